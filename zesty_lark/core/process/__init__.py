@@ -1,0 +1,1 @@
+"""The process: springs, and the schools of taking stock off."""

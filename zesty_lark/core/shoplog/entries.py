@@ -1,0 +1,133 @@
+"""Entries of the shop log. Nothing logged is ever changed: a correction is a new entry that supersedes."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from decimal import Decimal
+from enum import StrEnum
+
+from zesty_lark.core.measure.thickness import Reading, Verdict
+
+__all__ = ["Entry", "Kind", "PlanStep", "PlanSteps", "in_force"]
+
+
+class Kind(StrEnum):
+    """What happened."""
+
+    TAKEN_IN = "taken in"
+    AMENDED = "amended"
+    HANDED_OVER = "handed over"
+    PLANNED = "planned"
+    PLACED = "placed"
+    TOUCHED_OFF = "touched off"
+    PASS = "pass"
+    SPARK_OUT = "spark-out"
+    DRESSED = "dressed"
+    NOTE = "note"
+    MEASURED = "measured"
+    FACE_DONE = "face done"
+    UNDONE = "undone"
+    SIGNED_OFF = "signed off"
+
+
+@dataclass(frozen=True)
+class PlanStep:
+    """One downfeed of a released plan: its step and the total so far from the plan's start [mm]."""
+
+    number: int
+    step_mm: Decimal
+    depth_mm: Decimal
+    kind: str
+
+
+@dataclass(frozen=True)
+class PlanSteps:
+    """A released plan as the log refers to it.
+
+    Attributes
+    ----------
+    plan_id : int
+        Its number in the store.
+    face : int
+        The face it is for.
+    school : str
+        The school's key.
+    stock_mm, left_on_mm : Decimal
+        Normal stock it was made for, and what it leaves on [mm].
+    steps : tuple of PlanStep
+    spark_passes : int
+        Blank passes after the last feed.
+    keeps_wheel_height : bool
+        It carries on from the collar's last reading: no new touch-off.
+    """
+
+    plan_id: int
+    face: int
+    school: str
+    stock_mm: Decimal
+    left_on_mm: Decimal
+    steps: tuple[PlanStep, ...]
+    spark_passes: int
+    keeps_wheel_height: bool
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the log; lengths [mm], times UTC. Fields that do not apply are ``None``.
+
+    Attributes
+    ----------
+    entry_id : str
+        Made by whoever sends it; sending it again logs nothing.
+    reading_mm : Decimal
+        What the collar was set to (pass, touch-off).
+    amount_mm : Decimal
+        What a dress took off the wheel's radius.
+    count : int
+        Passes (spark-out).
+    part_c : float
+        The part's temperature when measured [°C].
+    supersedes : str
+        The ``entry_id`` that this one takes back.
+    asked_mm, got_mm : Decimal
+        Since the measurement before: what was fed down, what the thickness lost.
+    """
+
+    seq: int
+    entry_id: str
+    kind: Kind
+    at: datetime
+    by: str
+    face: int | None = None
+    machine: str | None = None
+    plan: PlanSteps | None = None
+    reading_mm: Decimal | None = None
+    amount_mm: Decimal | None = None
+    count: int | None = None
+    note: str = ""
+    supersedes: str | None = None
+    instrument: str | None = None
+    part_c: float | None = None
+    readings: tuple[Reading, ...] = field(default=())
+    uncertainty_mm: Decimal | None = None
+    verdict: Verdict | None = None
+    asked_mm: Decimal | None = None
+    got_mm: Decimal | None = None
+
+
+def in_force(entries: Sequence[Entry]) -> list[Entry]:
+    """Return the entries that still hold, in order, without the corrections themselves.
+
+    An entry is taken back by a later one in force that supersedes it; taking back a correction restores
+    what it took back.
+    """
+    taken_back: set[str] = set()
+    standing: list[Entry] = []
+    for entry in reversed(entries):
+        if entry.entry_id in taken_back:
+            continue
+        if entry.supersedes is not None:
+            taken_back.add(entry.supersedes)
+        if entry.kind is not Kind.UNDONE:
+            standing.append(entry)
+    return standing[::-1]

@@ -1,0 +1,118 @@
+"""Stock across a pair of faces: how it is shared, and whether the faces clean up."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+__all__ = ["MILL_FIRST_MM", "StockSplit", "mill_first", "split"]
+
+MILL_FIRST_MM = Decimal("0.25")
+"""More stock, or more out of parallel, than this belongs on the mill first (about 0.010 in) [mm]."""
+
+
+@dataclass(frozen=True)
+class StockSplit:
+    """How the stock of a pair is shared; all lengths exact [mm].
+
+    Attributes
+    ----------
+    total_stock_mm : Decimal
+        Greatest measured thickness less the target; negative when there is nothing to grind.
+    first_face_mm, second_face_mm : Decimal
+        What each face takes, never negative.
+    spare_mm : Decimal
+        What is over once both faces have their clean-up and skin; negative when it is short.
+    cleans_up, cleans_up_within_tolerance : bool
+        Whether both faces clean up at the target, or at least within the tolerance.
+    contradiction : bool
+        The two clean-ups add up to less than the thickness varies: one of the three is wrong.
+    """
+
+    total_stock_mm: Decimal
+    first_face_mm: Decimal
+    second_face_mm: Decimal
+    spare_mm: Decimal
+    cleans_up: bool
+    cleans_up_within_tolerance: bool
+    contradiction: bool
+
+
+def split(
+    *,
+    measured_max_mm: Decimal,
+    measured_min_mm: Decimal,
+    target_mm: Decimal,
+    tol_minus_mm: Decimal,
+    tol_plus_mm: Decimal,
+    first_cleanup_mm: Decimal,
+    second_cleanup_mm: Decimal,
+    min_skin_mm: Decimal,
+    first_share: Decimal | None = None,
+) -> StockSplit:
+    """Share the stock of a pair between its first and its second face.
+
+    Parameters
+    ----------
+    measured_max_mm, measured_min_mm : Decimal
+        Greatest and least measured thickness [mm].
+    target_mm, tol_minus_mm, tol_plus_mm : Decimal
+        The size wanted and its tolerance, both as positive amounts [mm].
+    first_cleanup_mm, second_cleanup_mm : Decimal
+        High minus low of each face [mm].
+    min_skin_mm : Decimal
+        The extra below clean-up, per face [mm].
+    first_share : Decimal, optional
+        The first face's share of all the stock, 0 to 1; without it the first face takes only its need.
+
+    Returns
+    -------
+    StockSplit
+
+    Raises
+    ------
+    ValueError
+        If the least thickness is over the greatest, a tolerance, clean-up or skin is negative, or the share
+        is outside 0 to 1.
+    """
+    _check(measured_max_mm, measured_min_mm, first_share)
+    for name, amount in (("tol_minus_mm", tol_minus_mm), ("tol_plus_mm", tol_plus_mm), ("min_skin_mm", min_skin_mm),
+                         ("first_cleanup_mm", first_cleanup_mm), ("second_cleanup_mm", second_cleanup_mm)):
+        if amount < 0:
+            raise ValueError(f"{name} must not be negative")
+    total = measured_max_mm - target_mm
+    need_first = first_cleanup_mm + min_skin_mm
+    need_second = second_cleanup_mm + min_skin_mm
+    spare = total - need_first - need_second
+    if spare >= 0:
+        first = need_first
+        if first_share is not None:
+            first = min(max(first_share * total, need_first), total - need_second)
+        second = total - first
+    else:
+        first = min(need_first, max(total, Decimal(0)))
+        second = max(total, Decimal(0)) - first
+    least_allowed = target_mm - tol_minus_mm
+    return StockSplit(
+        total_stock_mm=total,
+        first_face_mm=first,
+        second_face_mm=second,
+        spare_mm=spare,
+        cleans_up=spare >= 0 and measured_min_mm >= target_mm,
+        cleans_up_within_tolerance=(
+            measured_max_mm - least_allowed >= need_first + need_second and measured_min_mm >= least_allowed
+        ),
+        contradiction=first_cleanup_mm + second_cleanup_mm < measured_max_mm - measured_min_mm,
+    )
+
+
+def _check(greatest: Decimal, least: Decimal, share: Decimal | None) -> None:
+    if least > greatest:
+        raise ValueError("measured_min_mm must not be over measured_max_mm")
+    if least <= 0:
+        raise ValueError("measured_min_mm must be over 0")
+    if share is not None and not 0 <= share <= 1:
+        raise ValueError("first_share must be from 0 to 1")
+
+
+def mill_first(total_stock_mm: Decimal, out_of_parallel_mm: Decimal) -> bool:
+    """Tell whether the part belongs on the mill before it is ground: too much stock, or too far out."""
+    return total_stock_mm > MILL_FIRST_MM or out_of_parallel_mm > MILL_FIRST_MM
