@@ -5,16 +5,16 @@ Uncertainty follows JCGM 100 with k = 2; decisions follow ISO 14253-1, guarded b
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from decimal import ROUND_UP, Decimal
+from decimal import ROUND_HALF_EVEN, ROUND_UP, Decimal
 from typing import Literal
 
 from uncertainties import ufloat
 
-from zesty_lark.core.units import MICROMETRE_MM
+from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
 __all__ = [
     "COVERAGE", "HOT_SHARE", "REFERENCE_C", "STEEL_EXPANSION", "Gauge", "Judgement", "Reading", "Size", "Verdict",
-    "expanded_uncertainty", "growth", "is_hot", "judge", "verdict",
+    "at_reference", "expanded_uncertainty", "growth", "is_hot", "judge", "verdict",
 ]
 
 Verdict = Literal["in", "out", "unsure"]
@@ -98,6 +98,15 @@ class Reading:
 def growth(length_mm: float, delta_c: float, *, expansion: float = STEEL_EXPANSION) -> float:
     """Return how much a length grows with a change of temperature, L·α·ΔT [mm]."""
     return length_mm * expansion * delta_c
+
+
+def at_reference(reading: Reading, part_c: Decimal) -> Reading:
+    """Bring a reading of a steel part at ``part_c`` [°C] to 20 °C: indicated minus true is L·α·(T − 20).
+
+    The instrument is taken to be at the reference temperature.
+    """
+    extra = reading.value_mm * Decimal(repr(STEEL_EXPANSION)) * (part_c - Decimal(repr(REFERENCE_C)))
+    return Reading(reading.place, (reading.value_mm - extra).quantize(SMALLEST_MM, ROUND_HALF_EVEN))
 
 
 def is_hot(length_mm: float, part_c: float, tolerance_width_mm: float) -> bool:

@@ -14,8 +14,7 @@ from zesty_lark.core.machine import Machine, Wheel
 from zesty_lark.core.process import springs
 from zesty_lark.core.units import Unit, small_text
 
-__all__ = ["SCHOOLS", "Face", "School", "SchoolKey", "SchoolPlan", "Settings", "home_settings", "plan_school",
-           "plan_schools"]
+__all__ = ["SCHOOLS", "Face", "School", "SchoolKey", "SchoolPlan", "Settings", "home_settings", "plan_school"]
 
 SchoolKey = Literal["light", "all_at_once"]
 
@@ -150,9 +149,22 @@ def plan_school(
     *,
     print_unit: Unit,
     settings: Settings | None = None,
-    dress_minutes: float = DRESS_MINUTES,
+    fresh_dress: bool = True,
 ) -> SchoolPlan:
     """Work one school out on this face, at its home setting or at the settings given.
+
+    Parameters
+    ----------
+    key : {"light", "all_at_once"}
+        The school.
+    face, machine, wheel
+        What it is worked out on.
+    print_unit : {"mm", "in"}
+        The unit its reasons are given in.
+    settings : Settings, optional
+        Instead of the school's home setting.
+    fresh_dress : bool
+        Count the school's dresses; not when a plan carries on with the wheel as it is.
 
     Raises
     ------
@@ -175,20 +187,16 @@ def plan_school(
         crossfeed_mm=float(used.crossfeed_mm), table_mm_s=float(used.table_mm_s), reversal_s=machine.reversal_s,
         feed_every=machine.feed_every,
     )
-    traverses = len(collar.passes) + blanks if collar.passes else 0
-    minutes = traverses * one.seconds_per_pass / SECONDS_A_MINUTE + school.dresses * dress_minutes
+    traverses = len(collar.passes) + blanks
+    dresses = school.dresses if fresh_dress else 0
+    minutes = traverses * one.seconds_per_pass / SECONDS_A_MINUTE + dresses * DRESS_MINUTES
     plan = SchoolPlan(
-        school=school, settings=used, collar=collar, spark_passes=blanks if collar.passes else 0,
-        strokes=traverses * one.strokes, minutes=minutes, dresses=school.dresses, fits=True, why="",
+        school=school, settings=used, collar=collar, spark_passes=blanks,
+        strokes=traverses * one.strokes, minutes=minutes, dresses=dresses, fits=True, why="",
         left_by_springs_mm=springs.left_after([0.0] * blanks, ratio, left_mm=held_back),
     )
     fits, why = _JUDGES[key](plan, face, machine, wheel, print_unit)
     return replace(plan, fits=fits, why=why)
-
-
-def plan_schools(face: Face, machine: Machine, wheel: Wheel, *, print_unit: Unit) -> list[SchoolPlan]:
-    """Work every school out at its home setting, in the order they are listed."""
-    return [plan_school(key, face, machine, wheel, print_unit=print_unit) for key in SCHOOLS]
 
 
 _Judge = Callable[[SchoolPlan, Face, Machine, Wheel, Unit], tuple[bool, str]]

@@ -6,9 +6,13 @@ from datetime import datetime
 from decimal import Decimal
 from enum import StrEnum
 
-from zesty_lark.core.measure.thickness import Reading, Verdict
+from zesty_lark.core.measure.thickness import Reading, Verdict, at_reference
 
-__all__ = ["Entry", "Kind", "PlanStep", "PlanSteps", "in_force"]
+__all__ = ["PART_WARM", "Entry", "Kind", "PlanStep", "PlanSteps", "in_force"]
+
+
+PART_WARM = "part still warm"
+"""The note of a measurement taken on a part that had not cooled."""
 
 
 class Kind(StrEnum):
@@ -59,6 +63,10 @@ class PlanSteps:
         Blank passes after the last feed.
     keeps_wheel_height : bool
         It carries on from the collar's last reading: no new touch-off.
+    crossfeed_mm, table_mm_s : Decimal
+        What the machine is set to [mm], [mm/s].
+    minutes : float
+        Table time and dresses as estimated at release [min].
     """
 
     plan_id: int
@@ -69,6 +77,9 @@ class PlanSteps:
     steps: tuple[PlanStep, ...]
     spark_passes: int
     keeps_wheel_height: bool
+    crossfeed_mm: Decimal
+    table_mm_s: Decimal
+    minutes: float
 
 
 @dataclass(frozen=True)
@@ -85,7 +96,7 @@ class Entry:
         What a dress took off the wheel's radius.
     count : int
         Passes (spark-out).
-    part_c : float
+    part_c : Decimal
         The part's temperature when measured [°C].
     supersedes : str
         The ``entry_id`` that this one takes back.
@@ -107,12 +118,29 @@ class Entry:
     note: str = ""
     supersedes: str | None = None
     instrument: str | None = None
-    part_c: float | None = None
+    part_c: Decimal | None = None
     readings: tuple[Reading, ...] = field(default=())
     uncertainty_mm: Decimal | None = None
     verdict: Verdict | None = None
     asked_mm: Decimal | None = None
     got_mm: Decimal | None = None
+
+    @property
+    def true_readings(self) -> tuple[Reading, ...]:
+        """The readings brought to the reference temperature, if the part's was taken."""
+        if self.part_c is None:
+            return self.readings
+        return tuple(at_reference(reading, self.part_c) for reading in self.readings)
+
+    @property
+    def greatest_mm(self) -> Decimal:
+        """The thickest place of a measurement, at the reference temperature [mm]."""
+        return max(reading.value_mm for reading in self.true_readings)
+
+    @property
+    def least_mm(self) -> Decimal:
+        """The thinnest place of a measurement, at the reference temperature [mm]."""
+        return min(reading.value_mm for reading in self.true_readings)
 
 
 def in_force(entries: Sequence[Entry]) -> list[Entry]:

@@ -78,15 +78,23 @@ def check_entry(entry: Entry, standing: Standing, reference: int) -> None:
     if standing.signed_off and entry.kind is not Kind.NOTE:
         raise LogError("This part is signed off; its record is closed. A note can still be added.")
     if entry.kind in _NEEDS_FACE:
-        if entry.face not in standing.faces:
+        if entry.face is None or entry.face not in standing.faces:
             raise LogError("Which face is meant? A block has faces 1 to 6.")
         _CHECKS[entry.kind](entry, standing, standing.faces[entry.face], reference)
     elif entry.kind is Kind.NOTE and not entry.note.strip():
         raise LogError("There is nothing in the note yet.")
     elif entry.kind is Kind.UNDONE:
         _check_undo(entry, standing)
-    elif entry.kind is Kind.SIGNED_OFF and standing.face is not None:
+    elif entry.kind is Kind.SIGNED_OFF:
+        _check_sign_off(standing)
+
+
+def _check_sign_off(standing: Standing) -> None:
+    if standing.face is not None:
         raise LogError(f"Face {standing.face} is not done yet; the part cannot be signed off.")
+    verdicts = [entry.verdict for entry in standing.history if entry.kind is Kind.MEASURED and entry.verdict]
+    if not verdicts or verdicts[-1] != "in":
+        raise LogError("The last measurement does not say “in”; the part cannot be signed off on it.")
 
 
 def _check_undo(entry: Entry, standing: Standing) -> None:

@@ -259,15 +259,14 @@ class _Fold:
             face.offset += entry.amount_mm
 
     def _measured(self, entry: Entry, face: _Face) -> None:
-        values = [reading.value_mm for reading in entry.readings]
         face.measured = Measured(
-            entry.at, entry.by, max(values), min(values), entry.uncertainty_mm or Decimal(0), entry.verdict,
+            entry.at, entry.by, entry.greatest_mm, entry.least_mm, entry.uncertainty_mm or Decimal(0), entry.verdict,
             entry.entry_id,
         )
         face.measured_at.append(face.depth)
         if self.asked_since > 0:
-            self.gaps.append(Gap(entry.at, face.face, self.asked_since, self.thickness - max(values)))
-        self.thickness, self.thickness_measured, self.asked_since = max(values), True, Decimal(0)
+            self.gaps.append(Gap(entry.at, face.face, self.asked_since, self.thickness - entry.greatest_mm))
+        self.thickness, self.thickness_measured, self.asked_since = entry.greatest_mm, True, Decimal(0)
 
     def _face_done(self, entry: Entry, face: _Face) -> None:
         face.ended = True

@@ -1,0 +1,51 @@
+"""The verdict as one plain sentence: what it is, and what to do about it."""
+
+from decimal import Decimal
+
+from zesty_lark.core.dial import whole_graduations
+from zesty_lark.core.measure.thickness import Judgement
+from zesty_lark.core.shoplog.telling import Tongue
+
+__all__ = ["sentence"]
+
+
+def sentence(judged: Judgement, tongue: Tongue, *, parallel_mm: Decimal | None = None) -> str:
+    """Say what a measurement comes to.
+
+    Parameters
+    ----------
+    judged : Judgement
+        What the readings came to.
+    tongue : Tongue
+        The units to speak: sizes in the print's, what to take in the dial's.
+    parallel_mm : Decimal, optional
+        Parallelism asked for [mm].
+    """
+    value = f"{tongue.size(judged.greatest.value_mm)} ± {tongue.size(judged.uncertainty_mm)}"
+    if judged.under:
+        return (f"Under size: {judged.least.place} is {tongue.size(judged.least.value_mm)}. "
+                "It cannot be put back; stop and tell the lead.")
+    if judged.verdict == "in":
+        return f"In: {value}. Nothing more to take."
+    if judged.hopeless:
+        return (f"Unsure: with ± {tongue.size(judged.uncertainty_mm)} this gauge could call nothing in. "
+                "Do not cut yet; measure with a better one.")
+    if judged.remaining_mm > 0 and judged.over:
+        return f"Not there yet: {value}. {_take(judged.remaining_mm, tongue)}"
+    if judged.hot:
+        return f"Unsure: {value}, but the part is warm. Let it cool to the room and measure again; do not cut yet."
+    if judged.overdue:
+        return f"Unsure: {value}, but this gauge is past its calibration date. Measure with another."
+    if judged.parallel in ("out", "unsure") and parallel_mm is not None:
+        return (f"{'Not parallel' if judged.parallel == 'out' else 'Unsure'}: {tongue.size(judged.spread_mm)} from "
+                f"{judged.least.place} to {judged.greatest.place}, {tongue.size(parallel_mm)} allowed. "
+                "Clean everything and measure again before another cut.")
+    return f"Unsure: {value}. Do not cut yet: measure better, or take the next cut smaller."
+
+
+def _take(remaining_mm: Decimal, tongue: Tongue) -> str:
+    graduations = whole_graduations(remaining_mm, tongue.graduation_mm)
+    left = tongue.small(remaining_mm)
+    if graduations == 0:
+        return f"{left} to go, less than the dial’s graduation: spark out and measure again."
+    return f"Take {tongue.small(graduations * tongue.graduation_mm)} more ({left} to go), then spark out."

@@ -1,0 +1,39 @@
+"""A job with its whole log, as it travels between the store and a file."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from zesty_lark.core.shoplog.entries import Entry
+
+__all__ = ["JobRecord"]
+
+Values = Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class JobRecord:
+    """Everything a job needs to be read in elsewhere; things are named, never numbered.
+
+    Attributes
+    ----------
+    job, part : mapping
+        Fields of the job and its part; ``owner``, ``machine`` and ``wheel`` are names.
+    sizes, faces : sequence of mapping
+        The part's sizes (with ``axis``) and faces (with ``face``).
+    machine, wheel : mapping
+    instruments, people : sequence of mapping
+        Whatever the log refers to.
+    entries : sequence of Entry
+        The log, oldest first, superseded entries included.
+    """
+
+    job: Values
+    part: Values
+    sizes: Sequence[Values]
+    faces: Sequence[Values]
+    machine: Values
+    wheel: Values
+    instruments: Sequence[Values]
+    people: Sequence[Values]
+    entries: Sequence[Entry]

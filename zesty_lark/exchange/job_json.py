@@ -1,0 +1,262 @@
+"""A job as JSON: written whole, read back with every field checked.
+
+Exact lengths travel as decimal strings in millimetres, times as ISO 8601 in UTC.
+"""
+
+from datetime import UTC, date, datetime
+from decimal import Decimal
+from typing import Annotated, Any, Literal
+
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
+
+from zesty_lark.core.measure.thickness import Reading
+from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps
+from zesty_lark.core.shoplog.record import JobRecord
+
+__all__ = ["JobFileError", "entry_from", "entry_values", "read_job", "write_job"]
+
+MOST_ENTRIES = 20_000
+
+Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
+Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, ge=0)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+UnitName = Literal["mm", "in"]
+FaceNumber = Annotated[int, Field(ge=1, le=6)]
+
+
+class JobFileError(ValueError):
+    """The file is no job file; the message says where and why."""
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", str_max_length=4000)
+
+
+class _Job(_Strict):
+    number: Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,19}$")]
+    title: Name
+    print_unit: UnitName
+    due_on: date | None
+    owner: str
+    machine: Name
+    wheel: Name
+
+
+class _Part(_Strict):
+    quantity: Annotated[int, Field(ge=1, le=9999)]
+    material: Name
+    hardness_hrc: Annotated[Decimal, Field(ge=10, le=72, max_digits=4, decimal_places=1)] | None
+    parallel_mm: Amount | None
+    mark_corner: str
+    reference_face: Literal[1, 2]
+    min_skin_mm: Amount
+    first_share: Annotated[Decimal, Field(ge=0, le=1, max_digits=5, decimal_places=4)] | None
+    remarks: str
+
+
+class _Size(_Strict):
+    axis: Literal["length", "width", "thickness"]
+    target_mm: Amount
+    tol_minus_mm: Amount
+    tol_plus_mm: Amount
+    measured_max_mm: Amount
+    measured_min_mm: Amount
+
+
+class _Face(_Strict):
+    face: FaceNumber
+    condition: str
+    cleanup_mm: Amount
+    purpose: Literal["bearing", "plain"]
+
+
+class _Machine(_Strict):
+    name: Name
+    dial_unit: UnitName
+    graduation_mm: Amount
+    per_rev_mm: Amount
+    backlash_mm: Amount
+    crossfeed_graduation_mm: Amount
+    crossfeed_min_mm: Amount
+    crossfeed_max_mm: Amount
+    table_min_mm_s: Amount
+    table_max_mm_s: Amount
+    reversal_s: Annotated[Decimal, Field(ge=0, max_digits=6, decimal_places=3)]
+    travel_long_mm: Amount
+    travel_cross_mm: Amount
+    height_mm: Amount
+    spindle_w: Annotated[int, Field(ge=1, le=1_000_000)]
+    rpm: Annotated[int, Field(ge=1, le=100_000)]
+    wheel_turns: Literal["clockwise", "counter-clockwise"]
+    feed_every: Literal["stroke", "pair"]
+    coolant: Literal["dry", "mist", "water", "oil"]
+    cut_ratio: Annotated[Decimal, Field(gt=0, le=1, max_digits=5, decimal_places=4)]
+
+
+class _Wheel(_Strict):
+    name: Name
+    marking: Annotated[str, Field(max_length=40)]
+    grit: Annotated[int, Field(ge=4, le=1200)]
+    grade: Annotated[str, Field(pattern="^[A-Z]$")]
+    diameter_mm: Amount
+    width_mm: Amount
+    bore_mm: Amount
+    max_rpm: Annotated[int, Field(ge=1, le=100_000)]
+
+
+class _Instrument(_Strict):
+    name: Name
+    unit: UnitName
+    least_mm: Amount
+    most_mm: Amount
+    resolution_mm: Amount
+    error_limit_mm: Amount
+    calibration_u_mm: Amount
+    repeatability_mm: Amount
+    calibrated_on: date
+    due_on: date
+
+
+class _Person(_Strict):
+    sign_in_name: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9._-]{0,39}$")]
+    name: Name
+    role: Literal["machinist", "lead", "inspector", "apprentice"]
+
+
+class _Step(_Strict):
+    number: Annotated[int, Field(ge=1, le=10_000)]
+    step_mm: Amount
+    depth_mm: Amount
+    kind: Literal["rough", "finish"]
+
+
+class _Plan(_Strict):
+    face: FaceNumber
+    school: Literal["light", "all_at_once"]
+    stock_mm: Amount
+    left_on_mm: Amount
+    spark_passes: Annotated[int, Field(ge=0, le=1000)]
+    keeps_wheel_height: bool
+    crossfeed_mm: Amount
+    table_mm_s: Amount
+    minutes: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
+    steps: Annotated[list[_Step], Field(max_length=10_000)]
+
+
+class _Reading(_Strict):
+    place: Name
+    value_mm: Length
+
+
+class _Entry(_Strict):
+    entry_id: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,36}$")]
+    kind: Kind
+    at: AwareDatetime
+    by: str
+    face: FaceNumber | None = None
+    machine: str | None = None
+    plan: _Plan | None = None
+    reading_mm: Length | None = None
+    amount_mm: Length | None = None
+    count: Annotated[int, Field(ge=1, le=50)] | None = None
+    note: str = ""
+    supersedes: str | None = None
+    instrument: str | None = None
+    part_c: Annotated[Decimal, Field(ge=-20, le=200, max_digits=5, decimal_places=2)] | None = None
+    readings: Annotated[list[_Reading], Field(max_length=200)] = []
+    uncertainty_mm: Length | None = None
+    verdict: Literal["in", "out", "unsure"] | None = None
+    asked_mm: Length | None = None
+    got_mm: Length | None = None
+
+
+class _JobFile(_Strict):
+    format: Literal["zesty-lark job 1"]
+    job: _Job
+    part: _Part
+    sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
+    faces: Annotated[list[_Face], Field(min_length=6, max_length=6)]
+    machine: _Machine
+    wheel: _Wheel
+    instruments: Annotated[list[_Instrument], Field(max_length=200)]
+    people: Annotated[list[_Person], Field(max_length=200)]
+    entries: Annotated[list[_Entry], Field(max_length=MOST_ENTRIES)]
+
+
+def write_job(record: JobRecord) -> str:
+    """Write a job as JSON."""
+    file = _JobFile(
+        format="zesty-lark job 1", job=_Job(**record.job), part=_Part(**record.part),
+        sizes=[_Size(**size) for size in record.sizes], faces=[_Face(**face) for face in record.faces],
+        machine=_Machine(**record.machine), wheel=_Wheel(**record.wheel),
+        instruments=[_Instrument(**each) for each in record.instruments],
+        people=[_Person(**each) for each in record.people],
+        entries=[_Entry(**entry_values(entry)) for entry in record.entries],
+    )
+    return file.model_dump_json(indent=1)
+
+
+def read_job(text: str) -> JobRecord:
+    """Read a job from JSON.
+
+    Raises
+    ------
+    JobFileError
+        If it is no JSON, or a field is missing, unknown or not what it must be; the first one is named.
+    """
+    try:
+        file = _JobFile.model_validate_json(text)
+    except ValidationError as error:
+        first = error.errors(include_url=False, include_input=False)[0]
+        where = ".".join(str(part) for part in first["loc"]) or "the file"
+        raise JobFileError(f"This is not a job file that can be read: {where}: {first['msg']}.") from error
+    return JobRecord(
+        job=file.job.model_dump(), part=file.part.model_dump(),
+        sizes=[size.model_dump() for size in file.sizes], faces=[face.model_dump() for face in file.faces],
+        machine=file.machine.model_dump(), wheel=file.wheel.model_dump(),
+        instruments=[each.model_dump() for each in file.instruments],
+        people=[each.model_dump() for each in file.people], entries=[_core_entry(entry) for entry in file.entries],
+    )
+
+
+def entry_values(entry: Entry) -> dict[str, Any]:
+    """Return an entry's fields as plain values."""
+    plan = None
+    if entry.plan is not None:
+        plan = {name: getattr(entry.plan, name) for name in _Plan.model_fields if name != "steps"}
+        plan["steps"] = [{name: getattr(step, name) for name in _Step.model_fields} for step in entry.plan.steps]
+    return {
+        **{name: getattr(entry, name) for name in _Entry.model_fields if name not in ("plan", "readings", "at")},
+        "at": entry.at.astimezone(UTC), "plan": plan,
+        "readings": [{"place": reading.place, "value_mm": reading.value_mm} for reading in entry.readings],
+    }
+
+
+def entry_from(values: dict[str, Any]) -> Entry:
+    """Return an entry from plain values.
+
+    Raises
+    ------
+    JobFileError
+        If a field is not what it must be.
+    """
+    try:
+        return _core_entry(_Entry.model_validate(values))
+    except ValidationError as error:
+        first = error.errors(include_url=False, include_input=False)[0]
+        raise JobFileError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}.") from error
+
+
+def _core_entry(entry: _Entry) -> Entry:
+    values: dict[str, Any] = {name: getattr(entry, name) for name in _Entry.model_fields}
+    if entry.plan is not None:
+        plan = entry.plan.model_dump()
+        plan["steps"] = tuple(PlanStep(**step) for step in plan["steps"])
+        values["plan"] = PlanSteps(plan_id=0, **plan)
+    values["readings"] = tuple(Reading(reading.place, reading.value_mm) for reading in entry.readings)
+    values["at"] = _utc(entry.at)
+    return Entry(seq=0, **values)
+
+
+def _utc(moment: datetime) -> datetime:
+    return moment.astimezone(UTC)

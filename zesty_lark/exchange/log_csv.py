@@ -1,0 +1,84 @@
+"""The log as CSV: a row an entry, written whole and read back.
+
+A cell that a spreadsheet would take for a formula is written with an apostrophe before it, which reading drops.
+"""
+
+import csv
+import io
+import json
+from collections.abc import Sequence
+from typing import Any
+
+from zesty_lark.core.shoplog.entries import Entry
+from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
+
+__all__ = ["COLUMNS", "read_log", "write_log"]
+
+COLUMNS = ("at", "by", "kind", "face", "machine", "reading_mm", "count", "amount_mm", "instrument", "readings",
+           "part_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan", "entry_id", "supersedes")
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
+MOST_ROWS = 20_000
+LONGEST_CELL = 400_000
+
+
+def write_log(entries: Sequence[Entry]) -> str:
+    """Write a log as CSV; readings and plans are JSON in their cells."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    for entry in entries:
+        values = entry_values(entry)
+        writer.writerow([_cell(name, values[name]) for name in COLUMNS])
+    return out.getvalue()
+
+
+def _cell(name: str, value: Any) -> str:
+    if value is None or value == []:
+        return ""
+    if name in ("readings", "plan"):
+        return json.dumps(value, default=str)
+    if name == "at":
+        return str(value.isoformat())
+    text = str(value)
+    return f"'{text}" if name in ("by", "machine", "instrument", "note") and text.startswith(FORMULA_STARTS) else text
+
+
+def read_log(text: str) -> list[Entry]:
+    """Read a log from CSV.
+
+    Raises
+    ------
+    JobFileError
+        If the columns are others, or a row cannot be read; the row is named.
+    """
+    csv.field_size_limit(LONGEST_CELL)
+    reader = csv.reader(io.StringIO(text.lstrip("\ufeff")), strict=True)
+    try:
+        rows = list(reader)
+    except csv.Error as error:
+        raise JobFileError(f"This is not a CSV file that can be read: {error}.") from error
+    if not rows or tuple(rows[0]) != COLUMNS:
+        raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
+    if len(rows) > MOST_ROWS:
+        raise JobFileError(f"This log has more than {MOST_ROWS} rows.")
+    return [_entry(number, row) for number, row in enumerate(rows[1:], start=2) if row]
+
+
+def _entry(number: int, row: list[str]) -> Entry:
+    if len(row) != len(COLUMNS):
+        raise JobFileError(f"Row {number} has {len(row)} cells instead of {len(COLUMNS)}.")
+    values: dict[str, Any] = {}
+    for name, cell in zip(COLUMNS, row, strict=True):
+        if cell == "":
+            continue
+        if name in ("readings", "plan"):
+            try:
+                values[name] = json.loads(cell)
+            except json.JSONDecodeError as error:
+                raise JobFileError(f"Row {number}: {name} is not JSON.") from error
+        else:
+            values[name] = cell[1:] if cell.startswith("'") else cell
+    try:
+        return entry_from(values)
+    except JobFileError as error:
+        raise JobFileError(f"Row {number}: {error}") from error

@@ -1,0 +1,46 @@
+"""Getting a database ready to be served: migrations, the demonstration, the first user's code."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+
+from sqlalchemy import URL, Engine
+
+from zesty_lark.settings import Settings, kept_secret
+from zesty_lark.store import migrate, people
+from zesty_lark.store.database import connect, sessions
+
+__all__ = ["bring_up_to_date", "prepare"]
+
+Say = Callable[[str], None]
+
+
+def bring_up_to_date(url: URL, say: Say) -> Engine:
+    """Migrate the database if it is behind; return an engine on it."""
+    engine = connect(url)
+    now, newest = migrate.current_revision(engine), migrate.newest_revision(engine)
+    if now != newest:
+        say(f"bringing the tables from {now or 'nothing'} to {newest}")
+        migrate.upgrade(engine)
+    return engine
+
+
+def prepare(url: URL, settings: Settings, say: Say, *, demo: bool) -> list[str]:
+    """Bring the database up to date, load what is to be loaded; return what to tell once it serves."""
+    engine = bring_up_to_date(url, say)
+    try:
+        with sessions(engine)() as session:
+            empty = not people.anyone(session)
+            if demo:
+                from zesty_lark.demo.scenario import load, sign_ins
+
+                if empty:
+                    say("loading the Tern Rock Light demonstration")
+                    load(session, datetime.now(UTC))
+                    session.commit()
+                return sign_ins()
+        if empty:
+            code = kept_secret(settings.home / "first-user.code")
+            return [f"Nobody can sign in yet. Open the address above and give this code: {code}"]
+        return []
+    finally:
+        engine.dispose()

@@ -1,0 +1,24 @@
+"""The engine and its sessions."""
+
+from sqlalchemy import URL, Engine, create_engine, make_url
+from sqlalchemy.orm import Session, sessionmaker
+
+__all__ = ["connect", "sessions"]
+
+
+def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
+    """Return an engine for a MariaDB; connections are checked before use, so a restarted server is no error."""
+    return create_engine(
+        make_url(url),
+        pool_pre_ping=True,
+        pool_size=pool_size,
+        max_overflow=5,
+        pool_recycle=1800,
+        isolation_level="READ COMMITTED",
+        connect_args={"connect_timeout": 5, "read_timeout": 30, "write_timeout": 30},
+    )
+
+
+def sessions(engine: Engine) -> sessionmaker[Session]:
+    """Return the maker of sessions; loaded rows stay readable after the commit."""
+    return sessionmaker(engine, expire_on_commit=False)

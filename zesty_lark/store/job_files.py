@@ -1,0 +1,111 @@
+"""A job with its whole log, out of the store and into it."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.faces import ALL_FACES, Condition
+from zesty_lark.core.measure.thickness import Size
+from zesty_lark.core.shoplog.record import JobRecord
+from zesty_lark.store import jobs, people, shop, shoplog
+from zesty_lark.store.models import Instrument, Job, MachineRow, Person, WheelRow
+from zesty_lark.store.models.people import Role
+
+__all__ = ["ReadInError", "read_in", "write_out"]
+
+
+class ReadInError(ValueError):
+    """The record contradicts itself or what the store has; the message says how."""
+
+
+def _columns(row: Any, *leave: str) -> dict[str, Any]:
+    return {column.key: getattr(row, column.key) for column in row.__mapper__.column_attrs
+            if column.key not in ("id", *leave)}
+
+
+def write_out(session: Session, job: Job) -> JobRecord:
+    """Return a job and everything its log refers to."""
+    entries = shoplog.entries_of(session, job)
+    named = {entry.instrument for entry in entries if entry.instrument}
+    who = {entry.by for entry in entries} | {job.owner.sign_in_name}
+    part = job.part
+    return JobRecord(
+        job={"number": job.number, "title": job.title, "print_unit": job.print_unit, "due_on": job.due_on,
+             "owner": job.owner.sign_in_name, "machine": job.machine.name, "wheel": job.wheel.name},
+        part=_columns(part, "job_id"), sizes=[_columns(size, "part_id") for size in part.sizes],
+        faces=[_columns(face, "part_id") for face in part.faces],
+        machine=_columns(job.machine), wheel=_columns(job.wheel),
+        instruments=[_columns(each) for each in shop.listed(session, Instrument) if each.name in named],
+        people=[{"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
+                for each in people.everyone(session) if each.sign_in_name in who],
+        entries=entries,
+    )
+
+
+def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -> tuple[Job, int]:
+    """Take a job and its log in from a record; what is here already is left alone.
+
+    Returns
+    -------
+    Job
+        The job.
+    int
+        How many log entries were new.
+
+    Raises
+    ------
+    ReadInError
+        If the record contradicts itself, or the job here has other sizes.
+    LogError
+        If its log cannot follow on from what is here.
+    """
+    known_people = {each["sign_in_name"]: _person(session, each, at) for each in record.people}
+    _check_names(record, known_people)
+    machine = shop.by_name(session, MachineRow, record.machine["name"]) or shop.keep(
+        session, MachineRow, record.machine)
+    wheel = shop.by_name(session, WheelRow, record.wheel["name"]) or shop.keep(session, WheelRow, record.wheel)
+    gauges = {each["name"]: shop.by_name(session, Instrument, each["name"]) or shop.keep(session, Instrument, each)
+              for each in record.instruments}
+    what = _take_in(record, known_people[record.job["owner"]].id, machine.id, wheel.id)
+    job = jobs.by_number(session, what.number)
+    if job is None:
+        job = jobs.take_in(session, what, at)
+    elif jobs.take_in_of(job).sizes != what.sizes:
+        raise ReadInError(f"There is a job {job.number} here with other sizes; nothing was read in.")
+    return job, shoplog.read_back(session, job, record.entries, known_people, gauges)
+
+
+def _person(session: Session, values: Mapping[str, Any], at: datetime) -> Person:
+    """Return a person by name; one who is not known is kept without a way to sign in."""
+    return people.by_sign_in_name(session, values["sign_in_name"]) or people.add_person(
+        session, sign_in_name=values["sign_in_name"], name=values["name"], role=Role(values["role"]), password=None,
+        at=at)
+
+
+def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
+    missing = ({entry.by for entry in record.entries} | {record.job["owner"]}) - set(known)
+    gauges = {entry.instrument for entry in record.entries if entry.instrument}
+    missing |= gauges - {each["name"] for each in record.instruments}
+    if missing:
+        raise ReadInError(f"The file names {', '.join(sorted(missing))} without saying who or what that is.")
+    if {face["face"] for face in record.faces} != set(ALL_FACES):
+        raise ReadInError("The file has to describe each of the six faces once.")
+    if len({size["axis"] for size in record.sizes}) != len(record.sizes):
+        raise ReadInError("The file gives a size twice.")
+    if any(face["condition"] not in list(Condition) for face in record.faces):
+        raise ReadInError("The file has a face in a condition that is not known here.")
+
+
+def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -> jobs.TakeIn:
+    job = {name: record.job[name] for name in ("number", "title", "print_unit", "due_on")}
+    return jobs.TakeIn(
+        **job, owner_id=owner_id, machine_id=machine_id, wheel_id=wheel_id, **record.part,
+        sizes={size["axis"]: jobs.SizeIn(Size(size["target_mm"], size["tol_minus_mm"], size["tol_plus_mm"]),
+                                         size["measured_max_mm"], size["measured_min_mm"]) for size in record.sizes},
+        faces={face["face"]: jobs.FaceIn(face["condition"], face["cleanup_mm"], face["purpose"])
+               for face in record.faces},
+    )
+
+

@@ -1,0 +1,179 @@
+"""Jobs: taking in, changing, handing over, listing."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, fields
+from datetime import date, datetime
+from decimal import Decimal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from zesty_lark.core.measure.thickness import Size
+from zesty_lark.store.models import Job, LogEntry, Part, PartFace, PartSize, Person
+
+__all__ = ["FaceIn", "JobChanged", "NumberTaken", "SizeIn", "TakeIn", "amend", "by_number", "differences", "listed",
+           "owners", "take_in", "take_in_of"]
+
+
+class NumberTaken(ValueError):
+    """Another job has this number."""
+
+
+class JobChanged(ValueError):
+    """Someone else changed the job since it was opened."""
+
+
+@dataclass(frozen=True)
+class SizeIn:
+    """A size as taken in: the print's and the measured, exact [mm]."""
+
+    size: Size
+    measured_max_mm: Decimal
+    measured_min_mm: Decimal
+
+
+@dataclass(frozen=True)
+class FaceIn:
+    """A face as taken in: its condition, high minus low [mm], and what it is for."""
+
+    condition: str
+    cleanup_mm: Decimal
+    purpose: str
+
+
+@dataclass(frozen=True)
+class TakeIn:
+    """All that taking a part in asks for."""
+
+    number: str
+    title: str
+    print_unit: str
+    due_on: date | None
+    owner_id: int
+    machine_id: int
+    wheel_id: int
+    quantity: int
+    material: str
+    hardness_hrc: Decimal | None
+    parallel_mm: Decimal | None
+    mark_corner: str
+    reference_face: int
+    min_skin_mm: Decimal
+    first_share: Decimal | None
+    remarks: str
+    sizes: Mapping[str, SizeIn]
+    faces: Mapping[int, FaceIn]
+
+
+_JOB_FIELDS = ("number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id")
+_PART_FIELDS = ("quantity", "material", "hardness_hrc", "parallel_mm", "mark_corner", "reference_face", "min_skin_mm",
+                "first_share", "remarks")
+
+
+def by_number(session: Session, number: str, *, lock: bool = False) -> Job | None:
+    """Return a job by its number; with ``lock`` nobody else can log on it until the transaction ends."""
+    query = select(Job).where(Job.number == number)
+    if lock:
+        query = query.with_for_update(of=Job).execution_options(populate_existing=True)
+    return session.scalar(query)
+
+
+def listed(session: Session) -> list[tuple[Job, list[LogEntry]]]:
+    """Return every job with its log, in a fixed number of statements."""
+    jobs = list(session.scalars(select(Job).order_by(Job.number)))
+    entries: Iterable[LogEntry] = session.scalars(
+        select(LogEntry).where(LogEntry.job_id.in_([job.id for job in jobs])).order_by(LogEntry.seq)
+        .options(selectinload(LogEntry.readings))) if jobs else []
+    logs: dict[int, list[LogEntry]] = {job.id: [] for job in jobs}
+    for entry in entries:
+        logs[entry.job_id].append(entry)
+    return [(job, logs[job.id]) for job in jobs]
+
+
+def take_in(session: Session, what: TakeIn, at: datetime) -> Job:
+    """Take a part in.
+
+    Raises
+    ------
+    NumberTaken
+        If a job has that number.
+    """
+    if by_number(session, what.number) is not None:
+        raise NumberTaken(f"There is a job {what.number} already.")
+    part = Part()
+    job = Job(created_at=at, part=part)
+    _write(job, what)
+    session.add(job)
+    session.flush()
+    session.refresh(job)
+    return job
+
+
+def amend(session: Session, job: Job, what: TakeIn, version: int) -> list[str]:
+    """Change what was taken in; return what changed, in words.
+
+    Raises
+    ------
+    JobChanged
+        If the job is no longer at ``version``.
+    NumberTaken
+        If another job has the new number.
+    """
+    if job.version != version:
+        raise JobChanged("Someone changed this job while you had it open.")
+    other = by_number(session, what.number)
+    if other is not None and other is not job:
+        raise NumberTaken(f"There is a job {what.number} already.")
+    changed = differences(take_in_of(job), what)
+    if changed:
+        _write(job, what)
+        job.version = version
+        session.flush()
+    return changed
+
+
+def take_in_of(job: Job) -> TakeIn:
+    """Return what a job was taken in with, as it stands."""
+    part = job.part
+    return TakeIn(
+        **{name: getattr(job, name) for name in _JOB_FIELDS},
+        **{name: getattr(part, name) for name in _PART_FIELDS},
+        sizes={size.axis: SizeIn(size.to_core(), size.measured_max_mm, size.measured_min_mm) for size in part.sizes},
+        faces={face.face: FaceIn(face.condition, face.cleanup_mm, face.purpose) for face in part.faces},
+    )
+
+
+def differences(before: TakeIn, after: TakeIn) -> list[str]:
+    """Name the fields in which two take-ins differ."""
+    names = [field.name.removesuffix("_id").removesuffix("_mm").replace("_", " ") for field in fields(TakeIn)
+             if field.name not in ("sizes", "faces") and getattr(before, field.name) != getattr(after, field.name)]
+    names += [axis for axis in after.sizes if before.sizes.get(axis) != after.sizes[axis]]
+    names += [f"face {face}" for face in after.faces if before.faces.get(face) != after.faces[face]]
+    return names
+
+
+def _write(job: Job, what: TakeIn) -> None:
+    for name in _JOB_FIELDS:
+        setattr(job, name, getattr(what, name))
+    part = job.part
+    for name in _PART_FIELDS:
+        setattr(part, name, getattr(what, name))
+    known_sizes = {size.axis: size for size in part.sizes}
+    for axis, given in what.sizes.items():
+        row = known_sizes.get(axis) or PartSize(axis=axis)
+        row.target_mm, row.tol_minus_mm, row.tol_plus_mm = (
+            given.size.target_mm, given.size.tol_minus_mm, given.size.tol_plus_mm)
+        row.measured_max_mm, row.measured_min_mm = given.measured_max_mm, given.measured_min_mm
+        if axis not in known_sizes:
+            part.sizes.append(row)
+    known_faces = {face.face: face for face in part.faces}
+    for number, face_in in what.faces.items():
+        face = known_faces.get(number) or PartFace(face=number)
+        face.condition, face.cleanup_mm, face.purpose = face_in.condition, face_in.cleanup_mm, face_in.purpose
+        if number not in known_faces:
+            part.faces.append(face)
+
+
+def owners(people: Sequence[Person]) -> list[Person]:
+    """Return those who can own a job: anyone who is active and not only an inspector."""
+    return [person for person in people if person.active and person.role != "inspector"]

@@ -1,0 +1,74 @@
+"""Column types that hold for every table: exact lengths, aware UTC times."""
+
+from collections.abc import Iterable
+from datetime import UTC, datetime
+from decimal import Decimal
+from typing import Annotated, Any
+
+from sqlalchemy import CheckConstraint, Dialect, MetaData, Numeric, String
+from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.orm import DeclarativeBase, mapped_column
+from sqlalchemy.types import TypeDecorator
+
+__all__ = ["Base", "ExactLength", "Length", "Moment", "ShortText", "one_of"]
+
+TABLE_OPTIONS = {"mariadb_engine": "InnoDB", "mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci"}
+
+
+class ExactLength(TypeDecorator[Decimal]):
+    """DECIMAL(14,7) millimetres. What would not fit exactly is refused, since the database rounds in silence."""
+
+    impl = Numeric(14, 7)
+    cache_ok = True
+
+    def process_bind_param(self, value: Decimal | None, dialect: Dialect) -> Decimal | None:
+        """Pass an exact length on; raise ``ValueError`` for a float or too fine a value."""
+        if value is None:
+            return None
+        if not isinstance(value, Decimal):
+            raise ValueError(f"a length must be an exact decimal, not {value!r}")
+        if value != round(value, 7) or abs(value) >= Decimal(10_000_000):
+            raise ValueError(f"{value} mm cannot be kept exactly")
+        return value
+
+
+class UtcMoment(TypeDecorator[datetime]):
+    """DATETIME(6) in UTC, aware in Python."""
+
+    impl = DATETIME(fsp=6)
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """Store a moment in UTC; raise ``ValueError`` for one without a zone."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("a moment needs its time zone")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: Any | None, dialect: Dialect) -> datetime | None:
+        """Give a moment back with its zone."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+Length = Annotated[Decimal, mapped_column(ExactLength)]
+Moment = Annotated[datetime, mapped_column(UtcMoment)]
+ShortText = Annotated[str, mapped_column(String(80))]
+
+
+class Base(DeclarativeBase):
+    """All tables; constraints are named so that migrations can find them."""
+
+    metadata = MetaData(naming_convention={
+        "ix": "ix_%(column_0_label)s",
+        "uq": "uq_%(table_name)s_%(column_0_name)s",
+        "ck": "ck_%(table_name)s_%(constraint_name)s",
+        "fk": "fk_%(table_name)s_%(column_0_name)s",
+        "pk": "pk_%(table_name)s",
+    })
+
+
+def one_of(column: str, choices: Iterable[str]) -> CheckConstraint:
+    """Return a check that a column holds one of the choices."""
+    listed = ", ".join(f"'{choice}'" for choice in choices)
+    return CheckConstraint(f"{column} in ({listed})", name=column)

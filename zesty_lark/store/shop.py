@@ -1,0 +1,52 @@
+"""Machines, wheels and instruments: what a shop has."""
+
+from collections.abc import Mapping
+from typing import Any, TypeVar
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from zesty_lark.store.models import Instrument, MachineRow, WheelRow
+
+__all__ = ["NameTaken", "by_name", "find", "keep", "listed"]
+
+Row = TypeVar("Row", MachineRow, WheelRow, Instrument)
+
+
+class NameTaken(ValueError):
+    """Something of this kind has that name already."""
+
+
+def listed(session: Session, shelf: type[Row]) -> list[Row]:
+    """Return everything on a shelf by name."""
+    return list(session.scalars(select(shelf).order_by(shelf.name)))
+
+
+def find(session: Session, shelf: type[Row], key: int) -> Row | None:
+    """Return one thing by key."""
+    return session.get(shelf, key)
+
+
+def by_name(session: Session, shelf: type[Row], name: str) -> Row | None:
+    """Return one thing by name."""
+    return session.scalar(select(shelf).where(shelf.name == name))
+
+
+def keep(session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row | None = None) -> Row:
+    """Add a thing to a shelf, or change one.
+
+    Raises
+    ------
+    NameTaken
+        If another one has the name.
+    """
+    other = by_name(session, shelf, values["name"])
+    if other is not None and other is not row:
+        raise NameTaken(f"There is a “{values['name']}” already; give this one another name.")
+    if row is None:
+        row = shelf()
+        session.add(row)
+    for field, value in values.items():
+        setattr(row, field, value)
+    session.flush()
+    return row

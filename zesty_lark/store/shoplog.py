@@ -1,0 +1,195 @@
+"""The shop log: read it, and append to it once.
+
+Everything that is logged goes through ``append``: it holds the job, drops what was sent before, refuses what was
+sent from a screen that was behind, and asks the core whether the entry can be.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from decimal import Decimal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.process.schools import SchoolPlan
+from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps
+from zesty_lark.core.shoplog.rules import LogError, check_entry
+from zesty_lark.core.shoplog.standing import Standing, stand
+from zesty_lark.store.jobs import by_number
+from zesty_lark.store.models import Instrument, Job, LogEntry, LogReading, Person, PlanRow, PlanStepRow
+
+__all__ = ["Appended", "BehindError", "Draft", "append", "entries_of", "read_back", "release_plan", "standing_of"]
+
+
+class BehindError(ValueError):
+    """The screen that sent this had not seen the newest entries."""
+
+
+@dataclass(frozen=True)
+class Appended:
+    """What became of an entry: where the job stands now, and whether the entry was there before."""
+
+    standing: Standing
+    already: bool
+
+
+@dataclass(frozen=True)
+class Draft:
+    """An entry on its way into the log.
+
+    Attributes
+    ----------
+    entry : Entry
+        Its ``seq``, ``by``, ``machine`` and ``instrument`` are filled in here.
+    seen : int or None
+        The newest entry the sender had seen; ``None`` when that does not matter (a note).
+    instrument : Instrument or None
+        The gauge of a measurement.
+    """
+
+    entry: Entry
+    seen: int | None = None
+    instrument: Instrument | None = None
+
+
+def entries_of(session: Session, job: Job) -> list[Entry]:
+    """Return a job's log, oldest first, in a fixed number of statements."""
+    return [row.to_core() for row in session.scalars(
+        select(LogEntry).where(LogEntry.job_id == job.id).order_by(LogEntry.seq))]
+
+
+def standing_of(job: Job, entries: Sequence[Entry]) -> Standing:
+    """Return where a job stands."""
+    return stand(job.part.brief(), entries)
+
+
+def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended:
+    """Log one entry, once.
+
+    Raises
+    ------
+    BehindError
+        If the sender had not seen the newest entry.
+    LogError
+        If the entry cannot be as things stand, or its id was used for something else.
+    """
+    locked = by_number(session, job.number, lock=True)
+    assert locked is not None
+    entries = entries_of(session, locked)
+    standing = standing_of(locked, entries)
+    if _sent_before(session, draft.entry, locked):
+        return Appended(standing, already=True)
+    if draft.seen is not None and draft.seen != standing.last_seq:
+        raise BehindError("Something was logged on this job since this screen was drawn. "
+                          "Look at where it stands now, then press again.")
+    row = _insert_checked(session, locked, person, draft, standing)
+    return Appended(standing_of(locked, [*entries, row.to_core()]), already=False)
+
+
+def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, standing: Standing) -> LogEntry:
+    entry = _with_gap(draft.entry, standing)
+    check_entry(entry, standing, job.part.reference_face)
+    return _insert(session, job, person, entry, draft.instrument)
+
+
+def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
+    known = session.execute(
+        select(LogEntry.job_id, LogEntry.kind).where(LogEntry.entry_id == entry.entry_id)).first()
+    if known is None:
+        return False
+    if tuple(known) != (job.id, entry.kind.value):
+        raise LogError("This entry's id was used for another entry; open the page again and press once more.")
+    return True
+
+
+def _with_gap(entry: Entry, standing: Standing) -> Entry:
+    """Keep asked against got with a measurement that follows a cut."""
+    if entry.kind is not Kind.MEASURED or not entry.readings or not standing.asked_since_mm:
+        return entry
+    return replace(entry, asked_mm=standing.asked_since_mm, got_mm=standing.thickness_mm - entry.greatest_mm)
+
+
+def _insert(session: Session, job: Job, person: Person, entry: Entry, instrument: Instrument | None) -> LogEntry:
+    row = LogEntry(
+        entry_id=entry.entry_id, job_id=job.id, kind=entry.kind.value, at=entry.at, by=person, machine=job.machine,
+        face=entry.face, plan=session.get(PlanRow, entry.plan.plan_id) if entry.plan else None,
+        reading_mm=entry.reading_mm, amount_mm=entry.amount_mm, pass_count=entry.count, note=entry.note,
+        supersedes=entry.supersedes, instrument=instrument,
+        part_c=entry.part_c,
+        uncertainty_mm=entry.uncertainty_mm, verdict=entry.verdict, asked_mm=entry.asked_mm, got_mm=entry.got_mm,
+        readings=[LogReading(position=position, place=reading.place, value_mm=reading.value_mm)
+                  for position, reading in enumerate(entry.readings, start=1)],
+    )
+    session.add(row)
+    session.flush()
+    return row
+
+
+def release_plan(
+    session: Session, job: Job, person: Person, plan: SchoolPlan, *, face: int, stock_mm: Decimal,
+    keeps_wheel_height: bool, entry_id: str, at: datetime, seen: int | None,
+) -> Appended:
+    """Keep a plan and log its release in one transaction; sending it again keeps and logs nothing.
+
+    Raises
+    ------
+    BehindError, LogError
+        As ``append``.
+    """
+    probe = Entry(0, entry_id, Kind.PLANNED, at, person.sign_in_name, face=face)
+    if by_number(session, job.number, lock=True) is not None and _sent_before(session, probe, job):
+        return Appended(standing_of(job, entries_of(session, job)), already=True)
+    depth = Decimal(0)
+    steps: list[PlanStep] = []
+    for number, each in enumerate(plan.collar.passes, start=1):
+        depth += each.step_mm
+        steps.append(PlanStep(number, each.step_mm, depth, each.kind))
+    core_plan = PlanSteps(
+        0, face, plan.school.key, max(stock_mm, Decimal(0)), plan.collar.left_on_mm, tuple(steps), plan.spark_passes,
+        keeps_wheel_height, plan.settings.crossfeed_mm, plan.settings.table_mm_s, plan.minutes)
+    entry = replace(probe, plan=_keep_plan(session, job, person, core_plan, at))
+    return append(session, job, person, Draft(entry, seen))
+
+
+def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, at: datetime) -> PlanSteps:
+    """Insert a plan; return it with its number."""
+    row = PlanRow(
+        job_id=job.id, face=plan.face, school=plan.school, stock_mm=plan.stock_mm, left_on_mm=plan.left_on_mm,
+        crossfeed_mm=plan.crossfeed_mm, table_mm_s=plan.table_mm_s, spark_passes=plan.spark_passes,
+        minutes=Decimal(repr(round(plan.minutes, 2))), keeps_wheel_height=plan.keeps_wheel_height,
+        created_by_id=person.id, created_at=at,
+        steps=[PlanStepRow(number=step.number, step_mm=step.step_mm, depth_mm=step.depth_mm, kind=step.kind)
+               for step in plan.steps],
+    )
+    session.add(row)
+    session.flush()
+    return replace(plan, plan_id=row.id)
+
+
+def read_back(session: Session, job: Job, entries: Sequence[Entry], people: dict[str, Person],
+              instruments: dict[str, Instrument]) -> int:
+    """Append entries that were written out before; return how many were new.
+
+    Raises
+    ------
+    LogError
+        If the file's new entries do not all come after what the job already has, or one cannot be.
+    """
+    locked = by_number(session, job.number, lock=True)
+    assert locked is not None
+    known = entries_of(session, locked)
+    have = {entry.entry_id for entry in known}
+    fresh = [entry for entry in entries if entry.entry_id not in have]
+    if fresh and (fresh != list(entries)[-len(fresh):] or have - {entry.entry_id for entry in entries}):
+        raise LogError("The file's entries do not follow on from this job's log; nothing was read in.")
+    for entry in fresh:
+        if _sent_before(session, entry, locked):
+            continue
+        person = people[entry.by]
+        if entry.plan is not None:
+            entry = replace(entry, plan=_keep_plan(session, locked, person, entry.plan, entry.at))
+        draft = Draft(entry, instrument=instruments.get(entry.instrument or ""))
+        row = _insert_checked(session, locked, person, draft, standing_of(locked, known))
+        known.append(row.to_core())
+    return len(fresh)

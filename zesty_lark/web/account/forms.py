@@ -1,0 +1,43 @@
+"""Forms for signing in and for people."""
+
+from flask_wtf import FlaskForm
+from wtforms import PasswordField, SelectField
+from wtforms.validators import DataRequired, Length, Regexp
+
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.people import PASSWORD_LEAST_LENGTH
+from zesty_lark.web.shared.fields import Trimmed
+
+__all__ = ["FirstUserForm", "NewPasswordForm", "PersonForm", "SignInForm"]
+
+_NAME_RULES = (
+    DataRequired("A sign-in name is needed."), Length(max=40, message="At most 40 characters."),
+    Regexp(r"^[a-z0-9][a-z0-9._-]*$", message="Small letters, digits, dots and dashes only."),
+)
+_PASSWORD_RULES = (
+    DataRequired("A password is needed."),
+    Length(min=PASSWORD_LEAST_LENGTH, max=200, message=f"At least {PASSWORD_LEAST_LENGTH} characters; a few words do."),
+)
+
+
+class SignInForm(FlaskForm):
+    sign_in_name = Trimmed("Sign-in name", validators=[DataRequired("Who are you?")])
+    password = PasswordField("Password", validators=[DataRequired("The password is missing."), Length(max=200)])
+
+
+class PersonForm(FlaskForm):
+    sign_in_name = Trimmed("Sign-in name", validators=list(_NAME_RULES))
+    name = Trimmed("Name", validators=[DataRequired("The name shown to others is needed."), Length(max=80)])
+    role = SelectField("Role", choices=[(role.value, role.value) for role in Role])
+    new_password = PasswordField("First password", validators=list(_PASSWORD_RULES))
+
+
+class FirstUserForm(FlaskForm):
+    code = Trimmed("Code from the terminal", validators=[DataRequired("The code is printed where “lark up” runs.")])
+    sign_in_name = Trimmed("Sign-in name", validators=list(_NAME_RULES))
+    name = Trimmed("Name", validators=[DataRequired("The name shown to others is needed."), Length(max=80)])
+    new_password = PasswordField("Password", validators=list(_PASSWORD_RULES))
+
+
+class NewPasswordForm(FlaskForm):
+    new_password = PasswordField("New password", validators=list(_PASSWORD_RULES))

@@ -1,0 +1,137 @@
+"""Signing in and out, the first account, and the people of the shop."""
+
+import secrets
+from urllib.parse import urlsplit
+
+from flask import Blueprint, abort, current_app, flash, g, redirect, render_template, request, session, url_for
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.settings import kept_secret
+from zesty_lark.store import people
+from zesty_lark.store.models.people import Role
+from zesty_lark.web.account.forms import FirstUserForm, NewPasswordForm, PersonForm, SignInForm
+from zesty_lark.web.shared import database, errors, guard
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.wording import now
+
+__all__ = ["blueprint"]
+
+blueprint = Blueprint("account", __name__)
+
+
+@blueprint.route("/sign-in", methods=["GET", "POST"])
+@access(public=True)
+def sign_in() -> ResponseReturnValue:
+    if not people.anyone(database.session()):
+        return redirect(url_for("account.first_user"))
+    if g.person is not None and request.method == "GET":
+        return redirect(_safe_target(request.args.get("next")))
+    form = SignInForm()
+    if form.validate_on_submit():
+        return _try_sign_in(form)
+    return render_template("account/sign_in.html", form=form, wrong=None), 422 if form.errors else 200
+
+
+def _try_sign_in(form: SignInForm) -> ResponseReturnValue:
+    name, address = form.sign_in_name.data or "", request.remote_addr or ""
+    if people.throttled(database.session(), name, address, now()):
+        wrong = "Too many wrong tries. Wait ten minutes, or ask a lead to give you a new password."
+        return render_template("account/sign_in.html", form=form, wrong=wrong), 429
+    who = people.sign_in(database.session(), name, form.password.data or "", address, now())
+    if who is None:
+        g.keep_despite_error = True
+        wrong = "Name and password do not go together. Check both; capitals matter in the password."
+        return render_template("account/sign_in.html", form=form, wrong=wrong), 403
+    kept = errors.kept_form(request.form.get("kept", ""))
+    guard.sign_in_session(who)
+    if kept is not None:
+        g.person = who
+        return render_template("shared/resend.html", action=kept[0], fields=kept[1])
+    return redirect(_safe_target(request.args.get("next")), 303)
+
+
+def _safe_target(target: str | None) -> str:
+    """Return a local address to go on to; anything else leads to the jobs."""
+    if target:
+        parts = urlsplit(target)
+        if not parts.scheme and not parts.netloc and target.startswith("/") and not target.startswith(("//", "/\\")):
+            return target
+    return url_for("jobs.strips")
+
+
+@blueprint.post("/sign-out")
+@access()
+def sign_out() -> ResponseReturnValue:
+    session.clear()
+    return redirect(url_for("account.sign_in"), 303)
+
+
+@blueprint.route("/first-user", methods=["GET", "POST"])
+@access(public=True)
+def first_user() -> ResponseReturnValue:
+    if people.anyone(database.session()):
+        abort(404)
+    form = FirstUserForm()
+    if form.validate_on_submit():
+        expected = kept_secret(current_app.config["LARK_HOME"] / "first-user.code")
+        if secrets.compare_digest(expected.encode(), (form.code.data or "").encode()):
+            who = people.add_person(
+                database.session(), sign_in_name=form.sign_in_name.data or "", name=form.name.data or "",
+                role=Role.LEAD, password=form.new_password.data, at=now())
+            guard.sign_in_session(who)
+            flash("You are the first lead here. Add your machine, wheel and gauge, then take a job in.")
+            return redirect(url_for("shop.shelves"), 303)
+        form.code.errors = ["That is not the code. It is printed in the terminal where “lark up” runs."]
+    return render_template("account/first_user.html", form=form), 422 if form.errors else 200
+
+
+@blueprint.route("/people", methods=["GET", "POST"])
+@access(Role.LEAD)
+def everyone() -> ResponseReturnValue:
+    form = PersonForm()
+    if form.validate_on_submit():
+        try:
+            added = people.add_person(database.session(), sign_in_name=form.sign_in_name.data or "",
+                                      name=form.name.data or "", role=Role(form.role.data),
+                                      password=form.new_password.data, at=now())
+        except people.NameTaken as error:
+            form.sign_in_name.errors = [str(error)]
+        else:
+            flash(f"{added.name} can sign in as “{added.sign_in_name}”.")
+            return redirect(url_for("account.everyone"), 303)
+    return render_template("account/people.html", form=form, everyone=people.everyone(database.session()),
+                           password_form=NewPasswordForm(formdata=None)), 422 if form.errors else 200
+
+
+@blueprint.post("/people/<int:key>/password")
+@access(Role.LEAD)
+def new_password(key: int) -> ResponseReturnValue:
+    who = people.by_id(database.session(), key) or abort(404)
+    form = NewPasswordForm()
+    if form.validate_on_submit():
+        people.set_password(who, form.new_password.data or "")
+        if who.id == guard.person().id:
+            guard.sign_in_session(who)
+        flash(f"{who.name} has a new password; wherever they were signed in, that has ended.")
+        return redirect(url_for("account.everyone"), 303)
+    return render_template("account/people.html", form=PersonForm(formdata=None), password_form=form, password_for=who,
+                           everyone=people.everyone(database.session())), 422
+
+
+@blueprint.post("/people/<int:key>/active")
+@access(Role.LEAD)
+def switch_active(key: int) -> ResponseReturnValue:
+    who = people.by_id(database.session(), key) or abort(404)
+    if who.id == guard.person().id:
+        flash("You cannot shut yourself out.")
+    else:
+        who.active = not who.active
+        flash(f"{who.name} can {'sign in again' if who.active else 'no longer sign in; the record stays'}.")
+    return redirect(url_for("account.everyone"), 303)
+
+
+@blueprint.post("/unit")
+@access()
+def switch_unit() -> ResponseReturnValue:
+    session["unit"] = "dial" if session.get("unit", "print") == "print" else "print"
+    return redirect(_safe_target(request.form.get("back")), 303)

@@ -1,0 +1,75 @@
+"""The application factory."""
+
+from datetime import timedelta
+from pathlib import Path
+
+from flask import Flask
+from flask_wtf.csrf import CSRFProtect
+from jinja2 import ChoiceLoader, FileSystemLoader, StrictUndefined
+from sqlalchemy import Engine
+
+from zesty_lark.settings import SettingError, Settings, ensure_secret
+from zesty_lark.store.database import connect, sessions
+from zesty_lark.web import account, grind, jobs, measure, plan, record, shop
+from zesty_lark.web.shared import database, errors, frame, guard, headers, wording
+
+__all__ = ["STATIONS", "create_app"]
+
+STATIONS = (account, jobs, plan, grind, measure, record, shop)
+LARGEST_UPLOAD_BYTES = 2 * 1024 * 1024
+LARGEST_FORM_BYTES = 256 * 1024
+MOST_FORM_FIELDS = 300
+
+
+def create_app(settings: Settings | None = None, engine: Engine | None = None) -> Flask:
+    """Make the web application.
+
+    Parameters
+    ----------
+    settings : Settings, optional
+        From the environment unless given.
+    engine : Engine, optional
+        From ``settings.database_url`` unless given.
+
+    Raises
+    ------
+    SettingError
+        If there is no database to talk to, or the session key is too weak.
+    """
+    settings = settings or Settings()
+    if engine is None:
+        if settings.database_url is None:
+            raise SettingError("LARK_DATABASE_URL is not set; “lark up” starts a database and sets it.")
+        engine = connect(settings.database_url.get_secret_value(), pool_size=settings.threads)
+    app = Flask("zesty_lark.web", root_path=str(Path(__file__).parent))
+    app.config.update(
+        SECRET_KEY=ensure_secret(settings),
+        LARK_HOME=settings.home,
+        LARK_SESSIONS=sessions(engine),
+        SESSION_COOKIE_NAME="lark_session",
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=settings.secure_cookies,
+        PERMANENT_SESSION_LIFETIME=timedelta(hours=settings.session_hours),
+        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_SSL_STRICT=settings.secure_cookies,
+        MAX_CONTENT_LENGTH=LARGEST_UPLOAD_BYTES,
+        MAX_FORM_MEMORY_SIZE=LARGEST_FORM_BYTES,
+        MAX_FORM_PARTS=MOST_FORM_FIELDS,
+        SEND_FILE_MAX_AGE_DEFAULT=timedelta(days=30),
+    )
+    app.jinja_env.undefined = StrictUndefined
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    rooms = [Path(station.__file__).parent / "templates" for station in STATIONS if station.__file__]
+    app.jinja_loader = ChoiceLoader([FileSystemLoader(room) for room in (
+        Path(__file__).parent / "shared" / "templates", *rooms)])
+    headers.install(app)
+    database.install(app)
+    guard.install(app)
+    CSRFProtect(app)
+    errors.install(app)
+    wording.install(app)
+    frame.install(app)
+    for station in STATIONS:
+        app.register_blueprint(station.blueprint)
+    return app

@@ -1,0 +1,5 @@
+"""Station: jobs."""
+
+from zesty_lark.web.jobs.views import blueprint
+
+__all__ = ["blueprint"]

@@ -1,0 +1,131 @@
+"""The take-in form: the print, the part as it came, machine and wheel."""
+
+from collections.abc import Iterator
+from decimal import Decimal
+from typing import Any
+
+from flask_wtf import FlaskForm
+from flask_wtf.file import FileField
+from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
+from wtforms.validators import DataRequired, Length, NumberRange, Optional, Regexp
+
+from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
+from zesty_lark.core.measure.thickness import Size
+from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
+from zesty_lark.store.models.jobs import AXES
+from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed
+
+__all__ = ["ReadInForm", "SURE_FIELDS", "TakeInForm", "filled_from", "take_in_from"]
+
+DEFAULT_SKIN_MM = Decimal("0.005")
+PURPOSES = (("bearing", "bearing or measuring: full finish"), ("plain", "plain: only as far as it needs"))
+
+
+class ReadInForm(FlaskForm):
+    file = FileField("Job file (JSON)")
+
+
+class TakeInForm(FlaskForm):
+    """Everything taking in asks for; lengths take any form and unit."""
+
+    number = Trimmed("Job number", validators=[
+        DataRequired("The job needs a number."), Length(max=20, message="At most 20 characters."),
+        Regexp(r"^[A-Za-z0-9][A-Za-z0-9._-]*$", message="Letters, digits, dots and dashes only, such as TR-101.")])
+    title = Trimmed("What it is", validators=[DataRequired("Say what the part is."), Length(max=80)])
+    print_unit = SelectField("The print is in", choices=[("mm", "mm"), ("in", "inches")])
+    due_on = DateField("Due", validators=[Optional()])
+    owner_id = SelectField("Whose job", coerce=int)
+    machine_id = SelectField("Machine", coerce=int)
+    wheel_id = SelectField("Wheel", coerce=int)
+    quantity = IntegerField("How many", default=1, validators=[NumberRange(1, 9999, "From 1 to 9999.")])
+    material = SelectField("Material")
+    hardness_hrc = DecimalText("Hardness, HRC", least="10", most="72", required=False)
+    parallel_mm = LengthField("Parallel within", required=False)
+    mark_corner = SelectField("Mark’s corner", choices=[
+        (corner, f"faces {corner.replace('-', ', ')}") for corner in CORNERS])
+    reference_face = SelectField("Reference", coerce=int, choices=[
+        (1, "face 1 is the reference"), (2, "face 2 is the reference")])
+    min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
+    first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
+    remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
+    version = IntegerField("version", default=0)
+
+    def size_fields(self, axis: str) -> dict[str, LengthField]:
+        """Return the five fields of a size by what they are."""
+        return {part: self[f"{axis}_{part}"] for part in SIZE_PARTS}
+
+    def lengths(self) -> Iterator[LengthField]:
+        """Return every length of the form."""
+        return (field for field in self if isinstance(field, LengthField))
+
+
+SIZE_PARTS = {"target": "Print", "minus": "−", "plus": "+", "max": "Measured, most", "min": "Measured, least"}
+SURE_FIELDS = [f"sure_{axis}_{part}" for axis in AXES for part in SIZE_PARTS]
+
+
+def _add_sizes() -> None:
+    for axis in AXES:
+        for part, label in SIZE_PARTS.items():
+            required = part in ("target", "minus", "plus") or axis == "thickness"
+            setattr(TakeInForm, f"{axis}_{part}",
+                    LengthField(f"{axis.capitalize()}: {label}", required=required, zero=part in ("minus", "plus")))
+            setattr(TakeInForm, f"sure_{axis}_{part}", BooleanField("Yes, keep it as typed"))
+    for face in ALL_FACES:
+        setattr(TakeInForm, f"face{face}_condition",
+                SelectField(f"Face {face}", choices=[(each.value, each.value) for each in Condition],
+                            default=Condition.STABLE.value if face in PRIMARY else Condition.MILLED.value))
+    for face in PRIMARY:
+        setattr(TakeInForm, f"face{face}_cleanup",
+                LengthField(f"Face {face}: high minus low", zero=True, default=Decimal("0.05")))
+        setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=list(PURPOSES)))
+
+
+_add_sizes()
+
+
+def take_in_from(form: TakeInForm) -> TakeIn:
+    """Return what a valid form says."""
+    share = form.first_share.number
+    return TakeIn(
+        number=form.number.data or "", title=form.title.data or "", print_unit=form.print_unit.data,
+        due_on=form.due_on.data, owner_id=form.owner_id.data, machine_id=form.machine_id.data,
+        wheel_id=form.wheel_id.data, quantity=form.quantity.data or 1, material=form.material.data,
+        hardness_hrc=form.hardness_hrc.number, parallel_mm=form.parallel_mm.data, mark_corner=form.mark_corner.data,
+        reference_face=form.reference_face.data, min_skin_mm=form.min_skin_mm.mm,
+        first_share=None if share is None else (share / 100).quantize(Decimal("0.0001")),
+        remarks=(form.remarks.data or "").strip(),
+        sizes={axis: _size(form, axis) for axis in AXES}, faces={face: _face(form, face) for face in ALL_FACES},
+    )
+
+
+def _size(form: TakeInForm, axis: str) -> SizeIn:
+    fields = form.size_fields(axis)
+    greatest = fields["max"].data or fields["target"].mm
+    return SizeIn(Size(fields["target"].mm, fields["minus"].mm, fields["plus"].mm), greatest,
+                  fields["min"].data or greatest)
+
+
+def _face(form: TakeInForm, face: int) -> FaceIn:
+    condition = form[f"face{face}_condition"].data
+    if face not in PRIMARY:
+        return FaceIn(condition, Decimal(0), "plain")
+    return FaceIn(condition, form[f"face{face}_cleanup"].data, form[f"face{face}_purpose"].data)
+
+
+def filled_from(what: TakeIn, version: int) -> dict[str, Any]:
+    """Return a form's values for a job as it stands."""
+    values: dict[str, Any] = {name: getattr(what, name) for name in (
+        "number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id", "quantity", "material",
+        "parallel_mm", "mark_corner", "reference_face", "min_skin_mm", "remarks")}
+    values["version"] = version
+    values["hardness_hrc"] = "" if what.hardness_hrc is None else f"{what.hardness_hrc:f}"
+    values["first_share"] = "" if what.first_share is None else f"{(what.first_share * 100).normalize():f}"
+    for axis, size in what.sizes.items():
+        values |= {f"{axis}_target": size.size.target_mm, f"{axis}_minus": size.size.tol_minus_mm,
+                   f"{axis}_plus": size.size.tol_plus_mm, f"{axis}_max": size.measured_max_mm,
+                   f"{axis}_min": size.measured_min_mm}
+    for face, given in what.faces.items():
+        values[f"face{face}_condition"] = given.condition
+        if face in PRIMARY:
+            values |= {f"face{face}_cleanup": given.cleanup_mm, f"face{face}_purpose": given.purpose}
+    return values

@@ -1,0 +1,207 @@
+"""Jobs: one strip a job, and taking a part in."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from markupsafe import Markup
+
+from zesty_lark.core.materials import materials
+from zesty_lark.core.shoplog.entries import Entry, Kind
+from zesty_lark.core.shoplog.rules import LogError, Next, next_act
+from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.exchange.job_json import JobFileError, read_job
+from zesty_lark.store import jobs, people, shop, shoplog
+from zesty_lark.store.job_files import ReadInError, read_in
+from zesty_lark.store.models import Job, MachineRow, WheelRow
+from zesty_lark.store.models.jobs import AXES
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_in_from
+from zesty_lark.web.jobs.sense import makes_sense, stays_true
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.fields import speak
+from zesty_lark.web.shared.frame import NEXT_WORDS, next_url
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
+from zesty_lark.web.shared.svg.net import small_net
+from zesty_lark.web.shared.wording import as_unit, entry_id, now
+
+__all__ = ["blueprint"]
+
+blueprint = Blueprint("jobs", __name__)
+
+TAKERS = (Role.MACHINIST, Role.LEAD, Role.APPRENTICE)
+
+
+@dataclass(frozen=True)
+class Strip:
+    """One job on the list: its net, what is next and where to do it."""
+
+    job: Job
+    net: Markup
+    next_words: str
+    url: str
+    running: bool
+    mine: bool
+    finished: bool
+    last_at: datetime | None
+
+
+@blueprint.get("/")
+@access()
+def strips() -> ResponseReturnValue:
+    drawn = [_strip(job, [row.to_core() for row in rows]) for job, rows in jobs.listed(database.session())]
+    drawn.sort(key=lambda strip: (strip.finished, not (strip.mine and strip.running), not strip.mine,
+                                  not strip.running, strip.job.due_on or datetime.max.date(), strip.job.number))
+    return render_template("jobs/strips.html", strips=drawn)
+
+
+def _strip(job: Job, entries: list[Entry]) -> Strip:
+    standing = shoplog.standing_of(job, entries)
+    what = next_act(standing, job.part.reference_face)
+    return Strip(
+        job=job, net=small_net(job.part, standing), next_words=_next_words(what, standing),
+        url=next_url(job.number, what), running=standing.up is not None and what.act != "finished",
+        mine=job.owner_id == guard.person().id, finished=what.act == "finished",
+        last_at=entries[-1].at if entries else None,
+    )
+
+
+def _next_words(what: Next, standing: Standing) -> str:
+    words = NEXT_WORDS[what.act]
+    if what.face is None:
+        return words.capitalize()
+    face = standing.faces[what.face]
+    if what.act == "pass" and face.plan:
+        return f"Face {what.face}, pass {face.done + 1} of {len(face.plan.steps)}"
+    return f"Face {what.face}: {words}"
+
+
+@blueprint.route("/jobs/take-in", methods=["GET", "POST"])
+@access(*TAKERS)
+def take_in() -> ResponseReturnValue:
+    form = _form(TakeInForm())
+    if request.method == "GET":
+        form.owner_id.data = guard.person().id
+    if form.validate_on_submit() and makes_sense(form, _machine(form)):
+        at = now()
+        try:
+            job = jobs.take_in(database.session(), take_in_from(form), at)
+        except jobs.NumberTaken as error:
+            form.number.errors = [str(error)]
+        else:
+            entry = Entry(0, entry_id(), Kind.TAKEN_IN, at, "")
+            shoplog.append(database.session(), job, guard.person(), Draft(entry))
+            return redirect(url_for("plan.passes", number=job.number), 303)
+    return _take_in_page(form, None)
+
+
+@blueprint.route("/jobs/<number>/take-in", methods=["GET", "POST"])
+@access(job="look")
+def edit(number: str) -> ResponseReturnValue:
+    job = guard.job()
+    before = jobs.take_in_of(job)
+    if request.method == "POST" and not guard.may_work_on(guard.person(), job):
+        raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
+    form = _form(TakeInForm(data=filled_from(before, job.version)))
+    if form.validate_on_submit() and makes_sense(form, _machine(form)):
+        after = take_in_from(form)
+        if stays_true(form, before, after, guard.standing()) and _amend(job, form, after):
+            return redirect(url_for("plan.faces", number=job.number), 303)
+    return _take_in_page(form, job)
+
+
+def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
+    wheel_before, owner_before = job.wheel_id, job.owner_id
+    try:
+        changed = jobs.amend(database.session(), job, after, form.version.data or 0)
+    except jobs.NumberTaken as error:
+        form.number.errors = [str(error)]
+        return False
+    except jobs.JobChanged as error:
+        theirs = jobs.differences(take_in_from(form), jobs.take_in_of(job))
+        form.version.errors = [f"{error} It differs from yours in: {', '.join(theirs) or 'nothing'}. "
+                               "Yours is still in the form; send it again to put it over theirs."]
+        form.version.raw_data, form.version.data = None, job.version
+        return False
+    database.session().refresh(job)
+    _log_change(job, changed, wheel_before, owner_before)
+    return True
+
+
+def _log_change(job: Job, changed: list[str], wheel_before: int, owner_before: int) -> None:
+    def log(kind: Kind, **more: object) -> None:
+        entry = Entry(0, entry_id(), kind, now(), "", **more)  # type: ignore[arg-type]
+        shoplog.append(database.session(), job, guard.person(), Draft(entry))
+
+    if job.owner_id != owner_before:
+        log(Kind.HANDED_OVER, note=f"to {job.owner.name}.")
+    others = [name for name in changed if name != "owner"]
+    if others:
+        log(Kind.AMENDED, note=", ".join(others) + ".")
+    up = guard.standing().up
+    if job.wheel_id != wheel_before and up is not None:
+        log(Kind.DRESSED, face=up, note=f"{job.wheel.name} mounted.")
+
+
+def _form(form: TakeInForm) -> TakeInForm:
+    session = database.session()
+    form.owner_id.choices = [(who.id, who.name) for who in jobs.owners(people.everyone(session))]
+    form.machine_id.choices = [(row.id, row.name) for row in shop.listed(session, MachineRow)]
+    form.wheel_id.choices = [(row.id, row.name) for row in shop.listed(session, WheelRow)]
+    form.material.choices = [(key, key) for key in materials()]
+    speak(form, as_unit(form.print_unit.data or "mm"))
+    return form
+
+
+def _machine(form: TakeInForm) -> MachineRow | None:
+    return shop.find(database.session(), MachineRow, form.machine_id.data or 0)
+
+
+def _take_in_page(form: TakeInForm, job: Job | None) -> ResponseReturnValue:
+    may_change = job is None or guard.may_work_on(guard.person(), job)
+    return render_template("jobs/take_in.html", form=form, axes=AXES, may_change=may_change,
+                           **_drawing(form)), 422 if form.errors else 200
+
+
+@blueprint.post("/jobs/draw")
+@access(*TAKERS, Role.INSPECTOR)
+def draw() -> ResponseReturnValue:
+    """Answer with the drawing of what has been typed so far."""
+    return render_template("jobs/_drawing.html", **_drawing(_form(TakeInForm())))
+
+
+def _drawing(form: TakeInForm) -> dict[str, object]:
+    unit = as_unit(form.print_unit.data or "mm")
+    machine = _machine(form)
+    other = as_unit(machine.dial_unit) if machine and machine.dial_unit != unit else ("in" if unit == "mm" else "mm")
+    sizes = {axis: SizeDrawn(_positive(form, axis, "target"), _positive(form, axis, "max")) for axis in AXES}
+    return {"drawing": block(sizes, unit, other), "slivers": {axis: sliver(sizes[axis], unit) for axis in AXES}}
+
+
+def _positive(form: TakeInForm, axis: str, part: str) -> Decimal | None:
+    length: Decimal | None = form[f"{axis}_{part}"].length()
+    return length if length is not None and length > 0 else None
+
+
+@blueprint.route("/jobs/read-in", methods=["GET", "POST"])
+@access(Role.LEAD)
+def read() -> ResponseReturnValue:
+    """Read a job in from its JSON file; reading it twice adds nothing."""
+    form = ReadInForm()
+    if form.validate_on_submit():
+        try:
+            text = form.file.data.read().decode("utf-8") if form.file.data else ""
+            job, fresh = read_in(database.session(), read_job(text), guard.person(), now())
+        except (JobFileError, ReadInError, LogError, jobs.NumberTaken) as error:
+            form.file.errors = [str(error)]
+        except UnicodeDecodeError:
+            form.file.errors = ["That is not a text file in UTF-8; a job file is JSON."]
+        else:
+            flash(f"{job.number} is in, with {fresh} new log entries." if fresh else
+                  f"{job.number} was here already, entry for entry; nothing was added.")
+            return redirect(url_for("record.history", number=job.number), 303)
+    return render_template("jobs/read_in.html", form=form), 422 if form.errors else 200

@@ -1,0 +1,5 @@
+"""Station: measure."""
+
+from zesty_lark.web.measure.views import blueprint
+
+__all__ = ["blueprint"]

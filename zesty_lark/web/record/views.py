@@ -1,0 +1,187 @@
+"""Record: the job's story, the sheets, and the files that go out and come back in."""
+
+from decimal import Decimal
+from mimetypes import guess_type
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_wtf import FlaskForm
+from flask_wtf.file import FileField
+
+from zesty_lark.core.dial import on_collar
+from zesty_lark.core.faces import OPPOSITE
+from zesty_lark.core.shoplog.entries import Entry, Kind, in_force
+from zesty_lark.core.shoplog.rules import LogError, check_entry
+from zesty_lark.core.shoplog.telling import tell
+from zesty_lark.exchange.job_json import JobFileError, write_job
+from zesty_lark.exchange.log_csv import read_log, write_log
+from zesty_lark.exchange.pdf import sheet_pdf
+from zesty_lark.store import job_files, people, shop, shoplog
+from zesty_lark.store.models import Instrument
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
+from zesty_lark.web.shared.svg.zone import zone
+from zesty_lark.web.shared.wording import entry_id, now, tongue
+from zesty_lark.web.shared.work import stock_of
+
+__all__ = ["blueprint"]
+
+blueprint = Blueprint("record", __name__)
+
+
+class LogFileForm(FlaskForm):
+    file = FileField("Shop log (CSV)")
+
+
+@blueprint.get("/jobs/<number>/record")
+@access(job="look")
+def history(number: str) -> ResponseReturnValue:
+    return _history_page(LogFileForm()), 200
+
+
+def _history_page(form: LogFileForm, wrong: str = "") -> str:
+    job, standing = guard.job(), guard.standing()
+    words = tongue(job)
+    entries = shoplog.entries_of(database.session(), job)
+    holding = {entry.entry_id for entry in in_force(entries)}
+    names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
+    told = [(entry, tell(entry, words), names.get(entry.by, entry.by),
+             entry.entry_id in holding or entry.kind is Kind.UNDONE) for entry in entries]
+    return render_template("record/history.html", told=told, gaps=standing.gaps, form=form, wrong=wrong,
+                           may_sign=_may_sign() == "", sign_refusal=_may_sign())
+
+
+def _may_sign() -> str:
+    """Return why the part cannot be signed off now by whoever is here; empty when it can."""
+    if guard.person().role not in (Role.LEAD, Role.INSPECTOR):
+        return "An inspector or a lead signs off."
+    try:
+        check_entry(Entry(0, "", Kind.SIGNED_OFF, now(), ""), guard.standing(), guard.job().part.reference_face)
+    except LogError as error:
+        return str(error)
+    return ""
+
+
+@blueprint.post("/jobs/<number>/record/sign-off")
+@access(Role.INSPECTOR, Role.LEAD, job="inspect")
+def sign_off(number: str) -> ResponseReturnValue:
+    entry = Entry(0, request.form.get("entry_id", "")[:36] or entry_id(), Kind.SIGNED_OFF, now(), "",
+                  note=request.form.get("note", "").strip()[:500])
+    try:
+        shoplog.append(database.session(), guard.job(), guard.person(),
+                       Draft(entry, request.form.get("seen", default=0, type=int)))
+    except (LogError, shoplog.BehindError) as error:
+        return _history_page(LogFileForm(), wrong=str(error)), 409
+    return redirect(url_for("record.history", number=number), 303)
+
+
+@blueprint.get("/jobs/<number>/record/log.csv")
+@access(job="look")
+def log_csv(number: str) -> ResponseReturnValue:
+    return _file(write_log(shoplog.entries_of(database.session(), guard.job())), f"{number}-log.csv", "text/csv")
+
+
+@blueprint.get("/jobs/<number>/record/job.json")
+@access(job="look")
+def job_json(number: str) -> ResponseReturnValue:
+    return _file(write_job(job_files.write_out(database.session(), guard.job())), f"{number}.json", "application/json")
+
+
+def _file(text: str, name: str, kind: str) -> Response:
+    return Response(text, content_type=f"{kind}; charset=utf-8",
+                    headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@blueprint.post("/jobs/<number>/record/log.csv")
+@access(Role.LEAD, job="work")
+def read_log_back(number: str) -> ResponseReturnValue:
+    """Read a log back in; what the job has already is not doubled."""
+    form = LogFileForm()
+    job, session = guard.job(), database.session()
+    try:
+        text = form.file.data.read().decode("utf-8") if form.validate() and form.file.data else ""
+        entries = read_log(text)
+        known = {who.sign_in_name: who for who in people.everyone(session)}
+        unknown = {entry.by for entry in entries} - set(known)
+        if unknown:
+            raise JobFileError(f"The log names {', '.join(sorted(unknown))}, who is not known here.")
+        gauges = {row.name: row for row in shop.listed(session, Instrument)}
+        fresh = shoplog.read_back(session, job, entries, known, gauges)
+    except UnicodeDecodeError:
+        return _history_page(form, wrong="That is not a text file in UTF-8; a log file is CSV."), 422
+    except (JobFileError, LogError) as error:
+        return _history_page(form, wrong=str(error)), 422
+    flash(f"{fresh} entries read in." if fresh else "Every entry of the file was here already; nothing was added.")
+    return redirect(url_for("record.history", number=number), 303)
+
+
+@blueprint.get("/jobs/<number>/record/pass-sheet<any('', '.pdf'):form>")
+@access(job="look")
+def pass_sheet(number: str, form: str) -> ResponseReturnValue:
+    return _sheet("record/pass_sheet.html", form, f"{number}-pass-sheet.pdf", **_pass_sheet())
+
+
+def _pass_sheet() -> dict[str, object]:
+    job, standing = guard.job(), guard.standing()
+    words = tongue(job)
+    number = standing.face or OPPOSITE[job.part.reference_face]
+    face = standing.faces[number]
+    rows, drawn = [], ""
+    if face.plan is not None:
+        for step in face.plan.steps:
+            reading = face.offset_mm + step.depth_mm
+            revs, collar = on_collar(reading, job.machine.per_rev_mm)
+            rows.append((step, words.collar_number(step.step_mm), words.collar_number(reading), revs,
+                         words.collar_number(collar), step.number <= face.done))
+        size = job.part.size("thickness")
+        stock = face.plan.stock_mm
+        band = (stock, stock) if number == job.part.reference_face else (
+            stock - size.tol_plus_mm, stock + size.tol_minus_mm)
+        rungs = [Rung(step.depth_mm, face.offset_mm + step.depth_mm, step.kind) for step in face.plan.steps]
+        goal = stock_of(job, standing, number).goal_mm
+        drawn = ladder(LadderPlan(rungs, stock, band, Decimal(0), 0, (), (), f"to {words.size(goal)}"), words,
+                       height=520)
+    return {"face": face, "rows": rows, "ladder": drawn}
+
+
+@blueprint.get("/jobs/<number>/record/inspection<any('', '.pdf'):form>")
+@access(job="look")
+def inspection(number: str, form: str) -> ResponseReturnValue:
+    return _sheet("record/inspection.html", form, f"{number}-inspection.pdf", **_inspection())
+
+
+def _inspection() -> dict[str, object]:
+    job, standing = guard.job(), guard.standing()
+    measured = [entry for entry in standing.history if entry.kind is Kind.MEASURED and entry.verdict]
+    last = measured[-1] if measured else None
+    picture = ""
+    if last is not None:
+        picture = zone(last.true_readings, job.part.size("thickness").to_core(), last.uncertainty_mm or Decimal(0),
+                       tongue(job))
+    names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
+    return {"last": last, "picture": picture, "names": names}
+
+
+def _sheet(template: str, form: str, name: str, **values: object) -> ResponseReturnValue:
+    html = render_template(template, printed_at=now(), as_pdf=form == ".pdf", **values)
+    if form != ".pdf":
+        return html
+    pdf = sheet_pdf(html, fetch=_asset)
+    return Response(pdf, content_type="application/pdf",
+                    headers={"Content-Disposition": f'inline; filename="{name}"'})
+
+
+def _asset(url: str) -> tuple[bytes, str]:
+    """Return one of our own static files by its address."""
+    root = Path(current_app.static_folder or "").resolve()
+    path = (root / urlsplit(url).path.removeprefix("/static/").lstrip("/")).resolve()
+    if not path.is_relative_to(root) or not path.is_file():
+        raise LookupError(f"no such asset: {url}")
+    return path.read_bytes(), guess_type(path.name)[0] or "application/octet-stream"
+
+

@@ -1,0 +1,96 @@
+"""Pages for what goes wrong: each says what happened, what was kept, and what to do."""
+
+from flask import Flask, current_app, flash, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_wtf.csrf import CSRFError
+from itsdangerous import BadSignature, URLSafeSerializer
+from sqlalchemy.exc import DBAPIError, OperationalError
+from werkzeug.exceptions import HTTPException
+
+from zesty_lark.web.shared.guard import NotYours
+
+__all__ = ["install", "keep_form", "kept_fields", "kept_form"]
+
+_WORDS = {
+    400: ("That could not be read", "The request was not one this page sends. Nothing was changed."),
+    401: ("You are signed out", "Sign in again; what you entered is kept and offered once you are back."),
+    403: ("Not for your role", "This page is not open to your role. A lead can change that."),
+    404: ("Not here", "There is nothing at this address."),
+    405: ("Not like that", "This address does not take that kind of request."),
+    413: ("Too large", "The file or form is larger than this page takes. Nothing was changed."),
+    500: ("Something broke", "That is a fault in the program, not in what you did. What was logged before is safe."),
+    503: ("The database does not answer", "It is usually back within seconds. What you pressed is kept; try again."),
+}
+SECRET_FIELDS = frozenset({"csrf_token", "password", "old_password", "new_password", "code"})
+
+
+def install(app: Flask) -> None:
+    """Answer errors in plain words."""
+    app.register_error_handler(CSRFError, _expired)
+    app.register_error_handler(NotYours, _not_yours)
+    app.register_error_handler(HTTPException, _http)
+    app.register_error_handler(OperationalError, _database_away)
+    app.register_error_handler(DBAPIError, _database_away)
+
+
+def kept_fields() -> list[tuple[str, str]]:
+    """Return the fields of the form as sent, but for secrets."""
+    return [(name, value) for name, values in request.form.lists() if name not in SECRET_FIELDS for value in values]
+
+
+def _expired(error: CSRFError) -> ResponseReturnValue:
+    if g.get("person") is None:
+        flash("This page had been open too long to be sent. Please try once more.")
+        return redirect(url_for("account.sign_in"))
+    return render_template("shared/resend.html", action=request.full_path.rstrip("?"), fields=kept_fields()), 400
+
+
+def _signed_out() -> ResponseReturnValue:
+    kept = keep_form(request.full_path.rstrip("?"), kept_fields())
+    return render_template("shared/signed_out.html", kept=kept), 401
+
+
+def keep_form(action: str, fields: list[tuple[str, str]]) -> str:
+    """Return a form as sent, signed, so that it can be offered again after signing in."""
+    return _signer().dumps({"action": action, "fields": fields})
+
+
+def kept_form(token: str) -> tuple[str, list[tuple[str, str]]] | None:
+    """Return the form in a token of ours; ``None`` when it is not one."""
+    try:
+        kept = _signer().loads(token)
+    except BadSignature:
+        return None
+    return kept["action"], [(name, value) for name, value in kept["fields"]]
+
+
+def _signer() -> URLSafeSerializer:
+    return URLSafeSerializer(current_app.secret_key or "", salt="kept form")
+
+
+def _not_yours(error: NotYours) -> ResponseReturnValue:
+    back = url_for("record.history", number=g.job.number)
+    return _page(403, "Someone else’s job", str(error), back=back)
+
+
+def _http(error: HTTPException) -> ResponseReturnValue:
+    code = error.code or 500
+    if code == 401 and g.get("kept_form"):
+        return _signed_out()
+    title, words = _WORDS.get(code, (error.name, error.description or ""))
+    if code == 404 and error.description and error.description.startswith("There is no"):
+        words = error.description
+    return _page(code, title, words)
+
+
+def _database_away(error: DBAPIError) -> ResponseReturnValue:
+    g.pop("database_session", None)
+    if not isinstance(error, OperationalError) and not error.connection_invalidated:
+        raise error
+    return _page(503, *_WORDS[503])
+
+
+def _page(code: int, title: str, words: str, back: str | None = None) -> ResponseReturnValue:
+    fields = kept_fields() if request.method == "POST" else []
+    return render_template("shared/error.html", code=code, title=title, words=words, back=back, fields=fields,
+                           action=request.full_path.rstrip("?")), code

@@ -1,0 +1,120 @@
+"""Form fields that take what people type, keep it, and say beside it what is wrong."""
+
+from collections.abc import Mapping, Sequence
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+from wtforms import Field, Form, StringField, ValidationError
+from wtforms.widgets import TextInput
+
+from zesty_lark.core.plausible import Doubt
+from zesty_lark.core.units import LengthError, Unit, parse_length, size_text
+
+__all__ = ["DecimalText", "LengthField", "Trimmed", "plain_decimal", "question", "speak"]
+
+
+class Trimmed(StringField):
+    """A text without blanks round it."""
+
+    def process_formdata(self, valuelist: Sequence[Any]) -> None:
+        if valuelist:
+            self.data = str(valuelist[0]).strip()
+
+
+class LengthField(Field):
+    """A length in any form people write; ``data`` is exact millimetres once validated.
+
+    The unit that a bare number is in is set with ``speak`` after the form is made.
+    """
+
+    widget = TextInput()
+
+    def __init__(self, label: str, *, required: bool = True, zero: bool = False, **more: Any) -> None:
+        super().__init__(label, **more)
+        self.required, self.zero = required, zero
+        self.unit: Unit = "mm"
+        self.typed: str | None = None
+        self.data: Decimal | None
+        self.doubt: Doubt | None = None
+
+    @property
+    def mm(self) -> Decimal:
+        """The length of a valid field that has one [mm]."""
+        assert self.data is not None
+        return self.data
+
+    def process_formdata(self, valuelist: Sequence[Any]) -> None:
+        if valuelist:
+            self.typed, self.data = str(valuelist[0]), None
+
+    def length(self) -> Decimal | None:
+        """Return the length as far as it can be read now [mm]; ``None`` when it cannot."""
+        if self.typed is None:
+            return self.data
+        try:
+            return parse_length(self.typed, self.unit) if self.typed.strip() else None
+        except LengthError:
+            return None
+
+    def pre_validate(self, form: Form) -> None:
+        if self.typed is None:
+            return
+        if not self.typed.strip() and not self.required:
+            self.data = None
+            return
+        try:
+            self.data = parse_length(self.typed, self.unit)
+        except LengthError as error:
+            raise ValidationError(str(error)) from error
+        if self.data < 0 or (self.data == 0 and not self.zero):
+            least = "0 or more" if self.zero else "more than 0"
+            raise ValidationError(f"This has to be {least}.")
+
+    def _value(self) -> str:
+        if self.typed is not None:
+            return self.typed
+        return "" if self.data is None else size_text(self.data, self.unit)
+
+
+class DecimalText(Trimmed):
+    """A plain exact number between two bounds; ``number`` is a ``Decimal`` once validated."""
+
+    def __init__(self, label: str, *, least: str, most: str, required: bool = True, **more: Any) -> None:
+        super().__init__(label, **more)
+        self.least, self.most, self.required = Decimal(least), Decimal(most), required
+        self.number: Decimal | None = None
+
+    def pre_validate(self, form: Form) -> None:
+        typed = (self.data or "").strip()
+        if not typed and not self.required:
+            return
+        number = plain_decimal(typed)
+        if number is None or not self.least <= number <= self.most:
+            raise ValidationError(f"This has to be a number from {self.least:f} to {self.most:f}.")
+        self.number = number
+
+
+def plain_decimal(typed: str) -> Decimal | None:
+    """Read a finite decimal number; ``None`` when it is none."""
+    try:
+        number = Decimal(typed)
+    except InvalidOperation:
+        return None
+    return number if number.is_finite() else None
+
+
+def speak(form: Form, unit: Unit, *, but: Mapping[str, Unit] | None = None) -> None:
+    """Tell a form's lengths which unit a bare number is in."""
+    for name, field in form._fields.items():
+        if isinstance(field, LengthField):
+            field.unit = (but or {}).get(name, unit)
+
+
+def question(field: LengthField, doubt: Doubt, why: str) -> None:
+    """Put a question beside a length that cannot be meant; what was typed stays."""
+    shown = size_text(field.data or Decimal(0), field.unit, with_unit=True)
+    meant = ""
+    if doubt.meant_mm is not None:
+        meant = f" Did you mean {size_text(doubt.meant_mm, field.unit, with_unit=True)}?"
+    field.doubt = doubt
+    field.errors = [*field.errors, f"{shown}? {why}{meant}"]

@@ -1,0 +1,102 @@
+"""The frame round every page: the stations in the order of the work, and the job's own state beside each."""
+
+from dataclasses import dataclass
+
+from flask import Flask, g, request, session, url_for
+
+from zesty_lark.core.shoplog.rules import Next, next_act
+from zesty_lark.store.models import Job
+from zesty_lark.web.shared import guard
+from zesty_lark.web.shared.svg.net import small_net
+from zesty_lark.web.shared.wording import tongue
+
+__all__ = ["NEXT_WORDS", "Station", "install", "next_of", "next_url"]
+
+NEXT_WORDS = {
+    "plan": "plan the passes", "place": "put it on the chuck", "touch_off": "touch off", "pass": "grind",
+    "spark_out": "spark out", "measure": "measure", "measure_again": "measure again", "close": "declare it done",
+    "stopped": "under size", "sign_off": "sign off", "finished": "finished",
+}
+
+
+@dataclass(frozen=True)
+class Station:
+    """One station in the frame: its key, name, address, state in a word or two, and whether this page is it."""
+
+    key: str
+    name: str
+    url: str
+    state: str
+    here: bool
+
+
+def install(app: Flask) -> None:
+    """Give every template the frame."""
+    app.context_processor(_context)
+
+
+def next_of(job: Job) -> Next:
+    """Return what comes next on the job of this request."""
+    return next_act(guard.standing(), job.part.reference_face)
+
+
+def next_url(number: str, what: Next) -> str:
+    """Return the page where the next act is done."""
+    if what.act == "plan":
+        return url_for("plan.passes", number=number)
+    if what.act in ("measure", "measure_again", "close"):
+        return url_for("measure.station", number=number)
+    if what.act in ("sign_off", "finished"):
+        return url_for("record.history", number=number)
+    return url_for("grind.station", number=number)
+
+
+def _context() -> dict[str, object]:
+    if g.get("person") is None:
+        return {"person": None, "job": None, "stations": []}
+    current: Job | None = g.get("job")
+    context: dict[str, object] = {"person": g.person, "job": current, "shown_unit": session.get("unit", "print")}
+    if current is None:
+        context["stations"] = _shop_stations()
+        return context
+    standing = guard.standing()
+    context.update(
+        stations=_job_stations(current), standing=standing, tongue=tongue(current),
+        net_small=small_net(current.part, standing), whats_next=next_of(current), next_words=NEXT_WORDS,
+        frame_face=standing.face,
+    )
+    return context
+
+
+def _here(*endpoints: str) -> bool:
+    return request.endpoint in endpoints
+
+
+def _shop_stations() -> list[Station]:
+    stations = [
+        Station("0", "Jobs", url_for("jobs.strips"), "", _here("jobs.strips")),
+        Station("7", "Shop", url_for("shop.shelves"), "", bool(request.blueprint == "shop")),
+    ]
+    if g.person.role == "lead":
+        stations.append(Station("8", "People", url_for("account.everyone"), "", _here("account.everyone")))
+    return stations
+
+
+def _job_stations(job: Job) -> list[Station]:
+    number, standing = job.number, guard.standing()
+    what = next_act(standing, job.part.reference_face)
+    face = standing.faces[standing.face] if standing.face else None
+    planned = f"{len(face.plan.steps)} passes" if face and face.plan else "to do" if face else "done"
+    ground = f"{face.done} of {len(face.plan.steps)}" if face and face.plan else ""
+    measured = "due" if what.act in ("measure", "measure_again") else ""
+    done = sum(1 for each in standing.faces.values() if each.ended)
+    return [
+        Station("0", "Jobs", url_for("jobs.strips"), "", False),
+        Station("1", "Take-in", url_for("jobs.edit", number=number), "done", _here("jobs.edit")),
+        Station("2", "Faces", url_for("plan.faces", number=number), f"{done} of 2", _here("plan.faces")),
+        Station("3", "Plan", url_for("plan.passes", number=number), planned, _here("plan.passes")),
+        Station("4", "Grind", url_for("grind.station", number=number), ground, _here("grind.station")),
+        Station("5", "Measure", url_for("measure.station", number=number), measured, _here("measure.station")),
+        Station("6", "Record", url_for("record.history", number=number),
+                "signed" if standing.signed_off else "", request.blueprint == "record"),
+    ]

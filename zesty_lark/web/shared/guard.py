@@ -1,0 +1,150 @@
+"""The guard: closed by default. Every view says who may come in; whatever names a job loads and authorises it first."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal, TypeVar
+
+from flask import Flask, abort, current_app, g, redirect, request, session, url_for
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.store import jobs, people, shoplog
+from zesty_lark.store.models import Job, Person
+from zesty_lark.store.models.people import Role
+from zesty_lark.web.shared import database
+
+__all__ = ["ANYONE", "Access", "NotYours", "access", "install", "job", "may_work_on", "now_standing", "person",
+           "sign_in_session", "standing"]
+
+ANYONE = frozenset(Role)
+JobUse = Literal["look", "work", "inspect"]
+View = TypeVar("View", bound=Callable[..., ResponseReturnValue])
+
+
+class NotYours(PermissionError):
+    """The job is someone else's; the message says whose and who can change that."""
+
+
+@dataclass(frozen=True)
+class Access:
+    """Who may use a view.
+
+    Attributes
+    ----------
+    roles : frozenset of Role
+        The roles that may; empty together with ``public`` for the sign-in pages.
+    job : {"look", "work", "inspect"} or None
+        What the view does to the job its URL names.
+    public : bool
+        Answers strangers.
+    """
+
+    roles: frozenset[Role]
+    job: JobUse | None = None
+    public: bool = False
+
+
+def access(*roles: Role, job: JobUse | None = None, public: bool = False) -> Callable[[View], View]:
+    """Declare who may use a view; a view without it is closed to everyone. No roles means every role."""
+
+    def declare(view: View) -> View:
+        view.lark_access = Access(frozenset(roles) or ANYONE, job, public)  # type: ignore[attr-defined]
+        return view
+
+    return declare
+
+
+def person() -> Person:
+    """Return who is signed in."""
+    current: Person = g.person
+    return current
+
+
+def job() -> Job:
+    """Return the job the URL names."""
+    current: Job = g.job
+    return current
+
+
+def standing() -> Standing:
+    """Return where the job the URL names stands, worked out once a request."""
+    if "standing" not in g:
+        g.standing = shoplog.standing_of(job(), shoplog.entries_of(database.session(), job()))
+    current: Standing = g.standing
+    return current
+
+
+def now_standing(newer: Standing) -> None:
+    """Let the rest of this request see where the job stands after what was just logged."""
+    g.standing = newer
+
+
+def sign_in_session(who: Person) -> None:
+    """Make the browser's session this person's; what an earlier session held is dropped."""
+    session.clear()
+    session.permanent = True
+    session["person"] = who.id
+    session["stamp"] = who.session_stamp
+
+
+def may_work_on(who: Person, what: Job, use: JobUse = "work") -> bool:
+    """Tell whether someone may log on a job: its owner and leads; inspectors measure and sign off."""
+    if use == "look" or who.role == Role.LEAD or what.owner_id == who.id:
+        return True
+    return use == "inspect" and who.role == Role.INSPECTOR
+
+
+def install(app: Flask) -> None:
+    """Stand at the door of every request."""
+    app.before_request(_guard)
+
+
+def _guard() -> ResponseReturnValue | None:
+    g.person = None
+    if request.endpoint == "static":
+        return None
+    if request.endpoint is None:
+        _load_person()
+        return None if g.person else redirect(url_for("account.sign_in"))
+    allowed: Access | None = getattr(current_app.view_functions[request.endpoint], "lark_access", None)
+    _load_person()
+    if allowed is not None and allowed.public:
+        return None
+    if g.person is None:
+        return _ask_to_sign_in()
+    if allowed is None or Role(g.person.role) not in allowed.roles:
+        abort(403)
+    _load_job(allowed)
+    return None
+
+
+def _load_person() -> None:
+    key = session.get("person")
+    if key is None:
+        return
+    who = people.by_id(database.session(), key)
+    if who is not None and who.active and who.session_stamp == session.get("stamp"):
+        g.person = who
+
+
+def _ask_to_sign_in() -> ResponseReturnValue:
+    if request.method == "GET":
+        target = request.full_path.rstrip("?") if request.path != "/" else None
+        if request.headers.get("HX-Request") or request.headers.get("X-Lark-Outbox"):
+            return "Signed out.", 401, {"HX-Redirect": url_for("account.sign_in")}
+        return redirect(url_for("account.sign_in", next=target))
+    g.kept_form = True
+    abort(401)
+
+
+def _load_job(allowed: Access) -> None:
+    number = (request.view_args or {}).get("number")
+    if allowed.job is None or number is None:
+        return
+    found = jobs.by_number(database.session(), number)
+    if found is None:
+        abort(404, f"There is no job {number}.")
+    g.job = found
+    if not may_work_on(g.person, found, allowed.job):
+        raise NotYours(f"{found.number} is {found.owner.name}’s job. You can look at it; to log on it, ask "
+                       f"{found.owner.name} or a lead to hand it over.")

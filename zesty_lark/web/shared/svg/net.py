@@ -1,0 +1,134 @@
+"""The block net: six faces unfolded as a cross, the mark's corner, each face's state, and which one is up."""
+
+from collections.abc import Mapping
+from decimal import Decimal
+
+from markupsafe import Markup
+
+from zesty_lark.core.faces import OPPOSITE, FaceState, corner_faces
+from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.shoplog.telling import Tongue
+from zesty_lark.store.models import Part
+from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
+
+__all__ = ["NEIGHBOURS", "large_net", "small_net"]
+
+NEIGHBOURS: Mapping[int, Mapping[str, int]] = {
+    1: {"top": 3, "bottom": 5, "left": 4, "right": 6},
+    2: {"top": 3, "bottom": 5, "left": 6, "right": 4},
+    3: {"top": 2, "bottom": 1, "left": 4, "right": 6},
+    4: {"top": 3, "bottom": 5, "left": 2, "right": 1},
+    5: {"top": 1, "bottom": 2, "left": 4, "right": 6},
+    6: {"top": 3, "bottom": 5, "left": 1, "right": 2},
+}
+"""Which face lies beyond each edge of a face as the net draws it: 4, 1, 6, 2 in a row, 3 above 1, 5 below it."""
+
+STATE_CLASS = {FaceState.RAW: "raw", FaceState.STABLE: "stable", FaceState.CLEANED: "cleaned",
+               FaceState.TO_SIZE: "to-size", FaceState.PROVEN: "proven"}
+
+Box = tuple[float, float, float, float]
+
+
+def _boxes(part: Part, width: float, least: float) -> tuple[dict[int, Box], float]:
+    """Place the six faces to scale, none thinner than ``least``; return the boxes and the height of it all."""
+    sizes = {axis: float(part.size(axis).target_mm) for axis in ("length", "width", "thickness")}
+    scale = width / (2 * sizes["length"] + 2 * sizes["thickness"])
+    for _ in range(4):
+        long, across, thick = (max(sizes[axis] * scale, least) for axis in ("length", "width", "thickness"))
+        scale *= width / (2 * long + 2 * thick)
+    boxes: dict[int, Box] = {
+        4: (0, thick, thick, across), 1: (thick, thick, long, across), 6: (thick + long, thick, thick, across),
+        2: (2 * thick + long, thick, long, across),
+        3: (thick, 0, long, thick), 5: (thick, thick + across, long, thick),
+    }
+    return boxes, 2 * thick + across
+
+
+def _mark(face: int, box: Box, corner: str, size: float) -> Markup | None:
+    faces = corner_faces(corner)
+    if face not in faces:
+        return None
+    x, y, width, height = box
+    beyond = NEIGHBOURS[face]
+    at_left = beyond["left"] in faces
+    at_top = beyond["top"] in faces
+    cx, cy = (x if at_left else x + width), (y if at_top else y + height)
+    dx, dy = (size if at_left else -size), (size if at_top else -size)
+    return polygon([(cx, cy), (cx + dx, cy), (cx, cy + dy)], "net-mark")
+
+
+def _role(face: int, standing: Standing) -> str:
+    if standing.up == face:
+        return "up"
+    return "down" if standing.up is not None and OPPOSITE[standing.up] == face else ""
+
+
+def small_net(part: Part, standing: Standing) -> Markup:
+    """Return the net for the frame: numbers, states, what is up."""
+    boxes, height = _boxes(part, 150, 13)
+    cells: list[Markup] = []
+    for face, box in boxes.items():
+        x, y, width, tall = box
+        role = _role(face, standing)
+        state = STATE_CLASS[standing.faces[face].state]
+        cells.append(rect(x, y, width, tall, f"net-face {state} {role}"))
+        cells.append(text(x + width / 2, y + tall / 2 + 4, str(face), f"net-number-small {role}", anchor="middle"))
+        mark = _mark(face, box, part.mark_corner, 5)
+        if mark:
+            cells.append(mark)
+    words = f"Face {standing.up} is up, face {OPPOSITE[standing.up]} is down" if standing.up else "Nothing is up yet"
+    return drawing(152, height + 2, words, group(*cells, transform="translate(1 1)"), class_="net net-small")
+
+
+def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], tongue: Tongue,
+              links: Mapping[int, str], *, width: float = 860) -> Markup:
+    """Return the net as the job's map.
+
+    Parameters
+    ----------
+    part, standing
+        The part and where it stands.
+    left : mapping of face to Decimal
+        Stock on each face that is to be ground [mm].
+    tongue : Tongue
+        The units it speaks.
+    links : mapping of face to str
+        Where choosing a face goes.
+    """
+    boxes, height = _boxes(part, width, 62)
+    cells = [_large_cell(face, box, part, standing, left, tongue, links) for face, box in boxes.items()]
+    return drawing(width + 4, height + 4, "The six faces of the block, unfolded",
+                   group(*cells, transform="translate(2 2)"), class_="net net-large")
+
+
+def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mapping[int, Decimal], tongue: Tongue,
+                links: Mapping[int, str]) -> Markup:
+    x, y, width, height = box
+    role = _role(face, standing)
+    state = standing.faces[face].state
+    middle = x + width / 2
+    narrow = width < 130
+    words = [state.value]
+    if face == part.reference_face:
+        words.append("reference")
+    if face in left and left[face] > 0:
+        words.append(f"{tongue.small(left[face])} on" if narrow else f"{tongue.small(left[face])} to take")
+    if role:
+        words.append("▲ up" if role == "up" else "▼ down")
+    start = y + height / 2 - (len(words) - 1) * 9 + (0 if height < 90 else 8)
+    short = height < 90
+    number_x, number_y = (x + 20, y + height / 2 + 8) if short else (middle, y + 30)
+    body = [rect(x, y, width, height, f"net-face {STATE_CLASS[state]} {role}"),
+            text(number_x, number_y, str(face), "net-number", anchor="middle")]
+    if short:
+        body.append(text(x + 40, y + height / 2 + 5, " · ".join(words), "net-words"))
+    else:
+        body += [text(middle, start + 18 * row + 4, word, "net-words", anchor="middle")
+                 for row, word in enumerate(words)]
+    if face == part.reference_face:
+        body.append(line(x, y + 3, x + width, y + 3, "net-reference"))
+    mark = _mark(face, box, part.mark_corner, 16)
+    if mark:
+        body.append(mark)
+    label = f"Face {face}: {', '.join(words)}"
+    return tag("a", *body, href=links[face], aria_label=label, class_="net-link")

@@ -1,0 +1,74 @@
+"""Numbers and times as they are written on the page."""
+
+import uuid
+from datetime import UTC, date, datetime
+from decimal import Decimal
+
+from flask import Flask, session, url_for
+
+from zesty_lark import __version__
+from zesty_lark.core.shoplog.telling import Tongue
+from zesty_lark.core.units import Unit, size_text, small_text
+from zesty_lark.store.models import Job
+
+__all__ = ["as_unit", "entry_id", "install", "now", "tongue"]
+
+
+def as_unit(text: str) -> Unit:
+    """Return a stored unit as the core's type."""
+    return "in" if text == "in" else "mm"
+
+
+def now() -> datetime:
+    """Return this moment in UTC: the one clock of the web floor."""
+    return datetime.now(UTC)
+
+
+def entry_id() -> str:
+    """Return a new id for an entry that a page is about to send."""
+    return str(uuid.uuid4())
+
+
+def tongue(job: Job) -> Tongue:
+    """Return the units a job's pages speak: print and dial, or both as the unit switch says."""
+    shown = session.get("unit", "print")
+    print_unit = as_unit(job.print_unit if shown == "print" else job.machine.dial_unit)
+    return Tongue(print_unit, as_unit(job.machine.dial_unit), job.machine.graduation_mm)
+
+
+def install(app: Flask) -> None:
+    """Give templates their filters."""
+    app.add_template_filter(_size, "size")
+    app.add_template_filter(_small, "small")
+    app.add_template_filter(_clock, "clock")
+    app.add_template_filter(_day, "day")
+    app.add_template_filter(_minutes, "minutes")
+    app.add_template_global(entry_id, "entry_id")
+    app.add_template_global(_asset, "asset")
+
+
+def _size(mm: Decimal | None, unit: str, with_unit: bool = True) -> str:
+    return "–" if mm is None else size_text(mm, as_unit(unit), with_unit=with_unit)
+
+
+def _small(mm: Decimal | None, unit: str) -> str:
+    return "–" if mm is None else small_text(mm, as_unit(unit))
+
+
+def _clock(moment: datetime) -> str:
+    local = moment.astimezone()
+    return f"{local:%H:%M}" if local.date() == now().astimezone().date() else f"{local:%d %b %H:%M}"
+
+
+def _day(day: date | None) -> str:
+    return "no date" if day is None else f"{day:%d %b %Y}"
+
+
+def _minutes(minutes: float) -> str:
+    if minutes < 1:
+        return "under 1 min"
+    return f"{minutes:.0f} min" if minutes < 90 else f"{int(minutes // 60)} h {int(minutes % 60):02d} min"
+
+
+def _asset(name: str) -> str:
+    return url_for("static", filename=name, v=__version__)

@@ -1,0 +1,45 @@
+"""What the stations ask the core about the pair that is being worked."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from zesty_lark.core.measure.thickness import Size
+from zesty_lark.core.shoplog.remaining import goal_thickness, still_to_spark, stock_on
+from zesty_lark.core.shoplog.standing import FaceStanding, Standing
+from zesty_lark.core.stock import StockSplit, split
+from zesty_lark.store.models import Job
+
+__all__ = ["Stock", "pair_split", "stock_of"]
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What is on a face: its goal thickness, what is on now, what springs still hold back [mm]."""
+
+    goal_mm: Decimal
+    on_mm: Decimal
+    held_back_mm: Decimal
+
+
+def pair_split(job: Job, *, skin_mm: Decimal | None = None, share: Decimal | None = None,
+               use_share: bool = False) -> StockSplit:
+    """Share the stock of the job's pair, as taken in or with another skin and share."""
+    part, size = job.part, job.part.size("thickness")
+    first, second = part.face(part.reference_face), part.face(3 - part.reference_face)
+    return split(
+        measured_max_mm=size.measured_max_mm, measured_min_mm=size.measured_min_mm, target_mm=size.target_mm,
+        tol_minus_mm=size.tol_minus_mm, tol_plus_mm=size.tol_plus_mm, first_cleanup_mm=first.cleanup_mm,
+        second_cleanup_mm=second.cleanup_mm, min_skin_mm=part.min_skin_mm if skin_mm is None else skin_mm,
+        first_share=share if use_share else part.first_share,
+    )
+
+
+def stock_of(job: Job, standing: Standing, face: int, shared: StockSplit | None = None) -> Stock:
+    """Return what is on a face now."""
+    size: Size = job.part.size("thickness").to_core()
+    goal = goal_thickness(face, job.part.reference_face, size, shared or pair_split(job))
+    where: FaceStanding = standing.faces[face]
+    held_back = Decimal(0)
+    if where.plan is not None:
+        held_back = still_to_spark(where, float(job.machine.cut_ratio), job.wheel.width_mm, where.plan.crossfeed_mm)
+    return Stock(goal, stock_on(where, standing, goal, held_back), held_back)

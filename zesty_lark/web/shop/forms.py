@@ -1,0 +1,110 @@
+"""Forms for machines, wheels and gauges."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from flask_wtf import FlaskForm
+from wtforms import DateField, IntegerField, SelectField
+from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Regexp
+
+from zesty_lark.store.models import Instrument, MachineRow, WheelRow
+from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed
+
+__all__ = ["SHELVES", "ShelfForm", "values_of"]
+
+_UNITS = [("mm", "mm"), ("in", "inches")]
+
+
+def _name() -> Trimmed:
+    return Trimmed("Name", validators=[DataRequired("It needs a name."), Length(max=80)])
+
+
+class ShelfForm(FlaskForm):
+    """What the three forms share: a check across fields."""
+
+    def contradictions(self) -> None:
+        """Say beside a field what does not go together."""
+
+
+class MachineForm(ShelfForm):
+    name = _name()
+    dial_unit = SelectField("The collar is cut in", choices=_UNITS)
+    graduation_mm = LengthField("Downfeed graduation")
+    per_rev_mm = LengthField("Downfeed a revolution")
+    backlash_mm = LengthField("Downfeed backlash", zero=True)
+    crossfeed_graduation_mm = LengthField("Crossfeed graduation")
+    crossfeed_min_mm = LengthField("Crossfeed, least")
+    crossfeed_max_mm = LengthField("Crossfeed, most")
+    table_min_mm_s = DecimalText("Table speed, least, mm/s", least="1", most="2000")
+    table_max_mm_s = DecimalText("Table speed, most, mm/s", least="1", most="2000")
+    reversal_s = DecimalText("Time at a reversal, s", least="0", most="20")
+    travel_long_mm = LengthField("Travel along")
+    travel_cross_mm = LengthField("Travel across")
+    height_mm = LengthField("Room under the wheel")
+    spindle_w = IntegerField("Spindle power, W", validators=[InputRequired("How strong is the spindle?"),
+                                                             NumberRange(50, 100_000, "From 50 to 100000 W.")])
+    rpm = IntegerField("Spindle speed, rpm", validators=[InputRequired("How fast does it turn?"),
+                                                         NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
+    wheel_turns = SelectField("Seen from the front the wheel turns", choices=[
+        ("clockwise", "clockwise"), ("counter-clockwise", "counter-clockwise")])
+    feed_every = SelectField("It steps across", choices=[("stroke", "at each end"), ("pair", "at one end only")])
+    coolant = SelectField("Coolant", choices=[(each, each) for each in ("water", "oil", "mist", "dry")])
+    cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1")
+
+    def contradictions(self) -> None:
+        if self.per_rev_mm.mm < self.graduation_mm.mm:
+            self.per_rev_mm.errors = ["A revolution cannot be less than a graduation."]
+        elif self.per_rev_mm.mm % self.graduation_mm.mm:
+            self.per_rev_mm.errors = ["A revolution has to be a whole number of graduations."]
+        if self.crossfeed_max_mm.mm < self.crossfeed_min_mm.mm:
+            self.crossfeed_max_mm.errors = ["The most cannot be under the least."]
+        if (self.table_max_mm_s.number or 0) < (self.table_min_mm_s.number or 0):
+            self.table_max_mm_s.errors = ["The most cannot be under the least."]
+
+
+class WheelForm(ShelfForm):
+    name = _name()
+    marking = Trimmed("Marking on the blotter", validators=[DataRequired("Copy the marking."), Length(max=40)])
+    grit = IntegerField("Grit", validators=[InputRequired("Which grit?"), NumberRange(4, 1200, "From 4 to 1200.")])
+    grade = Trimmed("Grade", validators=[Regexp("^[A-Z]$", message="One capital letter, A to Z.")])
+    diameter_mm = LengthField("Diameter")
+    width_mm = LengthField("Width")
+    bore_mm = LengthField("Bore")
+    max_rpm = IntegerField("Marked maximum, rpm", validators=[
+        InputRequired("Never mount a wheel without it."), NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
+
+    def contradictions(self) -> None:
+        if self.bore_mm.mm >= self.diameter_mm.mm:
+            self.bore_mm.errors = ["The bore has to be smaller than the wheel."]
+
+
+class InstrumentForm(ShelfForm):
+    name = _name()
+    unit = SelectField("It reads in", choices=_UNITS)
+    least_mm = LengthField("Range from", zero=True)
+    most_mm = LengthField("Range to")
+    resolution_mm = LengthField("Resolution")
+    error_limit_mm = LengthField("Stated error, ±", zero=True)
+    calibration_u_mm = LengthField("Calibration U (k = 2)", zero=True)
+    repeatability_mm = LengthField("Repeatability, one standard deviation", zero=True)
+    calibrated_on = DateField("Calibrated on", validators=[InputRequired("When was it calibrated?")])
+    due_on = DateField("Due on", validators=[InputRequired("When is it due?")])
+
+    def contradictions(self) -> None:
+        if self.most_mm.mm <= self.least_mm.mm:
+            self.most_mm.errors = ["The range ends before it begins."]
+        if self.due_on.data < self.calibrated_on.data:
+            self.due_on.errors = ["It cannot be due before it was calibrated."]
+
+
+SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
+    "machine": (MachineRow, MachineForm, "Machine"),
+    "wheel": (WheelRow, WheelForm, "Wheel"),
+    "gauge": (Instrument, InstrumentForm, "Gauge"),
+}
+
+
+def values_of(form: ShelfForm) -> dict[str, Any]:
+    """Return a valid form's values by column."""
+    return {name: field.number if isinstance(field, DecimalText) else field.data
+            for name, field in form._fields.items() if name != "csrf_token"}

@@ -1,0 +1,49 @@
+// Every main action has a letter: pressing it presses the thing that shows it. "?" lists the letters of the page.
+const typing = (element) => element.matches("textarea, select, input:not([type=checkbox]):not([type=radio])");
+const usable = (element) => !element.disabled && element.checkVisibility() && !element.closest("fieldset[disabled]");
+const label = (element) => {
+  const copy = (element.matches("input") ? element.closest("label") ?? element : element).cloneNode(true);
+  copy.querySelectorAll("kbd, .station-state").forEach((part) => part.remove());
+  return copy.textContent.trim();
+};
+
+function press(element) {
+  element.click();
+  if (element.matches("summary") && element.parentElement.open) {
+    element.parentElement.querySelector("input:not([type=hidden])")?.select();
+  }
+}
+
+function showKeys() {
+  const dialog = document.getElementById("keys");
+  const list = dialog.querySelector("dl");
+  list.replaceChildren();
+  for (const element of [...document.querySelectorAll("[data-key]")].filter(usable)) {
+    const key = document.createElement("dt");
+    key.append(Object.assign(document.createElement("kbd"), { textContent: element.dataset.key.toUpperCase() }));
+    const words = Object.assign(document.createElement("dd"), { textContent: label(element) });
+    list.append(key, words);
+  }
+  const key = Object.assign(document.createElement("dt"), { textContent: "Esc" });
+  list.append(key, Object.assign(document.createElement("dd"), { textContent: "Out of a field, so that letters act" }));
+  dialog.showModal();
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || document.getElementById("keys").open) return;
+  if (event.key === "Escape" && typing(event.target)) {
+    event.target.blur();
+    return;
+  }
+  if (typing(event.target) || event.repeat) return;
+  const wanted = event.key.toLowerCase();
+  const element = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === wanted && usable(one));
+  if (element) {
+    event.preventDefault();
+    press(element);
+  }
+});
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-action=show-keys]")) showKeys();
+});

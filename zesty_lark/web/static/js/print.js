@@ -1,0 +1,1 @@
+document.querySelector("[data-action=print]")?.addEventListener("click", () => window.print());
