@@ -30,13 +30,13 @@ class FaceState(StrEnum):
 
 
 class Condition(StrEnum):
-    """What a face looks like when the part is taken in."""
+    """What a face looks like when the part is taken in; stable means three points and no rocking."""
 
-    SCALED = "scale or burrs on it"
+    SCALED = "scale or burrs"
     SAWN = "sawn"
     MILLED = "milled"
-    STABLE = "stable: three points, no rocking"
-    GROUND = "already ground"
+    STABLE = "stable"
+    GROUND = "ground"
 
     @property
     def state(self) -> FaceState:

@@ -112,7 +112,7 @@ def _take_in(number: str, title: str, owner: Person, machine: MachineRow, wheel:
 def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
                 wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
     """TR-101: reference face cleaned, second face mid-plan."""
-    stable = "stable: three points, no rocking"
+    stable = "stable"
     what = _take_in(
         "TR-101", "Lens carriage thrust pad", who["bryn"], machines["inch"], wheels["soft"],
         now.date() + timedelta(days=2),
@@ -132,7 +132,7 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
 
 def _others(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
             wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
-    stable, scaled = "stable: three points, no rocking", "scale or burrs on it"
+    stable, scaled = "stable", "scale or burrs"
     day = now.date()
     guide = _take_in(
         "TR-114", "Guide shoe, 18 mm keyway", who["odo"], machines["metric"], wheels["soft"], day + timedelta(days=6),
@@ -156,7 +156,7 @@ def _others(session: Session, now: datetime, who: dict[str, Person], machines: d
         {"length": _size("28.575", "0.0508", "0.0508", "28.7", "28.65"),
          "width": _size("15.875", "0.0127", "0.0127", "16.0", "15.95"),
          "thickness": _size("12.7", "0.00508", "0.00508", "12.8524", "12.8397")},
-        _faces("already ground", stable, ("0", "0.0127")), print_unit="in", quantity=12, parallel_mm=D("0.00508"))
+        _faces("ground", stable, ("0", "0.0127")), print_unit="in", quantity=12, parallel_mm=D("0.00508"))
     for what in (guide, strip, wedge):
         owner = next(person for person in who.values() if person.id == what.owner_id)
         Shift(session, jobs.take_in(session, what, now), owner, now - timedelta(hours=20)).take_in()

@@ -7,6 +7,7 @@ from decimal import Decimal
 from enum import StrEnum
 
 from zesty_lark.core.measure.thickness import Reading, Verdict, at_reference
+from zesty_lark.core.process.schools import SchoolKey
 
 __all__ = ["PART_WARM", "Entry", "Kind", "PlanStep", "PlanSteps", "in_force"]
 
@@ -54,7 +55,7 @@ class PlanSteps:
         Its number in the store.
     face : int
         The face it is for.
-    school : str
+    school : {"light", "all_at_once"}
         The school's key.
     stock_mm, left_on_mm : Decimal
         Normal stock it was made for, and what it leaves on [mm].
@@ -71,7 +72,7 @@ class PlanSteps:
 
     plan_id: int
     face: int
-    school: str
+    school: SchoolKey
     stock_mm: Decimal
     left_on_mm: Decimal
     steps: tuple[PlanStep, ...]

@@ -273,7 +273,7 @@ class _Fold:
         face.state = FaceState.CLEANED if face.face == self.reference else FaceState.TO_SIZE
 
     def _signed_off(self, entry: Entry) -> None:
-        self.signed_off = entry
+        self.signed_off, self.up = entry, None
         for each in (self.reference, OPPOSITE[self.reference]):
             self.faces[each].state = FaceState.PROVEN
 

@@ -42,7 +42,8 @@ class PlanRow(Base):
     def to_core(self) -> PlanSteps:
         """Return the plan as the log refers to it."""
         return PlanSteps(
-            plan_id=self.id, face=self.face, school=self.school, stock_mm=self.stock_mm, left_on_mm=self.left_on_mm,
+            plan_id=self.id, face=self.face, school=self.school,  # type: ignore[arg-type]
+             stock_mm=self.stock_mm, left_on_mm=self.left_on_mm,
             steps=tuple(PlanStep(step.number, step.step_mm, step.depth_mm, step.kind) for step in self.steps),
             spark_passes=self.spark_passes, keeps_wheel_height=self.keeps_wheel_height,
             crossfeed_mm=self.crossfeed_mm, table_mm_s=self.table_mm_s, minutes=float(self.minutes),

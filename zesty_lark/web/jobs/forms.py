@@ -8,6 +8,7 @@ from flask_wtf import FlaskForm
 from flask_wtf.file import FileField
 from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
 from wtforms.validators import DataRequired, Length, NumberRange, Optional, Regexp
+from wtforms.widgets import HiddenInput
 
 from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.measure.thickness import Size
@@ -18,7 +19,7 @@ from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed
 __all__ = ["ReadInForm", "SURE_FIELDS", "TakeInForm", "filled_from", "take_in_from"]
 
 DEFAULT_SKIN_MM = Decimal("0.005")
-PURPOSES = (("bearing", "bearing or measuring: full finish"), ("plain", "plain: only as far as it needs"))
+PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"))
 
 
 class ReadInForm(FlaskForm):
@@ -44,11 +45,11 @@ class TakeInForm(FlaskForm):
     mark_corner = SelectField("Mark’s corner", choices=[
         (corner, f"faces {corner.replace('-', ', ')}") for corner in CORNERS])
     reference_face = SelectField("Reference", coerce=int, choices=[
-        (1, "face 1 is the reference"), (2, "face 2 is the reference")])
+        (1, "face 1"), (2, "face 2")])
     min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
     first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
-    version = IntegerField("version", default=0)
+    version = IntegerField("version", default=0, widget=HiddenInput())
 
     def size_fields(self, axis: str) -> dict[str, LengthField]:
         """Return the five fields of a size by what they are."""

@@ -80,7 +80,8 @@ def plan_face(job: Job, standing: Standing, face: int, choice: Choice) -> Planni
     machine, wheel, unit = job.machine.to_core(), job.wheel.to_core(), as_unit(job.print_unit)
     at_home = {key: plan_school(key, core_face, machine, wheel, print_unit=unit, fresh_dress=not carries_on)
                for key in SCHOOLS}
-    key = choice.school or _quickest_that_fits(at_home)
+    before = standing.faces[face].plan
+    key = choice.school or (before.school if before else None) or _quickest_that_fits(at_home)
     chosen, problem, field = at_home[key], "", ""
     if choice.settings:
         try:

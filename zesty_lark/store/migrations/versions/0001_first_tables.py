@@ -4,6 +4,7 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.mysql import DATETIME
 
+
 LENGTH = sa.Numeric(14, 7)
 MOMENT = DATETIME(fsp=6)
 TABLE = {"mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci", "mariadb_engine": "InnoDB"}
@@ -215,7 +216,7 @@ def upgrade() -> None:
     sa.Column('condition', sa.String(length=40), nullable=False),
     sa.Column('cleanup_mm', LENGTH, nullable=False),
     sa.Column('purpose', sa.String(length=10), nullable=False),
-    sa.CheckConstraint("`condition` in ('scale or burrs on it', 'sawn', 'milled', 'stable: three points, no rocking', 'already ground')", name=op.f('ck_part_face_`condition`')),
+    sa.CheckConstraint("`condition` in ('scale or burrs', 'sawn', 'milled', 'stable', 'ground')", name=op.f('ck_part_face_`condition`')),
     sa.CheckConstraint("purpose in ('bearing', 'plain')", name=op.f('ck_part_face_purpose')),
     sa.CheckConstraint('cleanup_mm >= 0', name=op.f('ck_part_face_cleanup')),
     sa.CheckConstraint('face between 1 and 6', name=op.f('ck_part_face_face')),

@@ -62,6 +62,6 @@ def sliver(size: SizeDrawn, unit: Unit) -> Markup | None:
         return None
     stock = size.measured_mm - size.target_mm
     width = min(float(stock / size.target_mm) * 100 * 100, 100.0)
-    return drawing(190, 22, f"{small_text(stock, unit)} of stock", rect(0, 4, 60, 14, "sliver-size"),
+    return drawing(200, 22, f"{small_text(stock, unit)} of stock", rect(0, 4, 60, 14, "sliver-size"),
                    rect(60, 4, max(width * 0.6, 1.5), 14, "sliver-stock"), line(60, 1, 60, 21, "sliver-edge"),
                    text(66 + max(width * 0.6, 1.5), 16, f"+{small_text(stock, unit)}", "sliver-words"), class_="sliver")

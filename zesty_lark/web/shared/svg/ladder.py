@@ -65,7 +65,7 @@ def ladder(plan: LadderPlan, tongue: Tongue, *, height: float = 540) -> Markup:
 
     body = [*_band(plan, y), line(RAIL_X, TOP, RAIL_X, TOP + run, "ladder-rail"),
             line(RAIL_X - 8, TOP, RAIL_X + RUNG_LONG, TOP, "ladder-start"),
-            text(RAIL_X, TOP - 12, "plan starts here", "ladder-note")]
+            text(RAIL_X, TOP - 12, "plan’s start", "ladder-note")]
     last_label = -LABEL_GAP
     for index, rung in enumerate(plan.rungs):
         at = y(rung.depth_mm)

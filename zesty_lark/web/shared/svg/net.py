@@ -81,7 +81,7 @@ def small_net(part: Part, standing: Standing) -> Markup:
 
 
 def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], tongue: Tongue,
-              links: Mapping[int, str], *, width: float = 860) -> Markup:
+              links: Mapping[int, str], *, width: float = 660) -> Markup:
     """Return the net as the job's map.
 
     Parameters
@@ -95,7 +95,7 @@ def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], tongu
     links : mapping of face to str
         Where choosing a face goes.
     """
-    boxes, height = _boxes(part, width, 62)
+    boxes, height = _boxes(part, width, 66)
     cells = [_large_cell(face, box, part, standing, left, tongue, links) for face, box in boxes.items()]
     return drawing(width + 4, height + 4, "The six faces of the block, unfolded",
                    group(*cells, transform="translate(2 2)"), class_="net net-large")
@@ -123,7 +123,7 @@ def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mappi
     if short:
         body.append(text(x + 40, y + height / 2 + 5, " · ".join(words), "net-words"))
     else:
-        body += [text(middle, start + 18 * row + 4, word, "net-words", anchor="middle")
+        body += [text(middle, start + 19 * row + 8, word, "net-words", anchor="middle")
                  for row, word in enumerate(words)]
     if face == part.reference_face:
         body.append(line(x, y + 3, x + width, y + 3, "net-reference"))
