@@ -111,7 +111,7 @@ def _between(value: Decimal, least: int, most: int) -> str:
     text = _fixed(value, most)
     while len(text.partition(".")[2]) > least and text.endswith("0"):
         text = text[:-1]
-    return text
+    return text.removesuffix(".")
 
 
 def unit_name(unit: Unit) -> str:

@@ -116,7 +116,7 @@ class Shift:
         self.start()
         self.passes()
         self.spark_out()
-        self.measure(gauge, EVEN, short="0.0047")
+        self.measure(gauge, EVEN, short="0.0083")
         self._take_the_rest()
         self.measure(gauge, EVEN, short="0.0004")
         face = OPPOSITE[self.job.part.reference_face]

@@ -30,7 +30,7 @@ def sentence(judged: Judgement, tongue: Tongue, *, parallel_mm: Decimal | None =
     if judged.hopeless:
         return (f"Unsure: with ± {tongue.size(judged.uncertainty_mm)} this gauge could call nothing in. "
                 "Do not cut yet; measure with a better one.")
-    if judged.remaining_mm > 0 and judged.over:
+    if judged.over:
         return f"Not there yet: {value}. {_take(judged.remaining_mm, tongue)}"
     if judged.hot:
         return f"Unsure: {value}, but the part is warm. Let it cool to the room and measure again; do not cut yet."
@@ -40,7 +40,8 @@ def sentence(judged: Judgement, tongue: Tongue, *, parallel_mm: Decimal | None =
         return (f"{'Not parallel' if judged.parallel == 'out' else 'Unsure'}: {tongue.size(judged.spread_mm)} from "
                 f"{judged.least.place} to {judged.greatest.place}, {tongue.size(parallel_mm)} allowed. "
                 "Clean everything and measure again before another cut.")
-    return f"Unsure: {value}. Do not cut yet: measure better, or take the next cut smaller."
+    over = f" ({tongue.small(judged.remaining_mm)} over the target)" if judged.remaining_mm > 0 else ""
+    return f"Unsure: {value}{over}. Do not cut yet: measure better, or take the next cut smaller."
 
 
 def _take(remaining_mm: Decimal, tongue: Tongue) -> str:

@@ -195,7 +195,7 @@ class Judgement:
     under : bool
         Some place is surely below the lower limit: it cannot be put back.
     over : bool
-        Some place is not surely at or below the upper limit: there is still something to take.
+        The thickest place is surely above the upper limit: there is still something to take.
     hot, overdue : bool
         Why an "in" was held back.
     hopeless : bool
@@ -267,7 +267,7 @@ def judge(
         uncertainty_mm=uncertainty_mm,
         remaining_mm=greatest.value_mm - size.target_mm,
         under=least.value_mm < size.lower_mm - uncertainty_mm,
-        over=greatest.value_mm > size.upper_mm - uncertainty_mm,
+        over=greatest.value_mm > size.upper_mm + uncertainty_mm,
         hot=hot,
         overdue=overdue,
         hopeless=2 * uncertainty_mm > size.width_mm,

@@ -53,14 +53,19 @@ def next_act(standing: Standing, reference: int) -> Next:
 
 
 def _after_measuring(face: FaceStanding, reference: int) -> NextAct:
-    """A size that is in closes the face; one that is under stops it; else the next plan takes what is left."""
-    if face.face == reference:
-        return "close" if face.cutting_over else "plan"
+    """A size that is in closes the face, one under it stops it, an unsure one asks for a better measurement.
+
+    Only a size that is surely over goes on to the next plan.
+    """
     measured = face.measured
     assert measured is not None
+    if measured.under:
+        return "stopped"
+    if face.face == reference:
+        return "close" if face.cutting_over else "plan"
     if measured.verdict == "in":
         return "close"
-    return "plan"
+    return "plan" if measured.verdict == "out" else "measure_again"
 
 
 _NEEDS_FACE = frozenset({Kind.PLANNED, Kind.PLACED, Kind.TOUCHED_OFF, Kind.PASS, Kind.SPARK_OUT, Kind.DRESSED,

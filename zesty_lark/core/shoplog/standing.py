@@ -18,11 +18,24 @@ __all__ = ["Brief", "FaceStanding", "Gap", "Measured", "Standing", "stand"]
 
 @dataclass(frozen=True)
 class Brief:
-    """What the fold needs to know of the part: its reference, how its faces came in, its greatest thickness [mm]."""
+    """What the fold needs to know of the part.
+
+    Attributes
+    ----------
+    reference : int
+        The pair's reference face.
+    start_states : mapping of face to FaceState
+        How the faces came in.
+    measured_max_mm : Decimal
+        Its greatest thickness at take-in [mm].
+    lower_mm : Decimal
+        The least thickness the print allows [mm].
+    """
 
     reference: int
     start_states: Mapping[int, FaceState]
     measured_max_mm: Decimal
+    lower_mm: Decimal
 
 
 @dataclass(frozen=True)
@@ -35,6 +48,7 @@ class Measured:
     least_mm: Decimal
     uncertainty_mm: Decimal
     verdict: Verdict | None
+    under: bool
     entry_id: str
 
 
@@ -201,7 +215,7 @@ class _Fold:
     """Walks the entries in force and keeps where things stand."""
 
     def __init__(self, brief: Brief) -> None:
-        self.reference = brief.reference
+        self.reference, self.lower = brief.reference, brief.lower_mm
         self.faces = {face: _Face(face, state) for face, state in brief.start_states.items()}
         self.up: int | None = None
         self.thickness = brief.measured_max_mm
@@ -261,7 +275,7 @@ class _Fold:
     def _measured(self, entry: Entry, face: _Face) -> None:
         face.measured = Measured(
             entry.at, entry.by, entry.greatest_mm, entry.least_mm, entry.uncertainty_mm or Decimal(0), entry.verdict,
-            entry.entry_id,
+            entry.least_mm < self.lower - (entry.uncertainty_mm or Decimal(0)), entry.entry_id,
         )
         face.measured_at.append(face.depth)
         if self.asked_since > 0:

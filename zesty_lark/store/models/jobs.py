@@ -90,6 +90,7 @@ class Part(Base):
             reference=self.reference_face,
             start_states={face.face: Condition(face.condition).state for face in self.faces},
             measured_max_mm=self.size("thickness").measured_max_mm,
+            lower_mm=self.size("thickness").to_core().lower_mm,
         )
 
 

@@ -44,7 +44,7 @@ def next_url(number: str, what: Next) -> str:
     """Return the page where the next act is done."""
     if what.act == "plan":
         return url_for("plan.passes", number=number)
-    if what.act in ("measure", "measure_again", "close"):
+    if what.act in ("measure", "measure_again", "close", "stopped"):
         return url_for("measure.station", number=number)
     if what.act in ("sign_off", "finished"):
         return url_for("record.history", number=number)

@@ -4,7 +4,6 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.mysql import DATETIME
 
-
 LENGTH = sa.Numeric(14, 7)
 MOMENT = DATETIME(fsp=6)
 TABLE = {"mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci", "mariadb_engine": "InnoDB"}

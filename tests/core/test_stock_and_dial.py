@@ -1,0 +1,88 @@
+"""Stock is shared without loss, and the collar never goes past it."""
+
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from zesty_lark.core import dial
+from zesty_lark.core.stock import mill_first, split
+
+SMALL = st.decimals(min_value=0, max_value="0.6", places=4)
+GRADUATIONS = st.sampled_from([Decimal("0.00254"), Decimal("0.002"), Decimal("0.0127"), Decimal("0.01")])
+
+
+def shared(**more: object):  # type: ignore[no-untyped-def]
+    given_values = {
+        "measured_max_mm": Decimal("22.262"), "measured_min_mm": Decimal("22.214"), "target_mm": Decimal("22"),
+        "tol_minus_mm": Decimal("0.003"), "tol_plus_mm": Decimal("0.003"), "first_cleanup_mm": Decimal("0.041"),
+        "second_cleanup_mm": Decimal("0.036"), "min_skin_mm": Decimal("0.005"),
+    }
+    return split(**(given_values | more))  # type: ignore[arg-type]
+
+
+@given(SMALL, SMALL, SMALL, st.decimals(min_value=0, max_value="0.05", places=4),
+       st.none() | st.decimals(min_value=0, max_value=1, places=2))
+def test_the_two_faces_share_all_the_stock(total: Decimal, first: Decimal, second: Decimal, skin: Decimal,
+                                           share: Decimal | None) -> None:
+    result = shared(measured_max_mm=22 + total, measured_min_mm=Decimal(22), first_cleanup_mm=first,
+                    second_cleanup_mm=second, min_skin_mm=skin, first_share=share)
+    assert result.first_face_mm >= 0 and result.second_face_mm >= 0
+    assert result.first_face_mm + result.second_face_mm == max(result.total_stock_mm, 0)
+    if result.spare_mm >= 0:
+        assert result.first_face_mm >= first + skin and result.second_face_mm >= second + skin
+
+
+def test_clean_ups_that_contradict_the_thickness_are_told() -> None:
+    assert shared(first_cleanup_mm=Decimal("0.01"), second_cleanup_mm=Decimal("0.01")).contradiction
+    assert not shared().contradiction
+
+
+@pytest.mark.parametrize("wrong", [
+    {"measured_min_mm": Decimal("23")}, {"first_share": Decimal("1.1")}, {"min_skin_mm": Decimal("-0.1")},
+    {"measured_min_mm": Decimal(0)},
+])
+def test_impossible_stock_is_refused(wrong: dict[str, Decimal]) -> None:
+    with pytest.raises(ValueError):
+        shared(**wrong)
+
+
+def test_much_stock_or_a_wedge_belongs_on_the_mill() -> None:
+    assert mill_first(Decimal("0.26"), Decimal(0)) and mill_first(Decimal("0.1"), Decimal("0.3"))
+    assert not mill_first(Decimal("0.25"), Decimal("0.25"))
+
+
+@given(SMALL, GRADUATIONS, st.integers(1, 30), st.integers(1, 6), st.integers(0, 4), st.integers(0, 89))
+def test_the_collar_never_passes_the_stock_and_misses_by_less_than_a_graduation(
+        stock: Decimal, graduation: Decimal, rough: int, finish: int, finish_passes: int, angle: int) -> None:
+    plan = dial.plan(stock_mm=stock, graduation_mm=graduation, rough_mm=rough * graduation,
+                     finish_mm=finish * graduation, finish_passes=finish_passes, per_rev_mm=graduation * 100,
+                     feed_normal_angle_deg=float(angle))
+    assert sum(each.step_mm for each in plan.passes) == plan.downfeed_total_mm
+    assert 0 <= plan.left_on_mm <= graduation
+    roughing = [each.step_mm for each in plan.passes if each.kind == "rough"]
+    assert all(step == rough * graduation for step in roughing[1:])
+    assert sum(each.kind == "finish" for each in plan.passes) <= finish_passes
+    assert all(each.revs * graduation * 100 + each.on_collar_mm == each.reading_mm for each in plan.passes)
+
+
+def test_at_45_degrees_the_collar_goes_further_than_the_wall() -> None:
+    plan = dial.plan(stock_mm=Decimal("0.1"), graduation_mm=Decimal("0.001"), rough_mm=Decimal("0.01"),
+                     finish_mm=Decimal("0.01"), finish_passes=0, per_rev_mm=Decimal(1), feed_normal_angle_deg=45)
+    assert plan.downfeed_total_mm == Decimal("0.141")
+
+
+@pytest.mark.parametrize(("field", "wrong"), [
+    ("rough_mm", {"rough_mm": Decimal("0.001")}), ("finish_mm", {"finish_mm": Decimal("0.0019")}),
+    ("graduation_mm", {"graduation_mm": Decimal(0)}), ("per_rev_mm", {"per_rev_mm": Decimal(0)}),
+    ("stock_mm", {"stock_mm": Decimal("-0.1")}), ("finish_passes", {"finish_passes": -1}),
+    ("feed_normal_angle_deg", {"feed_normal_angle_deg": 90.0}),
+])
+def test_a_step_the_dial_cannot_make_names_its_field(field: str, wrong: dict[str, object]) -> None:
+    values: dict[str, object] = {"stock_mm": Decimal("0.1"), "graduation_mm": Decimal("0.002"),
+                                 "rough_mm": Decimal("0.02"), "finish_mm": Decimal("0.004"), "finish_passes": 2,
+                                 "per_rev_mm": Decimal("0.5")}
+    with pytest.raises(dial.GraduationError) as error:
+        dial.plan(**(values | wrong))  # type: ignore[arg-type]
+    assert error.value.field == field
