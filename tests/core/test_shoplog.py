@@ -194,7 +194,8 @@ def test_a_face_is_to_size_only_when_it_is_in() -> None:
 
 
 @pytest.mark.parametrize(("value", "verdict", "act"), [
-    ("22.02", "out", "plan"), ("22.0035", "unsure", "measure_again"), ("22.0", "in", "close"), ("21.99", "out", "stopped"),
+    ("22.02", "out", "plan"), ("22.0035", "unsure", "measure_again"), ("22.0", "in", "close"),
+    ("21.99", "out", "stopped"),
 ])
 def test_what_a_verdict_leads_to(value: str, verdict: str, act: str) -> None:
     log = Log()

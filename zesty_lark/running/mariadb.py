@@ -156,17 +156,21 @@ class PrivateMariaDB:
 
     def _bootstrap(self) -> bool:
         """Make the database and its account through the socket; return whether the server answered."""
-        try:
-            connection = pymysql.connect(unix_socket=str(self.socket_path), user=_account_name(), connect_timeout=2)
-        except pymysql.err.OperationalError:
-            return False
+        with socket.socket(socket.AF_UNIX) as probe:
+            if probe.connect_ex(str(self.socket_path)) != 0:
+                return False
+        self.make_database(DATABASE)
+        return True
+
+    def make_database(self, name: str) -> None:
+        """Make a database and let the application's account into it; nothing happens when both are there."""
+        connection = pymysql.connect(unix_socket=str(self.socket_path), user=_account_name(), connect_timeout=10)
         with connection, connection.cursor() as cursor:
-            cursor.execute(f"CREATE DATABASE IF NOT EXISTS {DATABASE}")
+            cursor.execute(f"CREATE DATABASE IF NOT EXISTS {name}")
             for host in ("127.0.0.1", "localhost"):
                 cursor.execute(f"CREATE USER IF NOT EXISTS {ACCOUNT}@'{host}'")
                 cursor.execute(f"ALTER USER {ACCOUNT}@'{host}' IDENTIFIED BY %s", (self._password(),))
-                cursor.execute(f"GRANT ALL ON {DATABASE}.* TO {ACCOUNT}@'{host}'")
-        return True
+                cursor.execute(f"GRANT ALL ON {name}.* TO {ACCOUNT}@'{host}'")
 
     def _clear_orphan(self) -> None:
         """End a server that an earlier, killed run left behind on our data directory."""

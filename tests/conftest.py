@@ -1,0 +1,112 @@
+"""A throwaway MariaDB for the whole run; every test's writes are rolled back."""
+
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from sqlalchemy import Connection, Engine, event
+from sqlalchemy.orm import Session, sessionmaker
+
+from zesty_lark.demo import scenario
+from zesty_lark.running.mariadb import PrivateMariaDB, free_port
+from zesty_lark.store import migrate
+from zesty_lark.store.database import connect, sessions
+
+SHARED_MEMORY = Path("/dev/shm")
+DEMO_DATABASE = "zesty_lark_demo"
+
+
+@pytest.fixture(scope="session")
+def server() -> Iterator[PrivateMariaDB]:
+    where = SHARED_MEMORY if SHARED_MEMORY.is_dir() else None
+    with tempfile.TemporaryDirectory(prefix="lark-test-", dir=where) as folder:
+        database = PrivateMariaDB(Path(folder) / "db", free_port(), durable=False)
+        database.create()
+        database.start()
+        try:
+            yield database
+        finally:
+            database.stop()
+
+
+@pytest.fixture(scope="session")
+def engine(server: PrivateMariaDB) -> Iterator[Engine]:
+    made = connect(server.url())
+    migrate.upgrade(made)
+    yield made
+    made.dispose()
+
+
+@pytest.fixture
+def connection(engine: Engine) -> Iterator[Connection]:
+    with engine.connect() as opened:
+        transaction = opened.begin()
+        yield opened
+        transaction.rollback()
+
+
+@pytest.fixture
+def maker(connection: Connection) -> sessionmaker[Session]:
+    return sessionmaker(connection, expire_on_commit=False, join_transaction_mode="create_savepoint")
+
+
+@pytest.fixture
+def session(maker: sessionmaker[Session]) -> Iterator[Session]:
+    with maker() as opened:
+        yield opened
+
+
+@pytest.fixture(scope="session")
+def demo_engine(server: PrivateMariaDB) -> Iterator[Engine]:
+    """A database of its own with the demonstration in it, loaded by running the application's own log."""
+    server.make_database(DEMO_DATABASE)
+    made = connect(server.url().set(database=DEMO_DATABASE))
+    migrate.upgrade(made)
+    with sessions(made)() as loading:
+        scenario.load(loading, datetime.now(UTC))
+        loading.commit()
+    yield made
+    made.dispose()
+
+
+@pytest.fixture
+def demo_connection(demo_engine: Engine) -> Iterator[Connection]:
+    with demo_engine.connect() as opened:
+        transaction = opened.begin()
+        yield opened
+        transaction.rollback()
+
+
+@pytest.fixture
+def demo_maker(demo_connection: Connection) -> sessionmaker[Session]:
+    return sessionmaker(demo_connection, expire_on_commit=False, join_transaction_mode="create_savepoint")
+
+
+@pytest.fixture
+def demo(demo_maker: sessionmaker[Session]) -> Iterator[Session]:
+    with demo_maker() as opened:
+        yield opened
+
+
+@pytest.fixture
+def statements(demo_engine: Engine) -> Callable[[], object]:
+    """Count SQL statements, savepoints apart: ``with statements() as sent: ...; len(sent)``."""
+
+    @contextmanager
+    def counting() -> Iterator[list[str]]:
+        sent: list[str] = []
+
+        def note(_connection: object, _cursor: object, statement: str, *_: object) -> None:
+            if "SAVEPOINT" not in statement:
+                sent.append(statement)
+
+        event.listen(demo_engine, "before_cursor_execute", note)
+        try:
+            yield sent
+        finally:
+            event.remove(demo_engine, "before_cursor_execute", note)
+
+    return counting

@@ -1,0 +1,97 @@
+"""The tables on real MariaDB: migrations, exactness, and what the database itself refuses."""
+
+from datetime import UTC, datetime
+from decimal import Decimal
+from pathlib import Path
+
+import pytest
+from alembic import command
+from sqlalchemy import Engine, func, inspect, select, text
+from sqlalchemy.exc import DBAPIError, StatementError
+from sqlalchemy.orm import Session
+
+from zesty_lark.running.mariadb import PrivateMariaDB, free_port
+from zesty_lark.store import migrate, shop
+from zesty_lark.store.database import connect
+from zesty_lark.store.models import LogEntry, MachineRow, Person, WheelRow
+
+
+def test_migrations_go_up_and_down_and_match_the_models(tmp_path: Path) -> None:
+    database = PrivateMariaDB(tmp_path / "db", free_port(), durable=False)
+    assert database.create() and not database.create(), "made once"
+    database.start()
+    try:
+        engine = connect(database.url())
+        assert migrate.current_revision(engine) is None
+        migrate.upgrade(engine)
+        assert migrate.current_revision(engine) == migrate.newest_revision(engine)
+        command.check(migrate._config(engine))
+        migrate.downgrade(engine)
+        assert inspect(engine).get_table_names() == ["alembic_version"]
+        migrate.upgrade(engine)
+        engine.dispose()
+    finally:
+        database.stop()
+
+
+def test_the_secrets_of_the_database_are_for_their_owner_only(server: PrivateMariaDB) -> None:
+    assert (server.directory / "database.key").stat().st_mode & 0o777 == 0o600
+    assert server.directory.stat().st_mode & 0o777 == 0o700
+
+
+@pytest.mark.parametrize("act", ["update log_entry set note = 'x'", "delete from log_entry",
+                                 "update log_reading set value_mm = 1", "delete from log_reading"])
+def test_the_log_cannot_be_changed_even_with_sql(demo: Session, act: str) -> None:
+    with pytest.raises(DBAPIError, match="append-only"):
+        demo.execute(text(act))
+
+
+def test_lengths_stay_exact_and_anything_else_is_refused(session: Session) -> None:
+    values = {"name": "W1", "marking": "A 46 H", "grit": 46, "grade": "H", "diameter_mm": Decimal("180.1234567"),
+              "width_mm": Decimal("12.7"), "bore_mm": Decimal("31.75"), "max_rpm": 3600}
+    kept = shop.keep(session, WheelRow, values)
+    session.expire_all()
+    assert kept.diameter_mm == Decimal("180.1234567")
+    for wrong in (180.5, Decimal("1.12345678"), Decimal(10_000_000)):
+        with pytest.raises(StatementError, match="exact"):
+            shop.keep(session, WheelRow, values | {"name": "W2", "diameter_mm": wrong})
+        session.rollback()
+
+
+def test_times_need_their_zone_and_come_back_in_utc(session: Session) -> None:
+    with pytest.raises(StatementError, match="time zone"):
+        session.add(Person(sign_in_name="a", name="A", role="lead", session_stamp="s", created_at=datetime(2026, 1, 1)))
+        session.flush()
+    session.rollback()
+    moment = datetime(2026, 1, 1, 12, 30, 15, 123456, tzinfo=UTC)
+    session.add(Person(sign_in_name="a", name="A", role="lead", session_stamp="s", created_at=moment))
+    session.flush()
+    session.expire_all()
+    assert session.scalars(select(Person.created_at)).one() == moment
+
+
+@pytest.mark.parametrize("change", [
+    {"graduation_mm": Decimal(0)}, {"per_rev_mm": Decimal("0.001")}, {"crossfeed_max_mm": Decimal("0.05")},
+    {"table_max_mm_s": Decimal(1)}, {"cut_ratio": Decimal("1.5")}, {"dial_unit": "ft"}, {"coolant": "milk"},
+])
+def test_the_database_refuses_a_machine_that_cannot_be(demo: Session, change: dict[str, object]) -> None:
+    machine = shop.listed(demo, MachineRow)[0]
+    values = {column.key: getattr(machine, column.key) for column in inspect(MachineRow).column_attrs
+              if column.key != "id"}
+    with pytest.raises(DBAPIError):
+        shop.keep(demo, MachineRow, values | {"name": "No. 3"} | change)
+
+
+def test_a_pass_without_a_reading_is_refused_by_the_database_too(demo: Session) -> None:
+    entry = demo.scalars(select(LogEntry).where(LogEntry.kind == "pass").limit(1)).one()
+    demo.add(LogEntry(entry_id="x" * 12, job_id=entry.job_id, kind="pass", at=entry.at, by=entry.by, face=1))
+    with pytest.raises(DBAPIError, match="pass_has_reading"):
+        demo.flush()
+
+
+def test_every_entry_id_is_unique(engine: Engine, demo: Session) -> None:
+    count, distinct = demo.execute(select(func.count(), func.count(LogEntry.entry_id.distinct()))
+                                   .select_from(LogEntry)).one()
+    assert count == distinct > 50
+    assert any(index["unique"] for index in inspect(engine).get_indexes("log_entry")
+               if index["column_names"] == ["entry_id"])
