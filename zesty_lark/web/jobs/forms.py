@@ -14,7 +14,7 @@ from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.measure.thickness import Size
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
-from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed
+from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
 
 __all__ = ["ReadInForm", "SURE_FIELDS", "TakeInForm", "filled_from", "take_in_from"]
 
@@ -33,7 +33,7 @@ class TakeInForm(FlaskForm):
         DataRequired("The job needs a number."), Length(max=20, message="At most 20 characters."),
         Regexp(r"^[A-Za-z0-9][A-Za-z0-9._-]*$", message="Letters, digits, dots and dashes only, such as TR-101.")])
     title = Trimmed("What it is", validators=[DataRequired("Say what the part is."), Length(max=80)])
-    print_unit = SelectField("The print is in", choices=[("mm", "mm"), ("in", "inches")])
+    print_unit = SelectField("The print is in", choices=picks([("mm", "mm"), ("in", "inches")]))
     due_on = DateField("Due", validators=[Optional()])
     owner_id = SelectField("Whose job", coerce=int)
     machine_id = SelectField("Machine", coerce=int)
@@ -42,10 +42,10 @@ class TakeInForm(FlaskForm):
     material = SelectField("Material")
     hardness_hrc = DecimalText("Hardness, HRC", least="10", most="72", required=False)
     parallel_mm = LengthField("Parallel within", required=False)
-    mark_corner = SelectField("Mark’s corner", choices=[
-        (corner, f"faces {corner.replace('-', ', ')}") for corner in CORNERS])
-    reference_face = SelectField("Reference", coerce=int, choices=[
-        (1, "face 1"), (2, "face 2")])
+    mark_corner = SelectField("Mark’s corner", choices=picks([
+        (corner, f"faces {corner.replace('-', ', ')}") for corner in CORNERS]))
+    reference_face = SelectField("Reference", coerce=int, choices=picks([
+        (1, "face 1"), (2, "face 2")]))
     min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
     first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
@@ -73,12 +73,12 @@ def _add_sizes() -> None:
             setattr(TakeInForm, f"sure_{axis}_{part}", BooleanField("Yes, keep it as typed"))
     for face in ALL_FACES:
         setattr(TakeInForm, f"face{face}_condition",
-                SelectField(f"Face {face}", choices=[(each.value, each.value) for each in Condition],
+                SelectField(f"Face {face}", choices=picks([(each.value, each.value) for each in Condition]),
                             default=Condition.STABLE.value if face in PRIMARY else Condition.MILLED.value))
     for face in PRIMARY:
         setattr(TakeInForm, f"face{face}_cleanup",
                 LengthField(f"Face {face}: high minus low", zero=True, default=Decimal("0.05")))
-        setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=list(PURPOSES)))
+        setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=picks(PURPOSES)))
 
 
 _add_sizes()

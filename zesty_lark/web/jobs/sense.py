@@ -60,7 +60,7 @@ def _check_measured(form: TakeInForm, axis: str, target: LengthField, greatest: 
                                    f"this looks like {doubt.slip}.")
     if least.data is not None and least.data > greatest.mm:
         least.errors = ["The least cannot be over the greatest."]
-    if axis == "thickness" and greatest.mm < target.mm and not greatest.errors:
+    if axis == "thickness" and greatest.mm < target.mm and not (greatest.errors or target.errors):
         wanted = size_text(target.mm, target.unit, with_unit=True)
         target.errors = [f"The target is above the stock: the part measures at most "
                          f"{size_text(greatest.mm, target.unit, with_unit=True)}, so there is nothing to grind "

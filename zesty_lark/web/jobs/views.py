@@ -22,7 +22,7 @@ from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_in_from
 from zesty_lark.web.jobs.sense import makes_sense, stays_true
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import speak
+from zesty_lark.web.shared.fields import picks, speak
 from zesty_lark.web.shared.frame import NEXT_WORDS, next_url
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
@@ -149,10 +149,10 @@ def _log_change(job: Job, changed: list[str], wheel_before: int, owner_before: i
 
 def _form(form: TakeInForm) -> TakeInForm:
     session = database.session()
-    form.owner_id.choices = [(who.id, who.name) for who in jobs.owners(people.everyone(session))]
-    form.machine_id.choices = [(row.id, row.name) for row in shop.listed(session, MachineRow)]
-    form.wheel_id.choices = [(row.id, row.name) for row in shop.listed(session, WheelRow)]
-    form.material.choices = [(key, key) for key in materials()]
+    form.owner_id.choices = picks([(who.id, who.name) for who in jobs.owners(people.everyone(session))])
+    form.machine_id.choices = picks([(row.id, row.name) for row in shop.listed(session, MachineRow)])
+    form.wheel_id.choices = picks([(row.id, row.name) for row in shop.listed(session, WheelRow)])
+    form.material.choices = picks([(key, key) for key in materials()])
     speak(form, as_unit(form.print_unit.data or "mm"))
     return form
 

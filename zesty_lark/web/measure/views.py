@@ -25,7 +25,7 @@ from zesty_lark.store.models import Instrument, Job
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import question, speak
+from zesty_lark.web.shared.fields import picks, question, speak
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.places import places_map
 from zesty_lark.web.shared.svg.zone import zone
@@ -113,7 +113,7 @@ def _face(job: Job, standing: Standing) -> int:
 
 def _form(job: Job) -> MeasureForm:
     form = MeasureForm()
-    form.instrument.choices = [(row.id, row.name) for row in shop.listed(database.session(), Instrument)]
+    form.instrument.choices = picks((row.id, row.name) for row in shop.listed(database.session(), Instrument))
     speak(form, as_unit(job.print_unit))
     return form
 

@@ -11,7 +11,7 @@ from zesty_lark.core.process.schools import SCHOOLS, SchoolKey, SchoolPlan
 from zesty_lark.core.shoplog.telling import Tongue
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.planning import Choice
-from zesty_lark.web.shared.fields import DecimalText, LengthField, speak
+from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
 from zesty_lark.web.shared.wording import as_unit
 
 __all__ = ["PlanForm", "ReferenceForm", "choice_of", "fill", "prepared", "within_machine"]
@@ -24,7 +24,7 @@ class PlanForm(FlaskForm):
     entry_id = HiddenField()
     seen = IntegerField(default=0)
     was_school = HiddenField()
-    school = RadioField("School", choices=[(key, school.name) for key, school in SCHOOLS.items()],
+    school = RadioField("School", choices=picks([(key, school.name) for key, school in SCHOOLS.items()]),
                         validators=[Optional()])
     downfeed = LengthField("Downfeed a pass", required=False)
     crossfeed = LengthField("Crossfeed", required=False)
@@ -36,7 +36,7 @@ class PlanForm(FlaskForm):
 
 
 class ReferenceForm(FlaskForm):
-    reference = RadioField("Reference", coerce=int, choices=[(1, "Face 1"), (2, "Face 2")])
+    reference = RadioField("Reference", coerce=int, choices=picks([(1, "Face 1"), (2, "Face 2")]))
 
 
 def prepared(form: PlanForm, job: Job) -> PlanForm:

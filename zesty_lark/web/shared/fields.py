@@ -1,16 +1,17 @@
 """Form fields that take what people type, keep it, and say beside it what is wrong."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from wtforms import Field, Form, StringField, ValidationError
+from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
 from zesty_lark.core.plausible import Doubt
 from zesty_lark.core.units import LengthError, Unit, parse_length, size_text
 
-__all__ = ["DecimalText", "LengthField", "Trimmed", "plain_decimal", "question", "speak"]
+__all__ = ["DecimalText", "LengthField", "Trimmed", "picks", "plain_decimal", "question", "speak"]
 
 
 class Trimmed(StringField):
@@ -101,6 +102,11 @@ def plain_decimal(typed: str) -> Decimal | None:
     except InvalidOperation:
         return None
     return number if number.is_finite() else None
+
+
+def picks(pairs: Iterable[tuple[object, str]]) -> list[SelectChoice]:
+    """Return the choices of a list from pairs of value and words."""
+    return [SelectChoice(value, words) for value, words in pairs]
 
 
 def speak(form: Form, unit: Unit, *, but: Mapping[str, Unit] | None = None) -> None:

@@ -8,7 +8,7 @@ from wtforms import DateField, IntegerField, SelectField
 from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Regexp
 
 from zesty_lark.store.models import Instrument, MachineRow, WheelRow
-from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed
+from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
 
 __all__ = ["SHELVES", "ShelfForm", "values_of"]
 
@@ -28,7 +28,7 @@ class ShelfForm(FlaskForm):
 
 class MachineForm(ShelfForm):
     name = _name()
-    dial_unit = SelectField("The collar is cut in", choices=_UNITS)
+    dial_unit = SelectField("The collar is cut in", choices=picks(_UNITS))
     graduation_mm = LengthField("Downfeed graduation")
     per_rev_mm = LengthField("Downfeed a revolution")
     backlash_mm = LengthField("Downfeed backlash", zero=True)
@@ -45,10 +45,10 @@ class MachineForm(ShelfForm):
                                                              NumberRange(50, 100_000, "From 50 to 100000 W.")])
     rpm = IntegerField("Spindle speed, rpm", validators=[InputRequired("How fast does it turn?"),
                                                          NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
-    wheel_turns = SelectField("Seen from the front the wheel turns", choices=[
-        ("clockwise", "clockwise"), ("counter-clockwise", "counter-clockwise")])
-    feed_every = SelectField("It steps across", choices=[("stroke", "at each end"), ("pair", "at one end only")])
-    coolant = SelectField("Coolant", choices=[(each, each) for each in ("water", "oil", "mist", "dry")])
+    wheel_turns = SelectField("Seen from the front the wheel turns", choices=picks([
+        ("clockwise", "clockwise"), ("counter-clockwise", "counter-clockwise")]))
+    feed_every = SelectField("It steps across", choices=picks([("stroke", "at each end"), ("pair", "at one end only")]))
+    coolant = SelectField("Coolant", choices=picks([(each, each) for each in ("water", "oil", "mist", "dry")]))
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1")
 
     def contradictions(self) -> None:
@@ -80,7 +80,7 @@ class WheelForm(ShelfForm):
 
 class InstrumentForm(ShelfForm):
     name = _name()
-    unit = SelectField("It reads in", choices=_UNITS)
+    unit = SelectField("It reads in", choices=picks(_UNITS))
     least_mm = LengthField("Range from", zero=True)
     most_mm = LengthField("Range to")
     resolution_mm = LengthField("Resolution")

@@ -1,0 +1,93 @@
+"""The application on the demonstration's database; CSRF stays on; every test is rolled back."""
+
+import re
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from pydantic import SecretStr
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session, sessionmaker
+from werkzeug.test import TestResponse
+
+from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.settings import Settings
+from zesty_lark.web.factory import create_app
+
+TOKEN = re.compile(r'name="csrf_token"[^>]*value="([^"]+)"')
+ENTRY = re.compile(r'name="entry_id" value="([^"]+)"')
+SEEN = re.compile(r'name="seen" value="(\d+)"')
+
+
+class Browser:
+    """A client that fills in what a page's own forms would send."""
+
+    def __init__(self, client: FlaskClient) -> None:
+        self.client = client
+        self.token = ""
+        self.page = ""
+
+    def get(self, path: str, **more: object) -> TestResponse:
+        answer = self.client.get(path, **more)  # type: ignore[arg-type]
+        self.remember(answer)
+        return answer
+
+    def remember(self, answer: TestResponse) -> None:
+        self.page = answer.get_data(as_text=True) if answer.mimetype == "text/html" else ""
+        found = TOKEN.search(self.page)
+        if found:
+            self.token = found.group(1)
+
+    def post(self, path: str, fields: dict[str, object] | None = None, **more: object) -> TestResponse:
+        answer = self.client.post(path, data={"csrf_token": self.token} | (fields or {}), **more)  # type: ignore[arg-type]
+        self.remember(answer)
+        return answer
+
+    def sign_in(self, name: str, password: str = PASSWORD) -> "Browser":
+        self.get("/sign-in")
+        answer = self.post("/sign-in", {"sign_in_name": name, "password": password})
+        assert answer.status_code == 303, self.page
+        self.get("/")
+        return self
+
+    def press(self, job: str, act: str, **fields: object) -> TestResponse:
+        """Press something on the grind page as it stands now."""
+        self.get(f"/jobs/{job}/grind")
+        seen, entry = SEEN.search(self.page), ENTRY.findall(self.page)
+        assert seen and entry, self.page
+        face = re.search(r'name="face" value="(\d)"', self.page)
+        form = {"act": act, "seen": seen.group(1), "entry_id": entry[-1], "face": face.group(1) if face else ""}
+        reading = re.search(r'name="reading" value="([^"]+ mm)"', self.page)
+        if act == "pass" and reading:
+            form["reading"] = reading.group(1)
+        undone = re.search(r'name="supersedes" value="([^"]+)"', self.page)
+        if act == "undo" and undone:
+            form["supersedes"] = undone.group(1)
+        return self.post(f"/jobs/{job}/grind", form | fields)  # type: ignore[operator]
+
+
+def make_app(engine: Engine, maker: sessionmaker[Session], home: Path) -> Flask:
+    made = create_app(Settings(home=home, secret=SecretStr("a secret that is long enough for tests")), engine)
+    made.config.update(TESTING=True, LARK_SESSIONS=maker)
+    return made
+
+
+@pytest.fixture
+def app(demo_engine: Engine, demo_maker: sessionmaker[Session], tmp_path: Path) -> Flask:
+    return make_app(demo_engine, demo_maker, tmp_path)
+
+
+@pytest.fixture
+def stranger(app: Flask) -> Browser:
+    return Browser(app.test_client())
+
+
+@pytest.fixture
+def bryn(stranger: Browser) -> Browser:
+    return stranger.sign_in("bryn")
+
+
+@pytest.fixture
+def isa(stranger: Browser) -> Browser:
+    return stranger.sign_in("isa")

@@ -1,0 +1,205 @@
+"""Closed by default: strangers, roles, forged forms, headers."""
+
+import tomllib
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session, sessionmaker
+
+from tests.web.conftest import Browser, make_app
+from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.store.models.people import Role
+from zesty_lark.web.shared.guard import Access
+
+FILLED = {"number": "TR-101", "kind": "wheel", "key": "1", "form": ""}
+ROOT = Path(__file__).parents[2]
+
+
+def routes(app: Flask) -> list[tuple[str, str, Access | None]]:
+    found = []
+    for rule in app.url_map.iter_rules():
+        if rule.endpoint == "static":
+            continue
+        path = rule.rule
+        for name in rule.arguments:
+            path = "".join(part if index % 2 == 0 else FILLED[name] for index, part in
+                           enumerate(_split_argument(path, name)))
+        access = getattr(app.view_functions[rule.endpoint], "lark_access", None)
+        found += [(method, path, access) for method in (rule.methods or set()) & {"GET", "POST"}]
+    return found
+
+
+def _split_argument(path: str, name: str) -> list[str]:
+    """Split a rule before and after its argument ``name``."""
+    for start in range(len(path)):
+        if path[start] == "<":
+            end = path.index(">", start)
+            if path[start + 1:end].split(":")[-1] == name:
+                return [path[:start], "", path[end + 1:]]
+    return [path]
+
+
+def test_every_route_says_who_may_come_in(app: Flask) -> None:
+    undeclared = [path for _, path, access in routes(app) if access is None]
+    assert not undeclared and len(routes(app)) > 30
+
+
+def test_a_stranger_gets_the_sign_in_page_and_nothing_else(app: Flask, stranger: Browser) -> None:
+    for method, path, access in routes(app):
+        if access and not access.public:
+            answer = stranger.get(path) if method == "GET" else stranger.post(path)
+            assert answer.status_code in (302, 401), (method, path)
+            assert "Thrust" not in stranger.page and "thrust" not in stranger.page
+    assert stranger.get("/nowhere").status_code == 302
+    style = stranger.client.get("/static/css/tokens.css")
+    assert style.status_code == 200
+    style.close()
+
+
+def test_every_route_keeps_other_roles_out(app: Flask) -> None:
+    for role, name in ((Role.APPRENTICE, "nim"), (Role.INSPECTOR, "pell"), (Role.MACHINIST, "odo")):
+        client = app.test_client()
+        browser = Browser(client).sign_in(name)
+        for method, path, access in routes(app):
+            if access and not access.public and role not in access.roles:
+                answer = browser.get(path) if method == "GET" else browser.post(path)
+                assert answer.status_code == 403, (name, method, path)
+
+
+def test_every_job_route_says_when_there_is_no_such_job(app: Flask, isa: Browser) -> None:
+    for method, path, access in routes(app):
+        if access and access.job:
+            missing = path.replace("TR-101", "TR-999")
+            answer = isa.get(missing) if method == "GET" else isa.post(missing)
+            assert answer.status_code == 404 and "no job TR-999" in isa.page, (method, path)
+
+
+def test_someone_elses_job_can_be_looked_at_but_not_logged_on(app: Flask, bryn: Browser) -> None:
+    for method, path, access in routes(app):
+        if access and access.job and Role.MACHINIST in access.roles:
+            theirs = path.replace("TR-101", "TR-114")
+            if method == "GET":
+                assert bryn.get(theirs).status_code == 200, theirs
+            elif access.job != "look":
+                answer = bryn.post(theirs, {"note": "mine", "act": "note", "entry_id": "x" * 12})
+                assert answer.status_code == 403 and "Odo Marram’s job" in bryn.page, theirs
+                assert "mine" in bryn.page, "what was typed is shown"
+    assert bryn.post("/jobs/TR-114/take-in").status_code == 403
+
+
+def test_an_inspector_measures_any_job_but_grinds_none(stranger: Browser) -> None:
+    stranger.sign_in("pell")
+    assert stranger.post("/jobs/TR-101/grind", {"act": "note"}).status_code == 403
+    assert stranger.post("/jobs/TR-101/measure", {}).status_code == 422
+
+
+def test_headers_close_the_browser_too(bryn: Browser) -> None:
+    headers = bryn.get("/").headers
+    policy = headers["Content-Security-Policy"]
+    assert "unsafe" not in policy and "default-src 'none'" in policy and "frame-ancestors 'none'" in policy
+    assert headers["X-Content-Type-Options"] == "nosniff" and headers["Cache-Control"] == "no-store"
+    assert " style=" not in bryn.page and "<script>" not in bryn.page and "onclick" not in bryn.page
+
+
+def test_the_session_cookie_is_closed(stranger: Browser) -> None:
+    stranger.get("/sign-in")
+    answer = stranger.post("/sign-in", {"sign_in_name": "bryn", "password": PASSWORD})
+    cookie = answer.headers["Set-Cookie"]
+    assert "HttpOnly" in cookie and "SameSite=Lax" in cookie
+
+
+def test_a_wrong_password_keeps_the_name_and_five_are_enough(stranger: Browser) -> None:
+    for _ in range(5):
+        stranger.get("/sign-in")
+        answer = stranger.post("/sign-in", {"sign_in_name": "bryn", "password": "guess"})
+        assert answer.status_code == 403 and 'value="bryn"' in stranger.page and "guess" not in stranger.page
+    answer = stranger.post("/sign-in", {"sign_in_name": "bryn", "password": PASSWORD})
+    assert answer.status_code == 429 and "ten minutes" in stranger.page
+
+
+@pytest.mark.parametrize("target", ["https://elsewhere.example/", "//elsewhere.example", "/\\elsewhere",
+                                    "javascript:x"])
+def test_signing_in_leads_nowhere_else(stranger: Browser, target: str) -> None:
+    stranger.get("/sign-in")
+    answer = stranger.client.post("/sign-in", query_string={"next": target}, data={
+        "csrf_token": stranger.token, "sign_in_name": "bryn", "password": PASSWORD})
+    assert answer.headers["Location"] == "/"
+
+
+def test_a_forged_form_changes_nothing_and_a_stale_one_is_offered_again(bryn: Browser) -> None:
+    bryn.token = "forged"
+    answer = bryn.post("/jobs/TR-101/grind", {"act": "note", "note": "kept words", "entry_id": "stale-000001"})
+    assert answer.status_code == 400 and "kept words" in bryn.page and "Send it" in bryn.page
+    bryn.get("/jobs/TR-101/record")
+    assert "kept words" not in bryn.page
+    bryn.post("/jobs/TR-101/grind", {"act": "note", "note": "kept words", "entry_id": "stale-000001"})
+    bryn.get("/jobs/TR-101/record")
+    assert bryn.page.count("Note: kept words") == 1
+
+
+def test_a_form_sent_after_the_sign_in_ended_is_offered_again_after_signing_in(bryn: Browser) -> None:
+    token = bryn.token
+    bryn.post("/sign-out")
+    bryn.token = token
+    answer = bryn.post("/jobs/TR-101/grind", {"act": "note", "note": "kept words", "entry_id": "gone-0000001"})
+    assert answer.status_code == 401
+    kept = bryn.page.split('name="kept" value="')[1].split('"')[0]
+    bryn.post("/sign-in", {"sign_in_name": "bryn", "password": PASSWORD, "kept": kept})
+    assert "kept words" in bryn.page and 'action="/jobs/TR-101/grind"' in bryn.page
+
+
+def test_a_new_password_ends_the_old_sign_in(app: Flask, bryn: Browser) -> None:
+    client = app.test_client()
+    isa = Browser(client).sign_in("isa")
+    isa.get("/people")
+    isa.post("/people/1/password", {"new_password": "short"})
+    assert "At least 10" in isa.page
+    key = isa.page.split("Bryn Tallow</td>")[1].split("/people/")[1].split("/")[0]
+    assert isa.post(f"/people/{key}/password", {"new_password": "a brand new one"}).status_code == 303
+    assert bryn.get("/").status_code == 302
+
+
+def test_a_lead_lets_people_in_and_out(app: Flask, isa: Browser) -> None:
+    isa.get("/people")
+    isa.post("/people", {"sign_in_name": "Tam!", "name": "", "role": "lead", "new_password": "short"})
+    assert "Small letters" in isa.page and "At least 10" in isa.page and 'value="Tam!"' in isa.page
+    assert isa.post("/people", {"sign_in_name": "tam", "name": "Tam Reed", "role": "apprentice",
+                                "new_password": "ten letters"}).status_code == 303
+    isa.post("/people", {"sign_in_name": "tam", "name": "T", "role": "lead", "new_password": "ten letters"})
+    assert "already" in isa.page
+    client = app.test_client()
+    tam = Browser(client).sign_in("tam", "ten letters")
+    isa.get("/people")
+    key = isa.page.split("Tam Reed</td>")[1].split("/people/")[1].split("/")[0]
+    isa.post(f"/people/{key}/active")
+    assert tam.get("/").status_code == 302
+
+
+def test_the_first_user_needs_the_code_from_the_terminal(
+        engine: Engine, maker: sessionmaker[Session], tmp_path: Path) -> None:
+    app = make_app(engine, maker, tmp_path)
+    client = app.test_client()
+    browser = Browser(client)
+    assert browser.get("/sign-in").headers["Location"] == "/first-user"
+    browser.get("/first-user")
+    fields = {"sign_in_name": "first", "name": "First Lead", "new_password": "ten letters", "code": "no"}
+    assert browser.post("/first-user", fields).status_code == 422 and "terminal" in browser.page
+    code = (tmp_path / "first-user.code").read_text()
+    assert browser.post("/first-user", fields | {"code": code}).status_code == 303
+    assert browser.get("/").status_code == 200 and "No jobs yet" in browser.page
+    assert browser.get("/first-user").status_code == 404
+
+
+def test_uploads_are_bounded(isa: Browser) -> None:
+    isa.get("/jobs/read-in")
+    answer = isa.post("/jobs/read-in", {"file": (b"x" * 3_000_000).decode()})
+    assert answer.status_code == 413
+
+
+def test_the_list_of_stations_in_the_floors_contract_is_the_folder() -> None:
+    contracts = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["importlinter"]["contracts"]
+    listed = next(each["modules"] for each in contracts if each["type"] == "independence")
+    folders = {path.parent.name for path in (ROOT / "zesty_lark/web").glob("*/views.py")}
+    assert {name.rsplit(".", 1)[1] for name in listed} == folders
