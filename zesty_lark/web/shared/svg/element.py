@@ -42,7 +42,7 @@ def group(*children: Markup, **attributes: object) -> Markup:
     return tag("g", *children, **attributes)
 
 
-def drawing(width: float, height: float, title: str, *children: Markup, class_: str, **more: object) -> Markup:
-    """Return a whole drawing with a title for those who cannot see it."""
+def drawing(width: float, height: float, title: str, *children: Markup, class_: str, role: str = "img") -> Markup:
+    """Return a whole drawing with a title for those who cannot see it; one with links in it is a group."""
     return tag("svg", tag("title", title), *children, xmlns="http://www.w3.org/2000/svg",
-               viewBox=f"0 0 {_number(float(width))} {_number(float(height))}", role="img", class_=class_, **more)
+               viewBox=f"0 0 {_number(float(width))} {_number(float(height))}", role=role, class_=class_)

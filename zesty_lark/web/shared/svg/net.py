@@ -98,7 +98,7 @@ def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], tongu
     boxes, height = _boxes(part, width, 66)
     cells = [_large_cell(face, box, part, standing, left, tongue, links) for face, box in boxes.items()]
     return drawing(width + 4, height + 4, "The six faces of the block, unfolded",
-                   group(*cells, transform="translate(2 2)"), class_="net net-large")
+                   group(*cells, transform="translate(2 2)"), class_="net net-large", role="group")
 
 
 def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mapping[int, Decimal], tongue: Tongue,
@@ -130,5 +130,4 @@ def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mappi
     mark = _mark(face, box, part.mark_corner, 16)
     if mark:
         body.append(mark)
-    label = f"Face {face}: {', '.join(words)}"
-    return tag("a", *body, href=links[face], aria_label=label, class_="net-link")
+    return tag("a", *body, href=links[face], class_="net-link")

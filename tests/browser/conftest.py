@@ -1,0 +1,179 @@
+"""The demonstration as a person starts it, and Debian's headless Chromium looking at it."""
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from zesty_lark.demo.scenario import PASSWORD
+
+ROOT = Path(__file__).parents[2]
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+             "--disable-component-update", "--disable-sync"]
+START_SECONDS = 120.0
+
+
+class Running:
+    """A start command in a home of its own; what it says is kept."""
+
+    def __init__(self, home: Path, command: str = "demo", *, argv: list[str] | None = None, cwd: Path = ROOT) -> None:
+        self.home = home
+        environment = dict(os.environ, LARK_HOME=str(home), LARK_PORT="0")
+        self.process = subprocess.Popen(argv or [sys.executable, "-m", "zesty_lark.cli", command], cwd=cwd,
+                                        env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+        self.lines: list[str] = []
+        self._said = threading.Condition()
+        self._listener = threading.Thread(target=self._listen, daemon=True)
+        self._listener.start()
+
+    def _listen(self) -> None:
+        assert self.process.stderr is not None
+        with self.process.stderr as said:
+            for line in said:
+                with self._said:
+                    self.lines.append(line.rstrip())
+                    self._said.notify_all()
+        with self._said:
+            self._said.notify_all()
+
+    def wait_for(self, words: str, times: int = 1, seconds: float = START_SECONDS) -> str:
+        """Wait until a line with ``words`` was said so many times; return the last."""
+        def found() -> list[str]:
+            return [line for line in self.lines if words in line]
+
+        with self._said:
+            enough = self._said.wait_for(lambda: len(found()) >= times or not self._listener.is_alive(), seconds)
+        assert enough and len(found()) >= times, "\n".join(self.lines)
+        return found()[-1]
+
+    @property
+    def address(self) -> str:
+        """Where it serves."""
+        found = re.search(r"http://\S+", self.wait_for("Zesty Lark is at"))
+        assert found
+        self.wait_for("Ctrl-C")
+        return found.group(0)
+
+    def children(self, name: str) -> list[int]:
+        """Return the process ids of its own children whose command has ``name`` in it."""
+        found = []
+        for entry in Path("/proc").iterdir():
+            if entry.name.isdigit():
+                try:
+                    parent = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
+                    command = (entry / "cmdline").read_bytes().decode()
+                except (OSError, IndexError):
+                    continue
+                if parent == self.process.pid and name in command:
+                    found.append(int(entry.name))
+        return found
+
+    def stop(self) -> int:
+        """Press Ctrl-C and wait."""
+        if self.process.poll() is None:
+            self.process.send_signal(signal.SIGINT)
+        code = self.process.wait(60)
+        self._listener.join(10)
+        return code
+
+
+@pytest.fixture(scope="session")
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    started = Running(tmp_path_factory.mktemp("home"))
+    yield started
+    assert started.stop() == 0
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=ARGUMENTS)
+        yield browser
+        browser.close()
+
+
+class Person:
+    """Someone at a screen with a keyboard only; a script error on any page fails the test."""
+
+    def __init__(self, chromium: Browser, address: str, width: int, height: int) -> None:
+        self.context = chromium.new_context(viewport={"width": width, "height": height}, base_url=address)
+        self.page: Page = self.context.new_page()
+        self.errors: list[str] = []
+        self.page.on("pageerror", lambda error: self.errors.append(str(error)))
+        self.page.on("console", lambda message: self.errors.append(message.text)
+                     if message.type == "error" and "Failed to load resource" not in message.text else None)
+
+    def type(self, words: str) -> None:
+        self.page.keyboard.type(words)
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            self.page.keyboard.press(key)
+
+    def tab_to(self, name: str) -> None:
+        """Tab until the field of that name has the focus."""
+        for _ in range(80):
+            if self.page.evaluate("document.activeElement?.name") == name:
+                return
+            self.press("Tab")
+        raise AssertionError(f"no way to {name} by keyboard")
+
+    def fill(self, name: str, words: str) -> None:
+        self.tab_to(name)
+        self.press("ControlOrMeta+a")
+        self.type(words)
+
+    def sign_in(self, name: str) -> None:
+        self.page.goto("/sign-in")
+        self.page.wait_for_function("() => document.activeElement.name === 'sign_in_name'")
+        self.type(name)
+        self.press("Tab")
+        self.type(PASSWORD)
+        self.press("Enter")
+        self.page.wait_for_url("**/")
+
+    def sees(self, words: str) -> None:
+        self.page.get_by_text(words).first.wait_for(timeout=8000)
+
+    def no_scroll(self) -> None:
+        """The page fits the screen and the next action is on it."""
+        fits = self.page.evaluate("document.getElementById('main').scrollHeight <= "
+                                  "document.getElementById('main').clientHeight + 1")
+        assert fits, self.page.url
+        box = self.page.locator(".bar .main, .strip-go .main").first.bounding_box()
+        size = self.page.viewport_size
+        assert box and size and box["y"] + box["height"] <= size["height"] and box["x"] + box["width"] <= size["width"]
+
+    def close(self) -> None:
+        self.context.close()
+        assert not self.errors
+
+
+@pytest.fixture
+def machinist(chromium: Browser, running: Running) -> Iterator[Person]:
+    person = Person(chromium, running.address, 1280, 800)
+    yield person
+    person.close()
+
+
+@pytest.fixture
+def phone(chromium: Browser, running: Running) -> Iterator[Person]:
+    person = Person(chromium, running.address, 390, 844)
+    yield person
+    person.close()
+
+
+def until(condition: object, seconds: float = 20.0) -> None:
+    """Wait until ``condition()`` holds."""
+    end = time.monotonic() + seconds
+    while not condition():  # type: ignore[operator]
+        assert time.monotonic() < end, "it never came true"
+        threading.Event().wait(0.05)

@@ -1,0 +1,202 @@
+"""The main job as a machinist does it: keyboard only at 1280×800, and on the phone in the pocket."""
+
+from pathlib import Path
+
+import pytest
+
+from tests.browser.conftest import Person
+
+AXE = (Path(__file__).parent / "vendor/axe.min.js").read_text()
+
+
+def passes(person: Person) -> int:
+    """Press “done” until the plan's passes and spark-outs are through; return how many presses it took."""
+    presses = 0
+    while person.page.locator("button:has-text('Pass done'), button:has-text('Spark-out done')").count():
+        assert person.page.locator(".station.here .station-state").inner_text(), "the frame follows"
+        before = person.page.locator("[data-poll]").get_attribute("data-poll")
+        person.press("d")
+        person.page.wait_for_function(
+            "before => document.querySelector('[data-poll]').dataset.poll !== before", arg=before)
+        presses += 1
+        assert presses < 80
+    return presses
+
+
+def measure(person: Person, *values: str) -> None:
+    person.press("m")
+    person.page.wait_for_url("**/measure")
+    for number, value in enumerate(values, start=1):
+        person.fill(f"reading{number}", value)
+    person.press("Escape", "v", "l")
+    person.page.locator(".verdict").wait_for()
+
+
+def test_from_sign_in_to_the_first_collar_reading_without_scrolling(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.no_scroll()
+    machinist.press("g")
+    machinist.sees("pass 6 of")
+    machinist.no_scroll()
+    assert machinist.page.locator(".now-reading").inner_text().startswith("2.6")
+
+
+def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.press("n")
+    machinist.page.wait_for_url("**/take-in")
+    for name, words in (("number", "TR-160"), ("title", "Key plate"), ("length_target", "80"),
+                        ("length_minus", "0.1"), ("length_plus", "0.1"), ("width_target", "40"),
+                        ("width_minus", "0.1"), ("width_plus", "0.1"), ("thickness_target", "2000"),
+                        ("thickness_minus", "4 um"), ("thickness_plus", "4 um"), ("thickness_max", "20.12"),
+                        ("thickness_min", "20.09"), ("parallel_mm", "0.004")):
+        machinist.fill(name, words)
+    machinist.press("Escape", "s")
+    machinist.sees("Did you mean 20.000 mm?")
+    assert machinist.page.input_value("#thickness_target") == "2000"
+    machinist.fill("thickness_target", "20")
+    machinist.press("Escape", "s")
+    machinist.page.wait_for_url("**/TR-160/plan")
+    machinist.press("l")
+    machinist.sees("✓ fits")
+    machinist.press("r")
+    machinist.page.wait_for_url("**/grind")
+    machinist.sees("Face 1 up, face 2 down")
+    machinist.no_scroll()
+    machinist.press("v", "d")
+    machinist.sees("Touch off on the high spot")
+    machinist.no_scroll()
+    machinist.press("d")
+    machinist.sees("pass 1 of")
+    assert passes(machinist) >= 2
+    measure(machinist, "20.095", "20.0946", "20.0948")
+    machinist.no_scroll()
+    machinist.press("d")
+    machinist.page.wait_for_url("**/faces")
+    machinist.press("p")
+    machinist.page.wait_for_url("**/plan")
+    machinist.page.wait_for_timeout(50)
+    machinist.press("l")
+    machinist.page.wait_for_function("() => document.querySelector('input[value=light]').checked")
+    machinist.press("r")
+    machinist.page.wait_for_url("**/grind")
+    machinist.press("v", "d")
+    machinist.sees("Touch off on the high spot")
+    machinist.press("d")
+    machinist.sees("pass 1 of")
+    passes(machinist)
+    measure(machinist, "20.0093", "20.0090")
+    machinist.sees("Not there yet: 20.0093 mm")
+    machinist.no_scroll()
+    machinist.press("t")
+    machinist.page.wait_for_url("**/grind")
+    passes(machinist)
+    measure(machinist, "20.0011", "20.0008", "20.0009")
+    machinist.sees("In: 20.0011 mm")
+    machinist.press("d")
+    machinist.page.wait_for_url("**/faces")
+    machinist.press("6")
+    machinist.sees("What happened to TR-160")
+    machinist.sees("An inspector or a lead signs off")
+    inspector = Person(machinist.context.browser, machinist.page.url.split("/jobs")[0], 1280, 800)  # type: ignore[arg-type]
+    inspector.sign_in("pell")
+    inspector.page.goto("/jobs/TR-160/record")
+    inspector.press("s")
+    inspector.sees("Signed the part off.")
+    inspector.close()
+
+
+def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-101/grind")
+    machinist.sees("pass 6 of")
+    machinist.press("d")
+    machinist.sees("pass 7 of")
+    machinist.press("u")
+    machinist.sees("pass 6 of")
+    machinist.press("n")
+    machinist.type("Coolant moved closer.")
+    machinist.press("Enter")
+    machinist.sees("Note: Coolant moved closer.")
+    machinist.press("u")
+    machinist.page.get_by_text("Coolant moved closer.").wait_for(state="detached")
+    machinist.press("w")
+    machinist.type("0.8 thou")
+    machinist.press("Enter")
+    machinist.sees("down to")
+    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('3.4')")
+    machinist.press("u")
+    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('2.6')")
+    machinist.press("?")
+    machinist.sees("Keys on this page")
+    listed = machinist.page.locator("#keys dl").inner_text()
+    assert "Pass done" in listed and "Undo the last" in listed
+
+
+def test_another_screen_follows_by_itself(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-101/grind")
+    machinist.sees("pass 6 of")
+    other = machinist.context.new_page()
+    other.goto("/jobs/TR-101/grind")
+    machinist.press("d")
+    machinist.sees("pass 7 of")
+    other.get_by_text("pass 7 of").wait_for(timeout=9000)
+    machinist.press("u")
+    machinist.sees("pass 6 of")
+
+
+def test_the_plan_redraws_while_typing(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-120/plan")
+    rungs = machinist.page.locator(".ladder-rung")
+    machinist.press("l")
+    machinist.page.wait_for_function("() => document.querySelectorAll('.ladder-rung').length > 5")
+    before = rungs.count()
+    machinist.fill("downfeed", "0.03")
+    machinist.page.wait_for_function(f"() => document.querySelectorAll('.ladder-rung').length < {before}")
+    assert machinist.page.evaluate("document.activeElement.name") == "downfeed", "the field keeps the focus"
+    assert machinist.page.input_value("#downfeed") == "0.03"
+
+
+def test_on_a_phone_the_next_reading_and_its_button_are_on_the_screen(phone: Person) -> None:
+    phone.sign_in("bryn")
+    phone.page.locator(".strip-go .main").first.click()
+    phone.sees("pass 6 of")
+    size = phone.page.viewport_size
+    assert size
+    for what in (".now-reading", "button:has-text('Pass done')", "button:has-text('Undo')"):
+        box = phone.page.locator(what).bounding_box()
+        assert box and box["y"] >= 0 and box["y"] + box["height"] <= size["height"], what
+        assert box["x"] >= 0 and box["x"] + box["width"] <= size["width"], what
+    assert phone.page.evaluate("document.documentElement.scrollWidth") <= 390
+    phone.page.locator("button:has-text('Pass done')").click()
+    phone.sees("pass 7 of")
+    phone.page.locator("button:has-text('Undo')").click()
+    phone.sees("pass 6 of")
+    for page in ("take-in", "faces", "plan", "measure", "record"):
+        phone.page.goto(f"/jobs/TR-101/{page}")
+        assert phone.page.evaluate("document.documentElement.scrollWidth") <= 390, page
+
+
+VIEWS = ("/", "/jobs/take-in", "/jobs/TR-101/take-in", "/jobs/TR-101/faces", "/jobs/TR-101/plan", "/jobs/TR-101/grind",
+         "/jobs/TR-101/measure", "/jobs/TR-101/record", "/jobs/TR-140/measure", "/jobs/TR-101/record/pass-sheet",
+         "/jobs/TR-140/record/inspection", "/shop", "/shop/machine/1")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_every_main_view_is_accessible(machinist: Person, scheme: str) -> None:
+    machinist.page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    machinist.page.goto("/sign-in")
+    found = [("/sign-in", each) for each in violations(machinist)]
+    machinist.sign_in("bryn")
+    for view in VIEWS:
+        machinist.page.goto(view)
+        found += [(view, each) for each in violations(machinist)]
+    assert not found, "\n".join(map(str, found))
+
+
+def violations(person: Person) -> list[str]:
+    person.page.evaluate(AXE)
+    result = person.page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [f"{each['id']}: {[node['html'][:120] for node in each['nodes'][:3]]}" for each in result["violations"]]

@@ -1,0 +1,136 @@
+"""Killed at any moment, nothing logged is lost or doubled; and the start commands behave."""
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser
+
+from tests.browser.conftest import ROOT, Person, Running, until
+
+
+@pytest.fixture
+def own(tmp_path: Path) -> Iterator[Running]:
+    started = Running(tmp_path / "home")
+    yield started
+    started.stop()
+
+
+def test_kill_9_of_server_and_database_loses_and_doubles_nothing(own: Running, chromium: Browser) -> None:
+    person = Person(chromium, own.address, 1280, 800)
+    person.sign_in("bryn")
+    person.page.goto("/jobs/TR-101/grind")
+    person.sees("pass 6 of")
+    for number, victim in enumerate(("gunicorn", "mariadbd"), start=1):
+        (pid,) = own.children(victim)
+        os.kill(pid, signal.SIGKILL)
+        person.press("d")
+        person.sees(f"pass {6 + number} of")
+        own.wait_for("starting it again", times=number)
+    person.page.goto("/jobs/TR-101/record")
+    story = person.page.locator(".story").inner_text()
+    assert story.count("Pass down to 2.6 thou.") == 1 and story.count("Pass down to 3.1 thou.") == 1
+    person.errors.clear()  # refused connections are what this test is about
+    person.close()
+
+
+def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_back(
+        own: Running, chromium: Browser) -> None:
+    address = own.address
+    person = Person(chromium, address, 1280, 800)
+    person.sign_in("bryn")
+    person.page.goto("/jobs/TR-101/grind")
+    person.sees("pass 6 of")
+    person.page.route("**/grind", lambda route: route.abort() if route.request.method == "POST" else route.fallback())
+    person.press("d")
+    person.sees("kept here and sent again by itself")
+    page = person.context.new_page()
+    person.page.close()
+    page.goto(address + "/jobs/TR-101/grind")
+    page.get_by_text("pass 7 of").wait_for(timeout=9000)
+    page.reload()
+    assert "pass 7 of" in page.locator(".now-what").inner_text()
+    person.errors.clear()
+    person.close()
+
+
+def test_killing_the_start_command_itself_leaves_a_home_that_starts_again(tmp_path: Path) -> None:
+    first = Running(tmp_path / "home")
+    assert first.address
+    children = first.children("mariadbd") + first.children("gunicorn")
+    assert len(children) == 2
+    first.process.kill()
+    first.process.wait()
+    again = Running(tmp_path / "home")
+    with urllib.request.urlopen(again.address + "/sign-in", timeout=10) as answer:
+        assert answer.status == 200
+    until(lambda: not any(Path(f"/proc/{pid}/cmdline").exists() and
+                          Path(f"/proc/{pid}/cmdline").read_bytes() for pid in children))
+    assert not [line for line in again.lines if "loading the Tern Rock Light" in line], "its data is still there"
+    assert again.stop() == 0
+
+
+def test_a_second_start_says_that_one_is_running(own: Running) -> None:
+    address = own.address
+    second = subprocess.run([sys.executable, "-m", "zesty_lark.cli", "demo"], cwd=ROOT, capture_output=True, text=True,
+                            env=dict(os.environ, LARK_HOME=str(own.home), LARK_PORT="0"), timeout=60)
+    assert second.returncode == 1 and f"running already, at {address}" in second.stderr
+
+
+def test_ctrl_c_stops_everything(tmp_path: Path) -> None:
+    started = Running(tmp_path / "home")
+    assert started.address
+    children = started.children("mariadbd") + started.children("gunicorn")
+    assert started.stop() == 0
+    assert "everything logged is kept" in started.lines[-1]
+    assert not any(Path(f"/proc/{pid}").exists() for pid in children)
+
+
+def test_an_empty_shop_asks_for_its_first_user(tmp_path: Path, chromium: Browser) -> None:
+    started = Running(tmp_path / "home", "up")
+    person = Person(chromium, started.address, 1280, 800)
+    code = started.wait_for("give this code").rsplit(" ", 1)[1]
+    person.page.goto("/")
+    person.type(code)
+    for words in ("tove", "Tove Larch", "three plain words"):
+        person.press("Tab")
+        person.type(words)
+    person.press("Enter")
+    person.sees("You are the first lead here")
+    person.close()
+    assert started.stop() == 0
+
+
+def test_a_taken_port_is_said_in_words(own: Running, tmp_path: Path) -> None:
+    port = own.address.rsplit(":", 1)[1]
+    other = subprocess.run([sys.executable, "-m", "zesty_lark.cli", "demo"], cwd=ROOT, capture_output=True, text=True,
+                           env=dict(os.environ, LARK_HOME=str(tmp_path / "other"), LARK_PORT=port), timeout=60)
+    assert other.returncode == 1 and "Set LARK_PORT" in other.stderr and "Traceback" not in other.stderr
+
+
+@pytest.mark.skipif(shutil.which("git") is None, reason="a clone needs git")
+def test_the_two_commands_work_from_a_clean_clone(tmp_path: Path) -> None:
+    """``./lark demo`` from a fresh clone makes its own environment; a warm start is quick; ``./lark test`` runs."""
+    clone = tmp_path / "clone"
+    subprocess.run(["git", "clone", "-q", str(ROOT), str(clone)], check=True)
+    cold = Running(tmp_path / "home", argv=["./lark", "demo"], cwd=clone)
+    with urllib.request.urlopen(cold.address + "/sign-in", timeout=10) as answer:
+        assert b"Sign-in name" in answer.read()
+    assert any("installing the locked Python packages" in line for line in cold.lines)
+    assert cold.stop() == 0
+    began = time.monotonic()
+    warm = Running(tmp_path / "home", argv=["./lark", "demo"], cwd=clone)
+    assert warm.address
+    print(f"warm start: {time.monotonic() - began:.1f} s")
+    assert not any("installing" in line or "loading" in line for line in warm.lines)
+    assert warm.stop() == 0
+    tested = subprocess.run(["./lark", "test", "tests/core/test_units.py"], cwd=clone, capture_output=True, text=True,
+                            timeout=400)
+    assert tested.returncode == 0 and "passed" in tested.stdout, tested.stdout + tested.stderr
