@@ -237,13 +237,16 @@ def test_a_warm_part_is_never_in(bryn: Browser) -> None:
 
 
 def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
-    answer = bryn.get("/jobs/TR-120/plan?school=light&was_school=light&downfeed=0.02&skin=0.01&share=",
-                      headers={"HX-Request": "true"})
-    assert answer.status_code == 200 and "<html" not in bryn.page and "0.020 mm" in bryn.page
-    bryn.get("/jobs/TR-120/plan?school=light&was_school=light&downfeed=0.001", headers={"HX-Request": "true"})
-    assert "a step cannot be smaller" in bryn.page and 'value="0.001"' in bryn.page
-    bryn.get("/jobs/TR-120/plan?school=light&was_school=light&crossfeed=99&table=9999", headers={"HX-Request": "true"})
-    assert "feeds across from" in bryn.page and "runs from" in bryn.page
+    def preview(**fields: str) -> str:
+        bryn.get("/jobs/TR-120/plan")
+        answer = bryn.post("/jobs/TR-120/plan/preview", {"school": "light", "was_school": "light"} | fields)
+        assert answer.status_code == 200 and "<html" not in bryn.page
+        return bryn.page
+
+    assert "0.020 mm" in preview(downfeed="0.02", skin="0.01", share="")
+    assert "a step cannot be smaller" in preview(downfeed="0.001") and 'value="0.001"' in bryn.page
+    assert "feeds across from" in preview(crossfeed="99", table="9999") and "runs from" in bryn.page
+    assert "not a length" in preview(downfeed="abc") and 'value="abc"' in bryn.page
 
 
 def test_a_plan_that_cannot_be_set_is_not_released(bryn: Browser) -> None:

@@ -76,16 +76,22 @@ def _faces_page(form: ReferenceForm, job: Job, standing: Standing) -> ResponseRe
 @blueprint.get("/jobs/<number>/plan")
 @access(job="look")
 def passes(number: str) -> ResponseReturnValue:
-    """Show the planning; asked by htmx it answers with what changes while the inputs do."""
     job, standing = guard.job(), guard.standing()
     if standing.face is None:
         return render_template("plan/nothing.html")
-    form = prepared(PlanForm(request.args, meta={"csrf": False}), job)
-    choice = Choice()
-    if request.args.get("school"):
-        form.validate()
-        choice = choice_of(form, job)
-    return _plan_page(form, job, standing, choice)
+    return _plan_page(prepared(PlanForm(), job), job, standing, Choice())
+
+
+@blueprint.post("/jobs/<number>/plan/preview")
+@access(job="look")
+def preview(number: str) -> ResponseReturnValue:
+    """Answer with the planning as the inputs have it now; nothing is kept."""
+    job, standing = guard.job(), guard.standing()
+    if standing.face is None:
+        abort(404, f"There is no face of {job.number} left to plan.")
+    form = prepared(PlanForm(), job)
+    form.validate()
+    return _plan_page(form, job, standing, choice_of(form, job), only_part=True)
 
 
 @blueprint.post("/jobs/<number>/plan")
@@ -134,15 +140,14 @@ def _show_problem(form: PlanForm, planning: Planning) -> None:
 
 
 def _plan_page(form: PlanForm, job: Job, standing: Standing, choice: Choice,
-               planning: Planning | None = None) -> ResponseReturnValue:
+               planning: Planning | None = None, *, only_part: bool = False) -> ResponseReturnValue:
     assert standing.face is not None
     planning = planning or plan_face(job, standing, standing.face, choice)
     within_machine(form, job)
     _show_problem(form, planning)
     fill(form, planning.chosen, job, tongue(job), choice)
-    only_part = bool(request.headers.get("HX-Request"))
     page = "plan/_planning.html" if only_part else "plan/passes.html"
-    wrong = bool(form.errors) and request.method == "POST"
+    wrong = bool(form.errors) and not only_part
     return render_template(page, form=form, planning=planning, ladder=_ladder(job, standing, planning),
                            may_release=guard.may_work_on(guard.person(), job)), 422 if wrong else 200
 

@@ -95,8 +95,8 @@ def _job_stations(job: Job) -> list[Station]:
         Station("1", "Take-in", url_for("jobs.edit", number=number), "done", _here("jobs.edit")),
         Station("2", "Faces", url_for("plan.faces", number=number), f"{done} of 2", _here("plan.faces")),
         Station("3", "Plan", url_for("plan.passes", number=number), planned, _here("plan.passes", "plan.release")),
-        Station("4", "Grind", url_for("grind.station", number=number), ground, _here("grind.station", "grind.log")),
-        Station("5", "Measure", url_for("measure.station", number=number), measured, _here("measure.station", "measure.take", "measure.close")),
+        Station("4", "Grind", url_for("grind.station", number=number), ground, request.blueprint == "grind"),
+        Station("5", "Measure", url_for("measure.station", number=number), measured, request.blueprint == "measure"),
         Station("6", "Record", url_for("record.history", number=number),
                 "signed" if standing.signed_off else "", request.blueprint == "record"),
     ]
