@@ -317,7 +317,7 @@ def test_the_unit_switch_shows_the_other_system(bryn: Browser) -> None:
     bryn.get("/jobs/TR-101/measure")
     bryn.post("/unit", {"back": "/jobs/TR-101/grind"})
     bryn.get("/jobs/TR-101/grind")
-    assert "sizes in in" in bryn.page and re.search(r"0\.87\d+ in", bryn.page)
+    assert "sizes in inches" in bryn.page and re.search(r"0\.87\d+ in", bryn.page)
 
 
 def test_the_shop_keeps_machines_wheels_and_gauges(bryn: Browser) -> None:

@@ -21,10 +21,12 @@ LOOSEST_SHARE = Decimal(20)
 
 
 def makes_sense(form: TakeInForm, machine: MachineRow | None) -> bool:
-    """Check a form whose fields are each valid; what does not fit is said beside the field it is about."""
-    _check_material(form)
+    """Check what is valid by itself against the rest; what does not fit is said beside the field it is about."""
+    if not form.material.errors:
+        _check_material(form)
     for axis in AXES:
-        _check_size(form, axis, machine)
+        if not any(field.errors for field in form.size_fields(axis).values()):
+            _check_size(form, axis, machine)
     return not form.errors
 
 

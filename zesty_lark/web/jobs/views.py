@@ -86,7 +86,7 @@ def take_in() -> ResponseReturnValue:
     form = _form(TakeInForm())
     if request.method == "GET":
         form.owner_id.data = guard.person().id
-    if form.validate_on_submit() and makes_sense(form, _machine(form)):
+    if form.is_submitted() and _valid(form):
         at = now()
         try:
             job = jobs.take_in(database.session(), take_in_from(form), at)
@@ -107,7 +107,7 @@ def edit(number: str) -> ResponseReturnValue:
     if request.method == "POST" and not guard.may_work_on(guard.person(), job):
         raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
     form = _form(TakeInForm(data=filled_from(before, job.version)))
-    if form.validate_on_submit() and makes_sense(form, _machine(form)):
+    if form.is_submitted() and _valid(form):
         after = take_in_from(form)
         if stays_true(form, before, after, guard.standing()) and _amend(job, form, after):
             return redirect(url_for("plan.faces", number=job.number), 303)
@@ -155,6 +155,12 @@ def _form(form: TakeInForm) -> TakeInForm:
     form.material.choices = picks([(key, key) for key in materials()])
     speak(form, as_unit(form.print_unit.data or "mm"))
     return form
+
+
+def _valid(form: TakeInForm) -> bool:
+    """Check every field, and then what fits together, so that all that is wrong is said at once."""
+    form.validate()
+    return makes_sense(form, _machine(form))
 
 
 def _machine(form: TakeInForm) -> MachineRow | None:

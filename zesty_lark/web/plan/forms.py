@@ -12,7 +12,7 @@ from zesty_lark.core.shoplog.telling import Tongue
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.planning import Choice
 from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
-from zesty_lark.web.shared.wording import as_unit
+from zesty_lark.web.shared.wording import as_unit, plain
 
 __all__ = ["PlanForm", "ReferenceForm", "choice_of", "fill", "prepared", "within_machine"]
 
@@ -69,23 +69,23 @@ def within_machine(form: PlanForm, job: Job) -> None:
     machine = job.machine
     crossfeed, table = form.crossfeed.length(), form.table.number
     if crossfeed is not None and not machine.crossfeed_min_mm <= crossfeed <= machine.crossfeed_max_mm:
-        form.crossfeed.errors = [f"{machine.name} feeds across from {machine.crossfeed_min_mm.normalize():f} "
-                                 f"to {machine.crossfeed_max_mm.normalize():f} mm."]
+        form.crossfeed.errors = [f"{machine.name} feeds across from {plain(machine.crossfeed_min_mm)} "
+                                 f"to {plain(machine.crossfeed_max_mm)} mm."]
     if table is not None and not machine.table_min_mm_s <= table <= machine.table_max_mm_s:
-        form.table.errors = [f"{machine.name} runs from {machine.table_min_mm_s.normalize():f} "
-                             f"to {machine.table_max_mm_s.normalize():f} mm/s."]
+        form.table.errors = [f"{machine.name} runs from {plain(machine.table_min_mm_s)} "
+                             f"to {plain(machine.table_max_mm_s)} mm/s."]
 
 
 def fill(form: PlanForm, plan: SchoolPlan, job: Job, tongue: Tongue, choice: Choice) -> None:
     """Write the chosen plan's settings into the form, but leave what was typed wrongly as it is."""
     used = plan.settings
     lengths = ((form.downfeed, tongue.collar(used.downfeed_mm)), (form.finish, tongue.collar(used.finish_mm)),
-               (form.crossfeed, f"{used.crossfeed_mm.normalize():f} mm"))
+               (form.crossfeed, f"{plain(used.crossfeed_mm)} mm"))
     for field, words in lengths:
         if not field.errors and (field.typed is None or form.was_school.data != plan.school.key):
             field.typed = words
     if not form.table.errors:
-        form.table.data = f"{used.table_mm_s.normalize():f}"
+        form.table.data = plain(used.table_mm_s)
     if not form.finish_passes.errors:
         form.finish_passes.data = used.finish_passes
         form.finish_passes.raw_data = None

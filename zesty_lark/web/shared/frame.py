@@ -89,7 +89,7 @@ def _job_stations(job: Job) -> list[Station]:
     planned = f"{len(face.plan.steps)} passes" if face and face.plan else "to do" if face else "done"
     ground = f"{face.done} of {len(face.plan.steps)}" if face and face.plan else ""
     measured = "due" if what.act in ("measure", "measure_again") else ""
-    done = sum(1 for each in standing.faces.values() if each.ended)
+    done = 2 if standing.face is None else 0 if standing.face == job.part.reference_face else 1
     return [
         Station("0", "Jobs", url_for("jobs.strips"), "", False),
         Station("1", "Take-in", url_for("jobs.edit", number=number), "done", _here("jobs.edit")),

@@ -11,7 +11,7 @@ from zesty_lark.core.shoplog.telling import Tongue
 from zesty_lark.core.units import Unit, size_text, small_text
 from zesty_lark.store.models import Job
 
-__all__ = ["as_unit", "entry_id", "install", "now", "tongue"]
+__all__ = ["as_unit", "entry_id", "install", "now", "plain", "tongue"]
 
 
 def as_unit(text: str) -> Unit:
@@ -36,10 +36,16 @@ def tongue(job: Job) -> Tongue:
     return Tongue(print_unit, as_unit(job.machine.dial_unit), job.machine.graduation_mm)
 
 
+def plain(number: Decimal) -> str:
+    """Write an exact number without trailing zeros and never with an exponent."""
+    return f"{number.normalize():f}"
+
+
 def install(app: Flask) -> None:
     """Give templates their filters."""
     app.add_template_filter(_size, "size")
     app.add_template_filter(_small, "small")
+    app.add_template_filter(plain, "plain")
     app.add_template_filter(_clock, "clock")
     app.add_template_filter(_day, "day")
     app.add_template_filter(_minutes, "minutes")
