@@ -1,0 +1,34 @@
+"""How long the main pages take, and how that compares to one bare SELECT in the same run.
+
+Wanted: under 100 ms at the median on the demonstration's data.
+"""
+
+import pytest
+from pytest_benchmark.fixture import BenchmarkFixture
+from sqlalchemy import Engine, text
+
+from tests.web.conftest import Browser
+
+PAGES = ("", "jobs/TR-101/take-in", "jobs/TR-101/faces", "jobs/TR-101/plan", "jobs/TR-101/grind",
+         "jobs/TR-101/measure", "jobs/TR-101/record", "shop")
+
+
+def test_one_select(benchmark: BenchmarkFixture, engine: Engine) -> None:
+    def ask() -> None:
+        with engine.connect() as connection:
+            connection.execute(text("select 1"))
+
+    benchmark(ask)
+
+
+@pytest.mark.parametrize("page", PAGES)
+def test_page(benchmark: BenchmarkFixture, bryn: Browser, page: str) -> None:
+    answer = benchmark(lambda: bryn.client.get(f"/{page}"))
+    assert answer.status_code == 200
+
+
+def test_plan_preview(benchmark: BenchmarkFixture, bryn: Browser) -> None:
+    bryn.get("/jobs/TR-120/plan")
+    form = {"csrf_token": bryn.token, "school": "light", "was_school": "light", "downfeed": "0.02"}
+    answer = benchmark(lambda: bryn.client.post("/jobs/TR-120/plan/preview", data=form))
+    assert answer.status_code == 200
