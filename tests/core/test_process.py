@@ -46,18 +46,18 @@ def test_what_is_asked_is_taken_or_still_left(steps: list[float], ratio: float) 
 
 @given(st.floats(0.001, 0.05), st.integers(1, 20), st.floats(0.05, 0.99))
 def test_the_cut_ratio_is_found_again_from_asked_and_got(step: float, steps: int, ratio: float) -> None:
-    removed, _ = springs.spark_out(step_mm=step, steps=steps, cut_ratio=ratio, spark_passes=0)
+    removed = springs.spark_out(step_mm=step, steps=steps, cut_ratio=ratio, spark_passes=0).removed_mm
     assert springs.cut_ratio(asked_mm=step * steps, got_mm=sum(removed), steps=steps) == pytest.approx(ratio, rel=1e-6)
 
 
 @given(st.floats(0.001, 0.05), st.integers(1, 9), st.floats(0.05, 0.95), st.floats(0.0001, 0.01))
 def test_one_spark_out_less_would_not_be_enough(step: float, steps: int, ratio: float, allow: float) -> None:
     needed = springs.spark_passes_needed(step_mm=step, steps=steps, cut_ratio=ratio, allow_mm=allow)
-    _, left = springs.spark_out(step_mm=step, steps=steps, cut_ratio=ratio, spark_passes=needed)
+    left = springs.spark_out(step_mm=step, steps=steps, cut_ratio=ratio, spark_passes=needed).left_mm
     assert left <= allow * (1 + 1e-6)
     if needed:
-        _, before = springs.spark_out(step_mm=step, steps=steps, cut_ratio=ratio, spark_passes=needed - 1)
-        assert before > allow
+        before = springs.spark_out(step_mm=step, steps=steps, cut_ratio=ratio, spark_passes=needed - 1)
+        assert before.left_mm > allow
 
 
 def test_a_wheel_that_overlaps_takes_nearly_all() -> None:

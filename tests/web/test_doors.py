@@ -13,7 +13,7 @@ from zesty_lark.demo.scenario import PASSWORD
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared.guard import Access
 
-FILLED = {"number": "TR-101", "kind": "wheel", "key": "1", "form": ""}
+FILLED = {"number": "TR-101", "name": "edge.break", "kind": "wheel", "key": "1", "form": ""}
 ROOT = Path(__file__).parents[2]
 
 

@@ -3,22 +3,24 @@
 import math
 from dataclasses import dataclass
 from decimal import ROUND_DOWN, Decimal
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Lt
+
+from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, InputError, Whole
 
 __all__ = ["RATIO_SLACK", "CollarPass", "CollarPlan", "GraduationError", "on_collar", "plan", "whole_graduations"]
 
 RATIO_SLACK = 1e-9
 """Slack on a count that comes from a rounded cosine, so that it does not cost a graduation."""
 
+MOST_PASSES = 100_000
+
 _KEPT = Decimal("0.000001")
 
 
-class GraduationError(ValueError):
+class GraduationError(InputError):
     """A step is smaller than the machine's graduation, or a length that must be over 0 is not."""
-
-    def __init__(self, field: str, message: str) -> None:
-        super().__init__(message)
-        self.field = field
 
 
 @dataclass(frozen=True)
@@ -65,14 +67,14 @@ def on_collar(reading_mm: Decimal, per_rev_mm: Decimal) -> tuple[int, Decimal]:
 
 def plan(
     *,
-    stock_mm: Decimal,
-    graduation_mm: Decimal,
-    rough_mm: Decimal,
-    finish_mm: Decimal,
-    finish_passes: int,
-    per_rev_mm: Decimal,
-    start_mm: Decimal = Decimal(0),
-    feed_normal_angle_deg: float = 0.0,
+    stock_mm: ExactNonNegative,
+    graduation_mm: ExactPositive,
+    rough_mm: ExactPositive,
+    finish_mm: ExactNonNegative,
+    finish_passes: Whole,
+    per_rev_mm: ExactPositive,
+    start_mm: ExactNonNegative = Decimal(0),
+    feed_normal_angle_deg: Annotated[float, Ge(0), Lt(90)] = 0.0,
 ) -> CollarPlan:
     """List the collar readings that take the stock off without ever going past it.
 
@@ -111,6 +113,8 @@ def plan(
     total, left = _total(stock_mm, graduation_mm, feed_normal_angle_deg)
     finish_total = min(total, finish * finish_passes)
     whole, odd = divmod(total - finish_total, rough)
+    if max(whole, len(range(0, finish_total, finish)) if finish else 0) > MOST_PASSES:
+        raise GraduationError("rough_mm", f"rough_mm and finish_mm must be larger: over {MOST_PASSES} passes are no plan")
     roughing = ([odd] if odd else []) + [rough] * whole
     finishing = [min(finish, finish_total - done) for done in range(0, finish_total, finish)] if finish else []
     passes: list[CollarPass] = []

@@ -4,6 +4,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive
+
 __all__ = ["END_OVERRUN_MM", "FeedEvery", "Strokes", "strokes"]
 
 END_OVERRUN_MM = 25.0
@@ -41,15 +43,15 @@ class Strokes:
 
 def strokes(
     *,
-    length_mm: float,
-    width_mm: float,
-    wheel_width_mm: float,
-    crossfeed_mm: float,
-    table_mm_s: float,
-    skew_deg: float = 0.0,
-    end_overrun_mm: float = END_OVERRUN_MM,
-    side_overrun_mm: float = 0.0,
-    reversal_s: float = 0.3,
+    length_mm: Positive,
+    width_mm: Positive,
+    wheel_width_mm: Positive,
+    crossfeed_mm: Positive,
+    table_mm_s: Positive,
+    skew_deg: Angle = 0.0,
+    end_overrun_mm: NonNegative = END_OVERRUN_MM,
+    side_overrun_mm: NonNegative = 0.0,
+    reversal_s: NonNegative = 0.3,
     feed_every: FeedEvery = "stroke",
 ) -> Strokes:
     """Work out the strokes and the time of one pass over a rectangular face.
@@ -77,7 +79,7 @@ def strokes(
 
     Raises
     ------
-    ValueError
+    InputError
         If a size or a speed is not over 0, or an overrun or the reversal is negative.
 
     Notes
@@ -88,11 +90,11 @@ def strokes(
     for name, value in (("length_mm", length_mm), ("width_mm", width_mm), ("wheel_width_mm", wheel_width_mm),
                         ("crossfeed_mm", crossfeed_mm), ("table_mm_s", table_mm_s)):
         if not value > 0:
-            raise ValueError(f"{name} must be over 0")
+            raise InputError(name, f"{name} must be over 0")
     for name, value in (("end_overrun_mm", end_overrun_mm), ("side_overrun_mm", side_overrun_mm),
                         ("reversal_s", reversal_s)):
         if not value >= 0:
-            raise ValueError(f"{name} must not be negative")
+            raise InputError(name, f"{name} must not be negative")
     cosine = abs(math.cos(math.radians(skew_deg)))
     sine = abs(math.sin(math.radians(skew_deg)))
     projected_length = length_mm * cosine + width_mm * sine

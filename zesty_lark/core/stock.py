@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from decimal import Decimal
 
+from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, ExactShare, InputError
+
 __all__ = ["MILL_FIRST_MM", "StockSplit", "mill_first", "split"]
 
 MILL_FIRST_MM = Decimal("0.25")
@@ -38,15 +40,15 @@ class StockSplit:
 
 def split(
     *,
-    measured_max_mm: Decimal,
-    measured_min_mm: Decimal,
-    target_mm: Decimal,
-    tol_minus_mm: Decimal,
-    tol_plus_mm: Decimal,
-    first_cleanup_mm: Decimal,
-    second_cleanup_mm: Decimal,
-    min_skin_mm: Decimal,
-    first_share: Decimal | None = None,
+    measured_max_mm: ExactPositive,
+    measured_min_mm: ExactPositive,
+    target_mm: ExactPositive,
+    tol_minus_mm: ExactNonNegative,
+    tol_plus_mm: ExactNonNegative,
+    first_cleanup_mm: ExactNonNegative,
+    second_cleanup_mm: ExactNonNegative,
+    min_skin_mm: ExactNonNegative,
+    first_share: ExactShare | None = None,
 ) -> StockSplit:
     """Share the stock of a pair between its first and its second face.
 
@@ -69,7 +71,7 @@ def split(
 
     Raises
     ------
-    ValueError
+    InputError
         If the least thickness is over the greatest, a tolerance, clean-up or skin is negative, or the share
         is outside 0 to 1.
     """
@@ -77,7 +79,7 @@ def split(
     for name, amount in (("tol_minus_mm", tol_minus_mm), ("tol_plus_mm", tol_plus_mm), ("min_skin_mm", min_skin_mm),
                          ("first_cleanup_mm", first_cleanup_mm), ("second_cleanup_mm", second_cleanup_mm)):
         if amount < 0:
-            raise ValueError(f"{name} must not be negative")
+            raise InputError(name, f"{name} must not be negative")
     total = measured_max_mm - target_mm
     need_first = first_cleanup_mm + min_skin_mm
     need_second = second_cleanup_mm + min_skin_mm
@@ -106,11 +108,11 @@ def split(
 
 def _check(greatest: Decimal, least: Decimal, share: Decimal | None) -> None:
     if least > greatest:
-        raise ValueError("measured_min_mm must not be over measured_max_mm")
+        raise InputError("measured_min_mm", "measured_min_mm must not be over measured_max_mm")
     if least <= 0:
-        raise ValueError("measured_min_mm must be over 0")
+        raise InputError("measured_min_mm", "measured_min_mm must be over 0")
     if share is not None and not 0 <= share <= 1:
-        raise ValueError("first_share must be from 0 to 1")
+        raise InputError("first_share", "first_share must be from 0 to 1")
 
 
 def mill_first(total_stock_mm: Decimal, out_of_parallel_mm: Decimal) -> bool:

@@ -10,6 +10,7 @@ from typing import Literal
 
 from uncertainties import ufloat
 
+from zesty_lark.core.quantities import Exact, ExactNonNegative, InputError
 from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
 __all__ = [
@@ -155,7 +156,7 @@ def expanded_uncertainty(
     return Decimal(repr(COVERAGE * float(value.std_dev))).quantize(_U_KEPT, ROUND_UP)
 
 
-def verdict(value_mm: Decimal, lower_mm: Decimal, upper_mm: Decimal, expanded_uncertainty_mm: Decimal) -> Verdict:
+def verdict(value_mm: Exact, lower_mm: Exact, upper_mm: Exact, expanded_uncertainty_mm: ExactNonNegative) -> Verdict:
     """Decide in, out or unsure for one value (ISO 14253-1, guarded by the full U); all [mm].
 
     Raises
@@ -164,9 +165,9 @@ def verdict(value_mm: Decimal, lower_mm: Decimal, upper_mm: Decimal, expanded_un
         If the limits are the wrong way round or U is negative.
     """
     if lower_mm > upper_mm:
-        raise ValueError("lower_mm must not be over upper_mm")
+        raise InputError("lower_mm", "lower_mm must not be over upper_mm")
     if expanded_uncertainty_mm < 0:
-        raise ValueError("expanded_uncertainty_mm must not be negative")
+        raise InputError("expanded_uncertainty_mm", "expanded_uncertainty_mm must not be negative")
     if lower_mm + expanded_uncertainty_mm <= value_mm <= upper_mm - expanded_uncertainty_mm:
         return "in"
     if value_mm < lower_mm - expanded_uncertainty_mm or value_mm > upper_mm + expanded_uncertainty_mm:

@@ -6,10 +6,17 @@ left[i+1] = (left[i] + step)·(1 − η). A spark-out pass has step 0.
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
 
-__all__ = ["crossfed_cut_ratio", "cut_ratio", "left_after", "passes_until", "spark_out", "spark_passes_needed"]
+from annotated_types import Ge, Le
+
+from zesty_lark.core.quantities import Count, NonNegative, Positive, Ratio
+
+__all__ = ["SparkOut", "crossfed_cut_ratio", "cut_ratio", "left_after", "passes_until", "spark_out", "spark_passes_needed"]
 
 RATIO_SLACK = 1e-9
+Passes = Annotated[int, Ge(0), Le(100_000)]
 
 
 def _check_ratio(ratio: float) -> None:
@@ -32,15 +39,18 @@ def left_after(steps_mm: Sequence[float], cut_ratio: float, *, left_mm: float = 
     return left
 
 
-def spark_out(*, step_mm: float, steps: int, cut_ratio: float, spark_passes: int) -> tuple[list[float], float]:
+@dataclass(frozen=True)
+class SparkOut:
+    """What each pass takes, blanks included, and what is left after the last [mm]."""
+
+    removed_mm: list[float]
+    left_mm: float
+
+
+def spark_out(*, step_mm: NonNegative, steps: Passes, cut_ratio: Ratio, spark_passes: Passes) -> SparkOut:
     """Follow equal steps and the spark-out after them.
 
-    Returns
-    -------
-    removed_mm : list of float
-        What each pass takes [mm], ``steps + spark_passes`` long.
-    left_mm : float
-        What is left after the last [mm].
+    Step [mm]; ``removed_mm`` of the answer is ``steps + spark_passes`` long.
 
     Raises
     ------
@@ -55,10 +65,10 @@ def spark_out(*, step_mm: float, steps: int, cut_ratio: float, spark_passes: int
     for step in [step_mm] * steps + [0.0] * spark_passes:
         removed.append((left + step) * cut_ratio)
         left = (left + step) * (1 - cut_ratio)
-    return removed, left
+    return SparkOut(removed, left)
 
 
-def spark_passes_needed(*, step_mm: float, steps: int, cut_ratio: float, allow_mm: float) -> int:
+def spark_passes_needed(*, step_mm: NonNegative, steps: Passes, cut_ratio: Ratio, allow_mm: Positive) -> int:
     """Return how many spark-out passes bring what is left down to ``allow_mm`` [mm] or under.
 
     Raises
@@ -68,8 +78,8 @@ def spark_passes_needed(*, step_mm: float, steps: int, cut_ratio: float, allow_m
     """
     if not allow_mm > 0:
         raise ValueError("allow_mm must be over 0")
-    _, left = spark_out(step_mm=step_mm, steps=steps, cut_ratio=cut_ratio, spark_passes=0)
-    return passes_until(left, cut_ratio, allow_mm)
+    run = spark_out(step_mm=step_mm, steps=steps, cut_ratio=cut_ratio, spark_passes=0)
+    return passes_until(run.left_mm, cut_ratio, allow_mm)
 
 
 def passes_until(left_mm: float, cut_ratio: float, allow_mm: float) -> int:
@@ -92,7 +102,7 @@ def crossfed_cut_ratio(cut_ratio: float, wheel_width_mm: float, crossfeed_mm: fl
     return 1 - (1 - cut_ratio) ** wipes
 
 
-def cut_ratio(*, asked_mm: float, got_mm: float, steps: int) -> float:
+def cut_ratio(*, asked_mm: Positive, got_mm: Positive, steps: Count) -> float:
     """Solve the cut ratio η from a run of equal steps: asked in total, got in total.
 
     Raises

@@ -1,0 +1,225 @@
+"""The calculations by name: name → function, request and result types; nothing else.
+
+A function's signature is its request: names carry units, bounds stand in the annotations, defaults are the handbook's.
+Modules are imported when their calculation is asked for.
+"""
+
+import dataclasses
+import importlib
+import inspect
+import json
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cache
+from typing import Annotated, Any, get_type_hints
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, TypeAdapter, ValidationError, create_model
+
+from zesty_lark.core.angles import parse_angle
+from zesty_lark.core.quantities import InputError
+
+__all__ = ["CALCULATIONS", "Calculation", "answer", "answer_json", "input_error_words", "schema"]
+
+
+@dataclass(frozen=True)
+class Calculation:
+    """Where a calculation is, what it answers in a line, and the name of a bare number's field."""
+
+    where: str
+    answers: str
+    field: str | None = None
+
+
+def _at(where: str, answers: str, field: str | None = None) -> Calculation:
+    return Calculation(f"zesty_lark.core.{where}", answers, field)
+
+
+CALCULATIONS: Mapping[str, Calculation] = {
+    "stock.split": _at("stock:split", "how a pair's stock is shared, and whether its faces clean up"),
+    "dial.plan": _at("dial:plan", "collar readings that take the stock off and never pass it"),
+    "layout.stroke": _at("layout:strokes", "strokes and time of one pass"),
+    "hold.check": _at("holding:hold_check", "the magnet's pull, and safety against sliding and tipping"),
+    "thin.bow": _at("holding:thin_bow", "whether the magnet flattens a bowed strip, and what springs back"),
+    "wheel.marking": _at("wheel.marking:marking", "what a wheel's marking says, and what it leaves out"),
+    "wheel.speed": _at("wheel.speed:wheel_speed", "whether a wheel may run at the spindle's speed"),
+    "wheel.wear": _at("wheel.wear:wear", "how far the worn front has walked across the wheel's face"),
+    "wheel.strokes_to_dress": _at("wheel.wear:strokes_to_dress", "strokes until a third of the face is worn", "strokes"),
+    "dress.lead": _at("wheel.dressing:dress_lead", "dressing lead and overlap"),
+    "peel.limits": _at("wheel.grain:peel_limits", "crossfeed and depth of the peel school"),
+    "balance.two_weights": _at("wheel.balance:two_weights", "where two equal weights balance a wheel"),
+    "balance.ring": _at("wheel.balance:ring", "which screws go into which holes of a balancing ring"),
+    "balance.trial_runs": _at("wheel.balance:trial_runs", "the unbalance from four runs with a trial weight"),
+    "pass.evaluate": _at("process.evaluate:evaluate", "power, forces and temperature of one grinding condition"),
+    "heat.limit": _at("process.evaluate:heat_limit", "the temperature a tempered steel bears for a moment"),
+    "pass.sparkout": _at("process.springs:spark_out", "what each pass takes, and what is left after the spark-out"),
+    "pass.sparkout_needed": _at("process.springs:spark_passes_needed", "spark-out passes needed", "passes"),
+    "pass.cut_ratio": _at("process.springs:cut_ratio", "the cut ratio, from asked and got", "cut_ratio"),
+    "grind.heatmap": _at("process.heat:heatmap", "the hollow that heat leaves in a plate"),
+    "heat.crown": _at("process.heat:heat_crown", "the crown of a plate that is warmer on top"),
+    "finish.roughness": _at("process.finish:roughness", "the roughness a dress and a crossfeed leave"),
+    "map.analyse": _at("measure.maps:map_analyse", "range, planes and flatness of a surface map"),
+    "map.drift": _at("measure.maps:map_drift", "a map's readings with the drift shared out"),
+    "map.feather": _at("measure.maps:map_feather", "how much of a face is ground at each depth"),
+    "square.reversal": _at("measure.squareness:reversal", "squareness error by reversal"),
+    "square.four_corners": _at("measure.squareness:four_corners", "corner errors without a certified square"),
+    "square.shim": _at("measure.squareness:shim", "the shim that leans a part back"),
+    "thickness.verdict": _at("measure.thickness:verdict", "in, out or unsure", "verdict"),
+    "thermal.growth": _at("measure.cooling:thermal_growth", "what heat adds to a reading"),
+    "cooling.wait": _at("measure.cooling:cooling_wait", "how long a part takes to cool"),
+    "tolerance.chain": _at("measure.chain:chain", "worst and likely error of a chain of links"),
+    "gauge.stack": _at("measure.gauges:gauge_stack", "the fewest gauge blocks that add up"),
+    "sine.stack": _at("measure.gauges:sine_stack", "the stack under a sine plate"),
+    "repeatability": _at("measure.repeat:repeatability", "whether repeated readings mean anything"),
+    "compound.hinges": _at("form.compound:hinges", "the two angles of a compound sine plate"),
+    "compound.mitre": _at("form.compound:mitre", "two chamfers that meet in a corner"),
+    "roll.corner": _at("form.rolls:roll_corner", "a roll in a corner"),
+    "roll.vee": _at("form.rolls:roll_vee", "a roll in a vee"),
+    "slot.plan": _at("form.slots:slot_plan", "the stock of each wall of a slot"),
+    "slot.flip_taper": _at("form.slots:slot_flip_taper", "what a lift under one end does to a slot"),
+    "radius.arc": _at("form.radii:arc", "the steps of a swung radius"),
+    "edge.break": _at("form.radii:edge_break", "an edge break at 45°"),
+    "chatter.identify": _at("trouble.chatter:identify", "what a ripple's pitch points to"),
+}
+
+
+@cache
+def _function(name: str) -> Callable[..., Any]:
+    where, _, attribute = CALCULATIONS[name].where.partition(":")
+    function: Callable[..., Any] = getattr(importlib.import_module(where), attribute)
+    return function
+
+
+@cache
+def _request(name: str) -> type[BaseModel]:
+    """The request type, made from the function's signature; text is taken for fields in degrees."""
+    function = _function(name)
+    hints = get_type_hints(function, include_extras=True)
+    fields: dict[str, Any] = {}
+    for parameter in inspect.signature(function).parameters.values():
+        kind = hints[parameter.name]
+        if parameter.name.endswith("_deg"):
+            kind = Annotated[kind, BeforeValidator(_angle_reader(parameter.name))]
+        fields[parameter.name] = (kind, ... if parameter.default is parameter.empty else parameter.default)
+    return create_model(f"{name} request", __config__=ConfigDict(extra="forbid", strict=True, allow_inf_nan=False),
+                        **fields)
+
+
+def _angle_reader(field: str) -> Callable[[Any], Any]:
+    return lambda value: parse_angle(value, field) if isinstance(value, str) else value
+
+
+def answer_json(name: str, text: str | bytes) -> dict[str, Any]:
+    """Answer one JSON request with plain values ready for JSON: exact numbers as decimal strings.
+
+    Raises
+    ------
+    KeyError
+        If there is no such calculation.
+    InputError
+        If the input cannot be; it names the field and says what it must be.
+    """
+    calculation, model = CALCULATIONS[name], _request(name)
+    try:
+        request = model.model_validate_json(text)
+    except ValidationError as error:
+        raise input_error_words(error) from error
+    values = {field: getattr(request, field) for field in model.model_fields}
+    try:
+        result = _function(name)(**values)
+    except InputError:
+        raise
+    except (ValueError, OverflowError, ZeroDivisionError) as error:
+        raise _named(error, values) from error
+    plain = _plain({calculation.field: result} if calculation.field else result)
+    return _finite(plain)
+
+
+def answer(name: str, values: Mapping[str, Any]) -> dict[str, Any]:
+    """Answer a request given as plain values; as ``answer_json``."""
+    return answer_json(name, json.dumps(values))
+
+
+def input_error_words(error: ValidationError) -> InputError:
+    """Return the first thing wrong with a request as a field and a sentence about what it must be."""
+    first = error.errors(include_url=False)[0]
+    field = ".".join(str(part) for part in first["loc"]) or "input"
+    kind = first["type"]
+    if kind == "missing":
+        return InputError(field, f"{field} is missing")
+    if kind == "extra_forbidden":
+        return InputError(field, f"{field} is not a field of this calculation")
+    if kind == "json_invalid":
+        return InputError("input", "input must be one JSON object")
+    cause = first.get("ctx", {}).get("error")
+    if isinstance(cause, InputError):
+        return InputError(field, str(cause))
+    words = re.sub(r"^(Input|Value|List|Decimal input|String|Object) should", "should", first["msg"])
+    return InputError(field, f"{field} {words.replace('should', 'must', 1)}")
+
+
+def _named(error: Exception, values: Mapping[str, Any]) -> InputError:
+    field = getattr(error, "field", None) or next(
+        (word for word in re.findall(r"\w+", str(error)) if word in values), "input")
+    if isinstance(error, OverflowError | ZeroDivisionError):
+        return InputError(field, f"{field} must be of a usual size: the answer is beyond any number")
+    return InputError(field, str(error))
+
+
+def _plain(value: Any) -> Any:
+    """Turn a result into what JSON can hold."""
+    if isinstance(value, Decimal):
+        return f"{value.normalize():f}" if value else "0"
+    if dataclasses.is_dataclass(value) and not isinstance(value, type):
+        return {field.name: _plain(getattr(value, field.name)) for field in dataclasses.fields(value)}
+    if isinstance(value, Mapping):
+        return {str(key): _plain(each) for key, each in value.items()}
+    if isinstance(value, list | tuple):
+        return [_plain(each) for each in value]
+    return value.item() if hasattr(value, "item") and not isinstance(value, str) else value
+
+
+def _finite(result: dict[str, Any]) -> dict[str, Any]:
+    """Refuse a result that is no number: the input was beyond what the model can hold."""
+    for name, value in result.items():
+        if isinstance(value, float) and value != value:
+            raise InputError("input", f"input must be of usual sizes: {name} would not be a number")
+    return result
+
+
+def schema(name: str) -> dict[str, Any]:
+    """Return the JSON Schema of a calculation's input and output, with units and defaults.
+
+    Raises
+    ------
+    KeyError
+        If there is no such calculation.
+    """
+    calculation = CALCULATIONS[name]
+    given = _with_units(_request(name).model_json_schema())
+    result = get_type_hints(_function(name))["return"]
+    made = TypeAdapter(result).json_schema(mode="serialization")
+    if calculation.field:
+        made = {"type": "object", "properties": {calculation.field: made}, "required": [calculation.field]}
+    return {"name": name, "answers": calculation.answers, "input": given, "output": _with_units(made)}
+
+
+UNITS = {"mm": "mm", "um": "µm", "mm2": "mm²", "mm3": "mm³", "deg": "°", "c": "°C", "s": "s", "ms": "ms", "h": "h",
+         "w": "W", "n": "N", "hz": "Hz", "g": "g", "gmm": "g·mm", "kg": "kg", "m2": "m²", "j": "J", "rpm": "rpm",
+         "n_cm2": "N/cm²", "n_mm2": "N/mm²", "mm_s": "mm/s", "mm3_s": "mm³/s", "mm2_s": "mm²/s", "m_s": "m/s",
+         "w_mk": "W/mK", "w_m2k": "W/m²K", "j_kgk": "J/kgK", "kg_m3": "kg/m³", "j_mm3": "J/mm³", "w_mm2": "W/mm²",
+         "um_per_100": "µm per 100 mm", "j_mm": "J/mm", "mm3_mm": "mm³/mm"}
+
+
+def _with_units(made: dict[str, Any]) -> dict[str, Any]:
+    """Write the unit that a field's name carries into its schema."""
+    for part in (made, *made.get("$defs", {}).values()):
+        for name, field in part.get("properties", {}).items():
+            words = name.split("_")
+            for start in range(1, len(words)):
+                unit = UNITS.get("_".join(words[start:]))
+                if unit:
+                    field["unit"] = unit
+                    break
+    return made

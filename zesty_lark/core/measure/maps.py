@@ -1,0 +1,148 @@
+"""Surface maps: drift, range, planes, flatness, and the feather line."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from annotated_types import Ge, Le, MaxLen, MinLen
+from numpy.typing import NDArray
+
+from zesty_lark.core.measure.feather import cleaned
+from zesty_lark.core.measure.flatness import least_squares_plane, minimum_zone
+from zesty_lark.core.quantities import InputError, NonNegative
+
+__all__ = ["Analysis", "Drift", "Feather", "Frame", "map_analyse", "map_drift", "map_feather"]
+
+Frame = Literal["machine", "plate"]
+Coordinate = Annotated[float, Ge(-1e9), Le(1e9)]
+Point = Annotated[list[Coordinate], MinLen(3), MaxLen(3)]
+Points = Annotated[list[Point], MaxLen(2_000_000)]
+Heights = Annotated[list[Coordinate], MinLen(1), MaxLen(2_000_000)]
+DRIFT_LIMIT_UM = 1.0
+PER_100 = 100.0
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """What a map comes to; heights [µm], slopes [µm per 100 mm], points counted from 0.
+
+    ``proves_flatness`` is false in the machine frame: the map shares the machine's own way errors.
+    """
+
+    frame: Frame
+    count: int
+    range_um: float
+    ls_flatness_um: float
+    minzone_flatness_um: float
+    slope_x_um_per_100: float
+    slope_y_um_per_100: float
+    high_index: int
+    low_index: int
+    held_by: list[int]
+    proves_flatness: bool
+    note: str
+
+
+@dataclass(frozen=True)
+class Drift:
+    """Readings with the drift shared by order, the drift [µm], and whether it is within its limit."""
+
+    corrected_um: list[float]
+    drift_um: float
+    accepted: bool
+
+
+@dataclass(frozen=True)
+class Feather:
+    """For each depth [µm]: the share of the face that is ground, and the stock taken [mm³]."""
+
+    cleaned_share: list[float]
+    stock_mm3: list[float]
+    range_um: float
+
+
+def map_analyse(*, points: Points, frame: Frame) -> Analysis:
+    """Analyse a map.
+
+    Parameters
+    ----------
+    points : (n, 3) sequence
+        x, y [mm] and z [µm].
+    frame : {"machine", "plate"}
+        Height over the machine's plane of travel, or over the surface plate.
+
+    Raises
+    ------
+    InputError
+        If there are fewer than three points or all lie in a line.
+
+    Notes
+    -----
+    Least-squares plane and parameters: ISO 12781-1; minimum zone: ISO 1101, exact.
+    """
+    x, y, z = _columns(points)
+    try:
+        a, b, c = least_squares_plane(x, y, z)
+        zone = minimum_zone(x, y, z)
+    except ValueError as error:
+        raise InputError("points", str(error)) from error
+    residual = z - (a * x + b * y + c)
+    note = "Three points: flatness is 0 by definition." if len(points) == 3 else ""
+    if frame == "machine":
+        note = (note + " A stock map: it shares the machine's way errors and proves no flatness.").strip()
+    three = len(points) == 3
+    return Analysis(
+        frame=frame, count=len(points), range_um=float(np.ptp(z)),
+        ls_flatness_um=0.0 if three else float(np.ptp(residual)),
+        minzone_flatness_um=0.0 if three else zone.width,
+        slope_x_um_per_100=a * PER_100, slope_y_um_per_100=b * PER_100, high_index=int(z.argmax()),
+        low_index=int(z.argmin()), held_by=list(zone.held_by), proves_flatness=frame == "plate", note=note)
+
+
+def _columns(points: Points) -> tuple[NDArray[np.float64], ...]:
+    if len(points) < 3:
+        raise InputError("points", "points must be at least three")
+    table = np.asarray(points, dtype=np.float64)
+    return tuple(np.ascontiguousarray(column) for column in table.T)
+
+
+def map_drift(*, readings_um: Heights, closing_um: Coordinate, limit_um: NonNegative = DRIFT_LIMIT_UM) -> Drift:
+    """Share the drift between the first and the closing reading by order of reading [µm].
+
+    Drift = closing − first; above the limit the map is to be read again, the raw readings kept.
+    """
+    drift = closing_um - readings_um[0]
+    corrected = [reading - drift * index / len(readings_um) for index, reading in enumerate(readings_um)]
+    return Drift(corrected, drift, abs(drift) <= limit_um)
+
+
+Depths = Annotated[list[NonNegative], MinLen(1), MaxLen(10_000)]
+
+
+def map_feather(*, points: Points, depths_um: Depths) -> Feather:
+    """Tell how much of a face is ground at each downfeed below its high point.
+
+    Parameters
+    ----------
+    points : (n, 3) sequence
+        x, y [mm] and z [µm], on a grid or anywhere.
+    depths_um : sequence of float
+        Downfeeds D; the ground area is z > max − D [µm].
+
+    Raises
+    ------
+    InputError
+        If there are fewer than three points or all lie in a line.
+
+    Notes
+    -----
+    Exact for the surface laid linearly over triangles: grid cells cut in two, scattered points by Delaunay.
+    """
+    x, y, z = _columns(points)
+    try:
+        share, stock = cleaned(x, y, z, np.asarray(depths_um, dtype=np.float64))
+    except ValueError as error:
+        raise InputError("points", str(error)) from error
+    return Feather(share.tolist(), stock.tolist(), float(np.ptp(z)))
+
+

@@ -1,0 +1,270 @@
+"""Heat in the part and the hollow it leaves: a plate that warms stroke by stroke, and the crown across its thickness.
+
+Thin-plate approximation, an estimate with its assumptions in view: temperature is uniform through the thickness, edges
+are insulated, the strip under the wheel takes the stroke's heat at once. Between strokes the plate conducts and cools;
+the cosine transform solves that exactly for any time.
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from annotated_types import Ge, Le
+from numpy.typing import NDArray
+
+from zesty_lark.core.holding import thin_bow
+from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Temperature
+
+__all__ = ["Crown", "HeatMap", "heat_crown", "heatmap"]
+
+Floats = NDArray[np.float64]
+Coolant = Literal["dry", "mist", "water", "oil"]
+
+TOP_W_M2K = {"dry": 20.0, "mist": 200.0, "water": 3000.0, "oil": 1500.0}
+CHUCK_W_M2K = 1500.0
+EXPANSION = 11.5e-6
+K_W_MK, RHO_KG_M3, C_J_KGK = 34.0, 7800.0, 470.0
+MM = 1e-3
+MOST_CELLS = 400_000
+TENTH_MM = 0.00254
+
+
+@dataclass(frozen=True)
+class HeatMap:
+    """The predicted map, cold, front row first, highest point 0 [µm]; its hollow; what heat was put in and is left.
+
+    ``hollow_um`` is the greatest height less the least; ``wait_s`` until the swelling is under a tenth.
+    """
+
+    hollow_um: float
+    heights_um: list[list[float]]
+    cell_x_mm: float
+    cell_y_mm: float
+    mean_rise_c: float
+    peak_rise_c: float
+    heat_in_j: float
+    heat_left_j: float
+    strokes: int
+    wait_s: float
+    assumptions: str
+
+
+@dataclass(frozen=True)
+class Crown:
+    """Temperature difference across the thickness [K], free crown [µm], whether the magnet holds it, and hollow [µm]."""
+
+    delta_c: float
+    free_crown_um: float
+    held_share: float
+    hollow_um: float
+
+
+def heatmap(
+    *, length_mm: Positive, width_mm: Positive, height_mm: Positive, wheel_width_mm: Positive, crossfeed_mm: Positive,
+    table_mm_s: Positive, energy_j_mm: NonNegative, coolant: Coolant, passes: Count = 1, stroke_s: Positive | None = None,
+    end_overrun_mm: NonNegative = 25.0, reversal_s: NonNegative = 0.3, pause_s: NonNegative = 0.0,
+    skew_deg: Annotated[float, Ge(-90), Le(90)] = 0.0, cell_mm: Positive = 2.0, chuck_w_m2k: NonNegative = CHUCK_W_M2K,
+    top_w_m2k: NonNegative | None = None,
+) -> HeatMap:
+    """Predict the hollow that heat leaves in a plate.
+
+    Parameters
+    ----------
+    length_mm, width_mm, height_mm : float
+        The plate; its length lies along the travel at no skew [mm].
+    wheel_width_mm, crossfeed_mm, table_mm_s : float
+        Strip under the wheel and side step [mm], table speed [mm/s].
+    energy_j_mm : float
+        Heat put into the work per mm of stroke: heat_to_work_fraction·P/v [J/mm].
+    coolant : {"dry", "mist", "water", "oil"}
+    passes : int
+        How many passes over the whole face.
+    stroke_s : float, optional
+        Time of a stroke with its reversal; from length, overrun and table speed otherwise [s].
+    end_overrun_mm, reversal_s, pause_s : float
+        For the time of a stroke, and a pause between passes [mm] [s].
+    skew_deg : float
+        How far the part is turned [°].
+    cell_mm : float
+        Cell size wanted [mm].
+    chuck_w_m2k, top_w_m2k : float
+        Heat flow to the chuck and from the top [W/m²K].
+
+    Raises
+    ------
+    InputError
+        If the cells are too many.
+
+    Notes
+    -----
+    ρ·c·H·∂T/∂t = k·H·∇²T − (h_top + h_chuck)·T, edges insulated. When the wheel passes a cell it leaves it at wheel
+    height while hot: cold height = −α·H·T there.
+    """
+    columns, rows = max(2, round(length_mm / cell_mm)), max(2, round(width_mm / cell_mm))
+    if columns * rows > MOST_CELLS:
+        raise InputError("cell_mm", "cell_mm must be larger: the plate would have too many cells")
+    plate = _Plate(length_mm, width_mm, height_mm, columns, rows,
+                   chuck_w_m2k + (TOP_W_M2K[coolant] if top_w_m2k is None else top_w_m2k))
+    strips = _Strips(plate, wheel_width_mm, crossfeed_mm, skew_deg)
+    seconds = stroke_s or (strips.along_mm + 2 * end_overrun_mm) / table_mm_s + reversal_s
+    return _run(plate, strips, energy_j_mm, seconds, passes, pause_s)
+
+
+class _Plate:
+    """The plate's cells and how its warmth decays, mode by mode, in the cosine transform."""
+
+    def __init__(self, length: float, width: float, height: float, columns: int, rows: int, losses: float) -> None:
+        self.length, self.width, self.height = length, width, height
+        self.columns, self.rows = columns, rows
+        self.dx, self.dy = length / columns, width / rows
+        self.capacity = RHO_KG_M3 * C_J_KGK * height * MM * self.dx * MM * self.dy * MM
+        self.x = (np.arange(columns) + 0.5) * self.dx - length / 2
+        self.y = (np.arange(rows) + 0.5) * self.dy - width / 2
+        diffusivity = K_W_MK / (RHO_KG_M3 * C_J_KGK)
+        wave_x = (np.pi * np.arange(columns) / (length * MM)) ** 2
+        wave_y = (np.pi * np.arange(rows) / (width * MM)) ** 2
+        self.loss_rate = losses / (RHO_KG_M3 * C_J_KGK * height * MM)
+        self.rate = diffusivity * (wave_y[:, None] + wave_x[None, :]) + self.loss_rate
+        self.to_x, self.to_y = _cosines(columns), _cosines(rows)
+
+    def forward(self, field: Floats) -> Floats:
+        """Cosine transform of a field over the cells."""
+        return self.to_y @ field @ self.to_x.T
+
+    def back(self, modes: Floats) -> Floats:
+        """The field of a cosine transform."""
+        return self.to_y.T @ modes @ self.to_x
+
+
+def _cosines(count: int) -> Floats:
+    """The orthonormal cosine transform (type II) of ``count`` cells as a matrix."""
+    k = np.arange(count)[:, None]
+    matrix = np.cos(np.pi * k * (np.arange(count)[None, :] + 0.5) / count) * math.sqrt(2 / count)
+    matrix[0] /= math.sqrt(2)
+    return matrix
+
+
+class _Strips:
+    """Where the wheel lies at each stroke of a pass: the cells' distance from its middle, in the part's frame."""
+
+    def __init__(self, plate: _Plate, wheel_width: float, crossfeed: float, skew_deg: float) -> None:
+        sine, cosine = math.sin(math.radians(skew_deg)), math.cos(math.radians(skew_deg))
+        self.straight = skew_deg == 0
+        self.across = plate.x[None, :] * -sine + plate.y[:, None] * cosine
+        self.along_mm = plate.length * abs(cosine) + plate.width * abs(sine)
+        self.width_mm = plate.length * abs(sine) + plate.width * abs(cosine)
+        self.wheel = wheel_width
+        self.soft = (plate.dx * abs(sine) + plate.dy * abs(cosine))
+        span = self.width_mm + wheel_width
+        steps = math.ceil(span / crossfeed - 1e-9)
+        self.middles = -self.width_mm / 2 - wheel_width / 2 + crossfeed * (np.arange(steps) + 0.5)
+        self.crossfeed = crossfeed
+
+    def share(self, middle: float, width: float, across: Floats) -> Floats:
+        """The share of each cell that a strip of a width covers; cells are cut where its edges lie."""
+        edge = (width / 2 - np.abs(across - middle)) / self.soft + 0.5
+        covered: Floats = np.clip(edge, 0.0, min(1.0, width / self.soft))
+        return covered
+
+
+def _run(plate: _Plate, strips: _Strips, energy: float, seconds: float, passes: int, pause: float) -> HeatMap:
+    modes = np.zeros((plate.rows, plate.columns))
+    decay = np.exp(-plate.rate * seconds)
+    paused = np.exp(-plate.rate * pause)
+    cold = np.zeros((plate.rows, plate.columns))
+    put_in, peak, strokes = 0.0, 0.0, 0
+    for _ in range(passes):
+        for middle in strips.middles:
+            added, heat = _stroke_heat(plate, strips, float(middle), energy)
+            put_in += heat
+            _touch(plate, strips, float(middle), modes, added, cold)
+            modes += added
+            modes *= decay
+            strokes += 1
+        modes *= paused
+    field = plate.back(modes)
+    peak = float(field.max())
+    mean = float(field.mean())
+    hollow = float(np.ptp(cold)) * 1000
+    heights = (cold - cold.max()) * 1000
+    return HeatMap(
+        hollow_um=hollow, heights_um=np.round(heights, 6).tolist(), cell_x_mm=plate.dx, cell_y_mm=plate.dy,
+        mean_rise_c=mean, peak_rise_c=peak, heat_in_j=put_in, heat_left_j=float(field.sum()) * plate.capacity,
+        strokes=strokes, wait_s=_wait(plate, peak),
+        assumptions="Thin plate, insulated edges, heat of a stroke put in at once; an estimate, never a promise.")
+
+
+def _stroke_heat(plate: _Plate, strips: _Strips, middle: float, energy: float) -> tuple[Floats, float]:
+    """The rise a stroke adds, as modes, and the heat it puts in [J]."""
+    if strips.straight:
+        share = strips.share(middle, strips.wheel, plate.y)
+        total = float(share.sum())
+        if total <= 0:
+            return np.zeros((plate.rows, plate.columns)), 0.0
+        on_part = min(1.0, total * plate.dy / strips.wheel)
+        heat = energy * plate.length * on_part
+        added = np.zeros((plate.rows, plate.columns))
+        added[:, 0] = plate.to_y @ (share * (heat / (total * plate.columns) / plate.capacity)) * math.sqrt(plate.columns)
+        return added, heat
+    share = strips.share(middle, strips.wheel, strips.across)
+    total = float(share.sum())
+    if total <= 0:
+        return np.zeros((plate.rows, plate.columns)), 0.0
+    heat = energy * total * plate.dx * plate.dy / strips.wheel
+    return plate.forward(share * (heat / total / plate.capacity)), heat
+
+
+def _touch(plate: _Plate, strips: _Strips, middle: float, modes: Floats, added: Floats, cold: Floats) -> None:
+    """Leave the cells under the wheel at wheel height while hot."""
+    reach = strips.wheel / 2
+    if strips.straight:
+        under = np.abs(plate.y - middle) <= reach
+        if under.any():
+            temperature = plate.to_y.T[under] @ (modes + added) @ plate.to_x
+            cold[under] = -EXPANSION * plate.height * temperature
+        return
+    under_cells = np.abs(strips.across - middle) <= reach
+    if under_cells.any():
+        temperature = plate.back(modes + added)
+        cold[under_cells] = -EXPANSION * plate.height * temperature[under_cells]
+
+
+def _wait(plate: _Plate, peak: float) -> float:
+    """Seconds until the swelling of the warmest spot is under a tenth, by losses alone."""
+    swelling = EXPANSION * plate.height * peak
+    if swelling <= TENTH_MM or plate.loss_rate <= 0:
+        return 0.0 if swelling <= TENTH_MM else math.inf
+    return math.log(swelling / TENTH_MM) / plate.loss_rate
+
+
+def heat_crown(
+    *, length_mm: Positive, height_mm: Positive, mean_rise_c: Temperature, pull_n_mm2: NonNegative,
+    chuck_w_m2k: NonNegative = CHUCK_W_M2K,
+) -> Crown:
+    """Estimate the crown of a plate that is warmer on top than at the chuck.
+
+    Parameters
+    ----------
+    length_mm, height_mm : float
+        The plate [mm].
+    mean_rise_c : float
+        Mean rise over ambient [K].
+    pull_n_mm2 : float
+        The magnet's pull per area [N/mm²].
+    chuck_w_m2k : float
+        Heat flow to the chuck [W/m²K].
+
+    Notes
+    -----
+    q = h_chuck·T_mean, ΔT = q·H/k, free crown α·ΔT·L²/(8H); the magnet holds the share its pull beats of the pressure
+    that would flatten that bow; the rest is ground off and appears as hollow.
+    """
+    rise = max(mean_rise_c, 0.0)
+    delta = chuck_w_m2k * rise * height_mm * MM / K_W_MK
+    crown = EXPANSION * delta * length_mm**2 / (8 * height_mm)
+    held = 1.0
+    if crown > 0:
+        held = thin_bow(length_mm=length_mm, thickness_mm=height_mm, bow_mm=crown, pull_n_mm2=pull_n_mm2,
+                        wide=True).flattened_share
+    return Crown(delta, crown * 1000, held, (1 - held) * crown * 1000)

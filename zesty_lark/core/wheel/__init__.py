@@ -1,0 +1,1 @@
+"""The wheel: marking, speed, dressing, wear, grain and balance (handbook: the wheel)."""

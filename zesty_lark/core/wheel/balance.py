@@ -1,0 +1,117 @@
+"""Balance: two weights, a ring of screws, and trial runs (ISO 21940-11 for what is permissible)."""
+
+import cmath
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Annotated
+
+from annotated_types import Ge, Le, MaxLen, MinLen
+
+from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive
+from zesty_lark.core.wheel.ring_search import least_residual
+
+__all__ = ["Ring", "TrialRuns", "TwoWeights", "ring", "trial_runs", "two_weights"]
+
+MOST_HOLES = 48
+MOST_SCREWS = 12
+
+
+@dataclass(frozen=True)
+class TwoWeights:
+    """Where two equal weights sit [°]; when they are too small both stand on the light side and it is said."""
+
+    enough: bool
+    half_spread_deg: float
+    first_deg: float
+    second_deg: float
+
+
+@dataclass(frozen=True)
+class TrialRuns:
+    """The unbalance [g·mm] and the angle of the heavy side [°]."""
+
+    unbalance_gmm: float
+    heavy_deg: float
+
+
+@dataclass(frozen=True)
+class Ring:
+    """The placing with the least residual [g·mm]: hole number to mass [g]."""
+
+    residual_gmm: float
+    placed: dict[int, float] = field(default_factory=dict)
+
+
+def two_weights(*, unbalance_gmm: NonNegative, heavy_deg: Angle, mass_g: Positive, radius_mm: Positive) -> TwoWeights:
+    """Spread two equal weights from the light side: γ = acos(U/(2mR)).
+
+    Parameters
+    ----------
+    unbalance_gmm, heavy_deg : float
+        Unbalance U [g·mm] and the angle where it hangs [°].
+    mass_g, radius_mm : float
+        Each weight [g] and its radius [mm].
+    """
+    reach = 2 * mass_g * radius_mm
+    enough = unbalance_gmm <= reach
+    spread = math.degrees(math.acos(unbalance_gmm / reach)) if enough else 0.0
+    light = heavy_deg + 180
+    return TwoWeights(enough, spread, (light - spread) % 360, (light + spread) % 360)
+
+
+def trial_runs(*, a0: NonNegative, a1: NonNegative, a2: NonNegative, a3: NonNegative,
+               trial_gmm: Positive) -> TrialRuns:
+    """Find the unbalance from a run without and three runs with a trial weight at 0°, 120° and 240°.
+
+    Amplitudes in any one unit; trial weight T [g·mm].
+
+    Raises
+    ------
+    InputError
+        If the readings contradict each other: s² = (mean(a²) − a0²)/T² is not over 0.
+
+    Notes
+    -----
+    U = Σ aᵢ²·eᵢ/(3·s²·T); the heavy angle is its direction.
+    """
+    squares = (a1**2, a2**2, a3**2)
+    s2 = (sum(squares) / 3 - a0**2) / trial_gmm**2
+    if s2 <= 0:
+        raise InputError("a0", "a0 must be smaller than the other readings let it be: they contradict each other")
+    vector = sum((square * cmath.rect(1, math.radians(angle)) for square, angle in
+                  zip(squares, (0, 120, 240), strict=True)), start=0j) / (3 * s2 * trial_gmm)
+    return TrialRuns(abs(vector), math.degrees(cmath.phase(vector)) % 360)
+
+
+Masses = Annotated[list[Positive], MinLen(0), MaxLen(MOST_SCREWS)]
+
+
+def ring(*, unbalance_gmm: NonNegative, heavy_deg: Angle, holes: Annotated[int, Ge(1), Le(MOST_HOLES)],
+         radius_mm: Positive, masses_g: Masses) -> Ring:
+    """Place screws in a ring of tapped holes for the least residual; screws may stay in the box.
+
+    Parameters
+    ----------
+    unbalance_gmm, heavy_deg : float
+        Unbalance [g·mm] and where it hangs [°].
+    holes, radius_mm : int, float
+        Holes, hole 0 at 0°, counted with the angle, and their radius [mm].
+    masses_g : sequence of float
+        The screws in the box [g]; at most one a hole.
+
+    Notes
+    -----
+    Exact: screws are split into two halves, all sums of each half are made, and each sum of the one is met with the
+    nearest of the other in a plane grid; placings that use a hole twice are passed over.
+    """
+    target = cmath.rect(unbalance_gmm, math.radians(heavy_deg))
+    residual, placed = least_residual(target, holes, radius_mm, _counted(masses_g))
+    return Ring(residual, dict(sorted(placed.items())))
+
+
+def _counted(masses: Sequence[float]) -> dict[float, int]:
+    counts: dict[float, int] = {}
+    for mass in masses:
+        counts[mass] = counts.get(mass, 0) + 1
+    return dict(sorted(counts.items(), reverse=True))

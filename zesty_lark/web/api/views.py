@@ -1,0 +1,40 @@
+"""The calculations over HTTP, signed in: the same answers as the headless door."""
+
+from flask import Blueprint, Response, jsonify, request
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core import calc
+from zesty_lark.core.quantities import InputError
+from zesty_lark.web.shared.guard import access
+
+__all__ = ["blueprint"]
+
+blueprint = Blueprint("api", __name__, url_prefix="/api")
+
+
+@blueprint.get("/calc")
+@access()
+def listed() -> ResponseReturnValue:
+    return jsonify({name: calculation.answers for name, calculation in calc.CALCULATIONS.items()})
+
+
+@blueprint.get("/calc/<name>")
+@access()
+def described(name: str) -> ResponseReturnValue:
+    return jsonify(calc.schema(name)) if name in calc.CALCULATIONS else _unknown(name)
+
+
+@blueprint.post("/calc/<name>")
+@access()
+def asked(name: str) -> ResponseReturnValue:
+    """Answer one JSON object, sent with the page's token in X-CSRFToken."""
+    if name not in calc.CALCULATIONS:
+        return _unknown(name)
+    try:
+        return jsonify(calc.answer_json(name, request.get_data()))
+    except InputError as error:
+        return jsonify({"error": str(error), "field": error.field}), 422
+
+
+def _unknown(name: str) -> tuple[Response, int]:
+    return jsonify({"error": f"there is no calculation “{name}”", "field": "name"}), 404
