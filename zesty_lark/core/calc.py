@@ -56,6 +56,8 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "pass.sparkout": _at("process.springs:spark_out", "what each pass takes, and what is left after the spark-out"),
     "pass.sparkout_needed": _at("process.springs:spark_passes_needed", "spark-out passes needed", "passes"),
     "pass.cut_ratio": _at("process.springs:cut_ratio", "the cut ratio, from asked and got", "cut_ratio"),
+    "pass.schools": _at("process.optimise:schools", "every school of taking stock off, side by side"),
+    "pass.optimise": _at("process.optimise:optimise", "the quickest plan within every limit"),
     "grind.heatmap": _at("process.heat:heatmap", "the hollow that heat leaves in a plate"),
     "heat.crown": _at("process.heat:heat_crown", "the crown of a plate that is warmer on top"),
     "finish.roughness": _at("process.finish:roughness", "the roughness a dress and a crossfeed leave"),
