@@ -59,8 +59,12 @@ class Cutting:
     last_kappa: Floats
 
 
-def cut(asked: Asked, settings: Settings) -> Cutting:
-    """Follow all passes of all settings."""
+def cut(asked: Asked, settings: Settings, heat_most: Floats | None = None) -> Cutting:
+    """Follow all passes of all settings.
+
+    With ``heat_most`` (the share of the temperature limit that may be used) a setting is no longer followed once it
+    breaks a limit: its figures so far say which.
+    """
     size = settings.first.size
     zero = np.zeros(size)
     done = Cutting(zero.copy(), np.full(size, REHARDENING_C), zero.copy(), zero.copy(), zero.copy(),
@@ -70,11 +74,22 @@ def cut(asked: Asked, settings: Settings) -> Cutting:
     wipes = np.maximum(1, np.floor(asked.wheel.width_mm / settings.crossfeed + 1e-9))
     takes = 1 - (1 - asked.machine.cut_ratio) ** wipes
     feeding = np.ceil(asked.across / settings.crossfeed - 1e-9)
+    active = np.flatnonzero(settings.passes > 0)
     for number in range(int(settings.passes.max(initial=0))):
-        active = np.flatnonzero(settings.passes > number)
+        active = active[settings.passes[active] > number]
+        if heat_most is not None and number:
+            active = active[_within(asked, done, active, heat_most)]
+        if not active.size:
+            break
         _one_pass(asked, settings, done, active, number, worn, volume, takes, feeding)
     done.hold[:] = _hold(asked, done.tangential)
     return done
+
+
+def _within(asked: Asked, done: Cutting, at: NDArray[np.intp], heat_most: Floats) -> NDArray[np.bool_]:
+    """Which settings have kept within heat, power, hold and the whole face so far."""
+    return ((done.heat_share[at] <= heat_most[at]) & (done.power[at] <= asked.machine.spindle_w)
+            & (done.worn_share[at] <= 1) & (_hold(asked, done.tangential[at]) >= asked.hold_wanted))
 
 
 def _one_pass(asked: Asked, settings: Settings, done: Cutting, at: NDArray[np.intp], number: int, worn: Floats,

@@ -5,6 +5,7 @@ Technology, ch. 17-18; the band solution is Carslaw & Jaeger's.
 """
 
 import math
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, fields
 from typing import Annotated, Any, Literal
 
@@ -35,7 +36,7 @@ HOLLOMON_JAFFE = 20.0
 REHARDENING_C = 720.0
 KELVIN = 273.15
 MS_AN_HOUR = 3.6e6
-BLOCK = 8192
+BLOCK = 16_384
 
 
 @dataclass(frozen=True)
@@ -172,7 +173,7 @@ ambient_c, k_w_mk, rho_kg_m3, c_j_kgk : float
 def evaluate_many(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluation:
     """Evaluate many conditions at once; every field of the answer is an array of their common shape.
 
-    Worked in blocks that stay in the processor's cache.
+    Worked in blocks that stay in the processor's cache, on every processor.
     """
     given = [np.asarray(getattr(condition, field.name), dtype=np.float64) for field in fields(Condition)]
     shape = np.broadcast_shapes(*(each.shape for each in given))
@@ -182,11 +183,16 @@ def evaluate_many(condition: Condition, coolant: Coolant, constants: Constants =
     flat = [each if each.ndim == 0 else np.broadcast_to(each, shape).reshape(-1) for each in given]
     out = {field.name: np.empty(size, dtype=bool if field.name == "coolant_boiled" else np.float64)
            for field in fields(Evaluation)}
-    for start in range(0, size, BLOCK):
+
+    def work(start: int) -> None:
         part = slice(start, min(start + BLOCK, size))
         block = _one_block(Condition(*(each if each.ndim == 0 else each[part] for each in flat)), coolant, constants)
         for name, array in out.items():
             array[part] = getattr(block, name)
+
+    work(0)
+    with ThreadPoolExecutor() as threads:
+        list(threads.map(work, range(BLOCK, size, BLOCK)))
     return Evaluation(**{name: array.reshape(shape) for name, array in out.items()})
 
 

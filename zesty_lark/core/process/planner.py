@@ -28,7 +28,7 @@ COVERING_MM = 0.025
 """A finish allowance of this much lets roughing go to the whole temperature limit."""
 LEFT_STEP_MM = 1e-4
 """What roughing leaves is rounded up to this for choosing the finish."""
-BLOCK = 1024
+FIRST_BLOCK, LARGEST_BLOCK = 512, 16_384
 BINDING_FROM = 0.9
 
 
@@ -83,22 +83,26 @@ class Space:
 
 
 def finish_kinds(asked: Asked) -> list[FinishKind]:
-    """The usual finishes: steps up to 5.1 µm, from one pass to as many as cover 25 µm."""
+    """The usual finishes, at the largest step up to 5.1 µm: one pass, or as many as cover 25 µm."""
     most = max(1, math.floor(FINISH_MOST_MM / asked.graduation + 1e-9))
     kinds = []
     for step in range(1, most + 1):
         cover = math.ceil(COVERING_MM / (step * asked.graduation) - 1e-9)
-        kinds += [FinishKind(passes, step) for passes in (1, 2, 3, cover) if passes * step <= asked.graduations]
-    return list(dict.fromkeys(kinds)) or [FinishKind(asked.graduations, 1)]
+        kinds += [FinishKind(passes, step) for passes in (1, cover) if passes * step <= asked.graduations]
+    best = [kind for kind in kinds if kind.step == min(most, asked.graduations)]
+    return list(dict.fromkeys(best)) or [FinishKind(asked.graduations, 1)]
 
 
-def best_plan(asked: Asked, space: Space) -> Plan | None:
-    """Return the quickest plan in a space within every limit, or ``None``; the same question has the same answer."""
+def best_plan(asked: Asked, space: Space, quicker_than: float = math.inf) -> Plan | None:
+    """Return the quickest plan in a space within every limit, or ``None``; the same question has the same answer.
+
+    Only plans that take less than ``quicker_than`` [min] are looked for.
+    """
     best: tuple[float, Plan] | None = None
-    for bound, block in _in_order(asked, space):
+    for bound, block in _in_order(asked, space, quicker_than):
         if best is not None and bound >= best[0]:
             break
-        for plan in _tried(asked, space, block, best[0] if best else math.inf):
+        for plan in _tried(asked, space, block, best[0] if best else quicker_than):
             if best is None or (plan.minutes, -plan.temperature_margin) < (best[0], -best[1].temperature_margin):
                 best = (plan.minutes, plan)
     return best[1] if best else None
@@ -117,7 +121,7 @@ class _Block:
     bound: Floats
 
 
-def _in_order(asked: Asked, space: Space) -> Iterator[tuple[float, _Block]]:
+def _in_order(asked: Asked, space: Space, quicker_than: float) -> Iterator[tuple[float, _Block]]:
     """Give all roughings in order of the least time they could take [min], a block at a time."""
     crossfeed = np.array(space.crossfeeds)
     seconds = (np.ceil((asked.across + asked.wheel.width_mm) / crossfeed - 1e-9)[:, None]
@@ -130,8 +134,8 @@ def _in_order(asked: Asked, space: Space) -> Iterator[tuple[float, _Block]]:
         quickest = 2 * asked.dress_minutes + _quickest_finish(asked, space, kind)
         rough = steps[:, 0]
         bound = rough[:, None, None] * seconds[None, :, :] / 60 + quickest
-        row, column, speed = np.unravel_index(np.arange(bound.size), bound.shape)
-        parts.append((bound.ravel(), np.full(bound.size, index), steps[row], column, speed))
+        row, column, speed = np.nonzero(bound < quicker_than)
+        parts.append((bound[row, column, speed], np.full(row.size, index), steps[row], column, speed))
     if not parts:
         return
     bounds = np.concatenate([part[0] for part in parts])
@@ -141,10 +145,12 @@ def _in_order(asked: Asked, space: Space) -> Iterator[tuple[float, _Block]]:
     columns = np.concatenate([part[3] for part in parts])[order]
     speeds = np.concatenate([part[4] for part in parts])[order]
     table = np.array(asked.speeds)
-    for start in range(0, order.size, BLOCK):
-        part = slice(start, start + BLOCK)
+    start, size = 0, FIRST_BLOCK
+    while start < order.size:
+        part = slice(start, start + size)
         yield float(bounds[order[start]]), _Block(finish[part], steps[part, 0], steps[part, 1], steps[part, 2],
                                                   crossfeed[columns[part]], table[speeds[part]], bounds[order[part]])
+        start, size = start + size, min(2 * size, LARGEST_BLOCK)
 
 
 def _quickest_finish(asked: Asked, space: Space, kind: FinishKind) -> float:
@@ -177,8 +183,9 @@ def _roughings(asked: Asked, space: Space, kind: FinishKind) -> NDArray[np.int64
 def _tried(asked: Asked, space: Space, block: _Block, best: float) -> Iterator[Plan]:
     """Evaluate a block with every chamfer; give the plans within the limits that are not slower than ``best``."""
     for chamfer in space.chamfers:
-        done = _rough(asked, space.dress, chamfer, block)
         covered = np.array([_covers(asked, kind) for kind in space.finishes])[block.finish]
+        heat_most = np.where(covered, 1.0, FINISH_HEAT_SHARE) - asked.margin
+        done = _rough(asked, space.dress, chamfer, block, heat_most)
         used = _rough_used(asked, done, covered)
         quickest = block.bound + done.dresses * asked.dress_minutes
         fits = np.flatnonzero((np.max(list(used.values()), axis=0) <= 1) & (quickest <= best))
@@ -195,11 +202,12 @@ def _covers(asked: Asked, kind: FinishKind) -> bool:
     return kind.passes * kind.step * asked.graduation >= COVERING_MM - 1e-12
 
 
-def _rough(asked: Asked, dress: DressKind, chamfer: float, block: _Block) -> Cutting:
+def _rough(asked: Asked, dress: DressKind, chamfer: float, block: _Block, heat_most: Floats | None = None) -> Cutting:
     size = block.passes.size
     return cut(asked, Settings(
         block.first * asked.graduation, block.step * asked.graduation, block.passes, block.crossfeed, block.table,
-        np.full(size, chamfer if chamfer > 0 else asked.grain), np.full(size, DRESSES[dress].sharpness), np.zeros(size)))
+        np.full(size, chamfer if chamfer > 0 else asked.grain), np.full(size, DRESSES[dress].sharpness), np.zeros(size)),
+        heat_most)
 
 
 def _rough_used(asked: Asked, done: Cutting, covered: NDArray[np.bool_]) -> dict[str, Floats]:
