@@ -82,6 +82,9 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "slot.flip_taper": _at("form.slots:slot_flip_taper", "what a lift under one end does to a slot"),
     "radius.arc": _at("form.radii:arc", "the steps of a swung radius"),
     "edge.break": _at("form.radii:edge_break", "an edge break at 45°"),
+    "setup.check": _at("setup:setup_check", "every rule of setting up, on a set-up as data"),
+    "face.sequence": _at("sequence:face_sequence", "the set-ups of all six faces for a school of squareness"),
+    "trouble.rank": _at("trouble.ranking:rank", "what a fault probably is, and the cheapest telling test"),
     "chatter.identify": _at("trouble.chatter:identify", "what a ripple's pitch points to"),
 }
 

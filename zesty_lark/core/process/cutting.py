@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lark.core.holding import CROSS_FORCE_SHARE, WET_FRICTION, pull
-from zesty_lark.core.process.evaluate import HOLLOMON_JAFFE, KELVIN, REHARDENING_C, Condition, Evaluation, evaluate_many
+from zesty_lark.core.process.evaluate import HOLLOMON_JAFFE, KELVIN, REHARDENING_C, Condition, Evaluations, evaluate_block
 from zesty_lark.core.process.plan_input import Asked
 
 __all__ = ["Cutting", "Settings", "cut"]
@@ -131,15 +131,15 @@ def _kappa(asked: Asked, depth: Floats, crossfeed: Floats, table: Floats, edge: 
 
 
 def _evaluate(asked: Asked, settings: Settings, at: NDArray[np.intp], depth: Floats, worn: Floats,
-              volume: Floats) -> Evaluation:
+              volume: Floats) -> Evaluations:
     edge = settings.edge[at] + worn
     crossfeed = settings.crossfeed[at]
     dulled = settings.sharpness[at] * (1 + volume / np.maximum(crossfeed, edge) / asked.volume_reference)
-    return evaluate_many(Condition(asked.wheel.diameter_mm, asked.wheel.rpm, settings.table[at], depth, crossfeed, edge,
+    return evaluate_block(Condition(asked.wheel.diameter_mm, asked.wheel.rpm, settings.table[at], depth, crossfeed, edge,
                                    dulled), asked.coolant)
 
 
-def _keep_worst(asked: Asked, done: Cutting, at: NDArray[np.intp], seen: list[Evaluation], table: Floats) -> None:
+def _keep_worst(asked: Asked, done: Cutting, at: NDArray[np.intp], seen: list[Evaluations], table: Floats) -> None:
     for each in seen:
         limit = _limit(asked.part.temper_c, np.asarray(each.contact_length_mm) / table)
         share = each.surface_temperature_c / limit

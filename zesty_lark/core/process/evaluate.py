@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from zesty_lark.core.process.side_flow import side_flow_factor
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "HeatLimit", "evaluate",
-           "evaluate_many", "heat_limit"]
+__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "Evaluations", "HeatLimit", "evaluate",
+           "evaluate_block", "evaluate_many", "heat_limit"]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
 Floats = NDArray[np.float64]
@@ -98,7 +98,7 @@ class Condition:
 
 @dataclass(frozen=True)
 class Evaluation:
-    """What a condition comes to; numbers, or arrays when many were asked."""
+    """What a condition comes to."""
 
     wheel_speed_m_s: float
     engaged_width_mm: float
@@ -117,6 +117,29 @@ class Evaluation:
     surface_temperature_c: float
     coolant_boiled: bool
     heat_to_work_fraction: float
+
+
+@dataclass(frozen=True)
+class Evaluations:
+    """What many conditions come to, an array each; the fields of ``Evaluation``."""
+
+    wheel_speed_m_s: Floats
+    engaged_width_mm: Floats
+    local_depth_mm: Floats
+    removal_rate_mm3_s: Floats
+    specific_removal_rate_mm2_s: Floats
+    equivalent_chip_um: Floats
+    contact_length_mm: Floats
+    specific_energy_j_mm3: Floats
+    power_w: Floats
+    tangential_n: Floats
+    normal_n: Floats
+    work_partition: Floats
+    side_flow_factor: Floats
+    heat_flux_w_mm2: Floats
+    surface_temperature_c: Floats
+    coolant_boiled: NDArray[np.bool_]
+    heat_to_work_fraction: Floats
 
 
 @dataclass(frozen=True)
@@ -170,7 +193,7 @@ ambient_c, k_w_mk, rho_kg_m3, c_j_kgk : float
     return Evaluation(**values)
 
 
-def evaluate_many(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluation:
+def evaluate_many(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluations:
     """Evaluate many conditions at once; every field of the answer is an array of their common shape.
 
     Worked in blocks that stay in the processor's cache, on every processor.
@@ -193,15 +216,20 @@ def evaluate_many(condition: Condition, coolant: Coolant, constants: Constants =
     work(0)
     with ThreadPoolExecutor() as threads:
         list(threads.map(work, range(BLOCK, size, BLOCK)))
-    return Evaluation(**{name: array.reshape(shape) for name, array in out.items()})
+    return Evaluations(**{name: array.reshape(shape) for name, array in out.items()})
 
 
-def _broadcast(block: Evaluation, shape: tuple[int, ...]) -> Evaluation:
-    return Evaluation(**{field.name: np.broadcast_to(getattr(block, field.name), shape)
+def evaluate_block(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluations:
+    """Evaluate arrays of one shape that fit the processor's cache, without spreading numbers into arrays."""
+    return _one_block(condition, coolant, constants)
+
+
+def _broadcast(block: Evaluations, shape: tuple[int, ...]) -> Evaluations:
+    return Evaluations(**{field.name: np.broadcast_to(getattr(block, field.name), shape)
                          for field in fields(Evaluation)})
 
 
-def _one_block(given: Condition, coolant: Coolant, fixed: Constants) -> Evaluation:
+def _one_block(given: Condition, coolant: Coolant, fixed: Constants) -> Evaluations:
     """The model's lines, in the handbook's order."""
     d, v, s = given.wheel_diameter_mm, given.table_mm_s, given.crossfeed_mm
     vs = math.pi / 60_000 * d * given.wheel_rpm
@@ -216,7 +244,7 @@ def _one_block(given: Condition, coolant: Coolant, fixed: Constants) -> Evaluati
     power = u * q
     f_t = power / vs
     thermal = _temperature(given, coolant, fixed, vs, b, q_prime, lc, power)
-    return Evaluation(vs, b, a_loc, q, q_prime, h_eq, lc, u, power, f_t, f_t / fixed.force_ratio, *thermal)
+    return Evaluations(vs, b, a_loc, q, q_prime, h_eq, lc, u, power, f_t, f_t / fixed.force_ratio, *thermal)
 
 
 def _power(base: Any, exponent: float) -> Any:

@@ -21,6 +21,8 @@ SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
 Margin = Annotated[float, Ge(0), Le(0.7)]
 Skew = Annotated[float, Ge(-90), Le(90)]
 
+CURVE_STRIDE = 3
+MOST_MARGIN = 0.74
 CURVE_MARGINS = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5)
 LIGHT_MOST_MM, LIGHT_LEAST_MM, LIGHT_CROSSFEED_MM = 0.05, 0.005, 0.5
 AT_ONCE_FINISH_MM = (0.010, 0.015)
@@ -118,15 +120,19 @@ def _best(question: Asked) -> Plan | None:
 
 
 def _curve(question: Asked, plan: Plan, margin: float) -> list[CurvePoint]:
+    """Minutes for rising margins, over every third crossfeed and speed: a plan that has them, not always the shortest."""
     points = []
     last: Plan | None = plan
+    coarse = replace(question, crossfeeds=question.crossfeeds[::CURVE_STRIDE],
+                     speeds=tuple(sorted({*question.speeds[::CURVE_STRIDE], question.speeds[-1]})))
     for more in CURVE_MARGINS[1:]:
         wanted = round(margin + more, 6)
-        if wanted >= 0.74:
+        if wanted >= MOST_MARGIN:
             break
         if last is not None and last.temperature_margin < wanted:
-            last = _best(replace(question, margin=wanted))
-        points.append(CurvePoint(wanted, last.minutes if last is not None else None))
+            last = _best(replace(coarse, margin=wanted))
+        points.append(CurvePoint(wanted, max(last.minutes, points[-1].minutes or 0.0 if points else plan.minutes)
+                                 if last is not None else None))
     return points
 
 

@@ -16,7 +16,7 @@ Floats = NDArray[np.float64]
 
 EULER = 0.577215664901532860606512090082
 LEAST, MOST, NODES = 1e-4, 6.5, 131_072
-FEW = 64
+FEW = 4
 
 
 def exponential_integral(x: float) -> float:
