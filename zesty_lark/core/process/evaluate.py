@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from zesty_lark.core.process.side_flow import side_flow_factor
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "Evaluations", "HeatLimit", "evaluate",
-           "evaluate_block", "evaluate_many", "heat_limit"]
+__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "Evaluations", "HeatLimit",
+           "evaluate", "evaluate_block", "evaluate_many", "heat_limit"]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
 Floats = NDArray[np.float64]

@@ -7,7 +7,7 @@ the cosine transform solves that exactly for any time.
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from annotated_types import Ge, Le
@@ -32,7 +32,7 @@ TENTH_MM = 0.00254
 
 @dataclass(frozen=True)
 class HeatMap:
-    """The predicted map, cold, front row first, highest point 0 [µm]; its hollow; what heat was put in and is left.
+    """The predicted map at the cells' edges, cold, front row first, highest point 0 [µm]; its hollow; the heat.
 
     ``hollow_um`` is the greatest height less the least; ``wait_s`` until the swelling is under a tenth.
     """
@@ -127,6 +127,9 @@ class _Plate:
         self.loss_rate = losses / (RHO_KG_M3 * C_J_KGK * height * MM)
         self.rate = diffusivity * (wave_y[:, None] + wave_x[None, :]) + self.loss_rate
         self.to_x, self.to_y = _cosines(columns), _cosines(rows)
+        self.at_x, self.at_y = _at_edges(columns), _at_edges(rows)
+        self.edge_x = np.arange(columns + 1) * self.dx - length / 2
+        self.edge_y = np.arange(rows + 1) * self.dy - width / 2
 
     def forward(self, field: Floats) -> Floats:
         """Cosine transform of a field over the cells."""
@@ -145,6 +148,14 @@ def _cosines(count: int) -> Floats:
     return matrix
 
 
+def _at_edges(count: int) -> Floats:
+    """The same cosines at the edges of the cells, the plate's own edges included: one row an edge."""
+    k = np.arange(count)[None, :]
+    matrix = np.cos(np.pi * k * np.arange(count + 1)[:, None] / count) * math.sqrt(2 / count)
+    matrix[:, 0] /= math.sqrt(2)
+    return matrix
+
+
 class _Strips:
     """Where the wheel lies at each stroke of a pass: the cells' distance from its middle, in the part's frame."""
 
@@ -152,6 +163,7 @@ class _Strips:
         sine, cosine = math.sin(math.radians(skew_deg)), math.cos(math.radians(skew_deg))
         self.straight = skew_deg == 0
         self.across = plate.x[None, :] * -sine + plate.y[:, None] * cosine
+        self.edges_across = plate.edge_x[None, :] * -sine + plate.edge_y[:, None] * cosine
         self.along_mm = plate.length * abs(cosine) + plate.width * abs(sine)
         self.width_mm = plate.length * abs(sine) + plate.width * abs(cosine)
         self.wheel = wheel_width
@@ -161,7 +173,7 @@ class _Strips:
         self.middles = -self.width_mm / 2 - wheel_width / 2 + crossfeed * (np.arange(steps) + 0.5)
         self.crossfeed = crossfeed
 
-    def share(self, middle: float, width: float, across: Floats) -> Floats:
+    def share(self, middle: float, width: float, across: "NDArray[np.floating[Any]]") -> Floats:
         """The share of each cell that a strip of a width covers; cells are cut where its edges lie."""
         edge = (width / 2 - np.abs(across - middle)) / self.soft + 0.5
         covered: Floats = np.clip(edge, 0.0, min(1.0, width / self.soft))
@@ -172,7 +184,7 @@ def _run(plate: _Plate, strips: _Strips, energy: float, seconds: float, passes: 
     modes = np.zeros((plate.rows, plate.columns))
     decay = np.exp(-plate.rate * seconds)
     paused = np.exp(-plate.rate * pause)
-    cold = np.zeros((plate.rows, plate.columns))
+    cold = np.zeros((plate.rows + 1, plate.columns + 1))
     put_in, peak, strokes = 0.0, 0.0, 0
     for _ in range(passes):
         for middle in strips.middles:
@@ -216,17 +228,17 @@ def _stroke_heat(plate: _Plate, strips: _Strips, middle: float, energy: float) -
 
 
 def _touch(plate: _Plate, strips: _Strips, middle: float, modes: Floats, added: Floats, cold: Floats) -> None:
-    """Leave the cells under the wheel at wheel height while hot."""
+    """Leave the points under the wheel at wheel height while hot."""
     reach = strips.wheel / 2
     if strips.straight:
-        under = np.abs(plate.y - middle) <= reach
+        under = np.abs(plate.edge_y - middle) <= reach
         if under.any():
-            temperature = plate.to_y.T[under] @ (modes + added) @ plate.to_x
+            temperature = plate.at_y[under] @ (modes + added) @ plate.at_x.T
             cold[under] = -EXPANSION * plate.height * temperature
         return
-    under_cells = np.abs(strips.across - middle) <= reach
+    under_cells = np.abs(strips.edges_across - middle) <= reach
     if under_cells.any():
-        temperature = plate.back(modes + added)
+        temperature = plate.at_y @ (modes + added) @ plate.at_x.T
         cold[under_cells] = -EXPANSION * plate.height * temperature[under_cells]
 
 

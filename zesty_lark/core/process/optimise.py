@@ -121,7 +121,7 @@ def _best(question: Asked) -> Plan | None:
 
 def _curve(question: Asked, plan: Plan, margin: float) -> list[CurvePoint]:
     """Minutes for rising margins, over every third crossfeed and speed: a plan that has them, not always the shortest."""
-    points = []
+    points: list[CurvePoint] = []
     last: Plan | None = plan
     coarse = replace(question, crossfeeds=question.crossfeeds[::CURVE_STRIDE],
                      speeds=tuple(sorted({*question.speeds[::CURVE_STRIDE], question.speeds[-1]})))

@@ -205,7 +205,8 @@ def _covers(asked: Asked, kind: FinishKind) -> bool:
 def _rough(asked: Asked, dress: DressKind, chamfer: float, block: _Block, heat_most: Floats | None = None) -> Cutting:
     size = block.passes.size
     return cut(asked, Settings(
-        block.first * asked.graduation, block.step * asked.graduation, block.passes, block.crossfeed, block.table,
+        np.asarray(block.first * asked.graduation, np.float64), np.asarray(block.step * asked.graduation, np.float64),
+        block.passes, block.crossfeed, block.table,
         np.full(size, chamfer if chamfer > 0 else asked.grain), np.full(size, DRESSES[dress].sharpness), np.zeros(size)),
         heat_most)
 

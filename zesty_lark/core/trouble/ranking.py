@@ -2,7 +2,7 @@
 
 import json
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
@@ -144,5 +144,5 @@ def _tests(table: Mapping[str, Any], share: Mapping[str, float]) -> list[Test]:
     return sorted(tests, key=lambda each: (-each.per_minute, each.test))[:SHOWN]
 
 
-def _entropy(shares: Any) -> float:
+def _entropy(shares: Iterable[float]) -> float:
     return -sum(share * math.log2(share) for share in shares if share > 0)
