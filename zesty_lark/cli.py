@@ -90,32 +90,13 @@ def migrate() -> None:
         bring_up_to_date(url, _say)
 
 
-@main.command()
-@click.argument("name", required=False)
-@click.option("--batch", is_flag=True, help="Answer JSON lines {\"name\": …, \"input\": {…}}, one line each.")
-@click.option("--list", "listed", is_flag=True, help="List the calculations.")
-@click.option("--schema", "show_schema", is_flag=True, help="Show a calculation's input and output.")
-def calc(name: str | None, batch: bool, listed: bool, show_schema: bool) -> None:
-    """Answer a calculation: one JSON object on standard input, one on standard output."""
-    from zesty_lark.core import headless
+@main.command(context_settings={"ignore_unknown_options": True})
+@click.argument("arguments", nargs=-1, type=click.UNPROCESSED)
+def calc(arguments: tuple[str, ...]) -> None:
+    """Answer a calculation: NAME [--schema], --batch or --list; JSON in, JSON out."""
+    from zesty_lark import door
 
-    if listed:
-        click.echo("\n".join(headless.listing()))
-    elif batch:
-        for line in headless.batch(sys.stdin.buffer):
-            sys.stdout.write(line + "\n")
-    elif name is None:
-        raise click.UsageError("Which calculation? “lark calc --list” shows them all.")
-    elif show_schema:
-        sys.exit(_told(*headless.schema(name)))
-    else:
-        sys.exit(_told(*headless.one(name, sys.stdin.buffer.read())))
-
-
-def _told(text: str, wrong: bool) -> int:
-    """Write an answer, or what is wrong on the error stream; return the exit code."""
-    print(text, file=sys.stderr if wrong else sys.stdout)
-    return 2 if wrong else 0
+    sys.exit(door.main(list(arguments)))
 
 
 CHECKS = (

@@ -5,6 +5,7 @@ Above a level t a triangle with corners z1 ≤ z2 ≤ z3 has the share g(t): 1 b
 """
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +14,9 @@ __all__ = ["cleaned", "triangles"]
 
 Floats = NDArray[np.float64]
 MICROMETRES_A_MM = 1000.0
-BLOCK = 100_000
+BLOCK = 131_072
+STEEP = 1e-4
+"""A rise under this share of the levels' span is worked out level by level."""
 
 
 def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Floats]:
@@ -34,17 +37,25 @@ def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Fl
     level = z.max() - depths
     order = np.argsort(level)
     levels = level[order]
-    share, volume, total = np.zeros(levels.size), np.zeros(levels.size), 0.0
-    for area, low, middle, high in _corners(x, y, z):
-        total += float(area.sum())
-        ground, stock = _above(levels, area, low, middle, high)
-        share += ground
-        volume += stock
+    table = triangles(x, y)
+    half = -(-len(table) // 2 // BLOCK) * BLOCK
+
+    def gather(part: NDArray[np.intp]) -> tuple[Floats, Floats, float]:
+        gathered, total = _Levels(levels), 0.0
+        for area, low, middle, high in _corners(x, y, z, part):
+            total += float(area.sum())
+            gathered.add(area, low, middle, high)
+        return *gathered.sums(), total
+
+    with ThreadPoolExecutor(2) as threads:
+        parts = list(threads.map(gather, (table[:half], table[half:])))
+    share, volume = parts[0][0] + parts[1][0], parts[0][1] + parts[1][1]
+    total = parts[0][2] + parts[1][2]
     if total <= 0:
         raise ValueError("points must not all lie in a line")
     back = np.empty_like(order)
     back[order] = np.arange(order.size)
-    return share[back] / total, volume[back] / MICROMETRES_A_MM
+    return np.clip(share[back] / total, 0.0, 1.0), np.maximum(volume[back], 0.0) / MICROMETRES_A_MM
 
 
 def triangles(x: Floats, y: Floats) -> NDArray[np.intp]:
@@ -63,54 +74,101 @@ def triangles(x: Floats, y: Floats) -> NDArray[np.intp]:
 
 def _grid_order(x: Floats, y: Floats) -> NDArray[np.intp] | None:
     """Return the points' indices as rows of a grid when they fill one."""
+    across = int(np.argmax(y != y[0])) if y.size else 0
+    if across > 1 and x.size % across == 0:
+        by_rows, down = x.reshape(-1, across), y.reshape(-1, across)
+        if np.all(by_rows == by_rows[0]) and np.all(down == down[:, :1]) and np.all(np.diff(by_rows[0]) > 0) and np.all(
+                np.diff(down[:, 0]) > 0):
+            return np.arange(x.size, dtype=np.intp).reshape(by_rows.shape)
     columns, column = np.unique(x, return_inverse=True)
     rows, row = np.unique(y, return_inverse=True)
     if columns.size < 2 or rows.size < 2 or columns.size * rows.size != x.size:
         return None
     place = row * columns.size + column
-    if np.unique(place).size != x.size:
+    if np.bincount(place, minlength=x.size).max() > 1:
         return None
     grid = np.empty(x.size, dtype=np.intp)
     grid[place] = np.arange(x.size)
     return grid.reshape(rows.size, columns.size)
 
 
-def _corners(x: Floats, y: Floats, z: Floats) -> Iterator[tuple[Floats, Floats, Floats, Floats]]:
+def _corners(x: Floats, y: Floats, z: Floats, table: NDArray[np.intp]) -> Iterator[tuple[Floats, Floats, Floats, Floats]]:
     """Give the triangles' areas and sorted corner heights, a block at a time."""
-    table = triangles(x, y)
     for start in range(0, len(table), BLOCK):
         i, j, k = table[start:start + BLOCK].T
         area = np.abs((x[j] - x[i]) * (y[k] - y[i]) - (x[k] - x[i]) * (y[j] - y[i])) / 2
         zi, zj, zk = z[i], z[j], z[k]
         low = np.minimum(np.minimum(zi, zj), zk)
         high = np.maximum(np.maximum(zi, zj), zk)
-        yield area, low, np.maximum(np.minimum(zi, zj), np.minimum(np.maximum(zi, zj), zk)), high
+        yield area, low, zi + zj + zk - low - high, high
 
 
-def _above(levels: Floats, area: Floats, low: Floats, middle: Floats, high: Floats) -> tuple[Floats, Floats]:
-    """Area above each level, and volume above it, over a block of triangles."""
-    order = np.argsort(low)
-    area, low, middle, high = area[order], low[order], middle[order], high[order]
-    area_from = np.concatenate((np.cumsum(area[::-1])[::-1], [0.0]))
-    volume_from = np.concatenate((np.cumsum((area * (low + middle + high) / 3)[::-1])[::-1], [0.0]))
-    ground, stock = np.zeros(levels.size), np.zeros(levels.size)
-    started = np.searchsorted(low, levels, "right")
-    for index, (level, count) in enumerate(zip(levels, started, strict=True)):
-        cut = np.flatnonzero(high[:count] > level)
-        part, volume = _cut(level, area[cut], low[cut], middle[cut], high[cut])
-        ground[index] = area_from[count] + part
-        stock[index] = volume_from[count] - level * area_from[count] + volume
-    return ground, stock
+class _Levels:
+    """What triangles add to each level, gathered as polynomials of the level.
 
+    Between two levels' places a triangle adds a constant polynomial; so each adds its coefficients where it begins and
+    takes them away where it ends, and one running sum over the levels gives them all.
+    """
 
-def _cut(level: float, area: Floats, low: Floats, middle: Floats, high: Floats) -> tuple[float, float]:
-    """Area and volume above a level of triangles that the level cuts."""
-    upper = level >= middle
-    rise = high - level
-    with np.errstate(divide="ignore", invalid="ignore"):
-        tip = area * rise**2 / ((high - middle) * (high - low))
-        foot = level - low
-        base = area * foot**2 / ((middle - low) * (high - low))
-        volume = np.where(upper, tip * rise / 3, area * ((low + middle + high) / 3 - level) + base * foot / 3)
-        ground = np.where(upper, tip, area - base)
-    return float(ground.sum()), float(volume.sum())
+    def __init__(self, levels: Floats) -> None:
+        self.centre, self.levels = float(levels.mean()), levels
+        self.t = levels - self.centre
+        self.area = np.zeros((3, levels.size + 1))
+        self.volume = np.zeros((4, levels.size + 1))
+        self.extra_area, self.extra_volume = np.zeros(levels.size), np.zeros(levels.size)
+        self.span = max(float(np.ptp(levels)), 1e-30)
+
+    def add(self, area: Floats, low: Floats, middle: Floats, high: Floats) -> None:
+        """Add a block of triangles with sorted corners."""
+        first, second, third = (np.searchsorted(self.levels, corner, "left") for corner in (low, middle, high))
+        low, middle, high = low - self.centre, middle - self.centre, high - self.centre
+        size = self.levels.size + 1
+        self.area[0] += np.bincount(np.zeros(1, np.intp), [area.sum()], size) - np.bincount(second, area, size)
+        whole = area * (low + middle + high) / 3
+        self.volume[0] += np.bincount(np.zeros(1, np.intp), [whole.sum()], size) - np.bincount(second, whole, size)
+        self.volume[1] -= np.bincount(np.zeros(1, np.intp), [area.sum()], size) - np.bincount(second, area, size)
+        self._piece(area, low, middle - low, high - low, first, second, -1.0)
+        self._piece(area, high, high - middle, high - low, second, third, 1.0)
+
+    def _piece(self, area: Floats, corner: Floats, rise: Floats, whole: Floats, begin: NDArray[np.intp],
+               end: NDArray[np.intp], sign: float) -> None:
+        """Add ± area·(t − corner)²/(rise·whole) and its integral between two levels."""
+        cut = np.flatnonzero(end > begin)
+        steep = rise[cut] > STEEP * self.span
+        at = cut[steep]
+        weight = area[at] / (rise[at] * whole[at])
+        begins, ends, c = begin[at], end[at], corner[at]
+        powers = [weight, weight * c]
+        powers += [powers[1] * c]
+        powers += [powers[2] * c]
+        sums = [np.bincount(begins, each, self.levels.size + 1) - np.bincount(ends, each, self.levels.size + 1)
+                for each in powers]
+        self.area[0] += sign * sums[2]
+        self.area[1] -= sign * 2 * sums[1]
+        self.area[2] += sign * sums[0]
+        # The volume over a level: the foot's (t−c)³/3 comes back, the tip's (c−t)³/3 is what is there.
+        self.volume[0] += sums[3] / 3 * sign
+        self.volume[1] -= sums[2] * sign
+        self.volume[2] += sums[1] * sign
+        self.volume[3] -= sums[0] / 3 * sign
+        self._one_by_one(area, corner, rise, whole, begin, end, cut[~steep], sign)
+
+    def _one_by_one(self, area: Floats, corner: Floats, rise: Floats, whole: Floats, begin: NDArray[np.intp],
+                    end: NDArray[np.intp], at: NDArray[np.intp], sign: float) -> None:
+        """The few whose rise is too small for their coefficients to be summed without loss."""
+        count = end[at] - begin[at]
+        which = np.repeat(at, count)
+        level = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + begin[which]
+        off = self.t[level] - corner[which]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            share = np.where(rise[which] > 0, off / rise[which], 0.0)
+        ground = area[which] * off * share / whole[which]
+        self.extra_area += sign * np.bincount(level, ground, self.levels.size)
+        self.extra_volume -= sign * np.bincount(level, ground * off / 3, self.levels.size)
+
+    def sums(self) -> tuple[Floats, Floats]:
+        """Area and volume above each level."""
+        area, volume = np.cumsum(self.area, axis=1)[:, :-1], np.cumsum(self.volume, axis=1)[:, :-1]
+        t = self.t
+        return (area[0] + t * (area[1] + t * area[2]) + self.extra_area,
+                volume[0] + t * (volume[1] + t * (volume[2] + t * volume[3])) + self.extra_volume)

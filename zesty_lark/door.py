@@ -1,0 +1,34 @@
+"""``lark calc`` from start to answer without loading what the other commands need."""
+
+import sys
+
+from zesty_lark.core import headless
+
+__all__ = ["main"]
+
+USAGE = "usage: lark calc NAME [--schema] | --batch | --list"
+
+
+def main(arguments: list[str]) -> int:
+    """Answer on standard output; return the exit code, 2 for bad input."""
+    flags, names = {each for each in arguments if each.startswith("-")}, [each for each in arguments if each[:1] != "-"]
+    if flags - {"--batch", "--list", "--schema"} or len(names) > 1:
+        print(USAGE, file=sys.stderr)
+        return 2
+    if "--list" in flags:
+        print("\n".join(headless.listing()))
+    elif "--batch" in flags:
+        for line in headless.batch(sys.stdin.buffer):
+            sys.stdout.write(line + "\n")
+    elif not names:
+        print(USAGE, file=sys.stderr)
+        return 2
+    else:
+        text, wrong = headless.schema(names[0]) if "--schema" in flags else headless.one(names[0], sys.stdin.buffer.read())
+        print(text, file=sys.stderr if wrong else sys.stdout)
+        return 2 if wrong else 0
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
