@@ -21,6 +21,7 @@ MOST_BLOCKS = 5
 SMALL_SET = 18
 """Sets up to this are searched over every subset, whatever the count."""
 NEAREST_TRIES = 20_000
+LARGEST_TABLE = 50_000_000
 UM_A_UNIT = {"mm": Decimal(1000), "in": Decimal(25_400)}
 SECONDS_A_DEGREE = 3600
 
@@ -116,16 +117,16 @@ def _search(whole: Integers, target: int) -> list[int]:
     """Return the indices of the best stack; exact and fewest first, else nearest and then fewest."""
     if whole.size <= SMALL_SET:
         return _every_subset(whole, target)
-    pairs = _pairs(whole)
     step = int(np.gcd.reduce(whole))
-    most = int(whole[-MOST_BLOCKS:].sum())
-    if target >= most:
-        return list(range(whole.size - MOST_BLOCKS, whole.size))
-    below = target // step * step
-    above = below if below == target else below + step
+    units = whole // step
+    pairs = _pairs(units)
+    most = int(units[-MOST_BLOCKS:].sum())
+    if target >= most * step:
+        return list(range(units.size - MOST_BLOCKS, units.size))
+    below, over = divmod(target, step)
     for tries in range(NEAREST_TRIES):
-        nearest = sorted({below - tries * step, above + tries * step}, key=lambda sum_: (abs(sum_ - target), sum_))
-        found = [stack for stack in (_exactly(whole, pairs, sum_) for sum_ in nearest) if stack]
+        nearest = sorted({below - tries, below + tries + (1 if over else 0)}, key=lambda sum_: (abs(sum_ * step - target), sum_))
+        found = [stack for stack in (_exactly(units, pairs, sum_) for sum_ in nearest if sum_ > 0) if stack]
         if found:
             errors = [abs(int(whole[stack].sum()) - target) for stack in found]
             return min(zip(errors, found, strict=True), key=lambda pair: (pair[0], len(pair[1])))[1]
@@ -149,13 +150,27 @@ class _Pairs:
     sums: Integers
     first: Integers
     second: Integers
+    there: NDArray[np.bool_]
+
+    def hits(self, wanted: Integers) -> Integers:
+        """Positions in ``wanted`` that some pair makes."""
+        inside = np.clip(wanted, 0, self.there.size - 1)
+        return np.flatnonzero(self.there[inside] & (inside == wanted))
+
+    def making(self, sum_: int) -> range:
+        """The pairs that make a sum."""
+        return range(int(np.searchsorted(self.sums, sum_, "left")), int(np.searchsorted(self.sums, sum_, "right")))
 
 
 def _pairs(whole: Integers) -> _Pairs:
     first, second = np.triu_indices(whole.size, 1)
     sums = whole[first] + whole[second]
     order = np.argsort(sums, kind="stable")
-    return _Pairs(sums[order], first[order], second[order])
+    if int(sums.max()) > LARGEST_TABLE:
+        raise InputError("blocks", "blocks must have sizes with fewer decimals, or fewer blocks")
+    there = np.zeros(int(sums.max()) + 1, dtype=bool)
+    there[sums] = True
+    return _Pairs(sums[order], first[order], second[order], there)
 
 
 def _exactly(whole: Integers, pairs: _Pairs, target: int) -> list[int]:
@@ -171,10 +186,7 @@ def _exactly(whole: Integers, pairs: _Pairs, target: int) -> list[int]:
 
 def _match(pairs: _Pairs, wanted: Integers) -> list[tuple[int, int]]:
     """All (position in ``wanted``, pair) with equal sums."""
-    left = np.searchsorted(pairs.sums, wanted, "left")
-    right = np.searchsorted(pairs.sums, wanted, "right")
-    return [(int(position), pair) for position in np.flatnonzero(right > left)
-            for pair in range(int(left[position]), int(right[position]))]
+    return [(int(position), pair) for position in pairs.hits(wanted) for pair in pairs.making(int(wanted[position]))]
 
 
 def _three(whole: Integers, pairs: _Pairs, target: int) -> list[int]:
@@ -187,13 +199,11 @@ def _three(whole: Integers, pairs: _Pairs, target: int) -> list[int]:
 
 def _four(pairs: _Pairs, target: int, taken: Sequence[int]) -> list[int]:
     wanted = target - pairs.sums
-    left = np.searchsorted(pairs.sums, wanted, "left")
-    right = np.searchsorted(pairs.sums, wanted, "right")
-    for position in np.flatnonzero(right > left):
+    for position in pairs.hits(wanted):
         one = (int(pairs.first[position]), int(pairs.second[position]))
         if any(block in taken for block in one):
             continue
-        for pair in range(int(left[position]), int(right[position])):
+        for pair in pairs.making(int(wanted[position])):
             two = (int(pairs.first[pair]), int(pairs.second[pair]))
             if not {*one, *taken} & {*two}:
                 return [*taken, *one, *two]

@@ -22,6 +22,7 @@ FLATNESS_SHARE = 0.5
 OVERLAP_LEAST = 3.0
 DIAMOND_MM = 0.8
 MOST_BLANKS = 60
+TRIED_AT_ONCE = 512
 KINDS: tuple[DressKind, ...] = ("rough", "general", "fine")
 
 
@@ -76,6 +77,25 @@ def best_finish(asked: Asked, kind: FinishKind, left_mm: float) -> Finish:
         What roughing leaves for the springs to give back [mm].
     """
     crossfeed, table, dress = _grid(asked, kind)
+    strokes = np.ceil((asked.across + asked.wheel.width_mm) / crossfeed - 1e-9)
+    seconds = strokes * (asked.stroke / table + asked.machine.reversal_s)
+    order = np.lexsort((dress, table, crossfeed, seconds))
+    best: Finish | None = None
+    for start in range(0, order.size, TRIED_AT_ONCE):
+        at = order[start:start + TRIED_AT_ONCE]
+        if best is not None and best.worst <= 1 and (kind.passes + 1) * seconds[at[0]] / 60 > best.minutes:
+            break
+        found = _best_of(asked, kind, left_mm, crossfeed[at], table[at], dress[at])
+        if best is None or (found.worst > 1, found.minutes if found.worst <= 1 else found.worst) < (
+                best.worst > 1, best.minutes if best.worst <= 1 else best.worst):
+            best = found
+    assert best is not None
+    return best
+
+
+def _best_of(asked: Asked, kind: FinishKind, left_mm: float, crossfeed: Floats, table: Floats,
+             dress: NDArray[np.int64]) -> Finish:
+    """The quickest within the limits of some settings, or else the one that breaks them least."""
     step = np.full(crossfeed.size, kind.step * asked.graduation)
     sharp = np.array([DRESSES[name].sharpness for name in KINDS])[dress]
     done = cut(asked, Settings(step, step, np.full(crossfeed.size, kind.passes), crossfeed, table,

@@ -21,9 +21,9 @@ SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
 Margin = Annotated[float, Ge(0), Le(0.7)]
 Skew = Annotated[float, Ge(-90), Le(90)]
 
-CURVE_STRIDE = 3
+CURVE_STRIDE = 6
 MOST_MARGIN = 0.74
-CURVE_MARGINS = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5)
+CURVE_MARGINS = (0.0, 0.1, 0.2, 0.3, 0.4)
 LIGHT_MOST_MM, LIGHT_LEAST_MM, LIGHT_CROSSFEED_MM = 0.05, 0.005, 0.5
 AT_ONCE_FINISH_MM = (0.010, 0.015)
 AT_ONCE_CROSSFEED_MM = 1.0
@@ -120,7 +120,7 @@ def _best(question: Asked) -> Plan | None:
 
 
 def _curve(question: Asked, plan: Plan, margin: float) -> list[CurvePoint]:
-    """Minutes for rising margins, over every third crossfeed and speed: a plan that has them, not always the shortest."""
+    """Minutes for rising margins, over every sixth crossfeed and speed: a plan that has them, not always the shortest."""
     points: list[CurvePoint] = []
     last: Plan | None = plan
     coarse = replace(question, crossfeeds=question.crossfeeds[::CURVE_STRIDE],

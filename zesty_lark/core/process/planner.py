@@ -26,9 +26,9 @@ Binding = Literal["temperature", "power", "hold", "wear", "flatness", "finish", 
 FINISH_MOST_MM = 0.0051
 COVERING_MM = 0.025
 """A finish allowance of this much lets roughing go to the whole temperature limit."""
-LEFT_STEP_MM = 1e-4
+LEFT_STEP_MM = 5e-4
 """What roughing leaves is rounded up to this for choosing the finish."""
-FIRST_BLOCK, LARGEST_BLOCK = 512, 16_384
+FIRST_BLOCK, LARGEST_BLOCK = 256, 2048
 BINDING_FROM = 0.9
 
 
@@ -119,6 +119,7 @@ class _Block:
     crossfeed: Floats
     table: Floats
     bound: Floats
+    chamfer: Floats
 
 
 def _in_order(asked: Asked, space: Space, quicker_than: float) -> Iterator[tuple[float, _Block]]:
@@ -149,7 +150,8 @@ def _in_order(asked: Asked, space: Space, quicker_than: float) -> Iterator[tuple
     while start < order.size:
         part = slice(start, start + size)
         yield float(bounds[order[start]]), _Block(finish[part], steps[part, 0], steps[part, 1], steps[part, 2],
-                                                  crossfeed[columns[part]], table[speeds[part]], bounds[order[part]])
+                                                  crossfeed[columns[part]], table[speeds[part]], bounds[order[part]],
+                                                  np.zeros(0))
         start, size = start + size, min(2 * size, LARGEST_BLOCK)
 
 
@@ -182,33 +184,40 @@ def _roughings(asked: Asked, space: Space, kind: FinishKind) -> NDArray[np.int64
 
 def _tried(asked: Asked, space: Space, block: _Block, best: float) -> Iterator[Plan]:
     """Evaluate a block with every chamfer; give the plans within the limits that are not slower than ``best``."""
-    for chamfer in space.chamfers:
-        covered = np.array([_covers(asked, kind) for kind in space.finishes])[block.finish]
-        heat_most = np.where(covered, 1.0, FINISH_HEAT_SHARE) - asked.margin
-        done = _rough(asked, space.dress, chamfer, block, heat_most)
-        used = _rough_used(asked, done, covered)
-        quickest = block.bound + done.dresses * asked.dress_minutes
-        fits = np.flatnonzero((np.max(list(used.values()), axis=0) <= 1) & (quickest <= best))
-        for index in fits[np.argsort(quickest[fits], kind="stable")]:
-            if quickest[index] > best:
-                break
-            plan = _whole(asked, space, block, int(index), chamfer, done, used)
-            if plan is not None and plan.within_limits and plan.minutes <= best:
-                best = plan.minutes
-                yield plan
+    block = _with_chamfers(block, space.chamfers)
+    covered = np.array([_covers(asked, kind) for kind in space.finishes])[block.finish]
+    heat_most = np.where(covered, 1.0, FINISH_HEAT_SHARE) - asked.margin
+    done = _rough(asked, space.dress, block, heat_most)
+    used = _rough_used(asked, done, covered)
+    quickest = block.bound + done.dresses * asked.dress_minutes
+    fits = np.flatnonzero((np.max(list(used.values()), axis=0) <= 1) & (quickest <= best))
+    for index in fits[np.argsort(quickest[fits], kind="stable")]:
+        if quickest[index] > best:
+            break
+        plan = _whole(asked, space, block, int(index), done, used)
+        if plan.within_limits and plan.minutes <= best:
+            best = plan.minutes
+            yield plan
+
+
+def _with_chamfers(block: _Block, chamfers: Sequence[float]) -> _Block:
+    """The block once with each chamfer."""
+    many = len(chamfers)
+    return _Block(np.tile(block.finish, many), np.tile(block.passes, many), np.tile(block.first, many),
+                  np.tile(block.step, many), np.tile(block.crossfeed, many), np.tile(block.table, many),
+                  np.tile(block.bound, many), np.repeat(np.array(chamfers, np.float64), block.passes.size))
 
 
 def _covers(asked: Asked, kind: FinishKind) -> bool:
     return kind.passes * kind.step * asked.graduation >= COVERING_MM - 1e-12
 
 
-def _rough(asked: Asked, dress: DressKind, chamfer: float, block: _Block, heat_most: Floats | None = None) -> Cutting:
+def _rough(asked: Asked, dress: DressKind, block: _Block, heat_most: Floats | None = None) -> Cutting:
     size = block.passes.size
     return cut(asked, Settings(
         np.asarray(block.first * asked.graduation, np.float64), np.asarray(block.step * asked.graduation, np.float64),
-        block.passes, block.crossfeed, block.table,
-        np.full(size, chamfer if chamfer > 0 else asked.grain), np.full(size, DRESSES[dress].sharpness), np.zeros(size)),
-        heat_most)
+        block.passes, block.crossfeed, block.table, np.where(block.chamfer > 0, block.chamfer, asked.grain),
+        np.full(size, DRESSES[dress].sharpness), np.zeros(size)), heat_most)
 
 
 def _rough_used(asked: Asked, done: Cutting, covered: NDArray[np.bool_]) -> dict[str, Floats]:
@@ -220,8 +229,7 @@ def _rough_used(asked: Asked, done: Cutting, covered: NDArray[np.bool_]) -> dict
     }
 
 
-def _whole(asked: Asked, space: Space, block: _Block, index: int, chamfer: float, done: Cutting,
-           used: dict[str, Floats]) -> Plan | None:
+def _whole(asked: Asked, space: Space, block: _Block, index: int, done: Cutting, used: dict[str, Floats]) -> Plan:
     """Put a roughing and its finish together."""
     kind = space.finishes[int(block.finish[index])]
     if space.same_crossfeed:
@@ -229,7 +237,7 @@ def _whole(asked: Asked, space: Space, block: _Block, index: int, chamfer: float
     blanks, left = _rough_blanks(asked, kind, float(done.left[index]), float(block.crossfeed[index]),
                                  int(block.passes[index]))
     finish = best_finish(asked, kind, math.ceil(left / LEFT_STEP_MM - 1e-6) * LEFT_STEP_MM)
-    return _described(asked, space.dress, block, index, chamfer, done, used, finish, blanks)
+    return _described(asked, space.dress, block, index, done, used, finish, blanks)
 
 
 def _rough_blanks(asked: Asked, kind: FinishKind, left: float, crossfeed: float, passes: int) -> tuple[int, float]:
@@ -244,7 +252,7 @@ def _rough_blanks(asked: Asked, kind: FinishKind, left: float, crossfeed: float,
     return blanks, left
 
 
-def _described(asked: Asked, dress: DressKind, block: _Block, index: int, chamfer: float, done: Cutting,
+def _described(asked: Asked, dress: DressKind, block: _Block, index: int, done: Cutting,
                used: dict[str, Floats], finish: Finish, blanks: int) -> Plan:
     passes, crossfeed, table = int(block.passes[index]), float(block.crossfeed[index]), float(block.table[index])
     strokes = (passes + blanks) * asked.strokes(crossfeed)
@@ -262,7 +270,8 @@ def _described(asked: Asked, dress: DressKind, block: _Block, index: int, chamfe
     binding: Binding = worst if shares[worst] >= BINDING_FROM else "none"  # type: ignore[assignment]
     return Plan(
         downfeed_mm=round(int(block.step[index]) * asked.graduation, 9), crossfeed_mm=crossfeed, table_mm_s=table,
-        rough_dress=dress, leading_chamfer_mm=chamfer, passes=passes + finish.kind.passes, strokes=strokes + finish.strokes,
+        rough_dress=dress, leading_chamfer_mm=float(block.chamfer[index]),
+        passes=passes + finish.kind.passes, strokes=strokes + finish.strokes,
         minutes=minutes, dresses=dresses, blanks=blanks, peak_temperature_c=peak, temperature_limit_c=limit,
         temperature_margin=_margin(asked, shares["temperature"]),
         power_w=max(float(done.power[index]), finish.power), hold_safety=min(float(done.hold[index]), finish.hold),
@@ -286,10 +295,8 @@ def plan_at(asked: Asked, space: Space, downfeed: int, crossfeed: float, table: 
     passes = -(-rough // step) if step else 0
     first = rough - step * (passes - 1) if passes else 0
     block = _Block(np.array([0]), np.array([passes]), np.array([first]), np.array([step]), np.array([crossfeed]),
-                   np.array([table]), np.zeros(1))
-    done = _rough(asked, space.dress, chamfer, block)
+                   np.array([table]), np.zeros(1), np.array([chamfer]))
+    done = _rough(asked, space.dress, block)
     used = _rough_used(asked, done, np.array([_covers(asked, kind)]))
     single = Space([kind], [crossfeed], [chamfer], space.dress, same_crossfeed=space.same_crossfeed)
-    plan = _whole(asked, single, block, 0, chamfer, done, used)
-    assert plan is not None
-    return plan
+    return _whole(asked, single, block, 0, done, used)

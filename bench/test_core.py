@@ -1,0 +1,130 @@
+"""The computing core against its limits: each line is timed beside what it is compared with, in the same run.
+
+``./lark bench bench/test_core.py`` prints the table of pytest-benchmark; ``-s`` also prints the ratios.
+"""
+
+import json
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from decimal import Decimal
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pytest_benchmark.fixture import BenchmarkFixture
+from scipy.optimize import linprog
+
+from tests.core.test_heat_and_plan import ASKED
+from zesty_lark.core.calc import answer
+from zesty_lark.core.measure.feather import cleaned
+from zesty_lark.core.measure.flatness import minimum_zone
+from zesty_lark.core.measure.gauges import gauge_stack
+from zesty_lark.core.process.evaluate import Condition, evaluate_many
+from zesty_lark.core.process.heat import heatmap
+from zesty_lark.core.wheel.balance import ring
+
+ROOT = Path(__file__).parents[1]
+RANDOM = np.random.default_rng(3)
+
+
+def quickest(work: Callable[[], object], times: int = 5) -> float:
+    taken = []
+    for _ in range(times):
+        began = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - began)
+    return min(taken)
+
+
+def rough(count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    x, y = RANDOM.uniform(0, 300, count), RANDOM.uniform(0, 200, count)
+    return x, y, 0.01 * x + 0.005 * y + RANDOM.normal(0, 2, count)
+
+
+def test_minimum_zone_of_a_million_points(benchmark: BenchmarkFixture) -> None:
+    """At most 0.4 s."""
+    points = rough(1_000_000)
+    assert benchmark(lambda: minimum_zone(*points)).width > 15
+
+
+def test_minimum_zone_beside_a_linear_program(benchmark: BenchmarkFixture) -> None:
+    """At least 30 times faster than HiGHS at 20,000 points."""
+    x, y, z = rough(20_000)
+    plane, one = np.column_stack((x, y, np.ones(z.size))), np.ones((z.size, 1))
+
+    def program() -> float:
+        return 2 * float(linprog([0, 0, 0, 1], A_ub=np.block([[plane, -one], [-plane, -one]]),
+                                 b_ub=np.concatenate((z, -z)), bounds=[(None, None)] * 3 + [(0, None)], method="highs").fun)
+
+    zone = benchmark(lambda: minimum_zone(x, y, z))
+    assert abs(program() - zone.width) < 1e-8
+    print(f"\nlinear program over minimum zone: {quickest(program, 2) / quickest(lambda: minimum_zone(x, y, z)):.0f}")
+
+
+def test_a_million_conditions(benchmark: BenchmarkFixture) -> None:
+    """Wanted: at most 30 times one sqrt over the same array."""
+    count = 1_000_000
+    depth, crossfeed = RANDOM.uniform(0.002, 0.2, count), RANDOM.uniform(0.1, 12, count)
+    table, edge = RANDOM.uniform(80, 350, count), RANDOM.uniform(0.3, 4, count)
+    condition = Condition(180.0, 3000.0, table, depth, crossfeed, edge, 0.8)
+    benchmark(lambda: evaluate_many(condition, "water"))
+    ratio = quickest(lambda: evaluate_many(condition, "water")) / quickest(lambda: np.sqrt(depth), 15)
+    print(f"\na million conditions over one sqrt: {ratio:.0f}")
+
+
+def test_feather_line_of_a_million_points_at_200_depths(benchmark: BenchmarkFixture) -> None:
+    """At most 0.5 s."""
+    x, y = (each.ravel() for each in np.meshgrid(np.arange(1000.0), np.arange(1000.0)))
+    z = RANDOM.normal(0, 2, x.size)
+    share, _ = benchmark(lambda: cleaned(x, y, z, np.linspace(0, np.ptp(z), 200)))
+    assert share[-1] == pytest.approx(1)
+
+
+def test_heat_map_of_a_thousand_strokes(benchmark: BenchmarkFixture) -> None:
+    """160 × 70 mm in 1 mm cells: at most 1 s."""
+    made = benchmark(lambda: heatmap(length_mm=160, width_mm=70, height_mm=20, wheel_width_mm=12.7, crossfeed_mm=0.4137,
+                                     table_mm_s=300, energy_j_mm=1, coolant="water", passes=5, cell_mm=1))
+    assert made.strokes == 1000
+
+
+@pytest.mark.parametrize("curve", [False, True])
+def test_the_best_plan(benchmark: BenchmarkFixture, curve: bool) -> None:
+    """Wanted: 150 ms, with its curve 300 ms."""
+    assert benchmark(lambda: answer("pass.optimise", ASKED | {"with_curve": curve}))["plan"]["within_limits"]
+
+
+def test_all_schools(benchmark: BenchmarkFixture) -> None:
+    """At most 100 ms."""
+    assert len(benchmark(lambda: answer("pass.schools", ASKED))["schools"]) == 5
+
+
+@pytest.mark.parametrize("target", ["299.9995", "123.4565", "317.4865"])
+def test_five_gauge_blocks(benchmark: BenchmarkFixture, target: str) -> None:
+    """At most 50 ms."""
+    assert benchmark(lambda: gauge_stack(target=Decimal(target), unit="mm", set="metric88")).count <= 5
+
+
+@pytest.mark.parametrize("masses", [[5, 5, 3, 3, 2, 2, 1, 1], [5] * 8])
+def test_a_ring_of_24_holes(benchmark: BenchmarkFixture, masses: list[float]) -> None:
+    """Under a second."""
+    assert benchmark(lambda: ring(unbalance_gmm=777, heavy_deg=33, holes=24, radius_mm=40, masses_g=masses)).residual_gmm < 5
+
+
+@pytest.mark.parametrize("name", ["edge.break", "pass.evaluate"])
+def test_from_start_to_answer(benchmark: BenchmarkFixture, name: str) -> None:
+    """Wanted: 400 ms."""
+    given = next(json.loads(line)["input"] for line in (ROOT / "tests/core/vectors/cases.jsonl").read_text().splitlines()
+                 if json.loads(line)["name"] == "pass.evaluate") if name == "pass.evaluate" else {"downfeed_mm": 0.1}
+    run = [sys.executable, "-m", "zesty_lark.door", name]
+    assert benchmark(lambda: subprocess.run(run, input=json.dumps(given), text=True, capture_output=True)).returncode == 0
+
+
+def test_a_batch_of_ten_thousand(benchmark: BenchmarkFixture) -> None:
+    """At most 5 s."""
+    lines = '{"name": "edge.break", "input": {"downfeed_mm": 0.1}}\n{"name": "thin.bow", "input": {"length_mm": 200, ' \
+            '"thickness_mm": 5, "bow_mm": 0.1, "pull_n_mm2": 0.5}}\n'
+    run = [sys.executable, "-m", "zesty_lark.door", "--batch"]
+    made = benchmark.pedantic(lambda: subprocess.run(run, input=lines * 5000, text=True, capture_output=True), rounds=1)
+    assert made.stdout.count("output") == 10_000
