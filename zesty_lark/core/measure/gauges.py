@@ -5,7 +5,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import cache
+from functools import cache, lru_cache
 from importlib import resources
 from typing import Annotated, Literal
 
@@ -20,7 +20,6 @@ __all__ = ["SineStack", "Stack", "block_set", "gauge_stack", "sine_stack"]
 MOST_BLOCKS = 5
 SMALL_SET = 18
 """Sets up to this are searched over every subset, whatever the count."""
-NEAREST_TRIES = 20_000
 LARGEST_TABLE = 50_000_000
 UM_A_UNIT = {"mm": Decimal(1000), "in": Decimal(25_400)}
 SECONDS_A_DEGREE = 3600
@@ -123,14 +122,33 @@ def _search(whole: Integers, target: int) -> list[int]:
     most = int(units[-MOST_BLOCKS:].sum())
     if target >= most * step:
         return list(range(units.size - MOST_BLOCKS, units.size))
-    below, over = divmod(target, step)
-    for tries in range(NEAREST_TRIES):
-        nearest = sorted({below - tries, below + tries + (1 if over else 0)}, key=lambda sum_: (abs(sum_ * step - target), sum_))
-        found = [stack for stack in (_exactly(units, pairs, sum_) for sum_ in nearest if sum_ > 0) if stack]
-        if found:
-            errors = [abs(int(whole[stack].sum()) - target) for stack in found]
-            return min(zip(errors, found, strict=True), key=lambda pair: (pair[0], len(pair[1])))[1]
-    raise InputError("target", "target must be nearer to what the blocks can make")
+    sum_ = _nearest(tuple(int(unit) for unit in units), target, step)
+    return _exactly(units, pairs, sum_)
+
+
+@lru_cache(maxsize=16)
+def _reach(units: tuple[int, ...]) -> tuple[int, ...]:
+    """For each count of blocks, the sums that so many can make, each block once: bit n of the number is the sum n."""
+    reach = [1] + [0] * MOST_BLOCKS
+    for unit in units:
+        for count in range(MOST_BLOCKS, 0, -1):
+            reach[count] |= reach[count - 1] << unit
+    return tuple(reach[1:])
+
+
+def _nearest(units: tuple[int, ...], target: int, step: int) -> int:
+    """The sum nearest the target, made by the fewest blocks, then the smaller; in units."""
+    below = target // step
+    found: list[tuple[int, int, int]] = []
+    for count, sums in enumerate(_reach(units), start=1):
+        under = (sums & ((1 << (below + 1)) - 1)).bit_length() - 1
+        over = sums >> (below + 1)
+        if under > 0:
+            found.append((abs(under * step - target), count, under))
+        if over:
+            above = below + 1 + (over & -over).bit_length() - 1
+            found.append((abs(above * step - target), count, above))
+    return min(found)[2]
 
 
 def _every_subset(whole: Integers, target: int) -> list[int]:
