@@ -20,6 +20,8 @@ G_CHIP_UM = 0.15
 G_LEAST, G_MOST = 0.5, 4.0
 THIRD = 1 / 3
 TEMPER_H = 2.0
+THROUGH = np.array([[0.0], [0.5], [1.0]])
+"""Where in a pass it is evaluated: at its start, middle and end."""
 MS_AN_HOUR = 3.6e6
 
 
@@ -111,13 +113,13 @@ def _one_pass(asked: Asked, settings: Settings, done: Cutting, at: NDArray[np.in
         growth = np.where(dress, fresh * crossfeed * feeding[at], growth)
     taken = depth * asked.area
     start, used = worn[at], volume[at]
-    seen = [_evaluate(asked, settings, at, depth, start + share * growth, used + share * taken) for share in (0.0, 0.5, 1.0)]
+    seen = _evaluate(asked, settings, at, depth, start + THROUGH * growth, used + THROUGH * taken)
     worn[at], volume[at] = start + growth, used + taken
     _keep_worst(asked, done, at, seen, table)
     done.worn_share[at] = np.maximum(done.worn_share[at], worn[at] / asked.wheel.width_mm)
     done.over_third[at] |= growth > third
-    done.last_chip_um[at], done.last_kappa[at] = seen[0].equivalent_chip_um, kappa
-    energy = np.max([each.heat_to_work_fraction * each.power_w for each in seen], axis=0)
+    done.last_chip_um[at], done.last_kappa[at] = seen.equivalent_chip_um[0], kappa
+    energy = (seen.heat_to_work_fraction * seen.power_w).max(axis=0)
     done.last_heat_j[at] = energy * asked.along / table * feeding[at]
 
 
@@ -139,16 +141,19 @@ def _evaluate(asked: Asked, settings: Settings, at: NDArray[np.intp], depth: Flo
                                    dulled), asked.coolant)
 
 
-def _keep_worst(asked: Asked, done: Cutting, at: NDArray[np.intp], seen: list[Evaluations], table: Floats) -> None:
-    for each in seen:
-        limit = _limit(asked.part.temper_c, np.asarray(each.contact_length_mm) / table)
-        share = each.surface_temperature_c / limit
-        worse = share > done.heat_share[at]
-        done.temperature[at] = np.where(worse, each.surface_temperature_c, done.temperature[at])
-        done.limit[at] = np.where(worse, limit, done.limit[at])
-        done.heat_share[at] = np.maximum(share, done.heat_share[at])
-        done.power[at] = np.maximum(each.power_w, done.power[at])
-        done.tangential[at] = np.maximum(each.tangential_n, done.tangential[at])
+def _keep_worst(asked: Asked, done: Cutting, at: NDArray[np.intp], seen: Evaluations, table: Floats) -> None:
+    limit = _limit(asked.part.temper_c, seen.contact_length_mm / table)
+    share = seen.surface_temperature_c / limit
+    row = share.argmax(axis=0)
+    column = np.arange(at.size)
+    worst = share[row, column]
+    worse = worst > done.heat_share[at]
+    there = at[worse]
+    done.temperature[there] = seen.surface_temperature_c[row, column][worse]
+    done.limit[there] = limit[row, column][worse]
+    done.heat_share[there] = worst[worse]
+    done.power[at] = np.maximum(seen.power_w.max(axis=0), done.power[at])
+    done.tangential[at] = np.maximum(seen.tangential_n.max(axis=0), done.tangential[at])
 
 
 def _limit(temper_c: float, contact_s: Floats) -> Floats:

@@ -112,11 +112,15 @@ def _best(question: Asked) -> Plan | None:
     """The quickest of the schools' spaces and of the whole one; each only has to be quicker than what was found."""
     best: Plan | None = None
     spaces = [space for name in ("sharp_wide", "all_at_once", "light", "auto", "peel") for space in _SPACES[name](question)]
-    spaces.append(Space(finish_kinds(question), question.crossfeeds, question.chamfers(), "rough"))
+    spaces.append(_whole_space(question))
     for space in spaces:
         found = best_plan(question, space, best.minutes if best is not None else math.inf)
         best = found or best
     return best
+
+
+def _whole_space(question: Asked) -> Space:
+    return Space(finish_kinds(question), question.crossfeeds, question.chamfers(), "rough")
 
 
 def _curve(question: Asked, plan: Plan, margin: float) -> list[CurvePoint]:
@@ -130,7 +134,8 @@ def _curve(question: Asked, plan: Plan, margin: float) -> list[CurvePoint]:
         if wanted >= MOST_MARGIN:
             break
         if last is not None and last.temperature_margin < wanted:
-            last = _best(replace(coarse, margin=wanted))
+            wider = replace(coarse, margin=wanted)
+            last = best_plan(wider, _whole_space(wider))
         points.append(CurvePoint(wanted, max(last.minutes, points[-1].minutes or 0.0 if points else plan.minutes)
                                  if last is not None else None))
     return points
