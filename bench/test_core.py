@@ -21,7 +21,8 @@ from zesty_lark.core.calc import answer
 from zesty_lark.core.measure.feather import cleaned
 from zesty_lark.core.measure.flatness import minimum_zone
 from zesty_lark.core.measure.gauges import gauge_stack
-from zesty_lark.core.process.evaluate import Condition, evaluate_many
+from zesty_lark.core.process.evaluate import Condition
+from zesty_lark.core.process.evaluate_arrays import evaluate_many
 from zesty_lark.core.process.heat import heatmap
 from zesty_lark.core.wheel.balance import ring
 

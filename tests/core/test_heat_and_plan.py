@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zesty_lark.core.calc import answer
-from zesty_lark.core.process.evaluate import Condition, Evaluations, evaluate, evaluate_many
+from zesty_lark.core.process.evaluate import Condition, evaluate
+from zesty_lark.core.process.evaluate_arrays import Evaluations, evaluate_many
 from zesty_lark.core.quantities import InputError
 
 CONDITION = {"wheel_diameter_mm": 180.0, "wheel_rpm": 3000.0, "table_mm_s": 250.0, "depth_mm": 0.02, "crossfeed_mm": 1.0,

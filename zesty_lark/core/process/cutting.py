@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lark.core.holding import CROSS_FORCE_SHARE, WET_FRICTION, pull
-from zesty_lark.core.process.evaluate import HOLLOMON_JAFFE, KELVIN, REHARDENING_C, Condition, Evaluations, evaluate_block
+from zesty_lark.core.process.evaluate import HOLLOMON_JAFFE, KELVIN, REHARDENING_C, Condition
+from zesty_lark.core.process.evaluate_arrays import Evaluations, evaluate_block
 from zesty_lark.core.process.plan_input import Asked
 
 __all__ = ["Cutting", "Settings", "cut"]

@@ -5,22 +5,19 @@ Technology, ch. 17-18; the band solution is Carslaw & Jaeger's.
 """
 
 import math
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, fields
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-import numpy as np
 from annotated_types import Ge, Gt, Lt
-from numpy.typing import NDArray
 
-from zesty_lark.core.process.side_flow import side_flow_factor
+from zesty_lark.core.process.side_flow import side_flow_of
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "Evaluations", "HeatLimit",
-           "evaluate", "evaluate_block", "evaluate_many", "heat_limit"]
+__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "HeatLimit", "Kit", "evaluate",
+           "heat_limit", "model"]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
-Floats = NDArray[np.float64]
 
 LUBRICATION: dict[str, float] = {"dry": 1.25, "mist": 1.1, "water": 1.0, "oil": 0.75}
 """λ: how the fluid changes rubbing."""
@@ -36,7 +33,6 @@ HOLLOMON_JAFFE = 20.0
 REHARDENING_C = 720.0
 KELVIN = 273.15
 MS_AN_HOUR = 3.6e6
-BLOCK = 65_536
 
 
 @dataclass(frozen=True)
@@ -84,6 +80,20 @@ STANDARD = Constants()
 
 
 @dataclass(frozen=True)
+class Kit:
+    """The few functions the model's lines use, for numbers or for arrays."""
+
+    sqrt: Callable[[Any], Any]
+    maximum: Callable[[Any, Any], Any]
+    minimum: Callable[[Any, Any], Any]
+    where: Callable[[Any, Any, Any], Any]
+    side_flow: Callable[[Any], Any]
+
+
+NUMBERS = Kit(math.sqrt, max, min, lambda which, yes, no: yes if which else no, side_flow_of)
+
+
+@dataclass(frozen=True)
 class Condition:
     """Conditions as arrays or single numbers that fit together: mm, mm/s, rpm; sharpness S."""
 
@@ -117,29 +127,6 @@ class Evaluation:
     surface_temperature_c: float
     coolant_boiled: bool
     heat_to_work_fraction: float
-
-
-@dataclass(frozen=True)
-class Evaluations:
-    """What many conditions come to, an array each; the fields of ``Evaluation``."""
-
-    wheel_speed_m_s: Floats
-    engaged_width_mm: Floats
-    local_depth_mm: Floats
-    removal_rate_mm3_s: Floats
-    specific_removal_rate_mm2_s: Floats
-    equivalent_chip_um: Floats
-    contact_length_mm: Floats
-    specific_energy_j_mm3: Floats
-    power_w: Floats
-    tangential_n: Floats
-    normal_n: Floats
-    work_partition: Floats
-    side_flow_factor: Floats
-    heat_flux_w_mm2: Floats
-    surface_temperature_c: Floats
-    coolant_boiled: NDArray[np.bool_]
-    heat_to_work_fraction: Floats
 
 
 @dataclass(frozen=True)
@@ -187,89 +174,51 @@ ambient_c, k_w_mk, rho_kg_m3, c_j_kgk : float
     """
     constants = Constants(u_chip, u_rub, heq_ref_um, rub_exponent, force_ratio, contact_factor, grain_k_w_mk,
                           grain_radius_um, chip_limit_c, ambient_c, k_w_mk, rho_kg_m3, c_j_kgk)
-    many = _one_block(Condition(wheel_diameter_mm, wheel_rpm, table_mm_s, np.array([depth_mm]), crossfeed_mm,
-                                edge_width_mm, sharpness), coolant, constants)
-    values = {field.name: np.atleast_1d(getattr(many, field.name))[0].item() for field in fields(Evaluation)}
-    return Evaluation(**values)
+    return Evaluation(*model(Condition(wheel_diameter_mm, wheel_rpm, table_mm_s, depth_mm, crossfeed_mm, edge_width_mm,
+                                       sharpness), coolant, constants, NUMBERS))
 
 
-def evaluate_many(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluations:
-    """Evaluate many conditions at once; every field of the answer is an array of their common shape.
-
-    Worked in blocks that stay in the processor's cache, on every processor.
-    """
-    given = [np.asarray(getattr(condition, field.name), dtype=np.float64) for field in fields(Condition)]
-    shape = np.broadcast_shapes(*(each.shape for each in given))
-    size = math.prod(shape)
-    if size <= BLOCK:
-        return _broadcast(_one_block(Condition(*given), coolant, constants), shape)
-    flat = [each if each.ndim == 0 else np.broadcast_to(each, shape).reshape(-1) for each in given]
-    out = {field.name: np.empty(size, dtype=bool if field.name == "coolant_boiled" else np.float64)
-           for field in fields(Evaluation)}
-
-    def work(start: int) -> None:
-        part = slice(start, min(start + BLOCK, size))
-        block = _one_block(Condition(*(each if each.ndim == 0 else each[part] for each in flat)), coolant, constants)
-        for name, array in out.items():
-            array[part] = getattr(block, name)
-
-    work(0)
-    with ThreadPoolExecutor() as threads:
-        list(threads.map(work, range(BLOCK, size, BLOCK)))
-    return Evaluations(**{name: array.reshape(shape) for name, array in out.items()})
-
-
-def evaluate_block(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluations:
-    """Evaluate arrays of one shape that fit the processor's cache, without spreading numbers into arrays."""
-    return _one_block(condition, coolant, constants)
-
-
-def _broadcast(block: Evaluations, shape: tuple[int, ...]) -> Evaluations:
-    return Evaluations(**{field.name: np.broadcast_to(getattr(block, field.name), shape)
-                         for field in fields(Evaluation)})
-
-
-def _one_block(given: Condition, coolant: Coolant, fixed: Constants) -> Evaluations:
-    """The model's lines, in the handbook's order."""
+def model(given: Condition, coolant: Coolant, fixed: Constants, kit: Kit) -> tuple[Any, ...]:
+    """The model's lines, in the handbook's order, on numbers or on arrays: the fields of ``Evaluation``."""
     d, v, s = given.wheel_diameter_mm, given.table_mm_s, given.crossfeed_mm
     vs = math.pi / 60_000 * d * given.wheel_rpm
-    b = np.maximum(s, given.edge_width_mm)
+    b = kit.maximum(s, given.edge_width_mm)
     a_loc = given.depth_mm * s / b
     q_prime = a_loc * v
     q = given.depth_mm * s * v
     h_eq = q_prime / vs
-    lc = fixed.contact_factor * np.sqrt(a_loc * d)
-    rubbing = _power(fixed.heq_ref_um / h_eq, fixed.rub_exponent)
+    lc = fixed.contact_factor * kit.sqrt(a_loc * d)
+    rubbing = _power(fixed.heq_ref_um / h_eq, fixed.rub_exponent, kit)
     u = fixed.u_chip + fixed.u_rub * LUBRICATION[coolant] * given.sharpness * rubbing
     power = u * q
     f_t = power / vs
-    thermal = _temperature(given, coolant, fixed, vs, b, q_prime, lc, power)
-    return Evaluations(vs, b, a_loc, q, q_prime, h_eq, lc, u, power, f_t, f_t / fixed.force_ratio, *thermal)
+    thermal = _temperature(given, coolant, fixed, kit, vs, b, q_prime, lc, power)
+    return (vs, b, a_loc, q, q_prime, h_eq, lc, u, power, f_t, f_t / fixed.force_ratio, *thermal)
 
 
-def _power(base: Any, exponent: float) -> Any:
-    return np.sqrt(base) if exponent == 0.5 else base**exponent
+def _power(base: Any, exponent: float, kit: Kit) -> Any:
+    return kit.sqrt(base) if exponent == 0.5 else base**exponent
 
 
-def _temperature(given: Condition, coolant: Coolant, fixed: Constants, vs: Any, b: Any, q_prime: Any, lc: Any,
+def _temperature(given: Condition, coolant: Coolant, fixed: Constants, kit: Kit, vs: Any, b: Any, q_prime: Any, lc: Any,
                  power: Any) -> tuple[Any, ...]:
     """Partition, side flow, flux [W/mm²], surface temperature [°C], whether the fluid boiled, heat to the work."""
     beta = math.sqrt(fixed.k_w_mk * fixed.rho_kg_m3 * fixed.c_j_kgk)
     alpha = fixed.k_w_mk / (fixed.rho_kg_m3 * fixed.c_j_kgk)
-    partition = 1 / (1 + fixed.grain_k_w_mk / (beta * np.sqrt(fixed.grain_radius_um * 1e-6 * vs)))
+    partition = 1 / (1 + fixed.grain_k_w_mk / (beta * kit.sqrt(fixed.grain_radius_um * 1e-6 * vs)))
     flux = power / (b * lc)
-    chips = np.minimum(fixed.rho_kg_m3 * fixed.c_j_kgk * fixed.chip_limit_c * 1e-9 * q_prime / lc,
+    chips = kit.minimum(fixed.rho_kg_m3 * fixed.c_j_kgk * fixed.chip_limit_c * 1e-9 * q_prime / lc,
                        CHIP_SHARE_MOST * flux)
-    speed = np.sqrt(given.table_mm_s / lc)
+    speed = kit.sqrt(given.table_mm_s / lc)
     xi = b * 1e-3 / (4 * math.sqrt(alpha)) * speed
-    side = side_flow_factor(xi)
+    side = kit.side_flow(xi)
     h_w = beta * speed / side
     into_work = (flux - chips) * 1e6
     across = h_w / partition
     dry = into_work / across
     cooled = into_work / (across + COOLANT_W_M2K[coolant])
     boiled = fixed.ambient_c + cooled > BOILING_C[coolant]
-    rise = np.where(boiled, dry, cooled)
+    rise = kit.where(boiled, dry, cooled)
     return partition, side, flux, fixed.ambient_c + rise, boiled, rise * h_w / (flux * 1e6)
 
 
