@@ -1,4 +1,4 @@
-"""Holding: the magnet's pull, slide and tip, and the bow of thin parts (handbook: setting up and holding).
+"""Holding: the magnet's pull, slide and tip, and the bow of thin parts.
 
 First-order model, an own estimate to be calibrated with the shop's pull test.
 """

@@ -1,6 +1,6 @@
 """The order of all six faces for a school of squareness: what is up, what is down, in which fixture, and what it makes true.
 
-Handbook: stock, faces and the collar. Faces are numbered 1 and 2 (the largest), 3 and 5, 4 and 6; each pair's reference
+Faces are numbered 1 and 2 (the largest), 3 and 5, 4 and 6; each pair's reference
 can be either.
 """
 

@@ -1,6 +1,6 @@
 """The set-up as data, and its checks: each rule a named finding - pass, caution or stop - with its reason and remedy.
 
-Handbook: setting up and holding. The same rules grade practice scenes.
+The same rules grade practice scenes.
 """
 
 from collections.abc import Callable

@@ -1,1 +1,1 @@
-"""Angles, slots and radii (handbook: angles, slots, radii)."""
+"""Angles, slots and radii."""

@@ -1,4 +1,4 @@
-"""One grinding condition: kinematics, energy, temperature (handbook: planning passes, one condition).
+"""One grinding condition: kinematics, energy, temperature.
 
 Energy after Malkin & Guo, Grinding Technology, ch. 5-6; temperature after Rowe, Principles of Modern Grinding
 Technology, ch. 17-18; the band solution is Carslaw & Jaeger's.
@@ -179,7 +179,7 @@ ambient_c, k_w_mk, rho_kg_m3, c_j_kgk : float
 
 
 def model(given: Condition, coolant: Coolant, fixed: Constants, kit: Kit) -> tuple[Any, ...]:
-    """The model's lines, in the handbook's order, on numbers or on arrays: the fields of ``Evaluation``."""
+    """The model's lines, in the order they follow from each other, on numbers or on arrays: the fields of ``Evaluation``."""
     d, v, s = given.wheel_diameter_mm, given.table_mm_s, given.crossfeed_mm
     vs = math.pi / 60_000 * d * given.wheel_rpm
     b = kit.maximum(s, given.edge_width_mm)

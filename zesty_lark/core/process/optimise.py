@@ -1,6 +1,4 @@
-"""The planner's two questions: every school on this part, wheel and machine; and the best plan of all (handbook: planning
-passes).
-"""
+"""The planner's two questions: every school on this part, wheel and machine; and the best plan of all."""
 
 import math
 from collections.abc import Callable

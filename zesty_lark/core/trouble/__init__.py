@@ -1,1 +1,1 @@
-"""When it goes wrong: causes, tests, remedies (handbook: when it goes wrong)."""
+"""When it goes wrong: causes, tests, remedies."""

@@ -1,1 +1,1 @@
-"""The wheel: marking, speed, dressing, wear, grain and balance (handbook: the wheel)."""
+"""The wheel: marking, speed, dressing, wear, grain and balance."""
