@@ -1,6 +1,6 @@
 """The calculations by name: name → function, request and result types; nothing else.
 
-A function's signature is its request: names carry units, bounds stand in the annotations, defaults are the usual ones of the trade.
+A function's signature is its request: names carry units, bounds stand in the annotations, defaults are the trade’s usual ones.
 Modules are imported when their calculation is asked for.
 """
 
