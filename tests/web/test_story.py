@@ -298,6 +298,15 @@ def test_sheets_are_one_page_each(bryn: Browser) -> None:
             assert job in pages[0].extract_text()
 
 
+def test_a_pass_sheet_of_a_hundred_passes_is_still_one_page(bryn: Browser) -> None:
+    assert take_in(bryn, thickness_max="20.30", thickness_min="20.29") == 303
+    assert release(bryn, "TR-150", downfeed="0.1 thou", finish="0.1 thou", skin="0.12", share="100") == 303
+    bryn.get("/jobs/TR-150/record/pass-sheet")
+    assert bryn.page.count('class="reading"') > 50
+    pages = PdfReader(io.BytesIO(bryn.get("/jobs/TR-150/record/pass-sheet.pdf").data)).pages
+    assert len(pages) == 1
+
+
 def test_files_go_out_and_come_back_without_doubling(isa: Browser) -> None:
     log, job = isa.get("/jobs/TR-101/record/log.csv").data, isa.get("/jobs/TR-101/record/job.json").data
     isa.get("/jobs/TR-101/record")

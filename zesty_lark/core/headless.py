@@ -8,8 +8,6 @@ from zesty_lark.core.quantities import InputError
 
 __all__ = ["batch", "listing", "one", "schema"]
 
-LONGEST_LINE = 200_000_000
-
 
 def listing() -> list[str]:
     """Return the names, each with a line on what it answers."""

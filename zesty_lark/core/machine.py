@@ -7,9 +7,8 @@ from typing import Literal
 from zesty_lark.core.layout import FeedEvery
 from zesty_lark.core.units import Unit
 
-__all__ = ["Coolant", "Machine", "Turning", "Wheel"]
+__all__ = ["Coolant", "Machine", "Wheel"]
 
-Turning = Literal["clockwise", "counter-clockwise"]
 Coolant = Literal["dry", "mist", "water", "oil"]
 
 

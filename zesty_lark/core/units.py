@@ -10,7 +10,7 @@ from typing import Literal
 
 __all__ = [
     "INCH_MM", "MICROMETRE_MM", "SMALLEST_MM", "TENTH_MM", "THOU_MM", "LengthError", "Unit",
-    "dial_places", "dial_text", "parse_length", "size_text", "small_text", "step_text", "unit_name",
+    "dial_places", "dial_text", "parse_length", "size_text", "small_text", "step_text",
 ]
 
 Unit = Literal["mm", "in"]
@@ -112,11 +112,6 @@ def _between(value: Decimal, least: int, most: int) -> str:
     while len(text.partition(".")[2]) > least and text.endswith("0"):
         text = text[:-1]
     return text.removesuffix(".")
-
-
-def unit_name(unit: Unit) -> str:
-    """Return how the unit is written behind a number."""
-    return unit
 
 
 def size_text(mm: Decimal, unit: Unit, *, with_unit: bool = False) -> str:

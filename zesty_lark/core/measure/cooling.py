@@ -8,10 +8,14 @@ from annotated_types import Gt, Lt
 
 from zesty_lark.core.quantities import Positive, Temperature
 
-__all__ = ["Cooling", "Growth", "cooling_wait", "thermal_growth"]
+__all__ = ["Cooling", "Growth", "REFERENCE_C", "STEEL_EXPANSION", "cooling_wait", "thermal_growth"]
 
 REFERENCE_C = 20.0
-STEEL = 11.5e-6
+"""Reference temperature, ISO 1 [°C]."""
+
+STEEL_EXPANSION = 11.5e-6
+"""Thermal expansion of steel [1/K]."""
+
 UM_A_MM = 1000.0
 Expansion = Annotated[float, Gt(0), Lt(1e-3)]
 
@@ -32,8 +36,8 @@ class Cooling:
     wait_s: float
 
 
-def thermal_growth(*, length_mm: Positive, work_c: Temperature, alpha_work: Expansion = STEEL,
-                   master_c: Temperature = REFERENCE_C, alpha_master: Expansion = STEEL) -> Growth:
+def thermal_growth(*, length_mm: Positive, work_c: Temperature, alpha_work: Expansion = STEEL_EXPANSION,
+                   master_c: Temperature = REFERENCE_C, alpha_master: Expansion = STEEL_EXPANSION) -> Growth:
     """Return L·(α_w·(T_w − 20) − α_m·(T_m − 20)): indicated minus true (ISO 1) [mm] [°C] [1/K]."""
     off = alpha_work * (work_c - REFERENCE_C) - alpha_master * (master_c - REFERENCE_C)
     return Growth(length_mm * off * UM_A_MM, length_mm * alpha_work * UM_A_MM)

@@ -10,11 +10,12 @@ from typing import Literal
 
 from uncertainties import ufloat
 
+from zesty_lark.core.measure.cooling import REFERENCE_C, STEEL_EXPANSION
 from zesty_lark.core.quantities import Exact, ExactNonNegative, InputError
 from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
 __all__ = [
-    "COVERAGE", "HOT_SHARE", "REFERENCE_C", "STEEL_EXPANSION", "Gauge", "Judgement", "Reading", "Size", "Verdict",
+    "COVERAGE", "HOT_SHARE", "Gauge", "Judgement", "Reading", "Size", "Verdict",
     "at_reference", "expanded_uncertainty", "growth", "is_hot", "judge", "verdict",
 ]
 
@@ -22,12 +23,6 @@ Verdict = Literal["in", "out", "unsure"]
 
 COVERAGE = 2
 """Coverage factor k of every expanded uncertainty."""
-
-REFERENCE_C = 20.0
-"""Reference temperature, ISO 1 [°C]."""
-
-STEEL_EXPANSION = 11.5e-6
-"""Thermal expansion of steel [1/K]."""
 
 TEMPERATURE_U_C = 0.5
 """Standard uncertainty of a part's temperature that was not measured, in a tempered shop [K]."""
@@ -81,6 +76,10 @@ class Size:
     def upper_mm(self) -> Decimal:
         """Upper limit [mm]."""
         return self.target_mm + self.tol_plus_mm
+
+    def zone_depths(self, stock_mm: Decimal) -> tuple[Decimal, Decimal]:
+        """Return the downfeeds between which a face with this much stock over the target is within the limits [mm]."""
+        return stock_mm - self.tol_plus_mm, stock_mm + self.tol_minus_mm
 
     @property
     def width_mm(self) -> Decimal:

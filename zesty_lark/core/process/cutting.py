@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lark.core.holding import CROSS_FORCE_SHARE, WET_FRICTION, pull
-from zesty_lark.core.process.evaluate import HOLLOMON_JAFFE, KELVIN, REHARDENING_C, Condition
+from zesty_lark.core.process.evaluate import REHARDENING_C, Condition, equal_temper
 from zesty_lark.core.process.evaluate_arrays import Evaluations, evaluate_block
 from zesty_lark.core.process.plan_input import Asked
+from zesty_lark.core.wheel.wear import DRESS_SHARE
 
 __all__ = ["Cutting", "Settings", "cut"]
 
@@ -19,11 +20,10 @@ Floats = NDArray[np.float64]
 
 G_CHIP_UM = 0.15
 G_LEAST, G_MOST = 0.5, 4.0
-THIRD = 1 / 3
 TEMPER_H = 2.0
 THROUGH = np.array([[0.0], [0.5], [1.0]])
 """Where in a pass it is evaluated: at its start, middle and end."""
-MS_AN_HOUR = 3.6e6
+SECONDS_AN_HOUR = 3600.0
 
 
 @dataclass(frozen=True)
@@ -102,7 +102,7 @@ def _one_pass(asked: Asked, settings: Settings, done: Cutting, at: NDArray[np.in
     depth = takes[at] * full
     done.left[at] = full - depth
     crossfeed, table, edge = settings.crossfeed[at], settings.table[at], settings.edge[at]
-    third = asked.wheel.width_mm * THIRD
+    third = asked.wheel.width_mm * DRESS_SHARE
     kappa = _kappa(asked, depth, crossfeed, table, edge + worn[at])
     growth = kappa * crossfeed * feeding[at]
     dress = (worn[at] > 0) & (worn[at] + growth > third)
@@ -159,9 +159,7 @@ def _keep_worst(asked: Asked, done: Cutting, at: NDArray[np.intp], seen: Evaluat
 
 def _limit(temper_c: float, contact_s: Floats) -> Floats:
     """``heat.limit`` for arrays of contact times [s]."""
-    moment = HOLLOMON_JAFFE + np.log10(contact_s * 1000 / MS_AN_HOUR)
-    temper = (temper_c + KELVIN) * (HOLLOMON_JAFFE + np.log10(TEMPER_H))
-    limit: Floats = np.minimum(temper / moment - KELVIN, REHARDENING_C)
+    limit: Floats = np.minimum(equal_temper(temper_c, TEMPER_H, np.log10(contact_s / SECONDS_AN_HOUR)), REHARDENING_C)
     return limit
 
 

@@ -14,7 +14,8 @@ from annotated_types import Ge, Gt, Lt
 from zesty_lark.core.process.side_flow import side_flow_of
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "HeatLimit", "Kit", "evaluate",
+__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "HeatLimit", "Kit",
+           "equal_temper", "evaluate",
            "heat_limit", "model"]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
@@ -237,8 +238,11 @@ def heat_limit(*, temper_c: Annotated[float, Gt(-KELVIN), Lt(1500)], contact_ms:
     -----
     (T_lim + 273.15)·(20 + log10 t_c) = (T_t + 273.15)·(20 + log10 t_t), never over 720 °C (re-hardening).
     """
-    moment = HOLLOMON_JAFFE + math.log10(contact_ms / MS_AN_HOUR)
-    temper = HOLLOMON_JAFFE + math.log10(temper_h)
-    return HeatLimit(min((temper_c + KELVIN) * temper / moment - KELVIN, REHARDENING_C))
+    return HeatLimit(min(equal_temper(temper_c, temper_h, math.log10(contact_ms / MS_AN_HOUR)), REHARDENING_C))
+
+
+def equal_temper(temper_c: float, temper_h: float, log_hours: Any) -> Any:
+    """Return the temperature that tempers as much in 10^``log_hours`` hours, a number or an array [°C]."""
+    return (temper_c + KELVIN) * (HOLLOMON_JAFFE + math.log10(temper_h)) / (HOLLOMON_JAFFE + log_hours) - KELVIN
 
 

@@ -6,9 +6,10 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.measure.cooling import STEEL_EXPANSION
 from zesty_lark.core.process.cutting import Cutting, Settings, cut
 from zesty_lark.core.process.finish import FINISH_R1_UM, HEQ_REFERENCE_UM
-from zesty_lark.core.process.heat import C_J_KGK, CHUCK_W_M2K, EXPANSION, RHO_KG_M3, TOP_W_M2K
+from zesty_lark.core.process.heat import C_J_KGK, CHUCK_W_M2K, RHO_KG_M3, TOP_W_M2K
 from zesty_lark.core.process.plan_input import Asked, DressKind
 from zesty_lark.core.wheel.dressing import DRESSES
 
@@ -165,7 +166,7 @@ def _hollow(asked: Asked, heat_j: Floats, seconds: Floats) -> Floats:
     losses = TOP_W_M2K[asked.coolant] + CHUCK_W_M2K
     tau = RHO_KG_M3 * C_J_KGK * asked.part.height_mm * 1e-3 / losses
     rise = heat_j / (seconds * losses * asked.area * 1e-6) * (1 - np.exp(-seconds / tau))
-    hollow: Floats = EXPANSION * asked.part.height_mm * rise * 1000
+    hollow: Floats = STEEL_EXPANSION * asked.part.height_mm * rise * 1000
     return hollow
 
 

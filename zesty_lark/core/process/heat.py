@@ -14,6 +14,8 @@ from annotated_types import Ge, Le
 from numpy.typing import NDArray
 
 from zesty_lark.core.holding import thin_bow
+from zesty_lark.core.measure.cooling import STEEL_EXPANSION
+from zesty_lark.core.process.evaluate import Constants
 from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Temperature
 
 __all__ = ["Crown", "HeatMap", "heat_crown", "heatmap"]
@@ -23,8 +25,8 @@ Coolant = Literal["dry", "mist", "water", "oil"]
 
 TOP_W_M2K = {"dry": 20.0, "mist": 200.0, "water": 3000.0, "oil": 1500.0}
 CHUCK_W_M2K = 1500.0
-EXPANSION = 11.5e-6
-K_W_MK, RHO_KG_M3, C_J_KGK = 34.0, 7800.0, 470.0
+STEEL = Constants()
+K_W_MK, RHO_KG_M3, C_J_KGK = STEEL.k_w_mk, STEEL.rho_kg_m3, STEEL.c_j_kgk
 MM = 1e-3
 MOST_CELLS = 400_000
 TENTH_MM = 0.00254
@@ -234,17 +236,17 @@ def _touch(plate: _Plate, strips: _Strips, middle: float, modes: Floats, added: 
         under = np.abs(plate.edge_y - middle) <= reach
         if under.any():
             temperature = plate.at_y[under] @ (modes + added) @ plate.at_x.T
-            cold[under] = -EXPANSION * plate.height * temperature
+            cold[under] = -STEEL_EXPANSION * plate.height * temperature
         return
     under_cells = np.abs(strips.edges_across - middle) <= reach
     if under_cells.any():
         temperature = plate.at_y @ (modes + added) @ plate.at_x.T
-        cold[under_cells] = -EXPANSION * plate.height * temperature[under_cells]
+        cold[under_cells] = -STEEL_EXPANSION * plate.height * temperature[under_cells]
 
 
 def _wait(plate: _Plate, peak: float) -> float:
     """Seconds until the swelling of the warmest spot is under a tenth, by losses alone."""
-    swelling = EXPANSION * plate.height * peak
+    swelling = STEEL_EXPANSION * plate.height * peak
     if swelling <= TENTH_MM or plate.loss_rate <= 0:
         return 0.0 if swelling <= TENTH_MM else math.inf
     return math.log(swelling / TENTH_MM) / plate.loss_rate
@@ -274,7 +276,7 @@ def heat_crown(
     """
     rise = max(mean_rise_c, 0.0)
     delta = chuck_w_m2k * rise * height_mm * MM / K_W_MK
-    crown = EXPANSION * delta * length_mm**2 / (8 * height_mm)
+    crown = STEEL_EXPANSION * delta * length_mm**2 / (8 * height_mm)
     held = 1.0
     if crown > 0:
         held = thin_bow(length_mm=length_mm, thickness_mm=height_mm, bow_mm=crown, pull_n_mm2=pull_n_mm2,

@@ -143,6 +143,11 @@ class Entry:
         """The thinnest place of a measurement, at the reference temperature [mm]."""
         return min(reading.value_mm for reading in self.true_readings)
 
+    @property
+    def spread_mm(self) -> Decimal:
+        """Greatest less least of a measurement [mm]."""
+        return self.greatest_mm - self.least_mm
+
 
 def in_force(entries: Sequence[Entry]) -> list[Entry]:
     """Return the entries that still hold, in order, without the corrections themselves.

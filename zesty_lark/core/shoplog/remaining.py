@@ -44,7 +44,7 @@ def stock_on(face: FaceStanding, standing: Standing, goal_mm: Decimal, held_back
     held_back_mm : Decimal
         What is still to spark out; it comes off a measured remainder when the wheel height is kept [mm].
     """
-    left = standing.thickness_mm - standing.asked_since_mm - goal_mm
+    left = standing.thickness_by_collar_mm - goal_mm
     if face.measured is not None and keeps_wheel_height(face, standing):
         left -= held_back_mm
     return left

@@ -61,6 +61,11 @@ class Gap:
     asked_mm: Decimal
     got_mm: Decimal
 
+    @property
+    def short_mm(self) -> Decimal:
+        """What was asked and not got [mm]."""
+        return self.asked_mm - self.got_mm
+
 
 @dataclass(frozen=True)
 class FaceStanding:
@@ -179,6 +184,11 @@ class Standing:
     undoable: Entry | None
     last_seq: int
     signed_off: Entry | None
+
+    @property
+    def thickness_by_collar_mm(self) -> Decimal:
+        """The greatest thickness as the collar has it: the last measured less what was fed down since [mm]."""
+        return self.thickness_mm - self.asked_since_mm
 
     @property
     def states(self) -> dict[int, FaceState]:

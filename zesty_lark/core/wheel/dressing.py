@@ -8,8 +8,6 @@ from zesty_lark.core.quantities import NonNegative, Positive, Rpm
 __all__ = ["DRESSES", "Dress", "DressLead", "dress_lead", "sharpness"]
 
 SECONDS_A_MINUTE = 60.0
-REFERENCE_VOLUME = {"soft": 500.0, "medium": 300.0, "hard": 150.0}
-"""V'ref: volume ground per mm of wheel width at which a wheel is twice as dull as freshly dressed [mm³/mm]."""
 
 
 @dataclass(frozen=True)

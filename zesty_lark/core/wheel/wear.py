@@ -13,6 +13,7 @@ G_RATIOS = {"soft": 8.0, "medium": 15.0, "hard": 30.0}
 """Grinding ratio: volume ground per volume of wheel lost, by grade band."""
 
 DRESS_SHARE = 1 / 3
+"""Dress again when the worn front reaches this share of the face."""
 RATIO_SLACK = 1e-9
 
 
@@ -77,7 +78,7 @@ def strokes_to_dress(
 
     Lengths [mm]; floor(width/3·G·π·d/(L·s)), whatever the depth.
     """
-    return math.floor(wheel_width_mm / 3 * g_ratio * math.pi * wheel_diameter_mm
+    return math.floor(wheel_width_mm * DRESS_SHARE * g_ratio * math.pi * wheel_diameter_mm
                       / (work_length_mm * crossfeed_mm) + RATIO_SLACK)
 
 

@@ -7,9 +7,10 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.dial import on_collar
+from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.shoplog.entries import Entry, Kind
 from zesty_lark.core.shoplog.rules import LogError, next_act
-from zesty_lark.core.shoplog.standing import FaceStanding, Standing
+from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.core.shoplog.telling import tell
 from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.store import shoplog
@@ -17,9 +18,8 @@ from zesty_lark.store.models import Job
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import as_unit, now, tongue
-from zesty_lark.web.shared.work import stock_of
+from zesty_lark.web.shared.work import plan_ladder, stock_of
 
 __all__ = ["blueprint"]
 
@@ -140,22 +140,9 @@ def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> st
     told = [(entry, tell(entry, words)) for entry in standing.history[-LAST_SHOWN:]]
     return render_template(
         "grind/station.html", next=what, face=face, standing=standing,
+        down=OPPOSITE[what.face] if what.face else None,
         wrong=wrong, wrong_act=act, revs=revs, collar=collar, told=told[::-1], whats_next=what,
         stock=stock_of(job, standing, what.face) if what.face else None,
-        ladder=_ladder(job, standing, face) if face is not None and face.plan is not None else "",
+        ladder=plan_ladder(job, standing, face) if face is not None and face.plan is not None else "",
         may_log=guard.may_work_on(guard.person(), job), tongue=words, typed=request.form,
     )
-
-
-def _ladder(job: Job, standing: Standing, face: FaceStanding) -> object:
-    plan = face.plan
-    assert plan is not None
-    size = job.part.size("thickness")
-    band = (plan.stock_mm, plan.stock_mm)
-    if face.face != job.part.reference_face:
-        band = (plan.stock_mm - size.tol_plus_mm, plan.stock_mm + size.tol_minus_mm)
-    words = tongue(job)
-    goal = stock_of(job, standing, face.face).goal_mm
-    rungs = [Rung(step.depth_mm, face.offset_mm + step.depth_mm, step.kind) for step in plan.steps]
-    return ladder(LadderPlan(rungs, plan.stock_mm, band, face.depth_mm, face.done, face.dressed_at, face.measured_at,
-                             f"to {words.size(goal)}"), words)

@@ -16,7 +16,7 @@ from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
 
-__all__ = ["ReadInForm", "SURE_FIELDS", "TakeInForm", "filled_from", "take_in_from"]
+__all__ = ["ReadInForm", "TakeInForm", "filled_from", "take_in_from"]
 
 DEFAULT_SKIN_MM = Decimal("0.005")
 PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"))
@@ -61,7 +61,6 @@ class TakeInForm(FlaskForm):
 
 
 SIZE_PARTS = {"target": "Print", "minus": "−", "plus": "+", "max": "Measured, most", "min": "Measured, least"}
-SURE_FIELDS = [f"sure_{axis}_{part}" for axis in AXES for part in SIZE_PARTS]
 
 
 def _add_sizes() -> None:

@@ -19,7 +19,7 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.svg.net import large_net
 from zesty_lark.web.shared.wording import entry_id, now, tongue
-from zesty_lark.web.shared.work import stock_of
+from zesty_lark.web.shared.work import stock_of, zone_depths
 
 __all__ = ["blueprint"]
 
@@ -156,11 +156,8 @@ def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
     face = standing.faces[planning.face]
     start = face.reading_mm if planning.carries_on else Decimal(0)
     rungs = [Rung(each.reading_mm, start + each.reading_mm, each.kind) for each in planning.chosen.collar.passes]
-    size = job.part.size("thickness")
     stock = max(planning.stock.on_mm, Decimal(0))
-    band = (stock, stock)
-    if planning.face != job.part.reference_face:
-        band = (stock - size.tol_plus_mm, stock + size.tol_minus_mm)
+    band = zone_depths(job, planning.face, stock)
     words = tongue(job)
     return ladder(LadderPlan(rungs, stock, band, Decimal(0), 0, (), (), f"to {words.size(planning.stock.goal_mm)}"),
                   words, height=560)

@@ -24,10 +24,9 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.svg.zone import zone
 from zesty_lark.web.shared.wording import entry_id, now, tongue
-from zesty_lark.web.shared.work import stock_of
+from zesty_lark.web.shared.work import plan_ladder
 
 __all__ = ["blueprint"]
 
@@ -131,21 +130,15 @@ def _pass_sheet() -> dict[str, object]:
     words = tongue(job)
     number = standing.face or OPPOSITE[job.part.reference_face]
     face = standing.faces[number]
-    rows, drawn = [], ""
+    rows: list[tuple[object, ...]] = []
+    drawn: str = ""
     if face.plan is not None:
         for step in face.plan.steps:
             reading = face.offset_mm + step.depth_mm
             revs, collar = on_collar(reading, job.machine.per_rev_mm)
             rows.append((step, words.collar_number(step.step_mm), words.collar_number(reading), revs,
                          words.collar_number(collar), step.number <= face.done))
-        size = job.part.size("thickness")
-        stock = face.plan.stock_mm
-        band = (stock, stock) if number == job.part.reference_face else (
-            stock - size.tol_plus_mm, stock + size.tol_minus_mm)
-        rungs = [Rung(step.depth_mm, face.offset_mm + step.depth_mm, step.kind) for step in face.plan.steps]
-        goal = stock_of(job, standing, number).goal_mm
-        drawn = ladder(LadderPlan(rungs, stock, band, Decimal(0), 0, (), (), f"to {words.size(goal)}"), words,
-                       height=520)
+        drawn = plan_ladder(job, standing, face, progress=False, height=520)
     return {"face": face, "rows": rows, "ladder": drawn}
 
 
