@@ -5,18 +5,17 @@ Technology, ch. 17-18; the band solution is Carslaw & Jaeger's.
 """
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from math import sqrt
+from typing import Annotated, Literal, NamedTuple
 
 from annotated_types import Ge, Gt, Lt
 
 from zesty_lark.core.process.side_flow import side_flow_of
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Evaluation", "HeatLimit", "Kit",
-           "equal_temper", "evaluate",
-           "heat_limit", "model"]
+__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Coolant", "Energy", "Evaluation", "Fluid", "Heat",
+           "HeatLimit", "Kinematics", "band_width", "energy", "equal_temper", "evaluate", "fluid_of", "heat_limit", "kinematics", "rubbing", "temperature"]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
 
@@ -36,8 +35,7 @@ KELVIN = 273.15
 MS_AN_HOUR = 3.6e6
 
 
-@dataclass(frozen=True)
-class Constants:
+class Constants(NamedTuple):
     """The model's constants: starting values for hardened steel and alumina; a shop's calibration overrides them.
 
     Attributes
@@ -80,31 +78,61 @@ class Constants:
 STANDARD = Constants()
 
 
-@dataclass(frozen=True)
-class Kit:
-    """The few functions the model's lines use, for numbers or for arrays."""
+class Fluid(NamedTuple):
+    """What the model takes from a fluid: λ, h_f [W/m²K], where it boils [°C]."""
 
-    sqrt: Callable[[Any], Any]
-    maximum: Callable[[Any, Any], Any]
-    minimum: Callable[[Any, Any], Any]
-    where: Callable[[Any, Any, Any], Any]
-    side_flow: Callable[[Any], Any]
+    lubrication: float
+    coolant_w_m2k: float
+    boiling_c: float
 
 
-NUMBERS = Kit(math.sqrt, max, min, lambda which, yes, no: yes if which else no, side_flow_of)
+def fluid_of(coolant: Coolant) -> Fluid:
+    """Return a fluid's figures."""
+    return Fluid(LUBRICATION[coolant], COOLANT_W_M2K[coolant], BOILING_C[coolant])
 
 
-@dataclass(frozen=True)
-class Condition:
-    """Conditions as arrays or single numbers that fit together: mm, mm/s, rpm; sharpness S."""
+class Condition(NamedTuple):
+    """One grinding condition: mm, mm/s, rpm; sharpness S."""
 
-    wheel_diameter_mm: Any
-    wheel_rpm: Any
-    table_mm_s: Any
-    depth_mm: Any
-    crossfeed_mm: Any
-    edge_width_mm: Any
-    sharpness: Any
+    wheel_diameter_mm: float
+    wheel_rpm: float
+    table_mm_s: float
+    depth_mm: float
+    crossfeed_mm: float
+    edge_width_mm: float
+    sharpness: float
+
+
+class Kinematics(NamedTuple):
+    """How the wheel meets the work, the first fields of ``Evaluation``."""
+
+    wheel_speed_m_s: float
+    engaged_width_mm: float
+    local_depth_mm: float
+    removal_rate_mm3_s: float
+    specific_removal_rate_mm2_s: float
+    equivalent_chip_um: float
+    contact_length_mm: float
+
+
+class Energy(NamedTuple):
+    """What the cut takes, the middle fields of ``Evaluation``."""
+
+    specific_energy_j_mm3: float
+    power_w: float
+    tangential_n: float
+    normal_n: float
+
+
+class Heat(NamedTuple):
+    """Where a condition's heat goes, the last fields of ``Evaluation``."""
+
+    work_partition: float
+    side_flow_factor: float
+    heat_flux_w_mm2: float
+    surface_temperature_c: float
+    coolant_boiled: bool
+    heat_to_work_fraction: float
 
 
 @dataclass(frozen=True)
@@ -175,52 +203,59 @@ ambient_c, k_w_mk, rho_kg_m3, c_j_kgk : float
     """
     constants = Constants(u_chip, u_rub, heq_ref_um, rub_exponent, force_ratio, contact_factor, grain_k_w_mk,
                           grain_radius_um, chip_limit_c, ambient_c, k_w_mk, rho_kg_m3, c_j_kgk)
-    return Evaluation(*model(Condition(wheel_diameter_mm, wheel_rpm, table_mm_s, depth_mm, crossfeed_mm, edge_width_mm,
-                                       sharpness), coolant, constants, NUMBERS))
+    given = Condition(wheel_diameter_mm, wheel_rpm, table_mm_s, depth_mm, crossfeed_mm, edge_width_mm, sharpness)
+    fluid = fluid_of(coolant)
+    cut = kinematics(given, constants)
+    takes = energy(given, fluid, constants, cut, rubbing(constants, cut))
+    return Evaluation(*cut, *takes, *temperature(given, fluid, constants, cut, takes,
+                                                 side_flow_of(band_width(given, constants, cut))))
 
 
-def model(given: Condition, coolant: Coolant, fixed: Constants, kit: Kit) -> tuple[Any, ...]:
-    """The model's lines, in the order they follow from each other, on numbers or on arrays: the fields of ``Evaluation``."""
+def kinematics(given: Condition, fixed: Constants) -> Kinematics:
+    """v_s, engaged width, local depth, removal rates, equivalent chip h_eq = Q'/v_s, contact length R·√(a·d)."""
     d, v, s = given.wheel_diameter_mm, given.table_mm_s, given.crossfeed_mm
     vs = math.pi / 60_000 * d * given.wheel_rpm
-    b = kit.maximum(s, given.edge_width_mm)
+    b = max(s, given.edge_width_mm)
     a_loc = given.depth_mm * s / b
     q_prime = a_loc * v
-    q = given.depth_mm * s * v
-    h_eq = q_prime / vs
-    lc = fixed.contact_factor * kit.sqrt(a_loc * d)
-    rubbing = _power(fixed.heq_ref_um / h_eq, fixed.rub_exponent, kit)
-    u = fixed.u_chip + fixed.u_rub * LUBRICATION[coolant] * given.sharpness * rubbing
-    power = u * q
-    f_t = power / vs
-    thermal = _temperature(given, coolant, fixed, kit, vs, b, q_prime, lc, power)
-    return (vs, b, a_loc, q, q_prime, h_eq, lc, u, power, f_t, f_t / fixed.force_ratio, *thermal)
+    return Kinematics(vs, b, a_loc, given.depth_mm * s * v, q_prime, q_prime / vs, fixed.contact_factor * sqrt(a_loc * d))
 
 
-def _power(base: Any, exponent: float, kit: Kit) -> Any:
-    return kit.sqrt(base) if exponent == 0.5 else base**exponent
+def rubbing(fixed: Constants, cut: Kinematics) -> float:
+    """(h_ref/h_eq)^p: how much more a thinner chip rubs."""
+    thinner = fixed.heq_ref_um / cut.equivalent_chip_um
+    return sqrt(thinner) if fixed.rub_exponent == 0.5 else thinner**fixed.rub_exponent
 
 
-def _temperature(given: Condition, coolant: Coolant, fixed: Constants, kit: Kit, vs: Any, b: Any, q_prime: Any, lc: Any,
-                 power: Any) -> tuple[Any, ...]:
-    """Partition, side flow, flux [W/mm²], surface temperature [°C], whether the fluid boiled, heat to the work."""
-    beta = math.sqrt(fixed.k_w_mk * fixed.rho_kg_m3 * fixed.c_j_kgk)
+def energy(given: Condition, fluid: Fluid, fixed: Constants, cut: Kinematics, rubs: float) -> Energy:
+    """u = u_ch + u_r·λ·S·(h_ref/h_eq)^p, P = u·Q, F_t = P/v_s, F_n = F_t/(F_t/F_n)."""
+    u = fixed.u_chip + fixed.u_rub * fluid.lubrication * given.sharpness * rubs
+    power = u * cut.removal_rate_mm3_s
+    f_t = power / cut.wheel_speed_m_s
+    return Energy(u, power, f_t, f_t / fixed.force_ratio)
+
+
+def band_width(given: Condition, fixed: Constants, cut: Kinematics) -> float:
+    """ξ = (b/4)·√(v/(α·lc)): how wide the heated band is for the time it is heated."""
     alpha = fixed.k_w_mk / (fixed.rho_kg_m3 * fixed.c_j_kgk)
-    partition = 1 / (1 + fixed.grain_k_w_mk / (beta * kit.sqrt(fixed.grain_radius_um * 1e-6 * vs)))
-    flux = power / (b * lc)
-    chips = kit.minimum(fixed.rho_kg_m3 * fixed.c_j_kgk * fixed.chip_limit_c * 1e-9 * q_prime / lc,
-                       CHIP_SHARE_MOST * flux)
-    speed = kit.sqrt(given.table_mm_s / lc)
-    xi = b * 1e-3 / (4 * math.sqrt(alpha)) * speed
-    side = kit.side_flow(xi)
-    h_w = beta * speed / side
+    return cut.engaged_width_mm * 1e-3 / (4 * sqrt(alpha)) * sqrt(given.table_mm_s / cut.contact_length_mm)
+
+
+def temperature(given: Condition, fluid: Fluid, fixed: Constants, cut: Kinematics, takes: Energy, side: float) -> Heat:
+    """Partition, flux [W/mm²], surface temperature [°C], whether the fluid boiled, heat to the work; ``side`` is F(ξ)."""
+    lc, flux = cut.contact_length_mm, takes.power_w / (cut.engaged_width_mm * cut.contact_length_mm)
+    beta = sqrt(fixed.k_w_mk * fixed.rho_kg_m3 * fixed.c_j_kgk)
+    partition = 1 / (1 + fixed.grain_k_w_mk / (beta * sqrt(fixed.grain_radius_um * 1e-6 * cut.wheel_speed_m_s)))
+    chips = min(fixed.rho_kg_m3 * fixed.c_j_kgk * fixed.chip_limit_c * 1e-9 * cut.specific_removal_rate_mm2_s / lc,
+                CHIP_SHARE_MOST * flux)
+    h_w = beta * sqrt(given.table_mm_s / lc) / side
     into_work = (flux - chips) * 1e6
     across = h_w / partition
     dry = into_work / across
-    cooled = into_work / (across + COOLANT_W_M2K[coolant])
-    boiled = fixed.ambient_c + cooled > BOILING_C[coolant]
-    rise = kit.where(boiled, dry, cooled)
-    return partition, side, flux, fixed.ambient_c + rise, boiled, rise * h_w / (flux * 1e6)
+    cooled = into_work / (across + fluid.coolant_w_m2k)
+    boiled = fixed.ambient_c + cooled > fluid.boiling_c
+    rise = dry if boiled else cooled
+    return Heat(partition, side, flux, fixed.ambient_c + rise, boiled, rise * h_w / (flux * 1e6))
 
 
 def heat_limit(*, temper_c: Annotated[float, Gt(-KELVIN), Lt(1500)], contact_ms: Positive,
@@ -241,8 +276,8 @@ def heat_limit(*, temper_c: Annotated[float, Gt(-KELVIN), Lt(1500)], contact_ms:
     return HeatLimit(min(equal_temper(temper_c, temper_h, math.log10(contact_ms / MS_AN_HOUR)), REHARDENING_C))
 
 
-def equal_temper(temper_c: float, temper_h: float, log_hours: Any) -> Any:
-    """Return the temperature that tempers as much in 10^``log_hours`` hours, a number or an array [°C]."""
+def equal_temper(temper_c: float, temper_h: float, log_hours: float) -> float:
+    """Return the temperature that tempers as much in 10^``log_hours`` hours [°C]."""
     return (temper_c + KELVIN) * (HOLLOMON_JAFFE + math.log10(temper_h)) / (HOLLOMON_JAFFE + log_hours) - KELVIN
 
 

@@ -2,25 +2,36 @@
 
 import math
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, fields
+from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
-from zesty_lark.core.process.evaluate import Condition, Constants, Coolant, Kit, model
-from zesty_lark.core.process.side_flow_table import side_flow_factor
+from zesty_lark.core.compiled import compiled, inlined
+from zesty_lark.core.process.evaluate import Condition, Constants, Coolant, Fluid, Kinematics, fluid_of
+from zesty_lark.core.process.kernel import band_width, energy, kinematics, rubbing, side_flow_read, side_flow_table, temperature
 
-__all__ = ["Evaluations", "evaluate_block", "evaluate_many"]
+__all__ = ["Conditions", "Evaluations", "evaluate_many"]
 
 Floats = NDArray[np.float64]
 
-BLOCK = 65_536
+BLOCK = 16384
 STANDARD = Constants()
-ARRAYS = Kit(np.sqrt, np.maximum, np.minimum, np.where, side_flow_factor)
 
 
-@dataclass(frozen=True)
-class Evaluations:
+class Conditions(NamedTuple):
+    """Many conditions: the fields of ``Condition`` as arrays or single numbers that fit together."""
+
+    wheel_diameter_mm: ArrayLike
+    wheel_rpm: ArrayLike
+    table_mm_s: ArrayLike
+    depth_mm: ArrayLike
+    crossfeed_mm: ArrayLike
+    edge_width_mm: ArrayLike
+    sharpness: ArrayLike
+
+
+class Evaluations(NamedTuple):
     """What many conditions come to, an array each; the fields of ``Evaluation``."""
 
     wheel_speed_m_s: Floats
@@ -42,37 +53,84 @@ class Evaluations:
     heat_to_work_fraction: Floats
 
 
-def evaluate_many(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluations:
+def evaluate_many(conditions: Conditions, coolant: Coolant, constants: Constants = STANDARD,
+                  out: Evaluations | None = None) -> Evaluations:
     """Evaluate many conditions at once; every field of the answer is an array of their common shape.
 
-    Worked in blocks that stay in the processor's cache, on every processor.
+    Parameters
+    ----------
+    conditions : Conditions
+        Arrays or numbers that broadcast together.
+    out : Evaluations, optional
+        An earlier answer of the same shape to fill again: new arrays for a million conditions cost as much as the model.
+
+    Raises
+    ------
+    ValueError
+        If the arrays do not fit together, or ``out`` has another shape.
     """
-    given = [np.asarray(getattr(condition, field.name), dtype=np.float64) for field in fields(Condition)]
+    given = [np.asarray(each, dtype=np.float64) for each in conditions]
     shape = np.broadcast_shapes(*(each.shape for each in given))
     size = math.prod(shape)
-    if size <= BLOCK:
-        return _broadcast(evaluate_block(Condition(*given), coolant, constants), shape)
-    flat = [each if each.ndim == 0 else np.broadcast_to(each, shape).reshape(-1) for each in given]
-    out = {field.name: np.empty(size, dtype=bool if field.name == "coolant_boiled" else np.float64)
-           for field in fields(Evaluations)}
+    if out is None:
+        out = Evaluations(*(np.empty(shape, bool if name == "coolant_boiled" else np.float64) for name in Evaluations._fields))
+    elif any(each.shape != shape or not each.flags.c_contiguous for each in out):
+        raise ValueError(f"out must have the shape {shape} of the conditions")
+    into = [each.reshape(-1) for each in out]
+    block = min(BLOCK, max(size, 1))
+    flat = [np.full(block, each) if each.ndim == 0 else np.require(np.broadcast_to(each, shape), requirements="CW").reshape(-1)
+            for each in given]
+    fluid, table = fluid_of(coolant), side_flow_table()
 
     def work(start: int) -> None:
-        part = slice(start, min(start + BLOCK, size))
-        block = evaluate_block(Condition(*(each if each.ndim == 0 else each[part] for each in flat)), coolant, constants)
-        for name, array in out.items():
-            array[part] = getattr(block, name)
+        part = slice(start, min(start + block, size))
+        _fill(Conditions(*(each[:part.stop - start] if whole.ndim == 0 else each[part]
+                           for each, whole in zip(flat, given, strict=True))),
+              fluid, constants, table, Evaluations(*(each[part] for each in into)))  # type: ignore[arg-type]
 
-    work(0)
-    with ThreadPoolExecutor() as threads:
-        list(threads.map(work, range(BLOCK, size, BLOCK)))
-    return Evaluations(**{name: array.reshape(shape) for name, array in out.items()})
-
-
-def evaluate_block(condition: Condition, coolant: Coolant, constants: Constants = STANDARD) -> Evaluations:
-    """Evaluate arrays of one shape that fit the processor's cache, without spreading numbers into arrays."""
-    return Evaluations(*model(condition, coolant, constants, ARRAYS))
+    if size <= block:
+        work(0)
+    else:
+        with ThreadPoolExecutor() as threads:
+            list(threads.map(work, range(0, size, block)))
+    return out
 
 
-def _broadcast(block: Evaluations, shape: tuple[int, ...]) -> Evaluations:
-    return Evaluations(**{field.name: np.broadcast_to(getattr(block, field.name), shape)
-                         for field in fields(Evaluations)})
+@compiled
+def _fill(given: Conditions, fluid: Fluid, fixed: Constants, table: Floats, out: Evaluations) -> None:
+    """Fill the answer in loops of what the compiler can work out for several numbers at once; the table is read between.
+
+    What a loop leaves for the next lies where the next writes its own: ``rubbing`` in the energy's place.
+    """
+    size = given.depth_mm.size
+    for i in range(size):
+        one = _one(given, i)
+        cut = kinematics(one, fixed)
+        out.wheel_speed_m_s[i], out.engaged_width_mm[i], out.local_depth_mm[i] = cut[0], cut[1], cut[2]
+        out.removal_rate_mm3_s[i], out.specific_removal_rate_mm2_s[i] = cut[3], cut[4]
+        out.equivalent_chip_um[i], out.contact_length_mm[i] = cut[5], cut[6]
+        out.side_flow_factor[i] = band_width(one, fixed, cut)
+    for i in range(size):
+        out.specific_energy_j_mm3[i] = rubbing(fixed, _cut(out, i))
+    for i in range(size):
+        out.side_flow_factor[i] = side_flow_read(table, out.side_flow_factor[i])
+    for i in range(size):
+        one, cut = _one(given, i), _cut(out, i)
+        takes = energy(one, fluid, fixed, cut, out.specific_energy_j_mm3[i])
+        heat = temperature(one, fluid, fixed, cut, takes, out.side_flow_factor[i])
+        out.specific_energy_j_mm3[i], out.power_w[i], out.tangential_n[i], out.normal_n[i] = takes
+        out.work_partition[i], out.heat_flux_w_mm2[i] = heat.work_partition, heat.heat_flux_w_mm2
+        out.surface_temperature_c[i], out.coolant_boiled[i] = heat.surface_temperature_c, heat.coolant_boiled
+        out.heat_to_work_fraction[i] = heat.heat_to_work_fraction
+
+
+@inlined
+def _one(given: Conditions, i: int) -> Condition:
+    return Condition(given.wheel_diameter_mm[i], given.wheel_rpm[i], given.table_mm_s[i], given.depth_mm[i],
+                     given.crossfeed_mm[i], given.edge_width_mm[i], given.sharpness[i])
+
+
+@inlined
+def _cut(out: Evaluations, i: int) -> Kinematics:
+    return Kinematics(out.wheel_speed_m_s[i], out.engaged_width_mm[i], out.local_depth_mm[i], out.removal_rate_mm3_s[i],
+                      out.specific_removal_rate_mm2_s[i], out.equivalent_chip_um[i], out.contact_length_mm[i])
