@@ -10,7 +10,7 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 from types import FunctionType
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import numba
 
@@ -49,7 +49,7 @@ def _kept_in() -> Path | None:
 
 _KEPT = _kept_in()
 if _KEPT is not None:
-    numba.config.CACHE_DIR = str(_KEPT)
+    setattr(numba.config, "CACHE_DIR", str(_KEPT))  # noqa: B010 - numba reads its settings by name
 
 
 def compiled(function: Function) -> Function:
@@ -57,8 +57,7 @@ def compiled(function: Function) -> Function:
 
     Division by zero gives infinity, as on arrays; not-a-number must not go in.
     """
-    made: Function = numba.njit(nogil=True, cache=_KEPT is not None, error_model="numpy", fastmath={"nnan"})(function)
-    return made
+    return cast(Function, numba.njit(nogil=True, cache=_KEPT is not None, error_model="numpy", fastmath={"nnan"})(function))
 
 
 def inlined(function: Function) -> Function:
@@ -68,8 +67,7 @@ def inlined(function: Function) -> Function:
     """
     seen = function.__globals__ | {"max": _larger, "min": _smaller}
     own = FunctionType(function.__code__, seen, function.__name__, function.__defaults__)
-    made: Function = numba.njit(inline="always", error_model="numpy", fastmath={"nnan"})(own)
-    return made
+    return cast(Function, numba.njit(inline="always", error_model="numpy", fastmath={"nnan"})(own))
 
 
 @numba.njit(inline="always")

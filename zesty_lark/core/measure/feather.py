@@ -4,19 +4,33 @@ Above a level t a triangle with corners z1 ≤ z2 ≤ z3 has the share g(t): 1 b
 1 − (t−z1)²/((z2−z1)(z3−z1)), then (z3−t)²/((z3−z2)(z3−z1)), 0 above z3; its stock is the integral of g from t up.
 """
 
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+
+from zesty_lark.core.compiled import compiled
 
 __all__ = ["cleaned", "triangles"]
 
 Floats = NDArray[np.float64]
 MICROMETRES_A_MM = 1000.0
-BLOCK = 131_072
 STEEP = 1e-4
 """A rise under this share of the levels' span is worked out level by level."""
+
+
+class _Sums(NamedTuple):
+    """What triangles add at each level, gathered as polynomials of the level.
+
+    Between two levels' places a triangle adds a constant polynomial; so each adds its coefficients where it begins and takes
+    them away where it ends, and one running sum over the levels gives them all: of the area ``(3, k + 1)`` and of the
+    volume ``(4, k + 1)``. ``extra`` ``(2, k)`` is the area and volume of the few that are worked out level by level.
+    """
+
+    area: Floats
+    volume: Floats
+    extra: Floats
 
 
 def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Floats]:
@@ -36,23 +50,20 @@ def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Fl
     """
     level = z.max() - depths
     order = np.argsort(level)
-    levels = level[order]
-    table = triangles(x, y)
-    half = -(-len(table) // 2 // BLOCK) * BLOCK
+    centre = float(level.mean())
+    t, table, heights = level[order] - centre, triangles(x, y), z - centre
+    span = max(float(np.ptp(level)), 1e-30)
 
-    def gather(part: NDArray[np.intp]) -> tuple[Floats, Floats, float]:
-        gathered, total = _Levels(levels), 0.0
-        for area, low, middle, high in _corners(x, y, z, part):
-            total += float(area.sum())
-            gathered.add(area, low, middle, high)
-        return *gathered.sums(), total
+    def gather(part: NDArray[np.intp]) -> tuple[_Sums, float]:
+        sums = _Sums(np.zeros((3, t.size + 1)), np.zeros((4, t.size + 1)), np.zeros((2, t.size)))
+        return sums, _gather(x, y, heights, part, t, STEEP * span, sums)
 
     with ThreadPoolExecutor(2) as threads:
-        parts = list(threads.map(gather, (table[:half], table[half:])))
-    share, volume = parts[0][0] + parts[1][0], parts[0][1] + parts[1][1]
-    total = parts[0][2] + parts[1][2]
+        (one, first), (other, second) = threads.map(gather, (table[:len(table) // 2], table[len(table) // 2:]))
+    total = first + second
     if total <= 0:
         raise ValueError("points must not all lie in a line")
+    share, volume = _at_levels(_Sums(*(a + b for a, b in zip(one, other, strict=True))), t)
     back = np.empty_like(order)
     back[order] = np.arange(order.size)
     return np.clip(share[back] / total, 0.0, 1.0), np.maximum(volume[back], 0.0) / MICROMETRES_A_MM
@@ -68,8 +79,11 @@ def triangles(x: Floats, y: Floats) -> NDArray[np.intp]:
             return np.asarray(Delaunay(np.column_stack((x, y))).simplices, dtype=np.intp)
         except QhullError as error:
             raise ValueError("points must not all lie in a line") from error
-    a, b, c, d = grid[:-1, :-1].ravel(), grid[:-1, 1:].ravel(), grid[1:, :-1].ravel(), grid[1:, 1:].ravel()
-    return np.concatenate((np.column_stack((a, b, d)), np.column_stack((a, d, c))))
+    a, b, c, d = grid[:-1, :-1], grid[:-1, 1:], grid[1:, :-1], grid[1:, 1:]
+    table = np.empty((2, *a.shape, 3), dtype=np.intp)
+    for column, corners in enumerate(((a, a), (b, d), (d, c))):
+        table[0, :, :, column], table[1, :, :, column] = corners
+    return table.reshape(-1, 3)
 
 
 def _grid_order(x: Floats, y: Floats) -> NDArray[np.intp] | None:
@@ -92,83 +106,76 @@ def _grid_order(x: Floats, y: Floats) -> NDArray[np.intp] | None:
     return grid.reshape(rows.size, columns.size)
 
 
-def _corners(x: Floats, y: Floats, z: Floats, table: NDArray[np.intp]) -> Iterator[tuple[Floats, Floats, Floats, Floats]]:
-    """Give the triangles' areas and sorted corner heights, a block at a time."""
-    for start in range(0, len(table), BLOCK):
-        i, j, k = table[start:start + BLOCK].T
-        area = np.abs((x[j] - x[i]) * (y[k] - y[i]) - (x[k] - x[i]) * (y[j] - y[i])) / 2
-        zi, zj, zk = z[i], z[j], z[k]
-        low = np.minimum(np.minimum(zi, zj), zk)
-        high = np.maximum(np.maximum(zi, zj), zk)
-        yield area, low, zi + zj + zk - low - high, high
+@compiled
+def _gather(x: Floats, y: Floats, z: Floats, table: NDArray[np.intp], t: Floats, steep: float, sums: _Sums) -> float:
+    """Add triangles to the sums; return their area [mm²]. ``z`` and the levels ``t`` [µm] are from the levels' middle."""
+    total = 0.0
+    for row in range(table.shape[0]):
+        i, j, k = table[row, 0], table[row, 1], table[row, 2]
+        area = abs((x[j] - x[i]) * (y[k] - y[i]) - (x[k] - x[i]) * (y[j] - y[i])) / 2
+        low, high = min(z[i], z[j], z[k]), max(z[i], z[j], z[k])
+        middle = z[i] + z[j] + z[k] - low - high
+        total += area
+        first = _place(t, low, 0)
+        second = _place(t, middle, first)
+        third = _place(t, high, second)
+        if second > 0:
+            _add(sums.area, 0, area, 0, second)
+            _add(sums.volume, 0, area * (low + middle + high) / 3, 0, second)
+            _add(sums.volume, 1, -area, 0, second)
+        _piece(t, sums, steep, area, low, middle - low, high - low, first, second, -1.0)
+        _piece(t, sums, steep, area, high, high - middle, high - low, second, third, 1.0)
+    return total
 
 
-class _Levels:
-    """What triangles add to each level, gathered as polynomials of the level.
+@compiled
+def _place(t: Floats, value: float, begin: int) -> int:
+    """How many levels lie under a value, at least ``begin``."""
+    end = t.size
+    while begin < end:
+        half = (begin + end) // 2
+        if t[half] < value:
+            begin = half + 1
+        else:
+            end = half
+    return begin
 
-    Between two levels' places a triangle adds a constant polynomial; so each adds its coefficients where it begins and
-    takes them away where it ends, and one running sum over the levels gives them all.
+
+@compiled
+def _add(into: Floats, power: int, what: float, begin: int, end: int) -> None:
+    into[power, begin] += what
+    into[power, end] -= what
+
+
+@compiled
+def _piece(t: Floats, sums: _Sums, steep: float, area: float, corner: float, rise: float, whole: float, begin: int, end: int,
+           sign: float) -> None:
+    """Add ± area·(t − corner)²/(rise·whole) and its integral between two levels' places.
+
+    The volume over a level: the foot's (t − c)³/3 comes back, the tip's (c − t)³/3 is what is there. A rise too small for
+    its coefficients to be summed without loss is worked out level by level.
     """
+    if end <= begin:
+        return
+    if rise > steep:
+        w, c = sign * area / (rise * whole), corner
+        _add(sums.area, 0, w * c * c, begin, end)
+        _add(sums.area, 1, -2 * w * c, begin, end)
+        _add(sums.area, 2, w, begin, end)
+        _add(sums.volume, 0, w * c * c * c / 3, begin, end)
+        _add(sums.volume, 1, -w * c * c, begin, end)
+        _add(sums.volume, 2, w * c, begin, end)
+        _add(sums.volume, 3, -w / 3, begin, end)
+        return
+    for level in range(begin, end):
+        off = t[level] - corner
+        ground = area * off * (off / rise if rise > 0 else 0.0) / whole
+        sums.extra[0, level] += sign * ground
+        sums.extra[1, level] -= sign * ground * off / 3
 
-    def __init__(self, levels: Floats) -> None:
-        self.centre, self.levels = float(levels.mean()), levels
-        self.t = levels - self.centre
-        self.area = np.zeros((3, levels.size + 1))
-        self.volume = np.zeros((4, levels.size + 1))
-        self.extra_area, self.extra_volume = np.zeros(levels.size), np.zeros(levels.size)
-        self.span = max(float(np.ptp(levels)), 1e-30)
 
-    def add(self, area: Floats, low: Floats, middle: Floats, high: Floats) -> None:
-        """Add a block of triangles with sorted corners."""
-        first, second, third = (np.searchsorted(self.levels, corner, "left") for corner in (low, middle, high))
-        low, middle, high = low - self.centre, middle - self.centre, high - self.centre
-        size = self.levels.size + 1
-        self.area[0] += np.bincount(np.zeros(1, np.intp), [area.sum()], size) - np.bincount(second, area, size)
-        whole = area * (low + middle + high) / 3
-        self.volume[0] += np.bincount(np.zeros(1, np.intp), [whole.sum()], size) - np.bincount(second, whole, size)
-        self.volume[1] -= np.bincount(np.zeros(1, np.intp), [area.sum()], size) - np.bincount(second, area, size)
-        self._piece(area, low, middle - low, high - low, first, second, -1.0)
-        self._piece(area, high, high - middle, high - low, second, third, 1.0)
-
-    def _piece(self, area: Floats, corner: Floats, rise: Floats, whole: Floats, begin: NDArray[np.intp],
-               end: NDArray[np.intp], sign: float) -> None:
-        """Add ± area·(t − corner)²/(rise·whole) and its integral between two levels."""
-        cut = np.flatnonzero(end > begin)
-        steep = rise[cut] > STEEP * self.span
-        at = cut[steep]
-        weight = area[at] / (rise[at] * whole[at])
-        begins, ends, c = begin[at], end[at], corner[at]
-        powers = [weight, weight * c]
-        powers += [powers[1] * c]
-        powers += [powers[2] * c]
-        sums = [np.bincount(begins, each, self.levels.size + 1) - np.bincount(ends, each, self.levels.size + 1)
-                for each in powers]
-        self.area[0] += sign * sums[2]
-        self.area[1] -= sign * 2 * sums[1]
-        self.area[2] += sign * sums[0]
-        # The volume over a level: the foot's (t−c)³/3 comes back, the tip's (c−t)³/3 is what is there.
-        self.volume[0] += sums[3] / 3 * sign
-        self.volume[1] -= sums[2] * sign
-        self.volume[2] += sums[1] * sign
-        self.volume[3] -= sums[0] / 3 * sign
-        self._one_by_one(area, corner, rise, whole, begin, end, cut[~steep], sign)
-
-    def _one_by_one(self, area: Floats, corner: Floats, rise: Floats, whole: Floats, begin: NDArray[np.intp],
-                    end: NDArray[np.intp], at: NDArray[np.intp], sign: float) -> None:
-        """The few whose rise is too small for their coefficients to be summed without loss."""
-        count = end[at] - begin[at]
-        which = np.repeat(at, count)
-        level = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + begin[which]
-        off = self.t[level] - corner[which]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            share = np.where(rise[which] > 0, off / rise[which], 0.0)
-        ground = area[which] * off * share / whole[which]
-        self.extra_area += sign * np.bincount(level, ground, self.levels.size)
-        self.extra_volume -= sign * np.bincount(level, ground * off / 3, self.levels.size)
-
-    def sums(self) -> tuple[Floats, Floats]:
-        """Area and volume above each level."""
-        area, volume = np.cumsum(self.area, axis=1)[:, :-1], np.cumsum(self.volume, axis=1)[:, :-1]
-        t = self.t
-        return (area[0] + t * (area[1] + t * area[2]) + self.extra_area,
-                volume[0] + t * (volume[1] + t * (volume[2] + t * volume[3])) + self.extra_volume)
+def _at_levels(sums: _Sums, t: Floats) -> tuple[Floats, Floats]:
+    """Area and volume above each level."""
+    area, volume = np.cumsum(sums.area, axis=1)[:, :-1], np.cumsum(sums.volume, axis=1)[:, :-1]
+    return (area[0] + t * (area[1] + t * area[2]) + sums.extra[0],
+            volume[0] + t * (volume[1] + t * (volume[2] + t * volume[3])) + sums.extra[1])

@@ -14,8 +14,9 @@ from annotated_types import Ge, Gt, Lt
 from zesty_lark.core.process.side_flow import side_flow_of
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "Condition", "Constants", "Coolant", "Energy", "Evaluation", "Fluid", "Heat",
-           "HeatLimit", "Kinematics", "band_width", "energy", "equal_temper", "evaluate", "fluid_of", "heat_limit", "kinematics", "rubbing", "temperature"]
+__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "REHARDENING_C", "Condition", "Constants", "Coolant", "Energy",
+           "Evaluation", "Fluid", "Heat", "HeatLimit", "Kinematics", "band_width", "energy", "equal_temper", "evaluate",
+           "fluid_of", "heat_limit", "kinematics", "rubbing", "temperature"]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
 
@@ -207,8 +208,8 @@ ambient_c, k_w_mk, rho_kg_m3, c_j_kgk : float
     fluid = fluid_of(coolant)
     cut = kinematics(given, constants)
     takes = energy(given, fluid, constants, cut, rubbing(constants, cut))
-    return Evaluation(*cut, *takes, *temperature(given, fluid, constants, cut, takes,
-                                                 side_flow_of(band_width(given, constants, cut))))
+    heat = temperature(given, fluid, constants, cut, takes, side_flow_of(band_width(given, constants, cut)))
+    return Evaluation(**cut._asdict(), **takes._asdict(), **heat._asdict())
 
 
 def kinematics(given: Condition, fixed: Constants) -> Kinematics:

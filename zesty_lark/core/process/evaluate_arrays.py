@@ -2,10 +2,10 @@
 
 import math
 from concurrent.futures import ThreadPoolExecutor
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import NDArray
 
 from zesty_lark.core.compiled import compiled, inlined
 from zesty_lark.core.process.evaluate import Condition, Constants, Coolant, Fluid, Kinematics, fluid_of
@@ -22,13 +22,13 @@ STANDARD = Constants()
 class Conditions(NamedTuple):
     """Many conditions: the fields of ``Condition`` as arrays or single numbers that fit together."""
 
-    wheel_diameter_mm: ArrayLike
-    wheel_rpm: ArrayLike
-    table_mm_s: ArrayLike
-    depth_mm: ArrayLike
-    crossfeed_mm: ArrayLike
-    edge_width_mm: ArrayLike
-    sharpness: ArrayLike
+    wheel_diameter_mm: Any
+    wheel_rpm: Any
+    table_mm_s: Any
+    depth_mm: Any
+    crossfeed_mm: Any
+    edge_width_mm: Any
+    sharpness: Any
 
 
 class Evaluations(NamedTuple):
@@ -76,17 +76,17 @@ def evaluate_many(conditions: Conditions, coolant: Coolant, constants: Constants
         out = Evaluations(*(np.empty(shape, bool if name == "coolant_boiled" else np.float64) for name in Evaluations._fields))
     elif any(each.shape != shape or not each.flags.c_contiguous for each in out):
         raise ValueError(f"out must have the shape {shape} of the conditions")
-    into = [each.reshape(-1) for each in out]
+    into = {name: each.reshape(-1) for name, each in out._asdict().items()}
     block = min(BLOCK, max(size, 1))
-    flat = [np.full(block, each) if each.ndim == 0 else np.require(np.broadcast_to(each, shape), requirements="CW").reshape(-1)
-            for each in given]
-    fluid, table = fluid_of(coolant), side_flow_table()
+    flat = [np.full(block, each) if each.ndim == 0 else
+            np.require(np.broadcast_to(each, shape), requirements=["C", "W"]).reshape(-1) for each in given]
+    fluid, table, fixed = fluid_of(coolant), side_flow_table(), Constants(*(float(each) for each in constants))
 
     def work(start: int) -> None:
         part = slice(start, min(start + block, size))
         _fill(Conditions(*(each[:part.stop - start] if whole.ndim == 0 else each[part]
                            for each, whole in zip(flat, given, strict=True))),
-              fluid, constants, table, Evaluations(*(each[part] for each in into)))  # type: ignore[arg-type]
+              fluid, fixed, table, Evaluations(**{name: each[part] for name, each in into.items()}))
 
     if size <= block:
         work(0)

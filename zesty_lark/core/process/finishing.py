@@ -1,15 +1,20 @@
 """The finish: its passes, blanks, roughness, size lost and hollow, over every crossfeed, speed and dress."""
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.compiled import compiled
 from zesty_lark.core.measure.cooling import STEEL_EXPANSION
-from zesty_lark.core.process.cutting import Cutting, Settings, cut
+from zesty_lark.core.process.cutting import Bounds, Cutting, Face, Settings, face_of, follow
+from zesty_lark.core.process.evaluate import Fluid, fluid_of
 from zesty_lark.core.process.finish import FINISH_R1_UM, HEQ_REFERENCE_UM
 from zesty_lark.core.process.heat import C_J_KGK, CHUCK_W_M2K, RHO_KG_M3, TOP_W_M2K
+from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.plan_input import Asked, DressKind
 from zesty_lark.core.wheel.dressing import DRESSES
 
@@ -23,8 +28,8 @@ FLATNESS_SHARE = 0.5
 OVERLAP_LEAST = 3.0
 DIAMOND_MM = 0.8
 MOST_BLANKS = 60
-TRIED_AT_ONCE = 512
 KINDS: tuple[DressKind, ...] = ("rough", "general", "fine")
+LIMITS = ("temperature", "power", "hold", "flatness", "finish", "size")
 
 
 @dataclass(frozen=True)
@@ -64,7 +69,62 @@ class Finish:
         return max(share for _, share in self.used)
 
 
-@lru_cache(maxsize=4096)
+class _Grid(NamedTuple):
+    """Settings of a finish in order of time, as arrays or as the numbers of one: crossfeed [mm], table [mm/s], dress (index
+    into ``KINDS``), a pass [s]."""
+
+    crossfeed: Any
+    table: Any
+    dress: Any
+    seconds: Any
+
+
+class _Dress(NamedTuple):
+    """The dresses' sharpness, lead [mm] and depth [mm]."""
+
+    sharpness: Floats
+    lead: Floats
+    depth: Floats
+
+
+class _Wanted(NamedTuple):
+    """What a finish must keep to: share of the temperature limit, power [W], hold safety, hollow [µm], Ra [µm], size [mm];
+    the face's heat losses [W/m²K] and the edge a dress leaves [mm]."""
+
+    heat_share: float
+    power: float
+    hold: float
+    hollow_um: float
+    ra_um: float
+    size: float
+    losses: float
+    edge: float
+
+
+class _Finished(NamedTuple):
+    """A setting worked out: its cutting, blanks, what the springs and the wheel keep back [mm], hollow and Ra [µm], and the
+    share it uses of each of ``LIMITS``."""
+
+    done: Cutting
+    blanks: int
+    left: float
+    lost: float
+    hollow_um: float
+    ra_um: float
+    used: tuple[float, float, float, float, float, float]
+
+
+@dataclass(frozen=True)
+class _Question:
+    """What the compiled lines work with."""
+
+    face: Face
+    fluid: Fluid
+    side_flow: Floats
+    wanted: _Wanted
+    dresses: _Dress
+
+
 def best_finish(asked: Asked, kind: FinishKind, left_mm: float) -> Finish:
     """Return the quickest finish within the limits, or else the one that breaks them least.
 
@@ -77,113 +137,138 @@ def best_finish(asked: Asked, kind: FinishKind, left_mm: float) -> Finish:
     left_mm : float
         What roughing leaves for the springs to give back [mm].
     """
-    crossfeed, table, dress = _grid(asked, kind)
-    strokes = np.ceil((asked.across + asked.wheel.width_mm) / crossfeed - 1e-9)
-    seconds = strokes * (asked.stroke / table + asked.machine.reversal_s)
-    order = np.lexsort((dress, table, crossfeed, seconds))
-    best: Finish | None = None
-    for start in range(0, order.size, TRIED_AT_ONCE):
-        at = order[start:start + TRIED_AT_ONCE]
-        if best is not None and best.worst <= 1 and (kind.passes + 1) * seconds[at[0]] / 60 > best.minutes:
-            break
-        found = _best_of(asked, kind, left_mm, crossfeed[at], table[at], dress[at])
-        if best is None or (found.worst > 1, found.minutes if found.worst <= 1 else found.worst) < (
-                best.worst > 1, best.minutes if best.worst <= 1 else best.worst):
-            best = found
-    assert best is not None
-    return best
+    key = (kind, left_mm)
+    if key not in asked.finishes:
+        grid = _bare(asked, kind)
+        pick = _search(asked, kind, left_mm, grid, careless=False)
+        if pick < 0:
+            grid = _grid(asked, kind)
+            pick = _search(asked, kind, left_mm, grid, careless=True)
+        asked.finishes[key] = _described(asked, kind, left_mm, grid, pick)
+    finish: Finish = asked.finishes[key]
+    return finish
 
 
-def _best_of(asked: Asked, kind: FinishKind, left_mm: float, crossfeed: Floats, table: Floats,
-             dress: NDArray[np.int64]) -> Finish:
-    """The quickest within the limits of some settings, or else the one that breaks them least."""
-    step = np.full(crossfeed.size, kind.step * asked.graduation)
-    sharp = np.array([DRESSES[name].sharpness for name in KINDS])[dress]
-    done = cut(asked, Settings(step, step, np.full(crossfeed.size, kind.passes), crossfeed, table,
-                               np.full(crossfeed.size, asked.grain), sharp, np.full(crossfeed.size, left_mm)))
-    blanks, left, lost = _blanks(asked, kind, crossfeed, done)
-    strokes_a_pass = np.ceil((asked.across + asked.wheel.width_mm) / crossfeed - 1e-9)
-    seconds = strokes_a_pass * (asked.stroke / table + asked.machine.reversal_s)
-    minutes = (kind.passes + blanks) * seconds / 60
-    hollow = _hollow(asked, done.last_heat_j, seconds)
-    ra = _roughness(dress, done.last_chip_um)
-    used = _used(asked, done, left + lost, hollow, ra)
-    worst = np.max(list(used.values()), axis=0)
-    fits = worst <= 1
-    order = np.lexsort((table, crossfeed, dress, worst, minutes)) if fits.any() else np.lexsort((minutes, worst))
-    pick = int(order[np.flatnonzero(fits[order])[0]]) if fits.any() else int(order[0])
-    return Finish(
-        kind, float(crossfeed[pick]), float(table[pick]), KINDS[int(dress[pick])], int(blanks[pick]),
-        int(strokes_a_pass[pick] * (kind.passes + blanks[pick])), float(minutes[pick]), float(done.temperature[pick]),
-        float(done.limit[pick]), float(done.power[pick]), float(done.tangential[pick]), float(done.hold[pick]),
-        float(hollow[pick]), float(lost[pick] * 1000), float(left[pick] * 1000), float(ra[pick]),
-        tuple((name, float(share[pick])) for name, share in used.items()))
+@lru_cache(maxsize=256)
+def _bare(asked: Asked, kind: FinishKind) -> _Grid:
+    """The settings that are within the limits when nothing is left to the springs.
+
+    What is left only makes the passes deeper: hotter, rougher, with more wear and blanks; so no others need be tried then.
+    """
+    grid, q = _grid(asked, kind), _question(asked, careless=False)
+    within = _which_fit(q.face, q.fluid, q.side_flow, q.wanted, q.dresses, kind.passes, kind.step * asked.graduation, grid)
+    return _Grid(*(each[within] for each in grid))
 
 
-def _grid(asked: Asked, kind: FinishKind) -> tuple[Floats, Floats, NDArray[np.int64]]:
-    """Every crossfeed with overlap 3 or more, table speed and dress."""
+def _search(asked: Asked, kind: FinishKind, left_mm: float, grid: _Grid, careless: bool) -> int:
+    q = _question(asked, careless)
+    return int(_quickest(q.face, q.fluid, q.side_flow, q.wanted, q.dresses, kind.passes, kind.step * asked.graduation,
+                         left_mm, grid, careless))
+
+
+@lru_cache(maxsize=64)
+def _question(asked: Asked, careless: bool) -> _Question:
+    machine = asked.machine
+    wanted = _Wanted(max(FINISH_HEAT_SHARE - asked.margin, 1e-9), float(machine.spindle_w), asked.hold_wanted,
+                     FLATNESS_SHARE * asked.flatness_um, float(asked.ra_um), SIZE_SHARE * asked.tolerance,
+                     TOP_W_M2K[asked.coolant] + CHUCK_W_M2K, float(asked.grain))
+    dresses = [DRESSES[name] for name in KINDS]
+    return _Question(face_of(asked, careless), fluid_of(asked.coolant), side_flow_table(), wanted, _Dress(
+        np.array([each.sharpness for each in dresses]), np.array([DIAMOND_MM / each.overlap for each in dresses]),
+        np.array([each.depth_mm for each in dresses])))
+
+
+def _grid(asked: Asked, kind: FinishKind) -> _Grid:
+    """Every crossfeed with overlap 3 or more, table speed and dress, in order of time."""
     if kind.crossfeed is not None:
         crossfeeds = [kind.crossfeed]
     else:
         widest = asked.snap_crossfeed(asked.wheel.width_mm / OVERLAP_LEAST)
         crossfeeds = [each for each in asked.crossfeeds if each <= widest + 1e-9] or [widest]
     mesh = np.meshgrid(np.array(crossfeeds), np.array(asked.speeds), np.arange(len(KINDS)), indexing="ij")
-    return mesh[0].ravel(), mesh[1].ravel(), mesh[2].ravel()
+    crossfeed, table, dress = (each.ravel() for each in mesh)
+    strokes = np.ceil((asked.across + asked.wheel.width_mm) / crossfeed - 1e-9)
+    seconds = strokes * (asked.stroke / table + asked.machine.reversal_s)
+    order = np.lexsort((table, crossfeed, dress, seconds))
+    return _Grid(crossfeed[order], table[order], dress[order], seconds[order])
 
 
-def _blanks(asked: Asked, kind: FinishKind, crossfeed: Floats, done: Cutting) -> tuple[NDArray[np.int64], Floats, Floats]:
-    """Blanks after the finish: at least one, until what is left plus size lost is within a tenth of the tolerance."""
-    allowed = SIZE_SHARE * asked.tolerance
-    slices = np.maximum(1, np.floor(asked.wheel.width_mm / crossfeed + 0.5 + 1e-9)).astype(np.int64)
-    feeding = np.ceil(asked.across / crossfeed - 1e-9)
-    lost = kind.step * asked.graduation * _poisson_from(slices, done.last_kappa * feeding * kind.passes)
-    wipes = np.maximum(1, np.floor(asked.wheel.width_mm / crossfeed + 1e-9))
-    keeps = (1 - asked.machine.cut_ratio) ** wipes
-    left = done.left * keeps
-    blanks = np.ones(crossfeed.size, np.int64)
-    for _ in range(MOST_BLANKS - 1):
-        more = (left + lost > allowed) & (lost < allowed) & (keeps > 0)
-        if not more.any():
+@compiled
+def _which_fit(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, step: float,
+               grid: _Grid) -> NDArray[np.bool_]:
+    """Which settings are within the limits when nothing is left to the springs."""
+    fits = np.zeros(grid.seconds.size, np.bool_)
+    for i in range(grid.seconds.size):
+        one = _Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i])
+        fits[i] = max(_finished(face, fluid, table, wanted, dresses, passes, step, 0.0, one).used) <= 1
+    return fits
+
+
+@compiled
+def _quickest(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, step: float,
+              left: float, grid: _Grid, careless: bool) -> int:
+    """The place of the quickest setting within the limits; if none is, -1, or when ``careless`` that of the least wrong."""
+    best, best_seconds, best_share = -1, np.inf, np.inf
+    for i in range(grid.seconds.size):
+        if (passes + 1) * grid.seconds[i] > best_seconds and best_share <= 1:
             break
-        left = np.where(more, left * keeps, left)
-        blanks += more
-    return blanks, left, lost
+        one = _Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i])
+        made = _finished(face, fluid, table, wanted, dresses, passes, step, left, one)
+        share, seconds = max(made.used), (passes + made.blanks) * one.seconds
+        if share <= 1:
+            better = best_share > 1 or seconds < best_seconds - 1e-9 or (seconds <= best_seconds + 1e-9 and share < best_share)
+        else:
+            better = careless and best_share > 1 and share < best_share
+        if better:
+            best, best_seconds, best_share = i, seconds, share
+    return best
 
 
-def _poisson_from(least: NDArray[np.int64], mean: Floats) -> Floats:
+@compiled
+def _finished(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, step: float,
+              left: float, one: _Grid) -> _Finished:
+    """Work out one setting of a finish."""
+    done = follow(face, fluid, table, Bounds(wanted.heat_share if face.most_worn <= 1 else np.inf, np.inf), Settings(
+        step, step, passes, one.crossfeed, one.table, wanted.edge, dresses.sharpness[one.dress], left))
+    lost = step * _poisson_from(max(1, int(face.wheel_width / one.crossfeed + 0.5 + 1e-9)),
+                                done.last_kappa * math.ceil(face.across / one.crossfeed - 1e-9) * passes)
+    keeps = (1 - face.cut_ratio) ** max(1, int(face.wheel_width / one.crossfeed + 1e-9))
+    blanks, still = 1, done.left * keeps
+    while blanks < MOST_BLANKS and still + lost > wanted.size and lost < wanted.size and keeps > 0:
+        blanks, still = blanks + 1, still * keeps
+    hollow = _hollow(face, wanted.losses, done.last_heat_j, one.seconds)
+    ra = FINISH_R1_UM * math.sqrt(dresses.lead[one.dress]) * dresses.depth[one.dress] ** 0.25 * (
+        done.last_chip_um / HEQ_REFERENCE_UM) ** 0.3
+    return _Finished(done, blanks, still, lost, hollow, ra, (
+        done.heat_share / wanted.heat_share, done.power / wanted.power, wanted.hold / max(done.hold, 1e-12),
+        hollow / wanted.hollow_um, ra / wanted.ra_um, (still + lost) / wanted.size))
+
+
+@compiled
+def _poisson_from(least: int, mean: float) -> float:
     """P(Poisson(mean) ≥ least), term by term."""
-    term = np.exp(-mean)
-    below = np.zeros(mean.size)
-    for count in range(int(min(least.max(), 400))):
-        below += np.where(count < least, term, 0.0)
-        term = term * mean / (count + 1)
-    tail: Floats = np.clip(1 - below, 0.0, 1.0)
-    return tail
+    term, below = math.exp(-mean), 0.0
+    for count in range(min(least, 400)):
+        below += term
+        term *= mean / (count + 1)
+    return min(max(1 - below, 0.0), 1.0)
 
 
-def _hollow(asked: Asked, heat_j: Floats, seconds: Floats) -> Floats:
+@compiled
+def _hollow(face: Face, losses: float, heat_j: float, seconds: float) -> float:
     """α·H·(E/(t_p·h·A))·(1 − e^(−t_p/τ)) [µm]."""
-    losses = TOP_W_M2K[asked.coolant] + CHUCK_W_M2K
-    tau = RHO_KG_M3 * C_J_KGK * asked.part.height_mm * 1e-3 / losses
-    rise = heat_j / (seconds * losses * asked.area * 1e-6) * (1 - np.exp(-seconds / tau))
-    hollow: Floats = STEEL_EXPANSION * asked.part.height_mm * rise * 1000
-    return hollow
+    tau = RHO_KG_M3 * C_J_KGK * face.height * 1e-3 / losses
+    rise = heat_j / (seconds * losses * face.length * face.width * 1e-6) * (1 - math.exp(-seconds / tau))
+    return STEEL_EXPANSION * face.height * rise * 1000
 
 
-def _roughness(dress: NDArray[np.int64], chip_um: Floats) -> Floats:
-    lead = np.array([DIAMOND_MM / DRESSES[name].overlap for name in KINDS])[dress]
-    depth = np.array([DRESSES[name].depth_mm for name in KINDS])[dress]
-    ra: Floats = FINISH_R1_UM * np.sqrt(lead) * depth**0.25 * (chip_um / HEQ_REFERENCE_UM) ** 0.3
-    return ra
-
-
-def _used(asked: Asked, done: Cutting, size: Floats, hollow: Floats, ra: Floats) -> dict[str, Floats]:
-    heat = max(FINISH_HEAT_SHARE - asked.margin, 1e-9)
-    return {
-        "temperature": done.heat_share / heat, "power": done.power / asked.machine.spindle_w,
-        "hold": asked.hold_wanted / np.maximum(done.hold, 1e-12),
-        "flatness": hollow / (FLATNESS_SHARE * asked.flatness_um), "finish": ra / asked.ra_um,
-        "size": size / (SIZE_SHARE * asked.tolerance),
-    }
-
-
+def _described(asked: Asked, kind: FinishKind, left_mm: float, grid: _Grid, pick: int) -> Finish:
+    q = _question(asked, careless=True)
+    one = _Grid(*(each[pick] for each in grid))
+    made = _finished(q.face, q.fluid, q.side_flow, q.wanted, q.dresses, kind.passes, kind.step * asked.graduation, left_mm,
+                     one)
+    passes, crossfeed, done = kind.passes + made.blanks, float(one.crossfeed), made.done
+    return Finish(
+        kind, crossfeed, float(one.table), KINDS[int(one.dress)], made.blanks, asked.strokes(crossfeed) * passes,
+        passes * float(one.seconds) / 60, done.temperature, done.limit, done.power, done.tangential, done.hold,
+        made.hollow_um, made.lost * 1000, made.left * 1000, made.ra_um, tuple(zip(LIMITS, made.used, strict=True)))

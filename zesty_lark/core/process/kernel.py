@@ -7,6 +7,7 @@ within 2 parts in 10⁸ between its ends.
 import math
 from functools import cache
 from math import sqrt
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,19 +52,19 @@ def _cubics() -> Floats:
 
 
 @compiled
-def _value(root: float) -> float:
+def _value(root: float) -> Any:
     xi = root * root
-    return math.erf(xi) + xi / math.sqrt(math.pi) * exponential_integral(xi * xi)
+    return math.erf(xi) + xi / math.sqrt(math.pi) * float(exponential_integral(xi * xi))
 
 
 @compiled
-def _slope(root: float) -> float:
+def _slope(root: float) -> Any:
     """F's rise over a piece at the slope it has at √ξ."""
     return exponential_integral(root**4) / math.sqrt(math.pi) * 2 * root / PER_UNIT
 
 
 @inlined
-def side_flow_read(table: Floats, xi: float) -> float:
+def side_flow_read(table: Floats, xi: float) -> Any:
     """Return F(ξ) from the table; beyond its ends, what it is there."""
     place = (sqrt(min(max(xi, LEAST), MOST)) - START) * PER_UNIT
     piece = min(int(place), PIECES - 1)

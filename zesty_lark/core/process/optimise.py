@@ -10,7 +10,8 @@ from annotated_types import Ge, Le
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.process.finishing import FinishKind
 from zesty_lark.core.process.plan_input import Asked, ChuckIn, MachineIn, PartIn, WheelIn, asked
-from zesty_lark.core.process.planner import Binding, Plan, Space, best_plan, finish_kinds, plan_at
+from zesty_lark.core.process.planner import Binding, Plan, best_plan, finish_kinds, plan_at
+from zesty_lark.core.process.roughing import Space
 from zesty_lark.core.quantities import ExactPositive, InputError, NonNegative, Positive
 
 __all__ = ["CurvePoint", "Optimum", "SchoolName", "SchoolResult", "Schools", "optimise", "schools"]
@@ -19,9 +20,10 @@ SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
 Margin = Annotated[float, Ge(0), Le(0.7)]
 Skew = Annotated[float, Ge(-90), Le(90)]
 
-CURVE_STRIDE = 6
 MOST_MARGIN = 0.74
-CURVE_MARGINS = (0.0, 0.1, 0.2, 0.3, 0.4)
+NEARLY = 1.3
+"""The next point of the curve is first looked for within this many times the last one's minutes."""
+CURVE_MARGINS = (0.1, 0.2, 0.3, 0.4)
 LIGHT_MOST_MM, LIGHT_LEAST_MM, LIGHT_CROSSFEED_MM = 0.05, 0.005, 0.5
 AT_ONCE_FINISH_MM = (0.010, 0.015)
 AT_ONCE_CROSSFEED_MM = 1.0
@@ -122,28 +124,24 @@ def _whole_space(question: Asked) -> Space:
 
 
 def _curve(question: Asked, plan: Plan, margin: float) -> list[CurvePoint]:
-    """Minutes for rising margins, over every sixth crossfeed and speed: a plan that has them, not always the shortest."""
+    """The shortest minutes for rising margins."""
     points: list[CurvePoint] = []
     last: Plan | None = plan
-    coarse = replace(question, crossfeeds=question.crossfeeds[::CURVE_STRIDE],
-                     speeds=tuple(sorted({*question.speeds[::CURVE_STRIDE], question.speeds[-1]})))
-    for more in CURVE_MARGINS[1:]:
+    for more in CURVE_MARGINS:
         wanted = round(margin + more, 6)
         if wanted >= MOST_MARGIN:
             break
         if last is not None and last.temperature_margin < wanted:
-            wider = replace(coarse, margin=wanted)
-            last = best_plan(wider, _whole_space(wider))
-        points.append(CurvePoint(wanted, max(last.minutes, points[-1].minutes or 0.0 if points else plan.minutes)
-                                 if last is not None else None))
+            wider = replace(question, margin=wanted)
+            last = best_plan(wider, _whole_space(wider), last.minutes * NEARLY) or best_plan(wider, _whole_space(wider))
+        points.append(CurvePoint(wanted, last.minutes if last is not None else None))
     return points
 
 
 def _nothing(question: Asked) -> InputError:
     """Say which limit nothing meets, and the plan that comes nearest."""
     kinds = finish_kinds(question)
-    tried = [plan_at(question, Space(kinds, [crossfeed], [0.0], "rough"), downfeed, crossfeed, table,
-                     chamfer, kind)
+    tried = [plan_at(question, "rough", downfeed, crossfeed, table, chamfer, kind)
              for crossfeed in (question.crossfeeds[0], question.crossfeeds[len(question.crossfeeds) // 3])
              for table in (question.speeds[0], question.speeds[-1]) for downfeed in (1, 4)
              for chamfer in question.chamfers() for kind in (kinds[0], kinds[-1])]
@@ -163,7 +161,7 @@ def _school(name: SchoolName, question: Asked) -> SchoolResult:
     if found:
         plan = min(found, key=lambda each: (round(each.minutes, 9), -each.temperature_margin))
     else:
-        plan = _home(name, question, spaces[0])
+        plan = _home(name, question, spaces[-1])
     return SchoolResult(**{field.name: getattr(plan, field.name) for field in fields(Plan)}, school=name,
                         why=_why(plan))
 
@@ -178,12 +176,11 @@ def _home(name: SchoolName, question: Asked, space: Space) -> Plan:
     if name == "light":
         crossfeed = question.snap_crossfeed(0.4)
     elif name == "peel":
-        downfeed = min(rough, max(1, math.floor(question.grain / 2 / question.graduation + 1e-9)))
-        crossfeed = question.snap_crossfeed(PEEL_SHARES[1] * question.grain)
+        downfeed, crossfeed = min(rough, space.most_downfeed), space.crossfeeds[0]
     elif name in ("sharp_wide", "auto"):
         crossfeed = space.crossfeeds[0]
     chamfer = question.wheel.leading_chamfer_mm
-    return plan_at(question, space, max(downfeed, 1), crossfeed, question.speeds[-1], chamfer, kind)
+    return plan_at(question, space.dress, max(downfeed, 1), crossfeed, question.speeds[-1], chamfer, kind)
 
 
 def _why(plan: Plan) -> str:
@@ -210,12 +207,13 @@ def _all_at_once(question: Asked) -> list[Space]:
 
 
 def _peel(question: Asked) -> list[Space]:
+    """A pass as deep as half a grain; the finish at its own crossfeed."""
     most = max(1, math.floor(question.grain / 2 / question.graduation + 1e-9))
-    low, high = (question.snap_crossfeed(share * question.grain) for share in PEEL_SHARES)
-    crossfeeds = sorted({low, high})
     kind = finish_kinds(question)[0]
     levels = max(1, -(-max(question.graduations - kind.passes * kind.step, 1) // most))
-    return [Space([kind], crossfeeds, [question.wheel.leading_chamfer_mm], "general", 1, most, (levels, levels), True)]
+    return [Space([replace(kind, crossfeed=crossfeed)], [crossfeed], [question.wheel.leading_chamfer_mm], "general", 1, most,
+                  (levels, levels)) for crossfeed in sorted({question.snap_crossfeed(share * question.grain)
+                                                             for share in PEEL_SHARES})]
 
 
 def _sharp_wide(question: Asked) -> list[Space]:

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass, field
 from decimal import ROUND_DOWN, Decimal
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Gt, Le, Lt
 
@@ -90,6 +90,10 @@ class Asked:
         Table speeds to choose from [mm/s].
     crossfeeds : tuple of float
         The least crossfeed for each number of strokes [mm].
+    finishes : dict
+        Finishes worked out for this question so far.
+    broken : dict
+        Roughings known to break a limit, for this question or the same one with more margin.
     """
 
     part: PartIn
@@ -115,6 +119,8 @@ class Asked:
     volume_reference: float
     speeds: tuple[float, ...] = field(repr=False)
     crossfeeds: tuple[float, ...] = field(repr=False)
+    finishes: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
+    broken: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
 
     def strokes(self, crossfeed: float) -> int:
         """Strokes of a pass: none at the side, a feed at each end."""
