@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,8 +22,8 @@ from zesty_lark.core.calc import answer
 from zesty_lark.core.measure.feather import cleaned
 from zesty_lark.core.measure.flatness import minimum_zone
 from zesty_lark.core.measure.gauges import gauge_stack
-from zesty_lark.core.process.evaluate import Condition
-from zesty_lark.core.process.evaluate_arrays import evaluate_many
+from zesty_lark.core.process import finishing
+from zesty_lark.core.process.evaluate_arrays import Conditions, evaluate_many
 from zesty_lark.core.process.heat import heatmap
 from zesty_lark.core.wheel.balance import ring
 
@@ -69,10 +70,13 @@ def test_a_million_conditions(benchmark: BenchmarkFixture) -> None:
     count = 1_000_000
     depth, crossfeed = RANDOM.uniform(0.002, 0.2, count), RANDOM.uniform(0.1, 12, count)
     table, edge = RANDOM.uniform(80, 350, count), RANDOM.uniform(0.3, 4, count)
-    condition = Condition(180.0, 3000.0, table, depth, crossfeed, edge, 0.8)
-    benchmark(lambda: evaluate_many(condition, "water"))
-    ratio = quickest(lambda: evaluate_many(condition, "water")) / quickest(lambda: np.sqrt(depth), 15)
-    print(f"\na million conditions over one sqrt: {ratio:.0f}")
+    conditions = Conditions(180.0, 3000.0, table, depth, crossfeed, edge, 0.8)
+    answer = evaluate_many(conditions, "water")
+    benchmark(lambda: evaluate_many(conditions, "water", out=answer))
+    root = quickest(lambda: np.sqrt(depth), 30)
+    again = quickest(lambda: evaluate_many(conditions, "water", out=answer), 15) / root
+    new = quickest(lambda: evaluate_many(conditions, "water"), 15) / root
+    print(f"\na million conditions over one sqrt: {again:.0f} into the same arrays, {new:.0f} into new ones")
 
 
 def test_feather_line_of_a_million_points_at_200_depths(benchmark: BenchmarkFixture) -> None:
@@ -92,8 +96,12 @@ def test_heat_map_of_a_thousand_strokes(benchmark: BenchmarkFixture) -> None:
 
 @pytest.mark.parametrize("curve", [False, True])
 def test_the_best_plan(benchmark: BenchmarkFixture, curve: bool) -> None:
-    """Wanted: 150 ms, with its curve 300 ms."""
-    assert benchmark(lambda: answer("pass.optimise", ASKED | {"with_curve": curve}))["plan"]["within_limits"]
+    """At most 150 ms, with its curve 300 ms; nothing is kept from one round to the next but the compiled code."""
+    def ask() -> dict[str, Any]:
+        finishing._bare.cache_clear()
+        return answer("pass.optimise", ASKED | {"with_curve": curve})
+
+    assert benchmark(ask)["plan"]["within_limits"]
 
 
 def test_all_schools(benchmark: BenchmarkFixture) -> None:

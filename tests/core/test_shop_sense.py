@@ -137,6 +137,12 @@ def test_a_good_set_up_passes_everything() -> None:
      "parallel flush with the edge", "caution"),
     ("", {"clamps": [{"overhang_mm": 20, "block_moment_nmm": 100, "clamp_moment_nmm": 50}]}, "clamp overhang", "stop"),
     ("feeds", {"end_clearance_mm": 2}, "stroke too short to clear", "caution"),
+    ("", {"travel": {"along_mm": 120, "across_mm": 300}}, "table travel too short", "stop"),
+    ("", {"travel": {"along_mm": 400, "across_mm": 60}}, "saddle travel too short", "stop"),
+    ("", {"travel": {"along_mm": 400, "across_mm": 300, "height_mm": 20}}, "no room under the wheel", "stop"),
+    ("", {"fence": {}}, "fence not checked", "caution"),
+    ("", {"fence": {"out_of_parallel_um": 6, "allowed_um": 4}}, "fence out of line", "stop"),
+    ("", {"fence": {"out_of_parallel_um": 2, "ground_in_place": False}}, "fence not ground in place", "caution"),
     ("", {"vise": True, "feeds": SETUP["feeds"] | {"towards_solid_jaw": False}}, "vise the wrong way round", "stop"),  # type: ignore[operator]
     ("", {"nozzle_on": False, "feeds": SETUP["feeds"] | {"downfeed_mm": 0.1}}, "no coolant", "caution"),  # type: ignore[operator]
     ("part", {"contact_mm2": 300}, "small contact", "caution"), ("", {"chuck_clean": False}, "chuck not clean", "caution"),
@@ -179,3 +185,42 @@ def test_an_edge_break_and_a_magnet_that_holds_nothing() -> None:
     hold = answer("hold.check", {"contact_mm2": 4000, "length_along_mm": 88, "height_mm": 22, "thickness_mm": 22,
                                  "span_across_poles_mm": 54, "tangential_n": 10, "material_factor": 0})
     assert hold["pull_n"] == 0 and hold["advice"] == "stop"
+
+
+def test_a_turned_part_can_need_more_travel_than_a_straight_one() -> None:
+    enough = {"along_mm": 160, "across_mm": 90}
+    assert check("", travel=enough) == {}
+    assert set(check("", travel=enough | {"skew_deg": 45})) == {"saddle travel too short"}
+
+
+@pytest.mark.parametrize(("asked", "abrasive", "grits", "grades"), [
+    ({"material": "tool steel, hardened"}, "alumina", (46, 46), "HI"),
+    ({"material": "tool steel, hardened", "work": "slot"}, "alumina", (60, 60), "JK"),
+    ({"material": "tool steel, hardened", "work": "form"}, "alumina", (80, 150), "KK"),
+    ({"material": "cast iron"}, "silicon carbide", (46, 46), "HI"),
+    ({"material": "mild steel"}, "alumina", (46, 46), "IJ"),
+])
+def test_a_wheel_for_the_work(asked: dict[str, str], abrasive: str, grits: tuple[int, int], grades: str) -> None:
+    advice = answer("wheel.choose", asked)
+    assert (advice["abrasive"], (advice["grit_from"], advice["grit_to"])) == (abrasive, grits)
+    assert advice["grade_from"] + advice["grade_to"] == grades and advice["reasons"]
+
+
+@pytest.mark.parametrize("work", ["flat", "finish", "side", "slot", "form"])
+def test_more_contact_never_asks_for_a_harder_wheel(work: str) -> None:
+    narrow, usual, wide = (answer("wheel.choose", {"material": "bearing steel, hardened", "work": work, "contact": contact})
+                           for contact in ("narrow", "usual", "wide"))
+    assert wide["grade_to"] < usual["grade_to"] < narrow["grade_to"] and wide["structure"] > usual["structure"]
+
+
+def test_no_wheel_is_named_for_what_is_not_ground_here() -> None:
+    advice = answer("wheel.choose", {"material": "aluminium"})
+    assert advice["abrasive"] is None and "dust" in advice["declined"]
+    with pytest.raises(InputError, match="material must be one of"):
+        answer("wheel.choose", {"material": "cheese"})
+
+
+def test_both_schools_of_a_fine_finish_say_what_they_cost() -> None:
+    finishes = answer("wheel.choose", {"material": "tool steel, hardened", "work": "finish"})["finishes"]
+    assert [each["school"] for each in finishes] == ["fine wheel", "coarse wheel dressed fine"]
+    assert all(each["cost"] and each["saves"] for each in finishes)

@@ -43,6 +43,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "hold.check": _at("holding:hold_check", "the magnet's pull, and safety against sliding and tipping"),
     "thin.bow": _at("holding:thin_bow", "whether the magnet flattens a bowed strip, and what springs back"),
     "wheel.marking": _at("wheel.marking:marking", "what a wheel's marking says, and what it leaves out"),
+    "wheel.choose": _at("wheel.choosing:choose_wheel", "what wheel suits a material and a job, and why"),
     "wheel.speed": _at("wheel.speed:wheel_speed", "whether a wheel may run at the spindle's speed"),
     "wheel.wear": _at("wheel.wear:wear", "how far the worn front has walked across the wheel's face"),
     "wheel.strokes_to_dress": _at("wheel.wear:strokes_to_dress", "strokes until a third of the face is worn", "strokes"),

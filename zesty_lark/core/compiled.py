@@ -1,53 +1,18 @@
-"""Functions compiled to machine code, kept on disk for the next start.
+"""Functions compiled to machine code, kept on disk for the next start."""
 
-A compiled function keeps what it calls inside it, so what is kept is good for one state of the sources only: it lies in a
-folder named after their digest.
-"""
-
-import hashlib
-import os
-import shutil
 from collections.abc import Callable
-from pathlib import Path
 from types import FunctionType
 from typing import Any, TypeVar, cast
 
 import numba
 
+from zesty_lark.core.kept import kept_in
+
 __all__ = ["compiled", "inlined"]
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
-CORE = Path(__file__).parent
-PREFIX = "lark-compiled-"
-
-
-def _digest() -> str:
-    """Name the present sources of the core."""
-    seen = hashlib.sha256(numba.__version__.encode())
-    for source in sorted(CORE.rglob("*.py")):
-        seen.update(source.read_bytes())
-    return seen.hexdigest()[:16]
-
-
-def _kept_in() -> Path | None:
-    """The folder for compiled code: beside the sources, else the account's cache; ``None`` if neither can be written."""
-    account = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
-    for parent in (CORE / "__pycache__", account / "zesty-lark"):
-        here = parent / f"{PREFIX}{_digest()}"
-        try:
-            here.mkdir(parents=True, exist_ok=True)
-        except OSError:
-            continue
-        if os.access(here, os.W_OK):
-            for old in parent.glob(f"{PREFIX}*"):
-                if old != here:
-                    shutil.rmtree(old, ignore_errors=True)
-            return here
-    return None
-
-
-_KEPT = _kept_in()
+_KEPT = kept_in()
 if _KEPT is not None:
     setattr(numba.config, "CACHE_DIR", str(_KEPT))  # noqa: B010 - numba reads its settings by name
 

@@ -41,6 +41,12 @@ class Strokes:
     seconds_per_pass: float
 
 
+def projected(length_mm: float, width_mm: float, skew_deg: float) -> tuple[float, float]:
+    """Return how far a face turned by ``skew_deg`` reaches along and across the travel [mm]."""
+    cosine, sine = abs(math.cos(math.radians(skew_deg))), abs(math.sin(math.radians(skew_deg)))
+    return length_mm * cosine + width_mm * sine, length_mm * sine + width_mm * cosine
+
+
 def strokes(
     *,
     length_mm: Positive,
@@ -95,10 +101,7 @@ def strokes(
                         ("reversal_s", reversal_s)):
         if not value >= 0:
             raise InputError(name, f"{name} must not be negative")
-    cosine = abs(math.cos(math.radians(skew_deg)))
-    sine = abs(math.sin(math.radians(skew_deg)))
-    projected_length = length_mm * cosine + width_mm * sine
-    projected_width = length_mm * sine + width_mm * cosine
+    projected_length, projected_width = projected(length_mm, width_mm, skew_deg)
     stroke = projected_length + 2 * end_overrun_mm
     span = projected_width + wheel_width_mm + 2 * side_overrun_mm
     steps = math.ceil(span / crossfeed_mm - RATIO_SLACK)

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le, MaxLen
 
 from zesty_lark.core.holding import BLOCK_SAFETY, STOP_SAFETY, thin_bow
+from zesty_lark.core.layout import projected
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm
 from zesty_lark.core.wheel.speed import wheel_speed
 
@@ -89,6 +90,26 @@ class FeedData:
 
 
 @dataclass(frozen=True)
+class FenceData:
+    """The chuck's fence, when the part is registered on it: how far it is out of parallel to the travel [µm over its length],
+    what the part may be out [µm], and whether it was ground in place with a relieved wheel."""
+
+    out_of_parallel_um: NonNegative | None = None
+    allowed_um: Positive | None = None
+    ground_in_place: bool = True
+
+
+@dataclass(frozen=True)
+class TravelData:
+    """The machine's travel along and across, the room under the wheel [mm], and the part's turn to the travel [°]."""
+
+    along_mm: Positive
+    across_mm: Positive
+    height_mm: Positive | None = None
+    skew_deg: Annotated[float, Ge(-90), Le(90)] = 0.0
+
+
+@dataclass(frozen=True)
 class SetUpData:
     """A whole set-up."""
 
@@ -104,6 +125,8 @@ class SetUpData:
     pull_n_mm2: NonNegative = 0.8
     blocks: Annotated[list[BlockData], MaxLen(40)] = field(default_factory=list)
     clamps: Annotated[list[ClampData], MaxLen(20)] = field(default_factory=list)
+    fence: FenceData | None = None
+    travel: TravelData | None = None
     vise: bool = False
     hands_clear: bool = True
     wheel_stopped: bool = True
@@ -299,6 +322,46 @@ def _feeds(s: SetUpData) -> list[Finding]:
     return found
 
 
+def _travel(s: SetUpData) -> list[Finding]:
+    """Whether table, saddle and column reach: stroke = part along + clearance at both ends; across = part + wheel."""
+    if s.travel is None:
+        return []
+    along, across = projected(s.part.length_mm, s.part.width_mm, s.travel.skew_deg)
+    stroke, span = along + 2 * s.feeds.end_clearance_mm, across + s.wheel.width_mm
+    found = _bad("table travel too short", "machine", stroke > s.travel.along_mm,
+                 f"A stroke needs {stroke:.0f} mm and the table travels {s.travel.along_mm:g} mm.",
+                 "turn the part, a shorter overrun, or another machine", f"The table travels {s.travel.along_mm:g} mm.",
+                 number=stroke)
+    found += _bad("saddle travel too short", "machine", span > s.travel.across_mm,
+                  f"The wheel needs {span:.0f} mm across to leave the part on both sides and the saddle travels "
+                  f"{s.travel.across_mm:g} mm.", "turn the part, or grind it in two places and match them",
+                  f"The saddle travels {s.travel.across_mm:g} mm.", number=span)
+    if s.travel.height_mm is not None:
+        found += _bad("no room under the wheel", "machine", s.part.height_mm >= s.travel.height_mm,
+                      f"The part stands {s.part.height_mm:g} mm high and there is {s.travel.height_mm:g} mm under the wheel.",
+                      "a lower fixture or another machine", "There is room under the wheel.", number=s.travel.height_mm)
+    return found
+
+
+def _fence(s: SetUpData) -> list[Finding]:
+    """A part registered on the fence is parallel to the travel only as well as the fence is."""
+    if s.fence is None:
+        return []
+    out, allowed = s.fence.out_of_parallel_um, s.fence.allowed_um
+    found = _bad("fence not ground in place", "fence", not s.fence.ground_in_place,
+                 "It was not ground where it stands, so its line is only as true as its mounting.",
+                 "grind it in place: a wheel relieved about 1°, light cuts, spark-out, a fresh dress before the last",
+                 "It was ground in place.", level="caution")
+    if out is None:
+        return found + _said("fence not checked", "fence", "caution", "How parallel the fence is to the travel is not known.",
+                             "sweep it with an indicator on the wheelhead")
+    if allowed is not None:
+        found += _bad("fence out of line", "fence", out > allowed,
+                      f"The fence is {out:g} µm out of parallel to the travel, and {allowed:g} µm is allowed.",
+                      "grind it in place, or indicate the part instead", "The fence is true enough.", number=out)
+    return found
+
+
 def _cooling(s: SetUpData) -> list[Finding]:
     wet = s.coolant != "dry" and s.nozzle_on
     found = _bad("no coolant", "coolant", not wet and s.feeds.downfeed_mm > DEEP_DRY_MM, "A deep cut runs dry.",
@@ -314,5 +377,5 @@ def _cooling(s: SetUpData) -> list[Finding]:
 
 _RULES: tuple[Callable[[SetUpData], list[Finding]], ...] = (
     _over_speed, _guard, _hands, _side_work, _dull, _diamond, _hold, _tall, _contact, _seat, _thin, _blocks, _clamps, _feeds,
-    _cooling,
+    _travel, _fence, _cooling,
 )

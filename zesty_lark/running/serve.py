@@ -15,6 +15,7 @@ from typing import IO
 
 from sqlalchemy import URL, make_url
 
+from zesty_lark.core.kept import all_kept
 from zesty_lark.running.mariadb import PrivateMariaDB, die_with_parent, free_port
 from zesty_lark.settings import Settings
 
@@ -89,7 +90,8 @@ def serve(settings: Settings, say: Say, prepare: Callable[[URL], list[str]]) -> 
     AlreadyRunning, PortBusy, StartError, MariaDBError
         If it cannot start.
     """
-    with _only_one(settings.home) as lock, _stop_signals() as stopped, database(settings, say) as (url, server):
+    with (_only_one(settings.home) as lock, _stop_signals() as stopped, _compiling(say) as compiled,
+          database(settings, say) as (url, server)):
         port = settings.port or free_port()
         _check_port(settings.host, port)
         lines = prepare(url)
@@ -97,6 +99,7 @@ def serve(settings: Settings, say: Say, prepare: Callable[[URL], list[str]]) -> 
         lock.write(address)
         lock.flush()
         web = _WebServer(settings, url, port)
+        compiled()
         web.start()
         try:
             say(f"Zesty Lark is at {address}")
@@ -108,6 +111,21 @@ def serve(settings: Settings, say: Say, prepare: Callable[[URL], list[str]]) -> 
             say("stopping")
             web.stop()
     say("stopped; everything logged is kept")
+
+
+@contextlib.contextmanager
+def _compiling(say: Say) -> Iterator[Callable[[], object]]:
+    """Compile the calculations beside what else there is to do, if they are not kept yet; give what waits for that."""
+    if all_kept():
+        yield lambda: None
+        return
+    say("compiling the calculations (about 15 seconds, once)")
+    process = subprocess.Popen([sys.executable, "-m", "zesty_lark.core.ready"], preexec_fn=die_with_parent())
+    try:
+        yield process.wait
+    finally:
+        process.kill()
+        process.wait()
 
 
 class _WebServer:
@@ -124,7 +142,7 @@ class _WebServer:
                 [sys.executable, "-m", "gunicorn", "--bind", f"{self.settings.host}:{self.port}",
                  "--worker-class", "gthread", "--workers", str(self.settings.workers),
                  "--threads", str(self.settings.threads), "--graceful-timeout", str(GRACEFUL_SECONDS),
-                 "--no-control-socket", "--log-level", "warning", "--preload",
+                 "--no-control-socket", "--config", "python:zesty_lark.running.worker", "--log-level", "warning", "--preload",
                  "zesty_lark.web.factory:create_app()"],
                 stdout=output, stderr=output, env=environment, preexec_fn=die_with_parent())
         self._wait_until_ready(log)

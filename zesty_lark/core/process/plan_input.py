@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Gt, Le, Lt
 
+from zesty_lark.core.layout import projected
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import (
     Count,
@@ -161,9 +162,7 @@ def asked(
     graduations = int((stock_mm / machine.downfeed_graduation_mm).to_integral_value(ROUND_DOWN))
     if graduations < 1:
         raise InputError("stock_mm", "stock_mm must be at least one graduation of the dial")
-    sine, cosine = abs(math.sin(math.radians(skew_deg))), abs(math.cos(math.radians(skew_deg)))
-    along = part.length_mm * cosine + part.width_mm * sine
-    across = part.length_mm * sine + part.width_mm * cosine
+    along, across = projected(part.length_mm, part.width_mm, skew_deg)
     band = grade_band(wheel.grade.upper())
     return Asked(
         part, machine, wheel, chuck, coolant, float(tolerance_mm), flatness_um, ra_um, dress_minutes, temperature_margin,

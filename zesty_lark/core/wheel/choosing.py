@@ -1,0 +1,131 @@
+"""Choosing a wheel: advice with its reasons; the person decides.
+
+A hard work wants a soft wheel, whose dull grains break out before they rub; more contact wants it softer, more open and
+coarser; an edge that must stay, harder and finer. The figures are the usual ones for vitrified wheels (ISO 525 letters).
+"""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from zesty_lark.core.materials import materials
+from zesty_lark.core.quantities import InputError
+
+__all__ = ["FinishSchool", "WheelAdvice", "choose_wheel"]
+
+Work = Literal["flat", "finish", "side", "slot", "form"]
+Contact = Literal["narrow", "usual", "wide"]
+
+SOFT_STEEL = ("tool steel, soft", "mild steel", "martensitic stainless", "austenitic stainless")
+
+
+@dataclass(frozen=True)
+class FinishSchool:
+    """One way to a fine finish: its grit and dress, what it costs and what it saves."""
+
+    school: Literal["fine wheel", "coarse wheel dressed fine"]
+    grit_from: int
+    grit_to: int
+    dress: Literal["general", "fine"]
+    cost: str
+    saves: str
+
+
+@dataclass(frozen=True)
+class WheelAdvice:
+    """What kind of wheel, its range of grit and grade (softest to hardest), structure and bond, and why.
+
+    ``declined`` says why the material is not planned here and who to ask; then there is no wheel. ``finishes`` lists the ways
+    to a fine finish where practice differs.
+    """
+
+    abrasive: Literal["alumina", "silicon carbide", "diamond"] | None
+    grit_from: int | None
+    grit_to: int | None
+    grade_from: str | None
+    grade_to: str | None
+    structure: int | None
+    bond: Literal["vitrified", "resin"] | None
+    reasons: list[str]
+    cautions: list[str]
+    finishes: list[FinishSchool]
+    declined: str
+
+
+FINISHES = [
+    FinishSchool("fine wheel", 60, 80, "general", "It loads and glazes sooner and takes less at a time: more dresses, more heat "
+                 "from a cut too deep.", "The finish comes without nursing the dress."),
+    FinishSchool("coarse wheel dressed fine", 46, 46, "fine", "A fine dress is a dull dress: lighter cuts, and it must be "
+                 "renewed before the last passes.", "One wheel roughs and finishes; no second mounting, truing and balance."),
+]
+
+_FOR_WORK: dict[Work, WheelAdvice] = {
+    "flat": WheelAdvice("alumina", 46, 46, "H", "I", 8, "vitrified", [
+        "Flat work on hardened steel: a soft wheel lets dull grains break out before they rub; an open one has room for chips "
+        "and coolant."], [], [], ""),
+    "finish": WheelAdvice("alumina", 46, 80, "H", "I", 8, "vitrified", ["A finish comes from a finer grain or a finer dress."],
+                          [], FINISHES, ""),
+    "side": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified", ["The corner does the work and has to stay: harder and finer."],
+                        ["Only a wheel whose maker allows work on its side; relieve it to a land of 0.5 to 1.5 mm."], [], ""),
+    "slot": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified", ["Floor and walls meet in the wheel's corner: harder and finer."],
+                        ["Walls are work on the wheel's side: only where its maker allows it."], [], ""),
+    "form": WheelAdvice("alumina", 80, 150, "K", "K", 6, "vitrified",
+                        ["The grain limits the smallest radius; a small form needs a fine, hard wheel."],
+                        ["A hard, fine wheel heats: small infeeds and plenty of coolant."], [], ""),
+}
+
+
+def choose_wheel(*, material: str, work: Work = "flat", contact: Contact = "usual") -> WheelAdvice:
+    """Advise on a wheel.
+
+    Parameters
+    ----------
+    material : str
+        One of the materials known here.
+    work : {"flat", "finish", "side", "slot", "form"}
+        What it is for; ``finish`` is the last passes on a flat.
+    contact : {"narrow", "usual", "wide"}
+        How much of the wheel is in contact: an edge, or a deep cut, wide crossfeed and large flat.
+
+    Raises
+    ------
+    InputError
+        If the material is not known here.
+    """
+    known = materials().get(material)
+    if known is None:
+        raise InputError("material", f"material must be one of: {'; '.join(materials())}")
+    if known.declined:
+        return WheelAdvice(None, None, None, None, None, None, None, [], [], [], known.declined)
+    if material == "carbide":
+        return WheelAdvice("diamond", 120, 220, None, None, None, "resin",
+                           ["Carbide is harder than alumina: only diamond cuts it."],
+                           ["Its dust harms the lungs: wet, with extraction, by the site's rules."], FINISHES[:0], "")
+    return _by_contact(_by_material(_FOR_WORK[work], material), contact)
+
+
+def _by_material(advice: WheelAdvice, material: str) -> WheelAdvice:
+    if material in SOFT_STEEL:
+        return replace(advice, **_grades(advice, 1), reasons=[*advice.reasons, "Soft work, harder wheel: its grains dull slowly, "
+                       "and a soft wheel would only wear away."], cautions=[*advice.cautions, "Soft steel loads an alumina "
+                       "wheel: an open one, lubrication, and a dress at the first sign. A loaded wheel is dangerous."])
+    if material == "cast iron":
+        return replace(advice, abrasive="silicon carbide", reasons=[*advice.reasons, "Cast iron loads wheels: silicon carbide, "
+                       "or an alumina whose grains wear harder, dressed each pass."],
+                       cautions=[*advice.cautions, "Light cuts; its fine black dust gets into the ways: wipe them."])
+    return advice
+
+
+def _by_contact(advice: WheelAdvice, contact: Contact) -> WheelAdvice:
+    if contact == "wide":
+        structure = None if advice.structure is None else advice.structure + 2
+        return replace(advice, **_grades(advice, -1), structure=structure, reasons=[
+            *advice.reasons, "More contact: softer, more open, coarser rather than finer."],
+            grit_to=advice.grit_from if not advice.finishes else advice.grit_to)
+    if contact == "narrow":
+        return replace(advice, **_grades(advice, 1), reasons=[*advice.reasons, "Little contact: harder, so that the edge keeps "
+                                                               "its corner."])
+    return advice
+
+
+def _grades(advice: WheelAdvice, by: int) -> dict[str, str]:
+    return {field: chr(ord(getattr(advice, field)) + by) for field in ("grade_from", "grade_to")}
