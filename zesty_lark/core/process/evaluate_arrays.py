@@ -15,7 +15,7 @@ __all__ = ["Conditions", "Evaluations", "evaluate_many"]
 
 Floats = NDArray[np.float64]
 
-BLOCK = 16384
+BLOCK = 16_384
 STANDARD = Constants()
 
 
