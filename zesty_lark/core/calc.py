@@ -59,6 +59,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "pass.cut_ratio": _at("process.springs:cut_ratio", "the cut ratio, from asked and got", "cut_ratio"),
     "pass.schools": _at("process.optimise:schools", "every school of taking stock off, side by side"),
     "pass.optimise": _at("process.optimise:optimise", "the quickest plan within every limit"),
+    "pass.plan": _at("process.own_plan:own_plan", "one plan at your own settings, and every limit it keeps or breaks"),
     "grind.heatmap": _at("process.heat:heatmap", "the hollow that heat leaves in a plate"),
     "heat.crown": _at("process.heat:heat_crown", "the crown of a plate that is warmer on top"),
     "finish.roughness": _at("process.finish:roughness", "the roughness a dress and a crossfeed leave"),
@@ -85,6 +86,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "edge.break": _at("form.radii:edge_break", "an edge break at 45°"),
     "setup.check": _at("setup:setup_check", "every rule of setting up, on a set-up as data"),
     "face.sequence": _at("sequence:face_sequence", "the set-ups of all six faces for a school of squareness"),
+    "nest.layout": _at("route.nest:nest", "how many parts lie on the chuck, and the minutes a part"),
     "trouble.rank": _at("trouble.ranking:rank", "what a fault probably is, and the cheapest telling test"),
     "chatter.identify": _at("trouble.chatter:identify", "what a ripple's pitch points to"),
 }

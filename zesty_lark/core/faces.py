@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 __all__ = [
-    "ALL_FACES", "CORNERS", "OPPOSITE", "PRIMARY", "Condition", "FaceError", "FaceState", "SetUp", "corner_faces",
+    "ALL_FACES", "AXIS", "CORNERS", "OPPOSITE", "PRIMARY", "Condition", "FaceError", "FaceState", "SetUp", "corner_faces",
     "may_grind", "pair_order", "set_up_for",
 ]
 
@@ -14,6 +14,9 @@ PRIMARY = (1, 2)
 """The pair with the largest area; 3 and 5 are the long sides, 4 and 6 the ends."""
 
 OPPOSITE: Mapping[int, int] = {1: 2, 2: 1, 3: 5, 5: 3, 4: 6, 6: 4}
+
+AXIS: Mapping[int, str] = {1: "thickness", 2: "thickness", 3: "width", 5: "width", 4: "length", 6: "length"}
+"""The size that each pair of faces bounds."""
 
 CORNERS = ("1-3-4", "1-3-6", "1-5-4", "1-5-6", "2-3-4", "2-3-6", "2-5-4", "2-5-6")
 """The corners that can carry the part's mark, named by the three faces that meet there."""

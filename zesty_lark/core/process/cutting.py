@@ -27,6 +27,8 @@ THROUGH = (0.0, 0.5, 1.0)
 """Where in a pass it is evaluated: at its start, middle and end."""
 SECONDS_AN_HOUR = 3600.0
 FORCE_RATIO = 0.4
+ROUNDING = 1 - 1e-12
+"""What keeps to the greatest force has the hold that is wanted, however it was rounded."""
 STEEL = Constants()
 
 
@@ -47,8 +49,8 @@ class Settings(NamedTuple):
 class Cutting(NamedTuple):
     """What the passes come to, as arrays or as the numbers of one setting: the worst temperature and its limit [°C], share of
     the limit used, power [W], tangential force [N], hold safety, worn share of the face, whether one pass wears over a third,
-    what the springs hold back at the end [mm], dresses between passes, and the last pass's chip [µm], heat to the work [J]
-    and κ."""
+    what the springs hold back at the end [mm], dresses between passes, the last pass's chip [µm], heat to the work [J] and κ,
+    and where it is hottest: depth, edge [mm] and sharpness."""
 
     temperature: Any
     limit: Any
@@ -63,6 +65,9 @@ class Cutting(NamedTuple):
     last_chip_um: Any
     last_heat_j: Any
     last_kappa: Any
+    hot_depth: Any
+    hot_edge: Any
+    hot_sharpness: Any
 
 
 class Bounds(NamedTuple):
@@ -74,7 +79,8 @@ class Bounds(NamedTuple):
 
 
 class Face(NamedTuple):
-    """What is the same for every setting of a face: mm, rpm, N, °C; and the power [W], force [N] and worn share to keep to."""
+    """What is the same for every setting of a face: mm, rpm, N, °C; ``length`` and ``width`` are what stands on the magnet; and
+    the power [W], force [N] and worn share to keep to."""
 
     along: float
     across: float
@@ -110,8 +116,8 @@ class Pass(NamedTuple):
 
 
 class Worst(NamedTuple):
-    """The worst so far: temperature, its limit [°C], their ratio, power [W], force [N]; and of the pass seen last its chip
-    [µm] and most heat to the work [W]."""
+    """The worst so far: temperature, its limit [°C], their ratio, power [W], force [N]; of the pass seen last its chip [µm] and
+    most heat to the work [W]; and the depth, edge [mm] and sharpness where it is hottest."""
 
     temperature: float
     limit: float
@@ -120,18 +126,22 @@ class Worst(NamedTuple):
     tangential: float
     chip_um: float
     into_work_w: float
+    depth: float
+    edge: float
+    sharpness: float
 
 
 def face_of(asked: Asked, careless: bool) -> Face:
     """Return a question's face; ``careless`` when its settings are followed whatever limit they break."""
-    part, wheel, machine, wanted = asked.part, asked.wheel, asked.machine, asked.hold_wanted
-    down = pull(asked.area, part.width_mm, part.height_mm, asked.chuck.pull_n_cm2) + asked.weight_n
+    part, wheel, machine, wanted, chuck = asked.part, asked.wheel, asked.machine, asked.hold_wanted, asked.chuck
+    length, width = chuck.base_length_mm or part.length_mm, chuck.base_width_mm or part.width_mm
+    down = pull(length * width, width, part.height_mm, chuck.pull_n_cm2) + asked.weight_n
     most_tangential = min(WET_FRICTION * down / (wanted - WET_FRICTION / FORCE_RATIO),
-                          down * part.length_mm / 2 / (wanted * part.height_mm),
-                          down * part.width_mm / 2 / (CROSS_FORCE_SHARE * wanted * part.height_mm))
+                          down * length / 2 / (wanted * part.height_mm),
+                          down * width / 2 / (CROSS_FORCE_SHARE * wanted * part.height_mm)) * ROUNDING
     return Face(*(float(each) for each in (
         asked.along, asked.across, asked.area, wheel.diameter_mm, wheel.width_mm, wheel.rpm, asked.g_ratio,
-        asked.volume_reference, machine.cut_ratio, part.temper_c, part.length_mm, part.width_mm, part.height_mm, down,
+        asked.volume_reference, machine.cut_ratio, part.temper_c, length, width, part.height_mm, down,
         *((math.inf, math.inf, math.inf) if careless else (machine.spindle_w, most_tangential, 1.0)))))
 
 
@@ -159,6 +169,7 @@ def _follow_all(face: Face, fluid: Fluid, table: Floats, settings: Settings, wit
         done.worn_share[i], done.over_third[i], done.left[i] = one.worn_share, one.over_third, one.left
         done.dresses[i], done.last_chip_um[i] = one.dresses, one.last_chip_um
         done.last_heat_j[i], done.last_kappa[i] = one.last_heat_j, one.last_kappa
+        done.hot_depth[i], done.hot_edge[i], done.hot_sharpness[i] = one.hot_depth, one.hot_edge, one.hot_sharpness
 
 
 @compiled
@@ -168,7 +179,7 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
     The wheel's wear is followed first: it costs little, and tells where the wheel is dullest. A setting that breaks a limit
     there, or at the start, need not be followed through every pass.
     """
-    worst = Worst(0.0, REHARDENING_C, 0.0, 0.0, 0.0, 0.0, 0.0)
+    worst = Worst(0.0, REHARDENING_C, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     now, dullest, most_worn, over, broken = _fresh(setting), _fresh(setting), 0.0, False, False
     for number in range(setting.passes):
         now = _next(face, setting, now, number)
@@ -191,7 +202,8 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
             worst = _pass(face, fluid, table, setting, now, worst)
     heat_j = worst.into_work_w * face.along / setting.table * math.ceil(face.across / setting.crossfeed - 1e-9)
     return Cutting(worst.temperature, worst.limit, worst.heat_share, worst.power, worst.tangential,
-                   safety(face, worst.tangential), most_worn, over, last.left, last.dresses, worst.chip_um, heat_j, last.kappa)
+                   safety(face, worst.tangential), most_worn, over, last.left, last.dresses, worst.chip_um, heat_j, last.kappa,
+                   worst.depth, worst.edge, worst.sharpness)
 
 
 @compiled
@@ -219,7 +231,8 @@ def _next(face: Face, setting: Settings, before: Pass, number: int) -> Pass:
 @compiled
 def _pass(face: Face, fluid: Fluid, table: Floats, setting: Settings, now: Pass, worst: Worst) -> Worst:
     """Evaluate one pass through its length; return the worst so far."""
-    worst = Worst(worst.temperature, worst.limit, worst.heat_share, worst.power, worst.tangential, 0.0, 0.0)
+    worst = Worst(worst.temperature, worst.limit, worst.heat_share, worst.power, worst.tangential, 0.0, 0.0,
+                  worst.depth, worst.edge, worst.sharpness)
     for through in THROUGH:
         worst = _at(face, fluid, table, setting, now, through, worst)
     return worst
@@ -238,7 +251,8 @@ def _at(face: Face, fluid: Fluid, table: Floats, setting: Settings, now: Pass, t
     return Worst(temperature if hotter else worst.temperature, limit if hotter else worst.limit,
                  temperature / limit if hotter else worst.heat_share, max(takes.power_w, worst.power),
                  max(takes.tangential_n, worst.tangential), meets.equivalent_chip_um if through == 0 else worst.chip_um,
-                 max(worst.into_work_w, heat.heat_to_work_fraction * takes.power_w))
+                 max(worst.into_work_w, heat.heat_to_work_fraction * takes.power_w),
+                 now.depth if hotter else worst.depth, edge if hotter else worst.edge, dulled if hotter else worst.sharpness)
 
 
 @inlined

@@ -43,7 +43,8 @@ class FinishKind:
 
 @dataclass(frozen=True)
 class Finish:
-    """A finish worked out: what it is set to, its time [min], and the share of each limit it uses."""
+    """A finish worked out: what it is set to, its time [min], the heat a stroke leaves in the work [J/mm], where it is hottest
+    (depth, edge [mm], sharpness), and the share of each limit it uses."""
 
     kind: FinishKind
     crossfeed: float
@@ -61,6 +62,8 @@ class Finish:
     size_lost_um: float
     left_um: float
     ra_um: float
+    energy_j_mm: float
+    hottest: tuple[float, float, float]
     used: tuple[tuple[str, float], ...]
 
     @property
@@ -187,7 +190,7 @@ def _grid(asked: Asked, kind: FinishKind) -> _Grid:
         crossfeeds = [each for each in asked.crossfeeds if each <= widest + 1e-9] or [widest]
     mesh = np.meshgrid(np.array(crossfeeds), np.array(asked.speeds), np.arange(len(KINDS)), indexing="ij")
     crossfeed, table, dress = (each.ravel() for each in mesh)
-    strokes = np.ceil((asked.across + asked.wheel.width_mm) / crossfeed - 1e-9)
+    strokes = np.repeat([asked.strokes(each) for each in crossfeeds], len(asked.speeds) * len(KINDS))
     seconds = strokes * (asked.stroke / table + asked.machine.reversal_s)
     order = np.lexsort((table, crossfeed, dress, seconds))
     return _Grid(crossfeed[order], table[order], dress[order], seconds[order])
@@ -258,7 +261,7 @@ def _poisson_from(least: int, mean: float) -> float:
 def _hollow(face: Face, losses: float, heat_j: float, seconds: float) -> float:
     """α·H·(E/(t_p·h·A))·(1 − e^(−t_p/τ)) [µm]."""
     tau = RHO_KG_M3 * C_J_KGK * face.height * 1e-3 / losses
-    rise = heat_j / (seconds * losses * face.length * face.width * 1e-6) * (1 - math.exp(-seconds / tau))
+    rise = heat_j / (seconds * losses * face.area * 1e-6) * (1 - math.exp(-seconds / tau))
     return STEEL_EXPANSION * face.height * rise * 1000
 
 
@@ -271,4 +274,6 @@ def _described(asked: Asked, kind: FinishKind, left_mm: float, grid: _Grid, pick
     return Finish(
         kind, crossfeed, float(one.table), KINDS[int(one.dress)], made.blanks, asked.strokes(crossfeed) * passes,
         passes * float(one.seconds) / 60, done.temperature, done.limit, done.power, done.tangential, done.hold,
-        made.hollow_um, made.lost * 1000, made.left * 1000, made.ra_um, tuple(zip(LIMITS, made.used, strict=True)))
+        made.hollow_um, made.lost * 1000, made.left * 1000, made.ra_um,
+        done.last_heat_j / (asked.along * asked.feeding(crossfeed)),
+        (done.hot_depth, done.hot_edge, done.hot_sharpness), tuple(zip(LIMITS, made.used, strict=True)))

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Gt, Le, Lt
 
-from zesty_lark.core.layout import projected
+from zesty_lark.core.layout import FeedEvery, projected
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import (
     Count,
@@ -44,7 +44,8 @@ class PartIn:
 
 @dataclass(frozen=True)
 class MachineIn:
-    """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe."""
+    """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe, and whether it
+    feeds across at each end of a stroke or at one end of a pair."""
 
     downfeed_graduation_mm: ExactPositive
     crossfeed_graduation_mm: ExactPositive
@@ -55,6 +56,7 @@ class MachineIn:
     reversal_s: NonNegative
     spindle_w: Positive
     cut_ratio: Ratio
+    feed_every: FeedEvery = "stroke"
 
 
 @dataclass(frozen=True)
@@ -72,9 +74,11 @@ class WheelIn:
 
 @dataclass(frozen=True)
 class ChuckIn:
-    """The chuck's pull q0 [N/cm²]."""
+    """The chuck's pull q0 [N/cm²], and the base of the fixture that stands on it in the part's place [mm]."""
 
     pull_n_cm2: NonNegative = 80.0
+    base_length_mm: Positive | None = None
+    base_width_mm: Positive | None = None
 
 
 @dataclass(frozen=True)
@@ -124,8 +128,9 @@ class Asked:
     broken: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
 
     def strokes(self, crossfeed: float) -> int:
-        """Strokes of a pass: none at the side, a feed at each end."""
-        return math.ceil((self.across + self.wheel.width_mm) / crossfeed - 1e-9)
+        """Strokes of a pass: none at the side, a feed at each end or one at every second."""
+        return math.ceil((self.across + self.wheel.width_mm) / crossfeed - 1e-9) * (
+            2 if self.machine.feed_every == "pair" else 1)
 
     def feeding(self, crossfeed: float) -> int:
         """Strokes of a pass that feed into the work."""

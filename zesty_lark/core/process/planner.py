@@ -51,6 +51,12 @@ class Plan:
     finish_table_mm_s: float
     finish_dress: DressKind
     finish_blanks: int
+    finish_energy_j_mm: float
+    hottest_depth_mm: float
+    hottest_edge_mm: float
+    hottest_sharpness: float
+    hottest_crossfeed_mm: float
+    hottest_table_mm_s: float
     within_limits: bool
     binding: Binding
     used: dict[str, float]
@@ -131,7 +137,9 @@ def _described(asked: Asked, dress: DressKind, setting: Settings, chamfer: float
     dresses = (1 if passes else 0) + rough.dresses + 1
     used = _used(asked, rough, finish, passes)
     worst = max(used, key=lambda name: used[name])
-    hotter = rough if passes and rough.heat_share >= finish.temperature / finish.limit else finish
+    in_roughing = bool(passes) and rough.heat_share >= finish.temperature / finish.limit
+    hotter = rough if in_roughing else finish
+    place = (rough.hot_depth, rough.hot_edge, rough.hot_sharpness) if in_roughing else finish.hottest
     caution = ("One roughing pass alone wears more than a third of the wheel's face: dress after each."
                if rough.over_third else "")
     return Plan(
@@ -145,6 +153,9 @@ def _described(asked: Asked, dress: DressKind, setting: Settings, chamfer: float
         size_lost_um=finish.size_lost_um, left_um=finish.left_um, ra_um=finish.ra_um, finish_passes=finish.kind.passes,
         finish_step_mm=round(finish.kind.step * asked.graduation, 9), finish_crossfeed_mm=finish.crossfeed,
         finish_table_mm_s=finish.table, finish_dress=finish.dress, finish_blanks=finish.blanks,
+        finish_energy_j_mm=finish.energy_j_mm, hottest_depth_mm=place[0], hottest_edge_mm=place[1], hottest_sharpness=place[2],
+        hottest_crossfeed_mm=crossfeed if in_roughing else finish.crossfeed,
+        hottest_table_mm_s=table if in_roughing else finish.table,
         within_limits=max(used.values()) <= 1, binding=worst if used[worst] >= BINDING_FROM else "none",
         used={str(name): share for name, share in used.items()},
         caution=caution)

@@ -105,9 +105,10 @@ def choose_wheel(*, material: str, work: Work = "flat", contact: Contact = "usua
 
 def _by_material(advice: WheelAdvice, material: str) -> WheelAdvice:
     if material in SOFT_STEEL:
-        return replace(advice, **_grades(advice, 1), reasons=[*advice.reasons, "Soft work, harder wheel: its grains dull slowly, "
-                       "and a soft wheel would only wear away."], cautions=[*advice.cautions, "Soft steel loads an alumina "
-                       "wheel: an open one, lubrication, and a dress at the first sign. A loaded wheel is dangerous."])
+        harder = _harder(advice, 1)
+        return replace(harder, reasons=[*advice.reasons, "Soft work, harder wheel: its grains dull slowly, and a soft wheel would "
+                       "only wear away."], cautions=[*advice.cautions, "Soft steel loads an alumina wheel: an open one, "
+                       "lubrication, and a dress at the first sign. A loaded wheel is dangerous."])
     if material == "cast iron":
         return replace(advice, abrasive="silicon carbide", reasons=[*advice.reasons, "Cast iron loads wheels: silicon carbide, "
                        "or an alumina whose grains wear harder, dressed each pass."],
@@ -117,15 +118,17 @@ def _by_material(advice: WheelAdvice, material: str) -> WheelAdvice:
 
 def _by_contact(advice: WheelAdvice, contact: Contact) -> WheelAdvice:
     if contact == "wide":
-        structure = None if advice.structure is None else advice.structure + 2
-        return replace(advice, **_grades(advice, -1), structure=structure, reasons=[
-            *advice.reasons, "More contact: softer, more open, coarser rather than finer."],
-            grit_to=advice.grit_from if not advice.finishes else advice.grit_to)
+        softer = _harder(advice, -1)
+        return replace(softer, structure=None if advice.structure is None else advice.structure + 2,
+                       grit_to=advice.grit_to if advice.finishes else advice.grit_from,
+                       reasons=[*advice.reasons, "More contact: softer, more open, coarser rather than finer."])
     if contact == "narrow":
-        return replace(advice, **_grades(advice, 1), reasons=[*advice.reasons, "Little contact: harder, so that the edge keeps "
-                                                               "its corner."])
+        return replace(_harder(advice, 1), reasons=[*advice.reasons, "Little contact: harder, so that the edge keeps its "
+                                                    "corner."])
     return advice
 
 
-def _grades(advice: WheelAdvice, by: int) -> dict[str, str]:
-    return {field: chr(ord(getattr(advice, field)) + by) for field in ("grade_from", "grade_to")}
+def _harder(advice: WheelAdvice, letters: int) -> WheelAdvice:
+    """The same advice some letters harder, or softer."""
+    assert advice.grade_from is not None and advice.grade_to is not None
+    return replace(advice, grade_from=chr(ord(advice.grade_from) + letters), grade_to=chr(ord(advice.grade_to) + letters))

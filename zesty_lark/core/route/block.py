@@ -1,0 +1,88 @@
+"""The block as the print wants it, and how it lies when a face is up."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Literal
+
+from zesty_lark.core.faces import AXIS, OPPOSITE
+from zesty_lark.core.stock import StockSplit, mill_first, split
+
+__all__ = ["AXES", "Axis", "Block", "Lying", "PairSize", "Sharing", "pair_stock"]
+
+Axis = Literal["length", "width", "thickness"]
+AXES: tuple[Axis, ...] = ("thickness", "width", "length")
+
+
+@dataclass(frozen=True)
+class PairSize:
+    """A size of the print with its tolerance, and what was measured [mm]."""
+
+    target_mm: Decimal
+    tol_minus_mm: Decimal
+    tol_plus_mm: Decimal
+    measured_max_mm: Decimal
+    measured_min_mm: Decimal
+
+    @property
+    def tolerance_mm(self) -> Decimal:
+        """The zone's width [mm]."""
+        return self.tol_minus_mm + self.tol_plus_mm
+
+
+@dataclass(frozen=True)
+class Block:
+    """The part's print: sizes, what relations may be out [µm], references of the three pairs, clean-ups by face [mm].
+
+    A tolerance that is not on the print is ``None``.
+    """
+
+    sizes: Mapping[Axis, PairSize]
+    cleanup_mm: Mapping[int, Decimal]
+    references: tuple[int, int, int]
+    parallel_um: float | None = None
+    square_um: float | None = None
+    flat_um: float | None = None
+
+    def size_of(self, face: int) -> PairSize:
+        """The size that a face bounds."""
+        return self.sizes[AXIS[face]]  # type: ignore[index]
+
+    def lying(self, face: int) -> "Lying":
+        """How the block lies with a face up: the longer side of the face along the travel."""
+        up = AXIS[face]
+        sides = sorted((float(size.target_mm) for axis, size in self.sizes.items() if axis != up), reverse=True)
+        return Lying(sides[0], sides[1], float(self.size_of(face).target_mm))
+
+    def extent(self, face: int, normal_of: int) -> float:
+        """How far a face reaches along the normal of another: the length its squareness to it is judged over [mm]."""
+        return float(self.size_of(normal_of).target_mm)
+
+
+@dataclass(frozen=True)
+class Lying:
+    """A face up: its length along and width across the travel, and its height over the chuck [mm]."""
+
+    along_mm: float
+    across_mm: float
+    height_mm: float
+
+
+@dataclass(frozen=True)
+class Sharing:
+    """How a pair's stock is shared: skin for each face [mm], and the reference's share of it all where position asks it."""
+
+    skin_mm: Decimal
+    first_share: Decimal | None = None
+
+
+def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> tuple[StockSplit, bool]:
+    """Share the stock of a pair of faces; also tell whether it belongs on the mill first."""
+    reference = next(face for face in block.references if AXIS[face] == axis)
+    size = block.sizes[axis]
+    made = split(
+        measured_max_mm=size.measured_max_mm, measured_min_mm=size.measured_min_mm, target_mm=size.target_mm,
+        tol_minus_mm=size.tol_minus_mm, tol_plus_mm=size.tol_plus_mm, first_cleanup_mm=block.cleanup_mm[reference],
+        second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]], min_skin_mm=sharing.skin_mm,
+        first_share=sharing.first_share)
+    return made, mill_first(made.total_stock_mm, size.measured_max_mm - size.measured_min_mm)

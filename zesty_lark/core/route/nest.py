@@ -1,0 +1,111 @@
+"""Batches: how many parts lie on the chuck at one head height, and the minutes a part."""
+
+import math
+from dataclasses import dataclass
+
+from zesty_lark.core.layout import FeedEvery, strokes
+from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Whole
+
+__all__ = ["Nest", "Place", "nest"]
+
+LEAD_IN_MM = 45.0
+SUPPORT_MM = 20.0
+DRESS_SHARE = 1 / 3
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where something lies on the chuck: its corner and size [mm], from the chuck's front left corner."""
+
+    kind: str
+    x_mm: float
+    y_mm: float
+    along_mm: float
+    across_mm: float
+
+
+@dataclass(frozen=True)
+class Nest:
+    """A load of parts.
+
+    ``loads`` with the batch's last one perhaps not full; ``minutes_a_part`` at the chuck, without loading and measuring;
+    ``dresses`` a load; ``places`` of parts and blocks; ``block_height_mm`` the highest a lead-in block may be.
+    """
+
+    along: int
+    across: int
+    a_load: int
+    loads: int
+    strokes: int
+    minutes_a_load: float
+    minutes_a_part: float
+    dresses: int
+    block_height_mm: float
+    places: list[Place]
+
+
+def nest(
+    *, length_mm: Positive, width_mm: Positive, height_mm: Positive, quantity: Count, chuck_length_mm: Positive,
+    chuck_width_mm: Positive, wheel_width_mm: Positive, rough_passes: Whole, finish_passes: Count, blanks: Whole,
+    crossfeed_mm: Positive, finish_crossfeed_mm: Positive, table_mm_s: Positive, finish_table_mm_s: Positive,
+    reversal_s: NonNegative, worn_a_pass_mm: NonNegative = 0.0, dress_minutes: NonNegative = 1.5, gap_mm: NonNegative = 2.0,
+    feed_every: FeedEvery = "stroke", lead_in: bool = True,
+) -> Nest:
+    """Lay parts out in rows along the travel, a lead-in block at both ends, and support blocks behind the last row.
+
+    Parameters
+    ----------
+    length_mm, width_mm, height_mm : float
+        A part as it lies: along and across the travel, and its final height [mm].
+    quantity : int
+        How many there are in all.
+    chuck_length_mm, chuck_width_mm : float
+        The chuck along and across the travel [mm].
+    rough_passes, finish_passes, blanks : int
+        Of the plan for one part; passes are the same for all on the chuck, each stroke longer.
+    crossfeed_mm, finish_crossfeed_mm, table_mm_s, finish_table_mm_s, reversal_s : float
+        What the machine is set to.
+    worn_a_pass_mm : float
+        How far one roughing pass over one part wears the wheel's front back [mm]; it adds up over the parts.
+    gap_mm : float
+        Between parts: enough to get a finger, a rag and coolant in [mm].
+
+    Raises
+    ------
+    InputError
+        If not even one part and its blocks lie on the chuck.
+    """
+    blocks = LEAD_IN_MM + gap_mm if lead_in else 0.0
+    along = math.floor((chuck_length_mm - 2 * blocks + gap_mm) / (length_mm + gap_mm) + 1e-9)
+    across = math.floor((chuck_width_mm - (SUPPORT_MM + gap_mm if lead_in else 0.0) + gap_mm) / (width_mm + gap_mm) + 1e-9)
+    if along < 1 or across < 1:
+        raise InputError("chuck_length_mm" if along < 1 else "chuck_width_mm",
+                         "not one part with its blocks lies on this chuck; leave the blocks out or use a longer chuck")
+    rows = min(across, math.ceil(quantity / along))
+    columns = min(along, quantity)
+    a_load = min(columns * rows, quantity)
+    whole_along, whole_across = columns * (length_mm + gap_mm) - gap_mm, rows * (width_mm + gap_mm) - gap_mm
+    rough, finish = (strokes(length_mm=whole_along, width_mm=whole_across, wheel_width_mm=wheel_width_mm,
+                             crossfeed_mm=crossfeed, table_mm_s=table, reversal_s=reversal_s,
+                             side_overrun_mm=0.0, feed_every=feed_every)
+                     for crossfeed, table in ((crossfeed_mm, table_mm_s), (finish_crossfeed_mm, finish_table_mm_s)))
+    worn = worn_a_pass_mm * a_load * rough_passes
+    dresses = 1 + (1 if rough_passes else 0) + max(0, math.ceil(worn / (wheel_width_mm * DRESS_SHARE) - 1e-9) - 1)
+    passes = (rough_passes * rough.seconds_per_pass + (finish_passes + blanks) * finish.seconds_per_pass) / 60
+    minutes = passes + dresses * dress_minutes
+    loads = math.ceil(quantity / a_load)
+    return Nest(columns, rows, a_load, loads, rough_passes * rough.strokes + (finish_passes + blanks) * finish.strokes, minutes,
+                minutes * loads / quantity, dresses, height_mm - 0.1,
+                _places(columns, rows, a_load, length_mm, width_mm, gap_mm, blocks, lead_in))
+
+
+def _places(columns: int, rows: int, a_load: int, length: float, width: float, gap: float, begin: float,
+            lead_in: bool) -> list[Place]:
+    places = [Place("part", begin + column * (length + gap), row * (width + gap), length, width)
+              for row in range(rows) for column in range(columns)][:a_load]
+    if lead_in:
+        deep = rows * (width + gap) - gap
+        end = begin + columns * (length + gap)
+        places += [Place("lead-in block", 0.0, 0.0, LEAD_IN_MM, deep), Place("lead-in block", end, 0.0, LEAD_IN_MM, deep),
+                   Place("support block", begin, deep + gap, end - gap - begin, SUPPORT_MM)]
+    return places

@@ -1,0 +1,86 @@
+"""The set-ups in the order someone wants them, and what skipping or moving one does. References are guarded."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from zesty_lark.core.faces import OPPOSITE
+from zesty_lark.core.route.block import Block
+from zesty_lark.core.sequence import SchoolOfSquareness, Step, face_sequence
+
+__all__ = ["RouteStep", "StepChoice", "key_of", "route_steps"]
+
+
+@dataclass(frozen=True)
+class StepChoice:
+    """What someone wants of a set-up: its place is its place in their list; skipped; another fixture by name."""
+
+    key: str
+    skip: bool = False
+    fixture: str | None = None
+
+
+@dataclass(frozen=True)
+class RouteStep:
+    """A set-up in its place. ``stops`` say why it must not be so; ``losses`` what relation is not made this way.
+
+    ``fixture`` is one of the shop's by name, ``None`` while the school's own kind is meant.
+    """
+
+    key: str
+    number: int
+    step: Step
+    skip: bool
+    fixture: str | None
+    stops: list[str]
+    losses: list[str]
+
+
+def key_of(step: Step) -> str:
+    """The name of a set-up that does not change with its place: the faces it has up."""
+    return "+".join(str(face) for face in step.up)
+
+
+def route_steps(block: Block, school: SchoolOfSquareness, choices: Sequence[StepChoice] = (),
+                done: Sequence[int] = ()) -> list[RouteStep]:
+    """Order the set-ups of a school as someone wants them.
+
+    Parameters
+    ----------
+    block : Block
+    school : str
+        One of the schools of squareness.
+    choices : sequence of StepChoice
+        Set-ups in the wanted order; those not named keep their place at the end, unknown ones are dropped.
+    done : sequence of int
+        Faces finished already: their set-ups are left out.
+    """
+    first, second, third = block.references
+    sizes = {axis: float(size.target_mm) for axis, size in block.sizes.items()}
+    usual = face_sequence(school=school, length_mm=sizes["length"], width_mm=sizes["width"], height_mm=sizes["thickness"],
+                          primary_reference=first, secondary_reference=second, tertiary_reference=third).steps
+    left = {key_of(step): step for step in usual if not set(step.up) <= set(done)}
+    wanted = [choice for choice in choices if choice.key in left]
+    wanted += [StepChoice(key) for key in left if key not in {choice.key for choice in wanted}]
+    ground, steps = set(done), []
+    for number, choice in enumerate(wanted, start=1):
+        step = replace(left[choice.key], number=number)
+        stops = [] if choice.skip else _stops(step, block.references, ground)
+        losses = [f"not made: {each}" for each in step.makes] if choice.skip else []
+        steps.append(RouteStep(choice.key, number, step, choice.skip, choice.fixture, stops, losses))
+        if not choice.skip:
+            ground |= set(step.up)
+    return steps
+
+
+def _stops(step: Step, references: tuple[int, int, int], ground: set[int]) -> list[str]:
+    """Why a set-up must not come here, after those faces were ground."""
+    first, said = references[0], []
+    for face in step.up:
+        if face in references and OPPOSITE[face] in ground:
+            said.append(f"Face {face} is a reference and face {OPPOSITE[face]} was made parallel to it: ground again, it would "
+                        "take that with it.")
+        if face not in references and OPPOSITE[face] not in ground:
+            said.append(f"Face {face} would stand on face {OPPOSITE[face]} before that is ground: nothing to be parallel to.")
+        if face in references[1:] and first not in ground:
+            said.append(f"Face {face} is to be square to face {first}, which is not ground yet.")
+    return said

@@ -1,0 +1,177 @@
+"""The relations on the print, each with its error chain from the shop's own records, before a wheel is touched."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from zesty_lark.core.faces import OPPOSITE
+from zesty_lark.core.measure.chain import Chain, Link, chain
+from zesty_lark.core.route.block import Block
+from zesty_lark.core.route.order import RouteStep
+from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
+
+__all__ = ["ChuckFacts", "FixtureFacts", "Relation", "ShopFacts", "relations"]
+
+SEATING_UM = 0.5
+"""Grit and burrs left after stoning, wiping and feeling; an own estimate [µm]."""
+UNMAPPED_UM = 8.0
+"""A chuck nobody has mapped is taken to be this far out over its length; an own estimate [µm]."""
+UNCHECKED_UM, UNCHECKED_OVER_MM = 10.0, 100.0
+"""A fixture nobody has checked is taken to be this far out of square over this length; an own estimate [µm], [mm]."""
+
+
+@dataclass(frozen=True)
+class ChuckFacts:
+    """The chuck: its newest map's flatness [µm] over its length [mm]; ``None`` when it was never mapped."""
+
+    name: str
+    flat_um: float | None
+    over_mm: float
+
+
+@dataclass(frozen=True)
+class FixtureFacts:
+    """A fixture: what school it serves, how far out of square [µm] over which length [mm], its seating [µm], its base [mm]."""
+
+    name: str
+    kind: str
+    square_um: float
+    over_mm: float
+    seating_um: float
+    base_length_mm: float
+    base_width_mm: float
+
+
+@dataclass(frozen=True)
+class ShopFacts:
+    """What the shop knows: chuck, fixtures, U of measuring a thickness and a squareness, hollow and spring-back by face [µm]."""
+
+    chuck: ChuckFacts
+    fixtures: Sequence[FixtureFacts] = ()
+    measuring_um: float = 1.0
+    measuring_square_um: float = 1.5
+    hollow_um: Mapping[int, float] = field(default_factory=dict)
+    springs_back_um: Mapping[int, float] = field(default_factory=dict)
+
+    def fixture(self, step: RouteStep, school: str) -> FixtureFacts | None:
+        """The fixture of a set-up: the one chosen, else the truest of the school's kind; ``None`` on the bare magnet."""
+        for each in self.fixtures:
+            if each.name == step.fixture:
+                return each
+        if step.step.fixture != SCHOOLS_OF_SQUARENESS[school][0]:
+            return None
+        kind = [each for each in self.fixtures if each.kind == school]
+        return min(kind, key=lambda each: each.square_um / each.over_mm) if kind else None
+
+
+@dataclass(frozen=True)
+class Relation:
+    """A relation of the print: what it is, what is allowed [µm], where it is made and how far out it may come.
+
+    ``state``: ``sure`` when even the worst is within, ``likely`` when the likely error is, ``unlikely`` when not; ``not made``
+    when no set-up makes it, ``free`` when the print does not ask for it.
+    """
+
+    name: str
+    kind: Literal["parallel", "square"]
+    face: int
+    to: int
+    allowed_um: float | None
+    over_mm: float
+    step: int | None
+    chain: Chain
+    state: Literal["sure", "likely", "unlikely", "not made", "free"]
+    remedy: str
+
+
+def relations(block: Block, school: str, steps: Sequence[RouteStep], shop: ShopFacts,
+              done: Sequence[int] = ()) -> list[Relation]:
+    """Work out every relation between the faces: opposite faces parallel, references square to each other."""
+    first, second, third = block.references
+    wanted: list[tuple[Literal["parallel", "square"], int, int]] = [
+        ("parallel", OPPOSITE[first], first), ("square", second, first), ("square", third, first), ("square", third, second),
+        ("parallel", OPPOSITE[second], second), ("parallel", OPPOSITE[third], third)]
+    return [_relation(block, school, kind, face, to, steps, shop, done) for kind, face, to in wanted]
+
+
+def _relation(block: Block, school: str, kind: Literal["parallel", "square"], face: int, to: int, steps: Sequence[RouteStep],
+              shop: ShopFacts, done: Sequence[int]) -> Relation:
+    step = _made_in(steps, face, to, done)
+    lying = block.lying(face)
+    over = max(lying.along_mm, lying.across_mm) if kind == "parallel" else block.extent(face, to)
+    allowed = block.parallel_um if kind == "parallel" else block.square_um
+    fixture = shop.fixture(step, school) if step is not None and kind == "square" else None
+    links = _parallel_links(face, shop) if kind == "parallel" else _square_links(face, shop, school, fixture)
+    made = chain(need_over_mm=over, links=links)
+    state: Literal["sure", "likely", "unlikely", "not made", "free"] = (
+        "not made" if step is None and face not in done else "free" if allowed is None
+        else "sure" if made.worst_um <= allowed else "likely" if made.likely_um <= allowed else "unlikely")
+    sign = "∥" if kind == "parallel" else "⊥"
+    return Relation(f"{face} {sign} {to}", kind, face, to, allowed, over, step.number if step else None, made, state,
+                    _remedy(made, shop, school, fixture, face, over))
+
+
+def _made_in(steps: Sequence[RouteStep], face: int, to: int, done: Sequence[int]) -> RouteStep | None:
+    """The set-up that makes a relation: the one that grinds the face when the other is there already."""
+    ground = set(done)
+    for step in steps:
+        if step.skip:
+            continue
+        if face in step.step.up:
+            return step if to in ground | set(step.step.up) and not step.stops else None
+        ground |= set(step.step.up)
+    return None
+
+
+def _chuck(shop: ShopFacts) -> Link:
+    known = shop.chuck.flat_um
+    name = f"{shop.chuck.name}’s map" if known is not None else f"{shop.chuck.name}, not mapped"
+    return Link(name, UNMAPPED_UM if known is None else known, "angle", shop.chuck.over_mm)
+
+
+def _own_links(face: int, shop: ShopFacts) -> list[Link]:
+    return [Link("heat: hollow", shop.hollow_um.get(face, 0.0), "length"),
+            Link("magnet: springs back", shop.springs_back_um.get(face, 0.0), "length")]
+
+
+def _parallel_links(face: int, shop: ShopFacts) -> list[Link]:
+    return [_chuck(shop), Link("seating", SEATING_UM, "length"), *_own_links(face, shop),
+            Link("measuring", shop.measuring_um, "length")]
+
+
+def _square_links(face: int, shop: ShopFacts, school: str, fixture: FixtureFacts | None) -> list[Link]:
+    links = [Link("seating", fixture.seating_um if fixture else SEATING_UM, "length"), *_own_links(face, shop),
+             Link("measuring", shop.measuring_square_um, "length")]
+    if school == "shim" and fixture is None:
+        return [Link("measured before, and the shim", shop.measuring_square_um, "length"), *links]
+    if fixture is None:
+        return [Link("fixture, not checked", UNCHECKED_UM, "angle", UNCHECKED_OVER_MM), *links]
+    chuck = _chuck(shop)
+    under = Link(f"{chuck.name} under the fixture", chuck.limit_um, "angle", chuck.over_mm)
+    return [Link(fixture.name, fixture.square_um, "angle", fixture.over_mm), under, *links]
+
+
+def _remedy(made: Chain, shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int, over: float) -> str:
+    """What would make the biggest link smaller."""
+    biggest = made.biggest
+    if biggest.endswith(", not mapped"):
+        return f"Map {shop.chuck.name}: until then {UNMAPPED_UM:g} µm are taken."
+    if biggest.startswith(f"{shop.chuck.name}’s map"):
+        return f"Grind {shop.chuck.name}, or lay the part where its map is flat."
+    if fixture is not None and biggest == fixture.name or biggest == "fixture, not checked":
+        return _truer(shop, school, fixture, face, over, made)
+    return {
+        "seating": "Stone, wipe and feel again, and see that it reads the same when it is put down twice.",
+        "heat: hollow": "Turn the part, more coolant, smaller cuts, or wait before the last passes.",
+        "magnet: springs back": "Shim under the hollow, or magnet low and the ends blocked.",
+    }.get(biggest, "A better gauge, or compare with a stack of blocks; more readings.")
+
+
+def _truer(shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int, over: float, made: Chain) -> str:
+    others = [each for each in shop.fixtures if fixture is None or each.square_um / each.over_mm < fixture.square_um
+              / fixture.over_mm]
+    if others:
+        best = min(others, key=lambda each: each.square_um / each.over_mm)
+        better = chain(need_over_mm=over, links=_square_links(face, shop, school, best))
+        return f"With {best.name} it would likely be {better.likely_um:.1f} µm instead of {made.likely_um:.1f}."
+    return "Try all four corners on one stand: that gives the fixture’s own error without a square; then shim it out."
