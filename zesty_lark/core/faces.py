@@ -3,9 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Literal
 
 __all__ = [
-    "ALL_FACES", "AXIS", "CORNERS", "OPPOSITE", "PRIMARY", "Condition", "FaceError", "FaceState", "SetUp", "corner_faces",
+    "ALL_FACES", "AXIS", "Axis", "CORNERS", "OPPOSITE", "PRIMARY", "Condition", "FaceError", "FaceState", "SetUp", "corner_faces",
     "may_grind", "pair_order", "set_up_for",
 ]
 
@@ -15,7 +16,8 @@ PRIMARY = (1, 2)
 
 OPPOSITE: Mapping[int, int] = {1: 2, 2: 1, 3: 5, 5: 3, 4: 6, 6: 4}
 
-AXIS: Mapping[int, str] = {1: "thickness", 2: "thickness", 3: "width", 5: "width", 4: "length", 6: "length"}
+Axis = Literal["length", "width", "thickness"]
+AXIS: Mapping[int, Axis] = {1: "thickness", 2: "thickness", 3: "width", 5: "width", 4: "length", 6: "length"}
 """The size that each pair of faces bounds."""
 
 CORNERS = ("1-3-4", "1-3-6", "1-5-4", "1-5-6", "2-3-4", "2-3-6", "2-5-4", "2-5-6")

@@ -21,11 +21,14 @@ class Material:
         Whether a magnetic chuck holds it.
     declined : str
         Why it is not planned here and who to ask; empty when it is.
+    temper_c : float
+        What it was usually tempered at last, or bears as well as if it had been [°C]; an own estimate.
     """
 
     key: str
     magnetic: bool
     declined: str
+    temper_c: float = 200.0
 
 
 @cache

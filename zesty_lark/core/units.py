@@ -10,7 +10,7 @@ from typing import Literal
 
 __all__ = [
     "INCH_MM", "MICROMETRE_MM", "SMALLEST_MM", "TENTH_MM", "THOU_MM", "LengthError", "Unit",
-    "dial_places", "dial_text", "parse_length", "size_text", "small_text", "step_text",
+    "dial_places", "dial_text", "micrometres", "parse_length", "size_text", "small_text", "step_text",
 ]
 
 Unit = Literal["mm", "in"]
@@ -112,6 +112,11 @@ def _between(value: Decimal, least: int, most: int) -> str:
     while len(text.partition(".")[2]) > least and text.endswith("0"):
         text = text[:-1]
     return text.removesuffix(".")
+
+
+def micrometres(mm: Decimal) -> float:
+    """Return a length in micrometres."""
+    return float(mm * 1000)
 
 
 def size_text(mm: Decimal, unit: Unit, *, with_unit: bool = False) -> str:

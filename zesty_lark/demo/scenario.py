@@ -9,6 +9,8 @@ from decimal import Decimal
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.measure.thickness import Size
+from zesty_lark.core.route.choices import RouteChoices
+from zesty_lark.demo.room import load_room
 from zesty_lark.demo.shift import Shift
 from zesty_lark.store import jobs, people, shop
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
@@ -41,6 +43,7 @@ def load(session: Session, now: datetime) -> None:
            for sign_in, name, role in PEOPLE}
     machines, wheels = _machines(session), _wheels(session)
     gauges = _gauges(session, now.date())
+    load_room(session, machines["inch"], machines["metric"], now)
     _thrust_pad(session, now, who, machines, wheels, gauges)
     _others(session, now, who, machines, wheels, gauges)
 
@@ -95,14 +98,15 @@ def _size(target: str, minus: str, plus: str, most: str, least: str) -> SizeIn:
 def _faces(first: str, second: str, cleanup: tuple[str, str], purpose: tuple[str, str] = ("bearing", "bearing"),
            others: str = "milled") -> dict[int, FaceIn]:
     faces = {1: FaceIn(first, D(cleanup[0]), purpose[0]), 2: FaceIn(second, D(cleanup[1]), purpose[1])}
-    return faces | {face: FaceIn(others, D(0), "plain") for face in (3, 4, 5, 6)}
+    sides = {3: "0.062", 4: "0.071", 5: "0.055", 6: "0.06"}
+    return faces | {face: FaceIn(others, D(cleanup), "plain") for face, cleanup in sides.items()}
 
 
 def _take_in(number: str, title: str, owner: Person, machine: MachineRow, wheel: WheelRow, due: date,
              sizes: dict[str, SizeIn], faces: dict[int, FaceIn], **more: object) -> TakeIn:
     given: dict[str, object] = {
         "print_unit": "mm", "quantity": 1, "material": "tool steel, hardened", "hardness_hrc": D("60"),
-        "parallel_mm": D("0.003"), "mark_corner": "1-3-4", "reference_face": 1, "min_skin_mm": D("0.005"),
+        "parallel_mm": D("0.003"), "square_mm": None, "flat_mm": None, "ra_um": None, "mark_corner": "1-3-4", "reference_face": 1, "min_skin_mm": D("0.005"),
         "first_share": None, "remarks": "",
     }
     return TakeIn(number=number, title=title, owner_id=owner.id, machine_id=machine.id, wheel_id=wheel.id, due_on=due,
@@ -120,11 +124,14 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
          "width": _size("54", "0.05", "0.05", "54.26", "54.22"),
          "thickness": _size("22", "0.003", "0.003", "22.262", "22.214")},
         _faces(stable, stable, ("0.041", "0.036")),
+        square_mm=D("0.005"), flat_mm=D("0.002"), ra_um=D("0.8"),
         remarks="Square sides to 0.005 follow once the pair is done.")
     shift = Shift(session, jobs.take_in(session, what, now), who["bryn"], now - timedelta(minutes=150))
     shift.take_in("Four holes stay where they are.")
     shift.grind_reference(gauges["mic"], {"front left": "-0.0021", "front right": "-0.0009", "middle": "0.0004",
                                           "back left": "-0.0013", "back right": "0"})
+    shift.keep_part_plan(RouteChoices(squareness="square_block"))
+    shift.keep_part_plan(RouteChoices(), release=True)
     shift.start_second()
     shift.passes(5)
     shift.note("Sparks even front to back.")

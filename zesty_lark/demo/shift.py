@@ -9,18 +9,20 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.measure.thickness import Reading, expanded_uncertainty, judge
+from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.shoplog.entries import Entry, Kind
 from zesty_lark.core.shoplog.standing import FaceStanding, Standing
-from zesty_lark.store import shoplog
+from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Instrument, Job, Person
 from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.plan.planning import Choice, plan_face
-from zesty_lark.web.shared.work import stock_of
+from zesty_lark.web.plan.asking import asking
+from zesty_lark.web.plan.planning import plan_face
 
 __all__ = ["Shift"]
 
 EVEN = {"front left": "-0.0004", "front right": "0", "middle": "-0.0006", "back left": "-0.0003",
         "back right": "-0.0002"}
+HALF_A_THOU = FaceChoice("own", downfeed_mm=0.0127, crossfeed_mm=0.8, table_mm_s=300.0)
 
 
 class Shift:
@@ -58,14 +60,30 @@ class Shift:
 
     def start(self) -> None:
         """Plan the face at work light and even, put it up and touch off."""
-        standing, face = self._standing(), self._face().face
-        planning = plan_face(self.job, standing, face, Choice(school="light"))
-        self.clock += timedelta(minutes=3)
-        shoplog.release_plan(self.session, self.job, self.person, planning.chosen, face=face,
-                             stock_mm=planning.stock.on_mm, keeps_wheel_height=False, entry_id=self._entry_id(),
-                             at=self.clock, seen=None)
+        face = self._face().face
+        self._release(3)
         self._log(Kind.PLACED, face=face, minutes=4)
         self._log(Kind.TOUCHED_OFF, face=face, reading_mm=Decimal(0), minutes=3)
+
+    def keep_part_plan(self, choices: RouteChoices, *, release: bool = False) -> None:
+        """Keep a version of the part's plan, and release it."""
+        self.clock += timedelta(minutes=4)
+        asks = asking(self.session, self.job, self._standing(), self.clock.date())
+        last = part_plans.newest(self.session, self.job)
+        row = part_plans.save(self.session, self.job, self.person, choices, asks.figures(asks.worked(choices)),
+                              last.number if last else 0, self.clock)
+        if release:
+            part_plans.release(self.session, row, self.person, self.clock)
+
+    def _release(self, minutes: float) -> None:
+        """Plan the face at work, half a thou a pass, and release that."""
+        standing, face = self._standing(), self._face().face
+        asks = asking(self.session, self.job, standing, self.clock.date())
+        planning = plan_face(self.job, standing, face, asks, RouteChoices().with_face(face, HALF_A_THOU))
+        self.clock += timedelta(minutes=minutes)
+        assert planning.steps is not None
+        shoplog.release_plan(self.session, self.job, self.person, planning.steps, entry_id=self._entry_id(), at=self.clock,
+                             seen=None)
 
     def passes(self, most: int | None = None) -> None:
         """Do the plan's passes, or the first few."""
@@ -124,11 +142,6 @@ class Shift:
         self._log(Kind.SIGNED_OFF, by=inspector, minutes=20, note="First off; the batch may follow.")
 
     def _take_the_rest(self) -> None:
-        standing, face = self._standing(), self._face()
-        planning = plan_face(self.job, standing, face.face, Choice(school="light"))
-        self.clock += timedelta(minutes=2)
-        shoplog.release_plan(self.session, self.job, self.person, planning.chosen, face=face.face,
-                             stock_mm=stock_of(self.job, standing, face.face).on_mm, keeps_wheel_height=True,
-                             entry_id=self._entry_id(), at=self.clock, seen=None)
+        self._release(2)
         self.passes()
         self.spark_out()

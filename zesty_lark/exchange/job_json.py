@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from zesty_lark.core.measure.thickness import Reading
+from zesty_lark.core.route.choices import Habit
 from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps
 from zesty_lark.core.shoplog.record import JobRecord
 
@@ -26,6 +27,9 @@ FaceNumber = Annotated[int, Field(ge=1, le=6)]
 
 class JobFileError(ValueError):
     """The file is no job file; the message says where and why."""
+
+
+Dress = Literal["", "rough", "general", "fine"]
 
 
 class _Strict(BaseModel):
@@ -47,6 +51,9 @@ class _Part(_Strict):
     material: Name
     hardness_hrc: Annotated[Decimal, Field(ge=10, le=72, max_digits=4, decimal_places=1)] | None
     parallel_mm: Amount | None
+    square_mm: Amount | None = None
+    flat_mm: Amount | None = None
+    ra_um: Annotated[Decimal, Field(gt=0, lt=100, max_digits=5, decimal_places=2)] | None = None
     mark_corner: str
     reference_face: Literal[1, 2]
     min_skin_mm: Amount
@@ -132,7 +139,7 @@ class _Step(_Strict):
 
 class _Plan(_Strict):
     face: FaceNumber
-    school: Literal["light", "all_at_once"]
+    school: Habit
     stock_mm: Amount
     left_on_mm: Amount
     spark_passes: Annotated[int, Field(ge=0, le=1000)]
@@ -140,6 +147,12 @@ class _Plan(_Strict):
     crossfeed_mm: Amount
     table_mm_s: Amount
     minutes: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
+    finish_crossfeed_mm: Amount | None = None
+    finish_table_mm_s: Amount | None = None
+    rough_blanks: Annotated[int, Field(ge=0, le=1000)] = 0
+    rough_dress: Dress = ""
+    finish_dress: Dress = ""
+    skew_deg: Annotated[Decimal, Field(ge=-90, le=90, max_digits=5, decimal_places=2)] = Decimal(0)
     steps: Annotated[list[_Step], Field(max_length=10_000)]
 
 

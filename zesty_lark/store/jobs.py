@@ -56,6 +56,9 @@ class TakeIn:
     material: str
     hardness_hrc: Decimal | None
     parallel_mm: Decimal | None
+    square_mm: Decimal | None
+    flat_mm: Decimal | None
+    ra_um: Decimal | None
     mark_corner: str
     reference_face: int
     min_skin_mm: Decimal
@@ -66,8 +69,8 @@ class TakeIn:
 
 
 _JOB_FIELDS = ("number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id")
-_PART_FIELDS = ("quantity", "material", "hardness_hrc", "parallel_mm", "mark_corner", "reference_face", "min_skin_mm",
-                "first_share", "remarks")
+_PART_FIELDS = ("quantity", "material", "hardness_hrc", "parallel_mm", "square_mm", "flat_mm", "ra_um", "mark_corner",
+                "reference_face", "min_skin_mm", "first_share", "remarks")
 
 
 def by_number(session: Session, number: str, *, lock: bool = False) -> Job | None:

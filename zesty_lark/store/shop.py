@@ -1,16 +1,18 @@
-"""Machines, wheels and instruments: what a shop has."""
+"""Machines, wheels, fixtures, chucks and instruments: what a shop has."""
 
-from collections.abc import Mapping
+import json
+from collections.abc import Mapping, Sequence
+from datetime import datetime
 from typing import Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.store.models import Instrument, MachineRow, WheelRow
+from zesty_lark.store.models import Chuck, ChuckMap, Fixture, Instrument, MachineRow, WheelRow
 
-__all__ = ["NameTaken", "by_name", "find", "keep", "listed"]
+__all__ = ["NameTaken", "add_map", "by_name", "find", "keep", "listed"]
 
-Row = TypeVar("Row", MachineRow, WheelRow, Instrument)
+Row = TypeVar("Row", MachineRow, WheelRow, Instrument, Fixture, Chuck)
 
 
 class NameTaken(ValueError):
@@ -48,5 +50,13 @@ def keep(session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row
         session.add(row)
     for field, value in values.items():
         setattr(row, field, value)
+    session.flush()
+    return row
+
+
+def add_map(session: Session, chuck: Chuck, points: Sequence[Sequence[float]], at: datetime) -> ChuckMap:
+    """Keep a map of a chuck: points [x mm, y mm, z µm]."""
+    row = ChuckMap(chuck_id=chuck.id, taken_at=at, points=json.dumps([list(point) for point in points]))
+    chuck.maps.append(row)
     session.flush()
     return row

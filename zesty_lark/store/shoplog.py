@@ -12,8 +12,7 @@ from decimal import Decimal
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.process.schools import SchoolPlan
-from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps
+from zesty_lark.core.shoplog.entries import Entry, Kind, PlanSteps
 from zesty_lark.core.shoplog.rules import LogError, check_entry
 from zesty_lark.core.shoplog.standing import Standing, stand
 from zesty_lark.store.jobs import by_number
@@ -126,29 +125,19 @@ def _insert(session: Session, job: Job, person: Person, entry: Entry, instrument
     return row
 
 
-def release_plan(
-    session: Session, job: Job, person: Person, plan: SchoolPlan, *, face: int, stock_mm: Decimal,
-    keeps_wheel_height: bool, entry_id: str, at: datetime, seen: int | None,
-) -> Appended:
-    """Keep a plan and log its release in one transaction; sending it again keeps and logs nothing.
+def release_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, entry_id: str, at: datetime,
+                 seen: int | None) -> Appended:
+    """Keep a face's plan and log its release in one transaction; sending it again keeps and logs nothing.
 
     Raises
     ------
     BehindError, LogError
         As ``append``.
     """
-    probe = Entry(0, entry_id, Kind.PLANNED, at, person.sign_in_name, face=face)
+    probe = Entry(0, entry_id, Kind.PLANNED, at, person.sign_in_name, face=plan.face)
     if by_number(session, job.number, lock=True) is not None and _sent_before(session, probe, job):
         return Appended(standing_of(job, entries_of(session, job)), already=True)
-    depth = Decimal(0)
-    steps: list[PlanStep] = []
-    for number, each in enumerate(plan.collar.passes, start=1):
-        depth += each.step_mm
-        steps.append(PlanStep(number, each.step_mm, depth, each.kind))
-    core_plan = PlanSteps(
-        0, face, plan.school.key, max(stock_mm, Decimal(0)), plan.collar.left_on_mm, tuple(steps), plan.spark_passes,
-        keeps_wheel_height, plan.settings.crossfeed_mm, plan.settings.table_mm_s, plan.minutes)
-    entry = replace(probe, plan=_keep_plan(session, job, person, core_plan, at))
+    entry = replace(probe, plan=_keep_plan(session, job, person, plan, at))
     return append(session, job, person, Draft(entry, seen))
 
 
@@ -158,6 +147,8 @@ def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, at: 
         job_id=job.id, face=plan.face, school=plan.school, stock_mm=plan.stock_mm, left_on_mm=plan.left_on_mm,
         crossfeed_mm=plan.crossfeed_mm, table_mm_s=plan.table_mm_s, spark_passes=plan.spark_passes,
         minutes=Decimal(repr(round(plan.minutes, 2))), keeps_wheel_height=plan.keeps_wheel_height,
+        finish_crossfeed_mm=plan.finish_crossfeed_mm, finish_table_mm_s=plan.finish_table_mm_s,
+        rough_blanks=plan.rough_blanks, rough_dress=plan.rough_dress, finish_dress=plan.finish_dress, skew_deg=plan.skew_deg,
         created_by_id=person.id, created_at=at,
         steps=[PlanStepRow(number=step.number, step_mm=step.step_mm, depth_mm=step.depth_mm, kind=step.kind)
                for step in plan.steps],

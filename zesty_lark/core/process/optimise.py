@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Le
@@ -14,7 +15,8 @@ from zesty_lark.core.process.planner import Binding, Plan, best_plan, finish_kin
 from zesty_lark.core.process.roughing import Space
 from zesty_lark.core.quantities import ExactPositive, InputError, NonNegative, Positive
 
-__all__ = ["CurvePoint", "Optimum", "SchoolName", "SchoolResult", "Schools", "optimise", "schools"]
+__all__ = ["CurvePoint", "Margin", "Optimum", "SchoolName", "SchoolResult", "Schools", "Skew", "best_of", "curve_of", "optimise",
+           "schools", "schools_of"]
 
 SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
 Margin = Annotated[float, Ge(0), Le(0.7)]
@@ -82,7 +84,7 @@ def schools(
     """
     question = asked(part, stock_mm, tolerance_mm, flatness_um, ra_um, machine, wheel, chuck, coolant, skew_deg,
                      dress_minutes, blocked, temperature_margin)
-    return Schools([_school(name, question) for name in _SPACES])
+    return Schools(list(schools_of(question)))
 
 
 def optimise(
@@ -99,13 +101,38 @@ def optimise(
     """
     question = asked(part, stock_mm, tolerance_mm, flatness_um, ra_um, machine, wheel, chuck, coolant, skew_deg,
                      dress_minutes, blocked, temperature_margin)
+    plan = best_of(question)
+    curve = [CurvePoint(temperature_margin, plan.minutes)]
+    if with_curve:
+        curve += curve_of(question)
+    return Optimum(plan, plan.binding, curve)
+
+
+@lru_cache(maxsize=128)
+def schools_of(question: Asked) -> tuple[SchoolResult, ...]:
+    """``schools`` of a question that was worked out before."""
+    return tuple(_school(name, question) for name in _SPACES)
+
+
+@lru_cache(maxsize=128)
+def best_of(question: Asked) -> Plan:
+    """The best plan of a question that was worked out before.
+
+    Raises
+    ------
+    InputError
+        As ``optimise``.
+    """
     plan = _best(question)
     if plan is None:
         raise _nothing(question)
-    curve = [CurvePoint(temperature_margin, plan.minutes)]
-    if with_curve:
-        curve += _curve(question, plan, temperature_margin)
-    return Optimum(plan, plan.binding, curve)
+    return plan
+
+
+@lru_cache(maxsize=128)
+def curve_of(question: Asked) -> tuple[CurvePoint, ...]:
+    """The curve after its first point, of a question that was worked out before."""
+    return tuple(_curve(question, best_of(question), question.margin))
 
 
 def _best(question: Asked) -> Plan | None:

@@ -1,7 +1,7 @@
 """What the planner is asked with, and the figures it derives once."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from decimal import ROUND_DOWN, Decimal
 from typing import Annotated, Any, Literal
 
@@ -111,6 +111,10 @@ class Asked:
     ra_um: float
     dress_minutes: float
     margin: float
+    stock_mm: Decimal
+    tolerance_mm: Decimal
+    skew_deg: float
+    blocked: bool
     hold_wanted: float
     graduations: int
     graduation: float
@@ -126,6 +130,16 @@ class Asked:
     crossfeeds: tuple[float, ...] = field(repr=False)
     finishes: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
     broken: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
+
+    def request(self) -> dict[str, Any]:
+        """The question in the form ``pass.optimise`` and ``pass.schools`` take; exact lengths as text."""
+        asks: dict[str, Any] = {name: asdict(getattr(self, name)) for name in ("part", "machine", "wheel", "chuck")}
+        asks["machine"] = {name: f"{value:f}" if isinstance(value, Decimal) else value
+                           for name, value in asks["machine"].items()}
+        return asks | {
+            "stock_mm": f"{self.stock_mm:f}", "tolerance_mm": f"{self.tolerance_mm:f}", "flatness_um": self.flatness_um,
+            "ra_um": self.ra_um, "coolant": self.coolant, "skew_deg": self.skew_deg, "dress_minutes": self.dress_minutes,
+            "blocked": self.blocked, "temperature_margin": self.margin}
 
     def strokes(self, crossfeed: float) -> int:
         """Strokes of a pass: none at the side, a feed at each end or one at every second."""
@@ -143,6 +157,12 @@ class Asked:
         step = float(machine.crossfeed_graduation_mm)
         whole = math.floor(min(crossfeed, high) / step + 1e-9) * step
         return round(max(whole, math.ceil(low / step - 1e-9) * step), 9)
+
+    def crossfeed_range(self) -> tuple[int, int]:
+        """The least and the greatest crossfeed in whole graduations."""
+        machine = self.machine
+        return (math.ceil(machine.crossfeed_min_mm / machine.crossfeed_graduation_mm),
+                int((machine.crossfeed_max_mm / machine.crossfeed_graduation_mm).to_integral_value(ROUND_DOWN)))
 
     def chamfers(self) -> tuple[float, ...]:
         """The leading chamfers to choose from [mm]."""
@@ -170,11 +190,14 @@ def asked(
     along, across = projected(part.length_mm, part.width_mm, skew_deg)
     band = grade_band(wheel.grade.upper())
     return Asked(
-        part, machine, wheel, chuck, coolant, float(tolerance_mm), flatness_um, ra_um, dress_minutes, temperature_margin,
-        4.0 if blocked else 8.0, graduations, float(machine.downfeed_graduation_mm), along, across,
-        along + 2 * END_OVERRUN_MM, part.length_mm * part.width_mm,
-        part.length_mm * part.width_mm * part.height_mm * STEEL_KG_MM3 * GRAVITY, grain_size(wheel.grit),
-        G_RATIOS[band], VOLUME_REFERENCE[band], _speeds(machine), _crossfeeds(machine, across + wheel.width_mm),
+        part=part, machine=machine, wheel=wheel, chuck=chuck, coolant=coolant, tolerance=float(tolerance_mm),
+        flatness_um=flatness_um, ra_um=ra_um, dress_minutes=dress_minutes, margin=temperature_margin, stock_mm=stock_mm,
+        tolerance_mm=tolerance_mm, skew_deg=skew_deg, blocked=blocked, hold_wanted=4.0 if blocked else 8.0,
+        graduations=graduations, graduation=float(machine.downfeed_graduation_mm), along=along, across=across,
+        stroke=along + 2 * END_OVERRUN_MM, area=part.length_mm * part.width_mm,
+        weight_n=part.length_mm * part.width_mm * part.height_mm * STEEL_KG_MM3 * GRAVITY, grain=grain_size(wheel.grit),
+        g_ratio=G_RATIOS[band], volume_reference=VOLUME_REFERENCE[band], speeds=_speeds(machine),
+        crossfeeds=_crossfeeds(machine, across + wheel.width_mm),
     )
 
 

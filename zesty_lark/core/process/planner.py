@@ -41,6 +41,7 @@ class Plan:
     power_w: float
     hold_safety: float
     worn_share: float
+    worn_a_pass_mm: float
     hollow_um: float
     size_lost_um: float
     left_um: float
@@ -149,7 +150,8 @@ def _described(asked: Asked, dress: DressKind, setting: Settings, chamfer: float
         + dresses * asked.dress_minutes,
         dresses=dresses, blanks=blanks, peak_temperature_c=hotter.temperature, temperature_limit_c=hotter.limit,
         temperature_margin=_margin(asked, used["temperature"]), power_w=max(rough.power, finish.power),
-        hold_safety=min(rough.hold, finish.hold), worn_share=rough.worn_share, hollow_um=finish.hollow_um,
+        hold_safety=min(rough.hold, finish.hold), worn_share=rough.worn_share,
+        worn_a_pass_mm=rough.last_kappa * crossfeed * asked.feeding(crossfeed) if passes else 0.0, hollow_um=finish.hollow_um,
         size_lost_um=finish.size_lost_um, left_um=finish.left_um, ra_um=finish.ra_um, finish_passes=finish.kind.passes,
         finish_step_mm=round(finish.kind.step * asked.graduation, 9), finish_crossfeed_mm=finish.crossfeed,
         finish_table_mm_s=finish.table, finish_dress=finish.dress, finish_blanks=finish.blanks,

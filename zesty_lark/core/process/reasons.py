@@ -88,7 +88,8 @@ def _temperature(question: Asked, plan: Plan) -> _Told:
 def _power(question: Asked, plan: Plan) -> _Told:
     return ("P = u·Q, Q = downfeed · crossfeed · table; u = 13.8 + 26·S·λ·√(0.1/h_eq)",
             f"{plan.power_w:.0f} W at the worst of start, middle and end of each pass, of {question.machine.spindle_w:g} W",
-            "Malkin & Guo, Grinding Technology, ch. 5-6.", "± 25 %: the wheel's sharpness is a guess until the shop calibrates it.")
+            "Malkin & Guo, Grinding Technology, ch. 5-6.",
+            "± 25 %: the wheel's sharpness is a guess until the shop calibrates it.")
 
 
 def _hold(question: Asked, plan: Plan) -> _Told:

@@ -3,14 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Literal
 
-from zesty_lark.core.faces import AXIS, OPPOSITE
+from zesty_lark.core.faces import AXIS, OPPOSITE, Axis
 from zesty_lark.core.stock import StockSplit, mill_first, split
 
-__all__ = ["AXES", "Axis", "Block", "Lying", "PairSize", "Sharing", "pair_stock"]
+__all__ = ["AXES", "Block", "Lying", "PairSize", "Sharing", "pair_stock"]
 
-Axis = Literal["length", "width", "thickness"]
 AXES: tuple[Axis, ...] = ("thickness", "width", "length")
 
 
@@ -46,13 +44,19 @@ class Block:
 
     def size_of(self, face: int) -> PairSize:
         """The size that a face bounds."""
-        return self.sizes[AXIS[face]]  # type: ignore[index]
+        return self.sizes[AXIS[face]]
 
     def lying(self, face: int) -> "Lying":
         """How the block lies with a face up: the longer side of the face along the travel."""
         up = AXIS[face]
         sides = sorted((float(size.target_mm) for axis, size in self.sizes.items() if axis != up), reverse=True)
         return Lying(sides[0], sides[1], float(self.size_of(face).target_mm))
+
+    def bow_mm(self, face: int) -> float:
+        """How bowed a face's pair came in [mm]: what of both faces' high minus low the varying thickness does not explain."""
+        size = self.size_of(face)
+        both = self.cleanup_mm[face] + self.cleanup_mm[OPPOSITE[face]]
+        return max(float(both - (size.measured_max_mm - size.measured_min_mm)) / 2, 0.0)
 
     def extent(self, face: int, normal_of: int) -> float:
         """How far a face reaches along the normal of another: the length its squareness to it is judged over [mm]."""

@@ -7,7 +7,7 @@ from decimal import Decimal
 from enum import StrEnum
 
 from zesty_lark.core.measure.thickness import Reading, Verdict, at_reference
-from zesty_lark.core.process.schools import SchoolKey
+from zesty_lark.core.route.choices import Habit
 
 __all__ = ["PART_WARM", "Entry", "Kind", "PlanStep", "PlanSteps", "in_force"]
 
@@ -68,11 +68,19 @@ class PlanSteps:
         What the machine is set to [mm], [mm/s].
     minutes : float
         Table time and dresses as estimated at release [min].
+    finish_crossfeed_mm, finish_table_mm_s : Decimal or None
+        What the machine is set to for the finish passes, where that differs [mm], [mm/s].
+    rough_blanks : int
+        Blank passes between roughing and finish.
+    rough_dress, finish_dress : str
+        How the wheel is dressed before each; empty where it is not told.
+    skew_deg : Decimal
+        How far the part is turned to the travel [°].
     """
 
     plan_id: int
     face: int
-    school: SchoolKey
+    school: Habit
     stock_mm: Decimal
     left_on_mm: Decimal
     steps: tuple[PlanStep, ...]
@@ -81,6 +89,12 @@ class PlanSteps:
     crossfeed_mm: Decimal
     table_mm_s: Decimal
     minutes: float
+    finish_crossfeed_mm: Decimal | None = None
+    finish_table_mm_s: Decimal | None = None
+    rough_blanks: int = 0
+    rough_dress: str = ""
+    finish_dress: str = ""
+    skew_deg: Decimal = Decimal(0)
 
 
 @dataclass(frozen=True)

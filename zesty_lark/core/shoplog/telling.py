@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
+from zesty_lark.core.route.choices import HABITS
 from zesty_lark.core.shoplog.entries import Entry, Kind
 from zesty_lark.core.units import Unit, dial_text, size_text, small_text, step_text
 
@@ -43,7 +44,7 @@ def tell(entry: Entry, tongue: Tongue) -> str:
 def _planned(entry: Entry, tongue: Tongue) -> str:
     plan = entry.plan
     assert plan is not None
-    name = {"light": "light and even", "all_at_once": "all at once"}.get(plan.school, plan.school)
+    name = HABITS[plan.school].lower()
     if not plan.steps:
         return f"Planned face {entry.face}: {_passes(plan.spark_passes)} of spark-out only."
     carried = ", wheel height kept" if plan.keeps_wheel_height else ""

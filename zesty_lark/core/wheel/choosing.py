@@ -64,9 +64,11 @@ _FOR_WORK: dict[Work, WheelAdvice] = {
         "and coolant."], [], [], ""),
     "finish": WheelAdvice("alumina", 46, 80, "H", "I", 8, "vitrified", ["A finish comes from a finer grain or a finer dress."],
                           [], FINISHES, ""),
-    "side": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified", ["The corner does the work and has to stay: harder and finer."],
+    "side": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified",
+                        ["The corner does the work and has to stay: harder and finer."],
                         ["Only a wheel whose maker allows work on its side; relieve it to a land of 0.5 to 1.5 mm."], [], ""),
-    "slot": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified", ["Floor and walls meet in the wheel's corner: harder and finer."],
+    "slot": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified",
+                        ["Floor and walls meet in the wheel's corner: harder and finer."],
                         ["Walls are work on the wheel's side: only where its maker allows it."], [], ""),
     "form": WheelAdvice("alumina", 80, 150, "K", "K", 6, "vitrified",
                         ["The grain limits the smallest radius; a small form needs a fine, hard wheel."],
@@ -106,8 +108,8 @@ def choose_wheel(*, material: str, work: Work = "flat", contact: Contact = "usua
 def _by_material(advice: WheelAdvice, material: str) -> WheelAdvice:
     if material in SOFT_STEEL:
         harder = _harder(advice, 1)
-        return replace(harder, reasons=[*advice.reasons, "Soft work, harder wheel: its grains dull slowly, and a soft wheel would "
-                       "only wear away."], cautions=[*advice.cautions, "Soft steel loads an alumina wheel: an open one, "
+        return replace(harder, reasons=[*advice.reasons, "Soft work, harder wheel: its grains dull slowly, and a soft wheel "
+                       "would only wear away."], cautions=[*advice.cautions, "Soft steel loads an alumina wheel: an open one, "
                        "lubrication, and a dress at the first sign. A loaded wheel is dangerous."])
     if material == "cast iron":
         return replace(advice, abrasive="silicon carbide", reasons=[*advice.reasons, "Cast iron loads wheels: silicon carbide, "

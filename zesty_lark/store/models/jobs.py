@@ -56,6 +56,8 @@ class Part(Base):
         CheckConstraint("first_share is null or first_share between 0 and 1", name="first_share"),
         CheckConstraint("min_skin_mm >= 0", name="min_skin"),
         CheckConstraint("parallel_mm is null or parallel_mm > 0", name="parallel"),
+        CheckConstraint("(square_mm is null or square_mm > 0) and (flat_mm is null or flat_mm > 0) "
+                        "and (ra_um is null or ra_um > 0)", name="relations"),
         TABLE_OPTIONS,
     )
 
@@ -65,6 +67,9 @@ class Part(Base):
     material: Mapped[ShortText]
     hardness_hrc: Mapped[Decimal | None] = mapped_column(Numeric(4, 1))
     parallel_mm: Mapped[Length | None]
+    square_mm: Mapped[Length | None]
+    flat_mm: Mapped[Length | None]
+    ra_um: Mapped[Decimal | None] = mapped_column(Numeric(5, 2))
     mark_corner: Mapped[str] = mapped_column(String(5))
     reference_face: Mapped[int]
     min_skin_mm: Mapped[Length]

@@ -1,16 +1,19 @@
-"""What stands in the shop: machines, wheels, instruments."""
+"""What stands in the shop: machines with their chucks, wheels, fixtures, instruments."""
 
+import json
 from datetime import date
 from decimal import Decimal
 
-from sqlalchemy import CheckConstraint, Numeric, String
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.core.machine import Machine, Wheel
 from zesty_lark.core.measure.thickness import Gauge
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, ShortText, one_of
+from zesty_lark.core.route.relations import FixtureFacts
+from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 
-__all__ = ["Instrument", "MachineRow", "WheelRow"]
+__all__ = ["Chuck", "ChuckMap", "Fixture", "Instrument", "MachineRow", "WheelRow"]
 
 
 class MachineRow(Base):
@@ -51,6 +54,8 @@ class MachineRow(Base):
     feed_every: Mapped[str] = mapped_column(String(10))
     coolant: Mapped[str] = mapped_column(String(10))
     cut_ratio: Mapped[Decimal] = mapped_column(Numeric(5, 4))
+
+    chuck: Mapped["Chuck | None"] = relationship(back_populates="machine")
 
     def to_core(self) -> Machine:
         """Return the machine as planning sees it."""
@@ -123,3 +128,70 @@ class Instrument(Base):
             calibration_u_mm=self.calibration_u_mm, repeatability_mm=self.repeatability_mm,
             overdue=today > self.due_on,
         )
+
+
+class Chuck(Base):
+    """The magnetic chuck on a machine: its size, its pull, and whether a pull test of the shop's own has shown that."""
+
+    __tablename__ = "chuck"
+    __table_args__ = (CheckConstraint("length_mm > 0 and width_mm > 0 and pull_n_cm2 >= 0", name="figures"), TABLE_OPTIONS)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[ShortText] = mapped_column(String(80), unique=True)
+    machine_id: Mapped[int] = mapped_column(ForeignKey("machine.id"), unique=True)
+    length_mm: Mapped[Length]
+    width_mm: Mapped[Length]
+    pull_n_cm2: Mapped[Decimal] = mapped_column(Numeric(7, 2))
+    pull_tested: Mapped[bool] = mapped_column(default=False)
+
+    machine: Mapped[MachineRow] = relationship(back_populates="chuck")
+    maps: Mapped[list["ChuckMap"]] = relationship(lazy="selectin", order_by="ChuckMap.taken_at", cascade="all, delete-orphan")
+
+    @property
+    def newest_map(self) -> "ChuckMap | None":
+        """The last map taken of it."""
+        return self.maps[-1] if self.maps else None
+
+
+class ChuckMap(Base):
+    """A map of a chuck: points [[x mm, y mm, z µm], …] in the machine's frame."""
+
+    __tablename__ = "chuck_map"
+    __table_args__ = (TABLE_OPTIONS,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    chuck_id: Mapped[int] = mapped_column(ForeignKey("chuck.id"))
+    taken_at: Mapped[Moment]
+    points: Mapped[str] = mapped_column(Text)
+
+    def to_core(self) -> list[list[float]]:
+        """Return the points."""
+        points: list[list[float]] = json.loads(self.points)
+        return points
+
+
+class Fixture(Base):
+    """A fixture: what it is, how far out of square over which length, how it seats, and its base on the magnet."""
+
+    __tablename__ = "fixture"
+    __table_args__ = (
+        one_of("kind", SCHOOLS_OF_SQUARENESS),
+        CheckConstraint("square_mm >= 0 and over_mm > 0 and seating_mm >= 0 and base_length_mm > 0 and base_width_mm > 0",
+                        name="figures"),
+        TABLE_OPTIONS,
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[ShortText] = mapped_column(String(80), unique=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    square_mm: Mapped[Length]
+    over_mm: Mapped[Length]
+    seating_mm: Mapped[Length]
+    base_length_mm: Mapped[Length]
+    base_width_mm: Mapped[Length]
+    checked_on: Mapped[date | None]
+
+    def to_core(self) -> FixtureFacts:
+        """Return the fixture as the error chain sees it."""
+        return FixtureFacts(self.name, self.kind, float(self.square_mm * 1000), float(self.over_mm),
+                            float(self.seating_mm * 1000), float(self.base_length_mm), float(self.base_width_mm))

@@ -42,6 +42,9 @@ class TakeInForm(FlaskForm):
     material = SelectField("Material")
     hardness_hrc = DecimalText("Hardness, HRC", least="10", most="72", required=False)
     parallel_mm = LengthField("Parallel within", required=False)
+    square_mm = LengthField("Square within", required=False)
+    flat_mm = LengthField("Flat within", required=False)
+    ra_um = DecimalText("Finish Ra, µm", least="0.02", most="12.5", required=False)
     mark_corner = SelectField("Mark’s corner", choices=picks([
         (corner, f"faces {corner.replace('-', ', ')}") for corner in CORNERS]))
     reference_face = SelectField("Reference", coerce=int, choices=picks([
@@ -74,9 +77,9 @@ def _add_sizes() -> None:
         setattr(TakeInForm, f"face{face}_condition",
                 SelectField(f"Face {face}", choices=picks([(each.value, each.value) for each in Condition]),
                             default=Condition.STABLE.value if face in PRIMARY else Condition.MILLED.value))
-    for face in PRIMARY:
-        setattr(TakeInForm, f"face{face}_cleanup",
+    setattr(TakeInForm, f"face{face}_cleanup",
                 LengthField(f"Face {face}: high minus low", zero=True, default=Decimal("0.05")))
+    for face in PRIMARY:
         setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=picks(PURPOSES)))
 
 
@@ -90,7 +93,8 @@ def take_in_from(form: TakeInForm) -> TakeIn:
         number=form.number.data or "", title=form.title.data or "", print_unit=form.print_unit.data,
         due_on=form.due_on.data, owner_id=form.owner_id.data, machine_id=form.machine_id.data,
         wheel_id=form.wheel_id.data, quantity=form.quantity.data or 1, material=form.material.data,
-        hardness_hrc=form.hardness_hrc.number, parallel_mm=form.parallel_mm.data, mark_corner=form.mark_corner.data,
+        hardness_hrc=form.hardness_hrc.number, parallel_mm=form.parallel_mm.data, square_mm=form.square_mm.data,
+        flat_mm=form.flat_mm.data, ra_um=form.ra_um.number, mark_corner=form.mark_corner.data,
         reference_face=form.reference_face.data, min_skin_mm=form.min_skin_mm.mm,
         first_share=None if share is None else (share / 100).quantize(Decimal("0.0001")),
         remarks=(form.remarks.data or "").strip(),
@@ -108,7 +112,7 @@ def _size(form: TakeInForm, axis: str) -> SizeIn:
 def _face(form: TakeInForm, face: int) -> FaceIn:
     condition = form[f"face{face}_condition"].data
     if face not in PRIMARY:
-        return FaceIn(condition, Decimal(0), "plain")
+        return FaceIn(condition, form[f"face{face}_cleanup"].data or Decimal(0), "plain")
     return FaceIn(condition, form[f"face{face}_cleanup"].data, form[f"face{face}_purpose"].data)
 
 
@@ -116,9 +120,10 @@ def filled_from(what: TakeIn, version: int) -> dict[str, Any]:
     """Return a form's values for a job as it stands."""
     values: dict[str, Any] = {name: getattr(what, name) for name in (
         "number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id", "quantity", "material",
-        "parallel_mm", "mark_corner", "reference_face", "min_skin_mm", "remarks")}
+        "parallel_mm", "square_mm", "flat_mm", "mark_corner", "reference_face", "min_skin_mm", "remarks")}
     values["version"] = version
     values["hardness_hrc"] = "" if what.hardness_hrc is None else f"{what.hardness_hrc:f}"
+    values["ra_um"] = "" if what.ra_um is None else f"{what.ra_um.normalize():f}"
     values["first_share"] = "" if what.first_share is None else f"{(what.first_share * 100).normalize():f}"
     for axis, size in what.sizes.items():
         values |= {f"{axis}_target": size.size.target_mm, f"{axis}_minus": size.size.tol_minus_mm,
@@ -126,6 +131,7 @@ def filled_from(what: TakeIn, version: int) -> dict[str, Any]:
                    f"{axis}_min": size.measured_min_mm}
     for face, given in what.faces.items():
         values[f"face{face}_condition"] = given.condition
+        values[f"face{face}_cleanup"] = given.cleanup_mm
         if face in PRIMARY:
-            values |= {f"face{face}_cleanup": given.cleanup_mm, f"face{face}_purpose": given.purpose}
+            values[f"face{face}_purpose"] = given.purpose
     return values

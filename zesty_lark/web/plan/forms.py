@@ -1,96 +1,140 @@
-"""The plan form: which school, its settings, and how the pair's stock is shared."""
+"""The plan station's forms: a face's settings, and the part's route."""
 
 from decimal import Decimal
-from typing import Any, cast
+from typing import cast
 
 from flask_wtf import FlaskForm
-from wtforms import HiddenField, IntegerField, RadioField
+from werkzeug.datastructures import MultiDict
+from wtforms import HiddenField, IntegerField, RadioField, SelectField
 from wtforms.validators import NumberRange, Optional
 
-from zesty_lark.core.process.schools import SCHOOLS, SchoolKey, SchoolPlan
-from zesty_lark.core.shoplog.telling import Tongue
+from zesty_lark.core.faces import ALL_FACES, Axis
+from zesty_lark.core.process.planner import Plan
+from zesty_lark.core.route.block import AXES
+from zesty_lark.core.route.choices import HABITS, FaceChoice, Habit, PairChoice, RouteChoices
+from zesty_lark.core.route.order import RouteStep, StepChoice
+from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS, SchoolOfSquareness
 from zesty_lark.store.models import Job
-from zesty_lark.web.plan.planning import Choice
 from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
-from zesty_lark.web.shared.wording import as_unit, plain
+from zesty_lark.web.shared.wording import as_unit
 
-__all__ = ["PlanForm", "ReferenceForm", "choice_of", "fill", "prepared", "within_machine"]
+__all__ = ["FaceForm", "ReferenceForm", "RouteForm", "choice_of", "fill", "route_form", "route_of"]
+
+SLIDERS = ("downfeed", "crossfeed", "table")
+OF_SQUARENESS = {"angle_plate": "Angle plate", "square_block": "Square block and clamp", "vee_or_vise": "Vee block or vise",
+                 "small_part_fixture": "Small-part fixture", "shim": "Shim to square", "assembly": "As an assembly"}
 
 
-
-class PlanForm(FlaskForm):
-    """Bare lengths are in the dial's unit; skin in the print's."""
+class FaceForm(FlaskForm):
+    """A face's settings. Sliders count graduations of the machine; while they stand as they were shown, the school counts."""
 
     entry_id = HiddenField()
     seen = IntegerField(default=0)
-    was_school = HiddenField()
-    school = RadioField("School", choices=picks([(key, school.name) for key, school in SCHOOLS.items()]),
-                        validators=[Optional()])
-    downfeed = LengthField("Downfeed a pass", required=False)
-    crossfeed = LengthField("Crossfeed", required=False)
-    table = DecimalText("Table speed, mm/s", least="1", most="10000", required=False)
-    finish = LengthField("Finish step", required=False)
-    finish_passes = IntegerField("Finish passes", validators=[Optional(), NumberRange(0, 20, "From 0 to 20.")])
-    skin = LengthField("Skin, each face", required=False, zero=True)
-    share = DecimalText("First face’s share, %", least="0", most="100", required=False)
+    based_on = IntegerField(default=0)
+    over = HiddenField()
+    was = HiddenField()
+    habit = RadioField("Way of grinding", choices=picks(HABITS.items()), validators=[Optional()])
+    downfeed = IntegerField("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
+    crossfeed = IntegerField("Crossfeed", validators=[Optional(), NumberRange(1, 100_000)])
+    table = DecimalText("Table", least="1", most="10000", required=False)
+    skew = DecimalText("Turned", least="-90", most="90", required=False)
 
 
 class ReferenceForm(FlaskForm):
     reference = RadioField("Reference", coerce=int, choices=picks([(1, "Face 1"), (2, "Face 2")]))
 
 
-def prepared(form: PlanForm, job: Job) -> PlanForm:
-    """Tell the form which units bare numbers are in on this job."""
-    speak(form, as_unit(job.machine.dial_unit), but={"skin": as_unit(job.print_unit)})
+class RouteForm(FlaskForm):
+    """The part's route: the school of squareness and how each pair's stock is shared; set-ups are read beside it."""
+
+    based_on = IntegerField(default=0)
+    over = HiddenField()
+    squareness = SelectField("Squareness by", choices=picks(OF_SQUARENESS.items()))
+    gap = DecimalText("Gap between parts, mm", least="0", most="100", required=False)
+
+    def pair_fields(self, axis: Axis) -> tuple[LengthField, DecimalText]:
+        """The skin and the share of a pair."""
+        return self[f"{axis}_skin"], self[f"{axis}_share"]
+
+
+for _axis in AXES:
+    setattr(RouteForm, f"{_axis}_skin", LengthField(f"Skin, {_axis}", required=False, zero=True))
+    setattr(RouteForm, f"{_axis}_share", DecimalText(f"Reference’s share of the {_axis}, %", least="0", most="100",
+                                                     required=False))
+
+
+def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
+    """Return what a face's form chooses: a moved slider makes the settings one's own."""
+    skew = float(form.skew.number) if form.skew.number is not None else before.skew_deg
+    habit = cast(Habit, form.habit.data or before.habit)
+    was = (form.was.data or "").split(",")
+    now = [_sent(form, name) for name in SLIDERS]
+    if habit == "own" or (len(was) == len(now) and "" not in now and was != now):
+        if "" in now:
+            return before
+        machine = job.machine
+        return FaceChoice("own", skew, float((form.downfeed.data or 1) * machine.graduation_mm),
+                          float((form.crossfeed.data or 1) * machine.crossfeed_graduation_mm),
+                          float(form.table.number or machine.table_max_mm_s), before.leading_chamfer_mm, before.rough_dress)
+    return FaceChoice(habit, skew, before.downfeed_mm, before.crossfeed_mm, before.table_mm_s, before.leading_chamfer_mm,
+                      before.rough_dress)
+
+
+def _sent(form: FaceForm, name: str) -> str:
+    return str(form[name].data if form[name].data is not None else "").strip()
+
+
+def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, job: Job) -> None:
+    """Set the sliders to the chosen plan."""
+    machine = job.machine
+    form.habit.data = choice.habit
+    form.skew.data = f"{choice.skew_deg:g}"
+    if plan is None:
+        form.was.data = ""
+        return
+    form.downfeed.data = max(1, round(Decimal(repr(plan.downfeed_mm)) / machine.graduation_mm))
+    form.crossfeed.data = round(Decimal(repr(plan.crossfeed_mm)) / machine.crossfeed_graduation_mm)
+    form.table.data = f"{plan.table_mm_s:g}"
+    for name in SLIDERS:
+        form[name].raw_data = None
+    form.was.data = ",".join(_sent(form, name) for name in SLIDERS)
+
+
+def route_form(choices: RouteChoices, job: Job, based_on: int) -> RouteForm:
+    """The form of a route as it is chosen."""
+    form = RouteForm(formdata=None, data={"squareness": choices.squareness, "gap": f"{choices.gap_mm:g}", "based_on": based_on})
+    speak(form, as_unit(job.print_unit))
+    for axis in AXES:
+        skin, share = form.pair_fields(axis)
+        pair = choices.pairs.get(axis, PairChoice())
+        skin.data = pair.skin_mm
+        share.data = "" if pair.first_share is None else f"{(pair.first_share * 100).normalize():f}"
     return form
 
 
-def choice_of(form: PlanForm, job: Job) -> Choice:
-    """Return the choice a form makes; settings count only while the school they were shown for stays chosen."""
-    school = cast(SchoolKey | None, form.school.data or None)
-    settings: dict[str, Decimal | int] = {}
-    if school is not None and form.was_school.data in ("", None, school):
-        given: dict[str, Any] = {
-            "downfeed_mm": form.downfeed.length(), "crossfeed_mm": form.crossfeed.length(),
-            "finish_mm": form.finish.length(), "table_mm_s": form.table.number,
-            "finish_passes": form.finish_passes.data,
-        }
-        settings = {name: value for name, value in given.items() if value is not None}
-    sharing = form.skin.typed is not None
-    share = form.share.number
-    return Choice(
-        school=school, settings=settings or None, skin_mm=form.skin.length() if sharing else None,
-        share=None if share is None else share / 100, sharing=sharing,
-    )
+def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices, steps: list[RouteStep]) -> RouteChoices:
+    """Return what a route's form chooses, with set-ups in the order sent and moved by the button that was pressed."""
+    pairs: dict[Axis, PairChoice] = {}
+    for axis in AXES:
+        skin, share = form.pair_fields(axis)
+        part = None if share.number is None else (share.number / 100).quantize(Decimal("0.0001"))
+        if skin.length() is not None or part is not None:
+            pairs[axis] = PairChoice(skin.length(), part)
+    keys = [key for key in sent.getlist("step") if key in {step.key for step in steps}]
+    keys = _moved(keys or [step.key for step in steps], sent.get("move", ""))
+    chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None) for key in keys)
+    gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
+    squareness = form.squareness.data if form.squareness.data in SCHOOLS_OF_SQUARENESS else base.squareness
+    kept = chosen if squareness == base.squareness or keys == [step.key for step in steps] else ()
+    return RouteChoices(cast(SchoolOfSquareness, squareness), kept,
+                        {face: base.face(face) for face in ALL_FACES if face in base.faces}, pairs, gap)
 
 
-def within_machine(form: PlanForm, job: Job) -> None:
-    """Check the settings against the machine's ranges; what is wrong is said beside the field."""
-    machine = job.machine
-    crossfeed, table = form.crossfeed.length(), form.table.number
-    if crossfeed is not None and not machine.crossfeed_min_mm <= crossfeed <= machine.crossfeed_max_mm:
-        form.crossfeed.errors = [f"{machine.name} feeds across from {plain(machine.crossfeed_min_mm)} "
-                                 f"to {plain(machine.crossfeed_max_mm)} mm."]
-    if table is not None and not machine.table_min_mm_s <= table <= machine.table_max_mm_s:
-        form.table.errors = [f"{machine.name} runs from {plain(machine.table_min_mm_s)} "
-                             f"to {plain(machine.table_max_mm_s)} mm/s."]
-
-
-def fill(form: PlanForm, plan: SchoolPlan, job: Job, tongue: Tongue, choice: Choice) -> None:
-    """Write the chosen plan's settings into the form, but leave what was typed wrongly as it is."""
-    used = plan.settings
-    lengths = ((form.downfeed, tongue.collar(used.downfeed_mm)), (form.finish, tongue.collar(used.finish_mm)),
-               (form.crossfeed, f"{plain(used.crossfeed_mm)} mm"))
-    for field, words in lengths:
-        if not field.errors and (field.typed is None or form.was_school.data != plan.school.key):
-            field.typed = words
-    if not form.table.errors:
-        form.table.data = plain(used.table_mm_s)
-    if not form.finish_passes.errors:
-        form.finish_passes.data = used.finish_passes
-        form.finish_passes.raw_data = None
-    form.school.data = plan.school.key
-    form.was_school.data = plan.school.key
-    if form.skin.typed is None:
-        form.skin.data = job.part.min_skin_mm
-        form.share.data = "" if job.part.first_share is None else f"{(job.part.first_share * 100).normalize():f}"
+def _moved(keys: list[str], move: str) -> list[str]:
+    way, _, key = move.partition(":")
+    if key not in keys or way not in ("up", "down"):
+        return keys
+    at = keys.index(key)
+    to = min(max(at + (-1 if way == "up" else 1), 0), len(keys) - 1)
+    keys.insert(to, keys.pop(at))
+    return keys

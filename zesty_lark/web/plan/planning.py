@@ -1,118 +1,128 @@
-"""A face's planning: stock, schools side by side, cautions - asked of the core with this job's values."""
+"""One face's planning as the page shows it: every way of grinding it side by side, and the one that is chosen."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
-from zesty_lark.core.dial import GraduationError
-from zesty_lark.core.faces import SetUp, set_up_for
-from zesty_lark.core.machine import Machine
-from zesty_lark.core.process.schools import (
-    SCHOOLS,
-    Face,
-    SchoolKey,
-    SchoolPlan,
-    Settings,
-    home_settings,
-    plan_school,
-)
+from zesty_lark.core.faces import AXIS, FaceError
+from zesty_lark.core.process.optimise import CurvePoint, best_of, curve_of, schools_of
+from zesty_lark.core.process.plan_input import Asked
+from zesty_lark.core.process.planner import Plan
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.route.choices import HABITS, Habit, RouteChoices
+from zesty_lark.core.route.order import RouteStep
+from zesty_lark.core.route.planned import FacePlan, PairPlan, RoutePlan
+from zesty_lark.core.route.release import plan_steps
+from zesty_lark.core.shoplog.entries import PlanSteps
 from zesty_lark.core.shoplog.remaining import keeps_wheel_height
 from zesty_lark.core.shoplog.standing import Standing
-from zesty_lark.core.stock import StockSplit, mill_first
-from zesty_lark.core.units import small_text
 from zesty_lark.store.models import Job
-from zesty_lark.web.shared.wording import as_unit
-from zesty_lark.web.shared.work import Stock, pair_split, stock_of
+from zesty_lark.web.plan.asking import Asking
+from zesty_lark.web.shared.work import stock_of
 
-__all__ = ["Choice", "Planning", "face_of", "plan_face"]
+__all__ = ["Column", "Planning", "curve_points", "plan_face"]
+
+SPARK_SHARE = Decimal("0.1")
 
 
 @dataclass(frozen=True)
-class Choice:
-    """What the person chose so far; ``None`` leaves it to the school's home or the take-in.
+class Column:
+    """One way of grinding the face; without a plan, ``problem`` says why."""
 
-    Attributes
-    ----------
-    school : {"light", "all_at_once"} or None
-    settings : mapping
-        Any of the fields of ``Settings`` for the chosen school.
-    skin_mm, share : Decimal or None
-        Instead of the take-in's, when ``sharing`` is set.
-    """
-
-    school: SchoolKey | None = None
-    settings: Mapping[str, Decimal | int] | None = None
-    skin_mm: Decimal | None = None
-    share: Decimal | None = None
-    sharing: bool = False
+    key: Habit
+    name: str
+    plan: Plan | None
+    problem: str
 
 
 @dataclass(frozen=True)
 class Planning:
-    """Everything the plan page shows of one face."""
+    """Everything the plan page shows of a face.
+
+    ``steps`` is what would be released; ``None`` when it cannot be.
+    """
 
     face: int
-    set_up: SetUp
-    split: StockSplit
-    stock: Stock
-    schools: Mapping[SchoolKey, SchoolPlan]
-    chosen: SchoolPlan
+    step: RouteStep | None
+    pair: PairPlan
+    made: FacePlan
+    columns: list[Column]
     carries_on: bool
-    mill_first: bool
-    problem: str
-    problem_field: str
+    steps: PlanSteps | None
+    route: RoutePlan
+
+    @property
+    def question(self) -> Asked | None:
+        """What the planner was asked."""
+        return self.made.question
+
+    @property
+    def question_mark(self) -> str:
+        """A name for the question, the same as long as the question is."""
+        return f"{hash(self.made.question) & 0xFFFFFFFF:x}"
+
+    @property
+    def most_graduations(self) -> int:
+        """The deepest downfeed there is stock for, in graduations."""
+        return self.made.question.graduations if self.made.question else 1
+
+    @property
+    def crossfeeds(self) -> tuple[int, int]:
+        """The machine's crossfeed range in its graduations."""
+        return self.made.question.crossfeed_range() if self.made.question else (1, 1)
+
+    @property
+    def plan(self) -> Plan | None:
+        """The chosen plan."""
+        return self.made.plan
 
 
-def face_of(job: Job, stock_mm: Decimal) -> Face:
-    """Return the face of the job's pair as planning sees it."""
-    size = {axis: job.part.size(axis) for axis in ("length", "width", "thickness")}
-    thickness = size["thickness"].to_core()
-    return Face(length_mm=size["length"].target_mm, width_mm=size["width"].target_mm,
-                thickness_mm=thickness.target_mm, stock_mm=stock_mm, tolerance_mm=thickness.width_mm)
+def plan_face(job: Job, standing: Standing, face: int, asks: Asking, choices: RouteChoices) -> Planning:
+    """Work out the planning of a face.
+
+    Raises
+    ------
+    FaceError
+        If the face is done, or no set-up has it up.
+    """
+    route = asks.worked(choices)
+    if face not in route.faces:
+        raise FaceError(f"Face {face} is done, or no set-up has it up.")
+    made = route.faces[face]
+    step = next((each for each in route.steps if face in each.step.up), None)
+    carries_on = face == standing.face and keeps_wheel_height(standing.faces[face], standing)
+    pair = route.pairs[AXIS[face]]
+    return Planning(face, step, pair, made, _columns(made), carries_on, _steps(job, standing, made, carries_on), route)
 
 
-def plan_face(job: Job, standing: Standing, face: int, choice: Choice) -> Planning:
-    """Work out the planning of a face."""
-    shared = pair_split(job, skin_mm=choice.skin_mm, share=choice.share, use_share=choice.sharing)
-    stock = stock_of(job, standing, face, shared)
-    carries_on = keeps_wheel_height(standing.faces[face], standing)
-    core_face = face_of(job, max(stock.on_mm, Decimal(0)))
-    machine, wheel, unit = job.machine.to_core(), job.wheel.to_core(), as_unit(job.print_unit)
-    at_home = {key: plan_school(key, core_face, machine, wheel, print_unit=unit, fresh_dress=not carries_on)
-               for key in SCHOOLS}
-    before = standing.faces[face].plan
-    key = choice.school or (before.school if before else None) or _quickest_that_fits(at_home)
-    chosen, problem, field = at_home[key], "", ""
-    if choice.settings:
-        try:
-            chosen = plan_school(key, core_face, machine, wheel, print_unit=unit, fresh_dress=not carries_on,
-                                 settings=_settings(key, core_face, machine, choice.settings))
-        except GraduationError as error:
-            problem, field = _graduation_words(machine), {"rough_mm": "downfeed"}.get(error.field, "finish")
-        except ValueError:
-            problem, field = "This has to be more than 0.", "crossfeed"
-    return Planning(
-        face=face, set_up=set_up_for(face, job.part.reference_face), split=shared, stock=stock,
-        schools={**at_home, key: chosen}, chosen=chosen, carries_on=carries_on,
-        mill_first=mill_first(shared.total_stock_mm, _out_of_parallel(job)), problem=problem, problem_field=field,
-    )
+def _columns(made: FacePlan) -> list[Column]:
+    """The quickest plan and every school, and the person's own settings when they are chosen."""
+    if made.question is None:
+        return []
+    columns = []
+    try:
+        columns.append(Column("quickest", HABITS["quickest"], best_of(made.question), ""))
+    except InputError as error:
+        columns.append(Column("quickest", HABITS["quickest"], None, str(error)))
+    columns += [Column(each.school, HABITS[each.school], each, "") for each in schools_of(made.question)]
+    if made.choice.habit == "own":
+        columns.append(Column("own", HABITS["own"], made.plan, made.problem))
+    return columns
 
 
-def _graduation_words(machine: Machine) -> str:
-    return f"The dial’s graduation is {small_text(machine.graduation_mm, machine.dial_unit)}; a step cannot be smaller."
+def _steps(job: Job, standing: Standing, made: FacePlan, carries_on: bool) -> PlanSteps | None:
+    held_back = stock_of(job, standing, made.face).held_back_mm if carries_on else Decimal(0)
+    try:
+        return plan_steps(made, graduation_mm=job.machine.graduation_mm, per_rev_mm=job.machine.per_rev_mm,
+                          carries_on=carries_on, held_back_mm=held_back, cut_ratio=float(job.machine.cut_ratio),
+                          allow_mm=job.part.size("thickness").to_core().width_mm * SPARK_SHARE)
+    except ValueError:
+        return None
 
 
-def _quickest_that_fits(plans: Mapping[SchoolKey, SchoolPlan]) -> SchoolKey:
-    fitting = [plan for plan in plans.values() if plan.fits] or list(plans.values())
-    return min(fitting, key=lambda plan: plan.minutes).school.key
-
-
-def _settings(key: SchoolKey, face: Face, machine: Machine, given: Mapping[str, Decimal | int]) -> Settings:
-    home = home_settings(key, face, machine)
-    return Settings(**{name: given.get(name, getattr(home, name)) for name in (
-        "downfeed_mm", "crossfeed_mm", "table_mm_s", "finish_mm", "finish_passes")})
-
-
-def _out_of_parallel(job: Job) -> Decimal:
-    size = job.part.size("thickness")
-    return size.measured_max_mm - size.measured_min_mm
+def curve_points(question: Asked) -> list[CurvePoint]:
+    """The shortest minutes for rising temperature margins; none when no plan keeps to the limits."""
+    try:
+        best = best_of(question)
+    except InputError:
+        return []
+    return [CurvePoint(question.margin, best.minutes), *curve_of(question)]

@@ -1,163 +1,163 @@
-"""Faces and plan: the order of the pair, its stock, and the passes in the machine's own graduations."""
+"""One face's plan: every way of grinding it side by side, sliders, and its release to the machine."""
 
 from decimal import Decimal
 
-from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.faces import ALL_FACES, FaceError, may_grind, pair_order
-from zesty_lark.core.shoplog.entries import Entry, Kind
+from zesty_lark.core.faces import FaceError
+from zesty_lark.core.route.choices import HABITS, RouteChoices
 from zesty_lark.core.shoplog.rules import LogError
 from zesty_lark.core.shoplog.standing import Standing
-from zesty_lark.store import shoplog
+from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
-from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.plan.forms import PlanForm, ReferenceForm, choice_of, fill, prepared, within_machine
-from zesty_lark.web.plan.planning import Choice, Planning, plan_face
+from zesty_lark.web.plan.door import Desk, blueprint, conflict_of, desk, keep, may_release
+from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
+from zesty_lark.web.plan.planning import Column, Planning, plan_face
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.curve import Point, curve
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
-from zesty_lark.web.shared.svg.net import large_net
 from zesty_lark.web.shared.wording import entry_id, now, tongue
-from zesty_lark.web.shared.work import stock_of, zone_depths
+from zesty_lark.web.shared.work import zone_depths
 
-__all__ = ["blueprint"]
-
-blueprint = Blueprint("plan", __name__)
+__all__ = ["curve_of_face", "face_asked", "planned_as_sent"]
 
 
-@blueprint.route("/jobs/<number>/faces", methods=["GET", "POST"])
-@access(job="look")
-def faces(number: str) -> ResponseReturnValue:
-    job, standing = guard.job(), guard.standing()
-    form = ReferenceForm(data={"reference": job.part.reference_face})
-    if request.method == "POST":
-        if not guard.may_work_on(guard.person(), job):
-            raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; the order is theirs to choose.")
-        if form.validate_on_submit() and _choose_reference(form, job, standing):
-            return redirect(url_for("plan.faces", number=number), 303)
-    return _faces_page(form, job, standing)
-
-
-def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool:
-    if any(entry.kind is Kind.PASS for entry in standing.history):
-        form.reference.errors = ["The pair has been ground since; its reference stays what it is."]
-        return False
-    if form.reference.data != job.part.reference_face:
-        job.part.reference_face = form.reference.data
-        database.session().flush()
-        note = f"face {form.reference.data} is the reference now."
-        shoplog.append(database.session(), job, guard.person(),
-                       Draft(Entry(0, entry_id(), Kind.AMENDED, now(), "", note=note)))
-    return True
-
-
-def _faces_page(form: ReferenceForm, job: Job, standing: Standing) -> ResponseReturnValue:
-    left = {face: stock_of(job, standing, face).on_mm for face in (1, 2)}
-    links = {face: url_for("plan.faces", number=job.number, face=face) for face in ALL_FACES}
-    for face in (1, 2):
-        if face == standing.face:
-            links[face] = url_for("plan.passes", number=job.number)
-    steps = []
-    for step in pair_order(job.part.reference_face):
-        try:
-            may_grind(step.up, job.part.reference_face, standing.states)
-            refusal = ""
-        except FaceError as error:
-            refusal = str(error)
-        steps.append((step, standing.faces[step.up], refusal))
-    looked_at = request.args.get("face", type=int)
-    return render_template(
-        "plan/faces.html", form=form, steps=steps, looked_at=looked_at if looked_at in ALL_FACES else None,
-        net=large_net(job.part, standing, left, tongue(job), links),
-    ), 422 if form.errors else 200
+def face_asked(where: Desk, standing: Standing) -> int | None:
+    """The face this request is about: the one it names, else the one at work, else the first there is."""
+    named = request.values.get("face", type=int)
+    if named is not None:
+        return named
+    return standing.face or next(iter(where.asks.worked(where.choices).faces), None)
 
 
 @blueprint.get("/jobs/<number>/plan")
 @access(job="look")
 def passes(number: str) -> ResponseReturnValue:
-    job, standing = guard.job(), guard.standing()
-    if standing.face is None:
+    where, standing = desk(), guard.standing()
+    face = face_asked(where, standing)
+    if face is None:
         return render_template("plan/nothing.html")
-    return _plan_page(prepared(PlanForm(), job), job, standing, Choice())
+    choice, habit = where.choices.face(face), request.args.get("habit")
+    if habit in HABITS and habit != "own":
+        choice = choice_of(FaceForm(formdata=None, data={"habit": habit}), choice, where.job)
+    return _page(where, standing, FaceForm(formdata=None), where.choices.with_face(face, choice), face)
 
 
 @blueprint.post("/jobs/<number>/plan/preview")
 @access(job="look")
 def preview(number: str) -> ResponseReturnValue:
     """Answer with the planning as the inputs have it now; nothing is kept."""
-    job, standing = guard.job(), guard.standing()
-    if standing.face is None:
-        abort(404, f"There is no face of {job.number} left to plan.")
-    form = prepared(PlanForm(), job)
+    where, standing, form, choices, face = as_sent()
+    return _page(where, standing, form, choices, face, only_part=True)
+
+
+def as_sent() -> tuple[Desk, Standing, FaceForm, RouteChoices, int]:
+    """What the form of this request chooses."""
+    where, standing, form = desk(), guard.standing(), FaceForm()
+    face = face_asked(where, standing)
+    if face is None:
+        abort(404, f"There is no face of {where.job.number} left to plan.")
     form.validate()
-    return _plan_page(form, job, standing, choice_of(form, job), only_part=True)
+    choices = where.choices.with_face(face, choice_of(form, where.choices.face(face), where.job))
+    return where, standing, form, choices, face
+
+
+def planned_as_sent() -> tuple[Desk, Planning]:
+    """The planning as the form of this request has it."""
+    where, standing, _, choices, face = as_sent()
+    return where, _planned(where, standing, face, choices)
+
+
+def _planned(where: Desk, standing: Standing, face: int, choices: RouteChoices) -> Planning:
+    try:
+        return plan_face(where.job, standing, face, where.asks, choices)
+    except FaceError as error:
+        abort(404, str(error))
+
+
+@blueprint.post("/jobs/<number>/plan/keep")
+@access(job="work")
+def keep_face(number: str) -> ResponseReturnValue:
+    """Keep what is chosen as a new version of the part's plan."""
+    where, standing, form, choices, face = as_sent()
+    planning = _planned(where, standing, face, choices)
+    if form.errors:
+        return _page(where, standing, form, choices, face)
+    try:
+        row = keep(where, choices, planning.route)
+    except part_plans.NewerVersion as error:
+        return _page(where, standing, form, choices, face, newer=error)
+    flash(f"Kept as version {row.number}.")
+    return redirect(url_for("plan.passes", number=number, face=face), 303)
 
 
 @blueprint.post("/jobs/<number>/plan")
 @access(job="work")
 def release(number: str) -> ResponseReturnValue:
-    """Release the plan to the machine."""
-    job, standing = guard.job(), guard.standing()
-    form = prepared(PlanForm(), job)
-    if standing.face is None:
-        abort(404, f"There is no face of {job.number} left to plan.")
-    valid = form.validate()
-    within_machine(form, job)
-    choice = choice_of(form, job)
-    planning = plan_face(job, standing, standing.face, choice)
-    _show_problem(form, planning)
-    if not valid or form.errors or planning.problem:
-        return _plan_page(form, job, standing, choice, planning)
+    """Keep the plan, release it, and log it for the face at work."""
+    where, standing, form, choices, face = as_sent()
+    if not may_release(guard.person(), where.job):
+        raise guard.NotYours("An apprentice’s plan is released by a lead: keep it, and ask.")
+    planning = _planned(where, standing, face, choices)
+    if form.errors or planning.steps is None or face != standing.face:
+        return _page(where, standing, form, choices, face)
     try:
-        _keep_sharing(job, choice, standing)
-        shoplog.release_plan(
-            database.session(), job, guard.person(), planning.chosen, face=standing.face, stock_mm=planning.stock.on_mm,
-            keeps_wheel_height=planning.carries_on, entry_id=form.entry_id.data or entry_id(), at=now(),
-            seen=form.seen.data)
+        row = keep(where, choices, planning.route)
+        shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
+                             entry_id=form.entry_id.data or entry_id(), at=now(), seen=form.seen.data)
+        part_plans.release(database.session(), row, guard.person(), now())
+    except part_plans.NewerVersion as error:
+        return _page(where, standing, form, choices, face, newer=error)
     except shoplog.BehindError as error:
         flash(str(error))
         return redirect(url_for("plan.passes", number=number), 303)
     except LogError as error:
-        form.school.errors = [str(error)]
-        return _plan_page(form, job, standing, choice, planning)
+        form.habit.errors = [str(error)]
+        return _page(where, standing, form, choices, face)
     return redirect(url_for("grind.station", number=number), 303)
 
 
-def _keep_sharing(job: Job, choice: Choice, standing: Standing) -> None:
-    """Keep another skin or share with the part, as long as its reference is not finished."""
-    if choice.sharing and standing.face == job.part.reference_face:
-        if choice.skin_mm is not None:
-            job.part.min_skin_mm = choice.skin_mm
-        job.part.first_share = None if choice.share is None else choice.share.quantize(Decimal("0.0001"))
-
-
-def _show_problem(form: PlanForm, planning: Planning) -> None:
-    if planning.problem:
-        field = form[planning.problem_field]
-        if not field.errors:
-            field.errors = [planning.problem]
-
-
-def _plan_page(form: PlanForm, job: Job, standing: Standing, choice: Choice,
-               planning: Planning | None = None, *, only_part: bool = False) -> ResponseReturnValue:
-    assert standing.face is not None
-    planning = planning or plan_face(job, standing, standing.face, choice)
-    within_machine(form, job)
-    _show_problem(form, planning)
-    fill(form, planning.chosen, job, tongue(job), choice)
+def _page(where: Desk, standing: Standing, form: FaceForm, choices: RouteChoices, face: int, *, only_part: bool = False,
+          newer: part_plans.NewerVersion | None = None) -> ResponseReturnValue:
+    planning = _planned(where, standing, face, choices)
+    if not form.errors:
+        fill(form, choices.face(face), planning.plan, where.job)
+    form.based_on.data = where.based_on
     page = "plan/_planning.html" if only_part else "plan/passes.html"
-    wrong = bool(form.errors) and not only_part
-    return render_template(page, form=form, planning=planning, ladder=_ladder(job, standing, planning),
-                           may_release=guard.may_work_on(guard.person(), job)), 422 if wrong else 200
+    wrong = (bool(form.errors) or newer is not None) and not only_part
+    return render_template(
+        page, form=form, planning=planning, face=face, where=where, choice=choices.face(face), newer=newer,
+        conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
+        ladder=_ladder(where.job, standing, planning), curve=curve_of_face(where, planning, waiting=True),
+        may_keep=guard.may_work_on(guard.person(), where.job), may_release=may_release(guard.person(), where.job),
+    ), 409 if newer else 422 if wrong else 200
+
+
+def curve_of_face(where: Desk, planning: Planning, best: list[tuple[float, float]] | None = None, *,
+                  waiting: bool = False) -> object:
+    """Draw the ways of grinding a face; choosing one is a link."""
+    chosen = planning.made.choice.habit
+    points = [_point(where, planning.face, column, column.key == chosen) for column in planning.columns if column.plan]
+    return curve([point for point in points if point], best or [], waiting=waiting)
+
+
+def _point(where: Desk, face: int, column: Column, chosen: bool) -> Point | None:
+    plan = column.plan
+    if plan is None:
+        return None
+    url = url_for("plan.passes", number=where.job.number, face=face, habit=column.key, version=where.based_on or None)
+    return Point(column.name, plan.temperature_margin, plan.minutes, plan.within_limits, chosen, url)
 
 
 def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
-    face = standing.faces[planning.face]
-    start = face.reading_mm if planning.carries_on else Decimal(0)
-    rungs = [Rung(each.reading_mm, start + each.reading_mm, each.kind) for each in planning.chosen.collar.passes]
-    stock = max(planning.stock.on_mm, Decimal(0))
-    band = zone_depths(job, planning.face, stock)
-    words = tongue(job)
-    return ladder(LadderPlan(rungs, stock, band, Decimal(0), 0, (), (), f"to {words.size(planning.stock.goal_mm)}"),
-                  words, height=560)
+    steps, words = planning.steps, tongue(job)
+    if steps is None:
+        return ""
+    start = standing.faces[planning.face].reading_mm if planning.carries_on else Decimal(0)
+    rungs = [Rung(each.depth_mm, start + each.depth_mm, each.kind) for each in steps.steps]
+    at_work = planning.face == standing.face
+    band = zone_depths(job, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
+    foot = "to size" if not at_work else f"{words.small(steps.stock_mm)} off"
+    return ladder(LadderPlan(rungs, steps.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=560)

@@ -46,6 +46,7 @@ def install(app: Flask) -> None:
     app.add_template_filter(_size, "size")
     app.add_template_filter(_small, "small")
     app.add_template_filter(plain, "plain")
+    app.add_template_filter(_exact, "exact")
     app.add_template_filter(_clock, "clock")
     app.add_template_filter(_day, "day")
     app.add_template_filter(_minutes, "minutes")
@@ -59,6 +60,10 @@ def _size(mm: Decimal | None, unit: str, with_unit: bool = True) -> str:
 
 def _small(mm: Decimal | None, unit: str) -> str:
     return "–" if mm is None else small_text(mm, as_unit(unit))
+
+
+def _exact(length: float) -> Decimal:
+    return Decimal(repr(length))
 
 
 def _clock(moment: datetime) -> str:

@@ -1,0 +1,102 @@
+"""What people choose of a part's plan: the one thing that is kept; all else follows from it and the shop's records."""
+
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le, MaxLen
+from pydantic import ConfigDict, TypeAdapter, ValidationError
+from pydantic.dataclasses import dataclass as checked
+
+from zesty_lark.core.faces import Axis
+from zesty_lark.core.quantities import ExactNonNegative, ExactShare, NonNegative, Positive
+from zesty_lark.core.route.block import AXES, Sharing
+from zesty_lark.core.route.order import StepChoice
+from zesty_lark.core.sequence import SchoolOfSquareness
+
+__all__ = ["HABITS", "FaceChoice", "Habit", "PairChoice", "RouteChoices", "dumped", "loaded"]
+
+Habit = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
+HABITS: dict[Habit, str] = {
+    "quickest": "Quickest", "light": "Light and even", "all_at_once": "All at once", "peel": "Peel",
+    "sharp_wide": "Sharp and wide", "auto": "Auto downfeed", "own": "Your own",
+}
+"""The schools of taking stock off, the quickest plan within every limit, and one's own settings."""
+_STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+@checked(frozen=True, config=_STRICT)
+class FaceChoice:
+    """How a face is ground; settings only count when the habit is ``own`` [mm], [mm/s]; turned to the travel [°]."""
+
+    habit: Habit = "quickest"
+    skew_deg: Annotated[float, Ge(-90), Le(90)] = 0.0
+    downfeed_mm: Positive | None = None
+    crossfeed_mm: Positive | None = None
+    table_mm_s: Positive | None = None
+    leading_chamfer_mm: NonNegative = 0.0
+    rough_dress: Literal["rough", "general", "fine"] = "rough"
+
+
+@checked(frozen=True, config=_STRICT)
+class PairChoice:
+    """How a pair's stock is shared: skin for each face [mm] and the reference's share, ``None`` as taken in."""
+
+    skin_mm: ExactNonNegative | None = None
+    first_share: ExactShare | None = None
+
+
+@checked(frozen=True, config=_STRICT)
+class RouteChoices:
+    """Everything chosen for a part."""
+
+    squareness: SchoolOfSquareness = "angle_plate"
+    steps: Annotated[tuple[StepChoice, ...], MaxLen(12)] = ()
+    faces: dict[int, FaceChoice] = field(default_factory=dict)
+    pairs: dict[Axis, PairChoice] = field(default_factory=dict)
+    gap_mm: Annotated[float, Ge(0), Le(100)] = 2.0
+
+    def face(self, number: int) -> FaceChoice:
+        """The choice for a face; the quickest plan where nobody has chosen."""
+        return self.faces.get(number, FaceChoice())
+
+    def sharing(self, skin_mm: Decimal, first_share: Decimal | None) -> dict[Axis, Sharing]:
+        """How each pair's stock is shared: as chosen here, else with the take-in's skin and (for the thickness) its share."""
+        made: dict[Axis, Sharing] = {}
+        for axis in AXES:
+            pair = self.pairs.get(axis, PairChoice())
+            share = pair.first_share if pair.first_share is not None else first_share if axis == "thickness" else None
+            made[axis] = Sharing(skin_mm if pair.skin_mm is None else pair.skin_mm, share)
+        return made
+
+    def with_face(self, number: int, choice: FaceChoice) -> "RouteChoices":
+        """The same with another choice for a face."""
+        return replace(self, faces={**self.faces, number: choice})
+
+
+@dataclass(frozen=True)
+class _Kept:
+    format: Literal["part plan 1"]
+    choices: RouteChoices
+
+
+_ADAPTER = TypeAdapter(_Kept)
+
+
+def dumped(choices: RouteChoices) -> str:
+    """Return choices as JSON text."""
+    return _ADAPTER.dump_json(_Kept("part plan 1", choices)).decode()
+
+
+def loaded(text: str) -> RouteChoices:
+    """Read choices from JSON text.
+
+    Raises
+    ------
+    ValueError
+        If it holds no choices of this form.
+    """
+    try:
+        return _ADAPTER.validate_json(text).choices
+    except ValidationError as error:
+        raise ValueError(f"this is no part plan: {error.errors()[0]['msg']}") from error

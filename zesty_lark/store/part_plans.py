@@ -1,0 +1,92 @@
+"""A part's plan in its versions: none is changed, none is lost, one is released."""
+
+import json
+from collections.abc import Mapping
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.route.changes import Figure
+from zesty_lark.core.route.choices import RouteChoices, dumped, loaded
+from zesty_lark.store.jobs import by_number
+from zesty_lark.store.models import Job, PartPlanRow, Person
+
+__all__ = ["NewerVersion", "choices_of", "figures_of", "newest", "numbered", "release", "released", "save", "versions"]
+
+
+class NewerVersion(ValueError):
+    """Someone saved a newer version since this one was opened; ``newest`` is it."""
+
+    def __init__(self, newest: PartPlanRow) -> None:
+        super().__init__(f"{newest.made_by.name} saved version {newest.number} while you were working.")
+        self.newest = newest
+
+
+def versions(session: Session, job: Job) -> list[PartPlanRow]:
+    """Return all versions, newest first."""
+    return list(session.scalars(select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc())))
+
+
+def newest(session: Session, job: Job) -> PartPlanRow | None:
+    """Return the newest version; ``None`` before the first."""
+    return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc()).limit(1))
+
+
+def numbered(session: Session, job: Job, number: int) -> PartPlanRow | None:
+    """Return a version by its number."""
+    return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id, PartPlanRow.number == number))
+
+
+def released(session: Session, job: Job) -> PartPlanRow | None:
+    """Return the version that is released: of those that were, the one released last."""
+    return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id, PartPlanRow.released_at.is_not(None))
+                          .order_by(PartPlanRow.released_at.desc(), PartPlanRow.number.desc()).limit(1))
+
+
+def save(session: Session, job: Job, person: Person, choices: RouteChoices, figures: Mapping[str, Mapping[str, Figure]],
+         based_on: int, at: datetime, *, over: bool = False) -> PartPlanRow:
+    """Keep a new version.
+
+    Parameters
+    ----------
+    based_on : int
+        The version it was made from, 0 for none.
+    over : bool
+        Keep it as the newest even when someone saved another meanwhile; that one stays what it is.
+
+    Raises
+    ------
+    NewerVersion
+        If someone did, and ``over`` is not set.
+    """
+    by_number(session, job.number, lock=True)
+    last = newest(session, job)
+    text = dumped(choices)
+    if last is not None and last.choices == text and last.made_by_id == person.id:
+        return last
+    if last is not None and last.number != based_on and not over:
+        raise NewerVersion(last)
+    number = 1 + (session.scalar(select(func.max(PartPlanRow.number)).where(PartPlanRow.job_id == job.id)) or 0)
+    row = PartPlanRow(job_id=job.id, number=number, based_on=based_on, choices=text, figures=json.dumps(figures),
+                      made_by=person, made_at=at)
+    session.add(row)
+    session.flush()
+    return row
+
+
+def release(session: Session, row: PartPlanRow, person: Person, at: datetime) -> None:
+    """Release a version to the machine."""
+    row.released_by, row.released_at = person, at
+    session.flush()
+
+
+def choices_of(row: PartPlanRow | None) -> RouteChoices:
+    """Return what a version chose; the usual choices without one."""
+    return RouteChoices() if row is None else loaded(row.choices)
+
+
+def figures_of(row: PartPlanRow) -> dict[str, dict[str, Figure]]:
+    """Return a version's figures as they came out when it was saved."""
+    told: dict[str, dict[str, Figure]] = json.loads(row.figures)
+    return told

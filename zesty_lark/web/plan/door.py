@@ -1,0 +1,73 @@
+"""The plan station's door: its blueprint, the version that is worked from, and keeping a new one."""
+
+from dataclasses import dataclass
+
+from flask import Blueprint, request
+
+from zesty_lark.core.route.changes import Change, differences
+from zesty_lark.core.route.choices import RouteChoices
+from zesty_lark.core.route.planned import RoutePlan
+from zesty_lark.store import part_plans
+from zesty_lark.store.models import Job, PartPlanRow, Person
+from zesty_lark.store.models.people import Role
+from zesty_lark.web.plan.asking import Asking, asking
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.wording import now
+
+__all__ = ["Desk", "blueprint", "conflict_of", "desk", "keep", "may_release"]
+
+blueprint = Blueprint("plan", __name__)
+
+
+@dataclass(frozen=True)
+class Desk:
+    """What the station works on: the job's asking, the version worked from, the newest one, and what is chosen."""
+
+    job: Job
+    asks: Asking
+    base: PartPlanRow | None
+    newest: PartPlanRow | None
+    choices: RouteChoices
+
+    @property
+    def based_on(self) -> int:
+        """The number of the version worked from, 0 before the first."""
+        return self.base.number if self.base else 0
+
+    def moved(self, made: RoutePlan) -> list[Change]:
+        """What has moved since the version worked from was kept, with the same choices."""
+        return [] if self.base is None else differences(part_plans.figures_of(self.base), self.asks.figures(made))
+
+
+def desk() -> Desk:
+    """Lay out what this request works on: the version it names, else the newest."""
+    session, job = database.session(), guard.job()
+    newest = part_plans.newest(session, job)
+    number = request.values.get("based_on", type=int) or request.values.get("version", type=int)
+    base = newest if number is None or (newest and newest.number == number) else part_plans.numbered(session, job, number)
+    asks = asking(session, job, guard.standing(), now().date())
+    return Desk(job, asks, base, newest, part_plans.choices_of(base))
+
+
+def may_release(who: Person, job: Job) -> bool:
+    """A plan goes to the machine by its job's owner or a lead; an apprentice's by a lead."""
+    return guard.may_work_on(who, job) and who.role != Role.APPRENTICE
+
+
+def keep(where: Desk, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
+    """Keep what is chosen as a new version, unless it is what the version worked from has already.
+
+    Raises
+    ------
+    NewerVersion
+        If someone kept another since.
+    """
+    if where.base is not None and where.base is where.newest and choices == where.choices and not where.moved(made):
+        return where.base
+    return part_plans.save(database.session(), where.job, guard.person(), choices, where.asks.figures(made), where.based_on,
+                           now(), over=request.form.get("over") == "yes")
+
+
+def conflict_of(where: Desk, made: RoutePlan, other: PartPlanRow) -> list[Change]:
+    """How what is on the screen differs from a version someone else kept meanwhile."""
+    return differences(part_plans.figures_of(other), where.asks.figures(made))

@@ -1,0 +1,112 @@
+"""What opens under a face's plan on demand: the curve, why a figure is so, the heat picture, a batch on the chuck."""
+
+from flask import Response, abort, jsonify, render_template
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.process.heat import HeatMap, heatmap
+from zesty_lark.core.process.reasons import FIGURES, reason
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.route.nest import Nest, nest
+from zesty_lark.web.plan.door import Desk, blueprint
+from zesty_lark.web.plan.planning import Planning, curve_points
+from zesty_lark.web.plan.views import curve_of_face, planned_as_sent
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.nest import nest_plan
+from zesty_lark.web.shared.svg.plate import plate
+
+__all__: list[str] = []
+
+TURNS = (0.0, 15.0, 30.0, 90.0)
+HEAT_CELL_MM = 3.0
+HEAT_PASSES_MOST = 6
+
+
+@blueprint.post("/jobs/<number>/plan/curve")
+@access(job="look")
+def curve_panel(number: str) -> ResponseReturnValue:
+    """The curve of the quickest plans, which takes longer than all else."""
+    where, planning = planned_as_sent()
+    points = [] if planning.question is None else curve_points(planning.question)
+    best = [(point.temperature_margin, point.minutes) for point in points if point.minutes is not None]
+    return str(curve_of_face(where, planning, best))
+
+
+@blueprint.post("/jobs/<number>/plan/why/<figure>")
+@access(job="look")
+def why(number: str, figure: str) -> ResponseReturnValue:
+    """Why a figure is what it is."""
+    _, planning = planned_as_sent()
+    if figure not in FIGURES or planning.plan is None or planning.question is None:
+        abort(404, "There is no such figure in this plan.")
+    return render_template("plan/_why.html", reason=reason(planning.question, planning.plan, figure))
+
+
+@blueprint.post("/jobs/<number>/plan/heat")
+@access(job="look")
+def heat(number: str) -> ResponseReturnValue:
+    """The hollow this plan leaves, straight and turned."""
+    _, planning = planned_as_sent()
+    if planning.plan is None or planning.question is None:
+        abort(404, "There is no plan to work the heat out for.")
+    turned = sorted({*TURNS, planning.made.choice.skew_deg})
+    maps = [(skew, _heat(planning, skew)) for skew in turned]
+    here = next(made for skew, made in maps if skew == planning.made.choice.skew_deg)
+    most = max(made.hollow_um for _, made in maps)
+    return render_template("plan/_heat.html", planning=planning, maps=maps, here=here, most=most, plate=plate(here))
+
+
+def _heat(planning: Planning, skew: float) -> HeatMap:
+    question, plan = planning.question, planning.plan
+    assert question is not None and plan is not None
+    return heatmap(
+        length_mm=question.part.length_mm, width_mm=question.part.width_mm, height_mm=question.part.height_mm,
+        wheel_width_mm=question.wheel.width_mm, crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.finish_table_mm_s,
+        energy_j_mm=plan.finish_energy_j_mm, coolant=question.coolant, passes=min(plan.finish_passes, HEAT_PASSES_MOST),
+        reversal_s=question.machine.reversal_s, skew_deg=skew, cell_mm=HEAT_CELL_MM)
+
+
+@blueprint.post("/jobs/<number>/plan/batch")
+@access(job="look")
+def batch(number: str) -> ResponseReturnValue:
+    """How many parts lie on the chuck, and the minutes a part."""
+    where, planning = planned_as_sent()
+    if planning.plan is None or planning.question is None:
+        abort(404, "There is no plan to lay a batch out for.")
+    made, problem = None, ""
+    try:
+        made = _nest(where, planning)
+    except InputError as error:
+        problem = f"{error}."
+    return render_template("plan/_batch.html", planning=planning, nest=made, problem=problem, quantity=where.job.part.quantity,
+                           picture=nest_plan(made, *_chuck(where)) if made else "")
+
+
+def _chuck(where: Desk) -> tuple[float, float]:
+    machine = where.job.machine
+    if machine.chuck is None:
+        return float(machine.travel_long_mm), float(machine.travel_cross_mm)
+    return float(machine.chuck.length_mm), float(machine.chuck.width_mm)
+
+
+def _nest(where: Desk, planning: Planning) -> Nest:
+    question, plan = planning.question, planning.plan
+    assert question is not None and plan is not None
+    length, width = _chuck(where)
+    return nest(
+        length_mm=question.part.length_mm, width_mm=question.part.width_mm, height_mm=question.part.height_mm,
+        quantity=where.job.part.quantity, chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=question.wheel.width_mm,
+        rough_passes=plan.passes - plan.finish_passes, finish_passes=plan.finish_passes, blanks=plan.finish_blanks,
+        crossfeed_mm=plan.crossfeed_mm, finish_crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.table_mm_s,
+        finish_table_mm_s=plan.finish_table_mm_s, reversal_s=question.machine.reversal_s,
+        worn_a_pass_mm=plan.worn_a_pass_mm, dress_minutes=question.dress_minutes, gap_mm=where.choices.gap_mm,
+        feed_every=question.machine.feed_every)
+
+
+@blueprint.post("/jobs/<number>/plan/question.json")
+@access(job="look")
+def question_json(number: str) -> Response:
+    """What the planner is asked for this face, as ``pass.optimise`` and ``pass.schools`` take it."""
+    _, planning = planned_as_sent()
+    if planning.question is None:
+        abort(404, "There is no plan to ask for.")
+    return jsonify(planning.question.request())

@@ -1,0 +1,164 @@
+"""The part's route: six faces in order, every school of squareness, error chains, stock of the pairs, versions."""
+
+from flask import abort, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.faces import ALL_FACES
+from zesty_lark.core.route.changes import differences
+from zesty_lark.core.route.choices import RouteChoices
+from zesty_lark.core.route.planned import RoutePlan
+from zesty_lark.core.shoplog.entries import Entry, Kind
+from zesty_lark.core.shoplog.rules import LogError, next_act
+from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.store import part_plans, shoplog
+from zesty_lark.store.models import Job
+from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.plan.door import Desk, blueprint, conflict_of, desk, keep, may_release
+from zesty_lark.web.plan.forms import ReferenceForm, RouteForm, route_form, route_of
+from zesty_lark.web.plan.planning import plan_face
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.fields import speak
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.chain import chain_bar, chain_scale
+from zesty_lark.web.shared.svg.net import large_net
+from zesty_lark.web.shared.wording import as_unit, entry_id, now, tongue
+
+__all__: list[str] = []
+
+
+@blueprint.route("/jobs/<number>/faces", methods=["GET", "POST"])
+@access(job="look")
+def faces(number: str) -> ResponseReturnValue:
+    """Show the route; a POST chooses the reference."""
+    job, standing = guard.job(), guard.standing()
+    reference = ReferenceForm(data={"reference": job.part.reference_face})
+    if request.method == "POST":
+        if not guard.may_work_on(guard.person(), job):
+            raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; the order is theirs to choose.")
+        if reference.validate_on_submit() and _choose_reference(reference, job, standing):
+            return redirect(url_for("plan.faces", number=number), 303)
+    where = desk()
+    return _page(where, standing, route_form(where.choices, job, where.based_on), where.choices, reference=reference)
+
+
+def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool:
+    if any(entry.kind is Kind.PASS for entry in standing.history):
+        form.reference.errors = ["The pair has been ground since; its reference stays what it is."]
+        return False
+    if form.reference.data != job.part.reference_face:
+        job.part.reference_face = form.reference.data
+        database.session().flush()
+        note = f"face {form.reference.data} is the reference now."
+        shoplog.append(database.session(), job, guard.person(),
+                       Draft(Entry(0, entry_id(), Kind.AMENDED, now(), "", note=note)))
+    return True
+
+
+def _as_sent() -> tuple[Desk, Standing, RouteForm, RouteChoices]:
+    where, form = desk(), RouteForm()
+    speak(form, as_unit(where.job.print_unit))
+    form.validate()
+    steps = where.asks.worked(where.choices).steps
+    return where, guard.standing(), form, route_of(form, request.form, where.choices, steps)
+
+
+@blueprint.post("/jobs/<number>/route/preview")
+@access(job="look")
+def route_preview(number: str) -> ResponseReturnValue:
+    """Answer with the route as the inputs have it now; nothing is kept."""
+    where, standing, form, choices = _as_sent()
+    return _page(where, standing, form, choices, only_part=True)
+
+
+@blueprint.post("/jobs/<number>/route")
+@access(job="work")
+def keep_route(number: str) -> ResponseReturnValue:
+    """Keep the route as a new version of the part's plan."""
+    where, standing, form, choices = _as_sent()
+    if request.form.get("move"):
+        return _page(where, standing, form, choices)
+    if form.errors:
+        return _page(where, standing, form, choices)
+    try:
+        row = keep(where, choices, where.asks.worked(choices))
+    except part_plans.NewerVersion as error:
+        return _page(where, standing, form, choices, newer=error)
+    flash(f"Kept as version {row.number}.")
+    return redirect(url_for("plan.faces", number=number), 303)
+
+
+@blueprint.post("/jobs/<number>/route/release")
+@access(job="work")
+def release_route(number: str) -> ResponseReturnValue:
+    """Keep the route and release the whole plan; the face at work is logged as planned if that is what comes next."""
+    where, standing, form, choices = _as_sent()
+    if not may_release(guard.person(), where.job):
+        raise guard.NotYours("An apprentice’s plan is released by a lead: keep it, and ask.")
+    made = where.asks.worked(choices)
+    if form.errors or made.stops:
+        return _page(where, standing, form, choices, refused=made.stops)
+    try:
+        row = keep(where, choices, made)
+    except part_plans.NewerVersion as error:
+        return _page(where, standing, form, choices, newer=error)
+    part_plans.release(database.session(), row, guard.person(), now())
+    words = _log_face_at_work(where, standing, choices)
+    flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
+    return redirect(url_for("plan.faces", number=number), 303)
+
+
+def _log_face_at_work(where: Desk, standing: Standing, choices: RouteChoices) -> str:
+    """Log the plan of the face that is to be planned next, if there is one."""
+    what = next_act(standing, where.job.part.reference_face)
+    if what.act != "plan" or what.face is None or what.face not in where.asks.worked(choices).faces:
+        return ""
+    planning = plan_face(where.job, standing, what.face, where.asks, choices)
+    if planning.steps is None:
+        return f"Face {what.face} has no plan: {planning.made.problem}"
+    try:
+        shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
+                             entry_id=request.form.get("entry_id") or entry_id(), at=now(), seen=None)
+    except LogError as error:
+        return str(error)
+    return f"Face {what.face} is next: put it up."
+
+
+@blueprint.get("/jobs/<number>/plan/versions/<int:version>")
+@access(job="look")
+def version(number: str, version: int) -> ResponseReturnValue:
+    """A version, and what it changed against the one it was made from, or any other."""
+    session, job = database.session(), guard.job()
+    row = part_plans.numbered(session, job, version)
+    if row is None:
+        abort(404, f"{job.number} has no plan version {version}.")
+    against = request.args.get("against", type=int) or row.based_on
+    other = part_plans.numbered(session, job, against) if against else None
+    changes = differences(part_plans.figures_of(other), part_plans.figures_of(row)) if other else []
+    return render_template("plan/version.html", row=row, other=other, changes=changes,
+                           versions=part_plans.versions(session, job), released=part_plans.released(session, job))
+
+
+def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoices, *, only_part: bool = False,
+          newer: part_plans.NewerVersion | None = None, refused: list[str] | None = None,
+          reference: ReferenceForm | None = None) -> ResponseReturnValue:
+    job, session = where.job, database.session()
+    made = where.asks.worked(choices)
+    form.based_on.data = where.based_on
+    scale = chain_scale(made.relations)
+    reference = reference or ReferenceForm(formdata=None, data={"reference": job.part.reference_face})
+    wrong = not only_part and (bool(form.errors) or bool(refused) or bool(reference.errors))
+    return render_template(
+        "plan/_route.html" if only_part else "plan/faces.html", form=form, where=where, made=made, choices=choices,
+        bars=[(relation, chain_bar(relation, scale)) for relation in made.relations], newer=newer, refused=refused or [],
+        conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
+        else [], fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
+        versions=part_plans.versions(session, job), released=part_plans.released(session, job),
+        may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),
+    ), 409 if newer else 422 if wrong else 200
+
+
+def _net(job: Job, standing: Standing, made: RoutePlan) -> object:
+    left = {face: each.stock_mm for face, each in made.faces.items()}
+    links = {face: url_for("plan.passes", number=job.number, face=face) if face in made.faces
+             else url_for("plan.faces", number=job.number) for face in ALL_FACES}
+    return large_net(job.part, standing, left, tongue(job), links)

@@ -1,0 +1,83 @@
+"""Minutes against temperature margin: the curve of the quickest plans, and where each way of grinding lies."""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
+
+__all__ = ["Point", "curve"]
+
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 380.0, 236.0, 40.0, 12.0, 14.0, 34.0
+TICKS = (1, 2, 3, 5, 10, 20, 30, 50, 100, 200, 300, 500, 1000)
+CLOSE = 15.0
+
+
+@dataclass(frozen=True)
+class Point:
+    """One way of grinding: its name, margin, minutes, whether it keeps to the limits, is chosen, and where choosing it leads."""
+
+    name: str
+    margin: float
+    minutes: float
+    fits: bool
+    chosen: bool
+    url: str
+
+
+def curve(points: Sequence[Point], best: Sequence[tuple[float, float]], *, waiting: bool = False) -> Markup:
+    """Draw the ways as points to be chosen, and the curve of the quickest plans."""
+    shown = [(point.margin, point.minutes) for point in points] + list(best)
+    if not shown:
+        return Markup("")
+    low_x, high_x = min(0.0, *(x for x, _ in shown)), max(0.45, *(x for x, _ in shown))
+    low_y, high_y = min(y for _, y in shown) * 0.85, max(y for _, y in shown) * 1.2
+
+    def x(margin: float) -> float:
+        return LEFT + (max(margin, -0.5) - max(low_x, -0.5)) / (high_x - max(low_x, -0.5)) * (WIDTH - LEFT - RIGHT)
+
+    def y(minutes: float) -> float:
+        return TOP + (math.log(high_y) - math.log(minutes)) / (math.log(high_y) - math.log(low_y)) * (HEIGHT - TOP - FOOT)
+
+    body = [rect(x(0), TOP, WIDTH - RIGHT - x(0), HEIGHT - TOP - FOOT, "curve-safe"),
+            line(LEFT, HEIGHT - FOOT, WIDTH - RIGHT, HEIGHT - FOOT, "curve-axis"),
+            line(LEFT, TOP, LEFT, HEIGHT - FOOT, "curve-axis")]
+    for tick in TICKS:
+        if low_y < tick < high_y:
+            body += [line(LEFT, y(tick), WIDTH - RIGHT, y(tick), "curve-grid"),
+                     text(LEFT - 6, y(tick) + 4, str(tick), "curve-number", anchor="end")]
+    for tenth in range(-4, 9, 2):
+        if max(low_x, -0.5) <= tenth / 10 <= high_x:
+            body.append(text(x(tenth / 10), HEIGHT - FOOT + 15, f"{tenth * 10} %", "curve-number", anchor="middle"))
+    body += [text(WIDTH - RIGHT, HEIGHT - 3, "temperature margin", "curve-word", anchor="end"),
+             text(LEFT + 4, TOP + 10, "min", "curve-word")]
+    if len(best) > 1:
+        body.append(tag("polyline", points=" ".join(f"{x(a):.1f},{y(b):.1f}" for a, b in best), class_="curve-best"))
+    elif waiting:
+        body.append(text((LEFT + WIDTH) / 2, HEIGHT / 2, "working out the curve …", "curve-word", anchor="middle"))
+    body += _points(points, x, y)
+    told = "; ".join(f"{point.name} {point.minutes:.1f} min at {100 * point.margin:.0f} % margin" for point in points)
+    return drawing(WIDTH, HEIGHT, f"Minutes against temperature margin: {told}", *body, class_="curve", role="group")
+
+
+def _points(points: Sequence[Point], x: Callable[[float], float], y: Callable[[float], float]) -> list[Markup]:
+    """Each way as a mark with its name, names kept off each other."""
+    drawn: list[Markup] = []
+    taken: list[tuple[float, float]] = []
+    for point in sorted(points, key=lambda each: y(each.minutes)):
+        here, there = x(point.margin), y(point.minutes)
+        at = there + 4
+        while any(abs(at - other) < CLOSE and abs(here - where) < 120 for where, other in taken):
+            at += CLOSE
+        taken.append((here, at))
+        mark = (polygon([(here, there - 7), (here + 7, there), (here, there + 7), (here - 7, there)], "curve-mark") if point.fits
+                else group(line(here - 6, there - 6, here + 6, there + 6, "curve-cross"),
+                           line(here - 6, there + 6, here + 6, there - 6, "curve-cross")))
+        left = here > WIDTH - 130
+        label = text(here - 11 if left else here + 11, at, point.name, "curve-name", anchor="end" if left else "start")
+        drawn.append(tag("a", rect(here - 16, there - 16, 32, 32, "curve-touch"), mark, label, href=point.url,
+                         class_="curve-point" + (" chosen" if point.chosen else ""),
+                         aria_label=f"{point.name}: {point.minutes:.1f} min"))
+    return drawn

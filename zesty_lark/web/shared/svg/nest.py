@@ -1,0 +1,31 @@
+"""A load of parts and blocks on the chuck, from above, front at the bottom."""
+
+from markupsafe import Markup
+
+from zesty_lark.core.route.nest import Nest
+from zesty_lark.web.shared.svg.element import drawing, line, rect, text
+
+__all__ = ["nest_plan"]
+
+WIDTH, EDGE, POLE_MM = 560.0, 8.0, 12.0
+
+
+def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float) -> Markup:
+    """Draw a load to scale on its chuck."""
+    scale = (WIDTH - 2 * EDGE) / chuck_length_mm
+    height = chuck_width_mm * scale + 2 * EDGE
+    body = [rect(EDGE, EDGE, chuck_length_mm * scale, chuck_width_mm * scale, "nest-chuck")]
+    body += [line(EDGE + at * POLE_MM * scale, EDGE, EDGE + at * POLE_MM * scale, height - EDGE, "nest-pole")
+             for at in range(1, int(chuck_length_mm / POLE_MM))]
+    number = 0
+    for place in made.places:
+        y = height - EDGE - (place.y_mm + place.across_mm) * scale
+        part = place.kind == "part"
+        body.append(rect(EDGE + place.x_mm * scale, y, place.along_mm * scale, place.across_mm * scale,
+                         "nest-part" if part else "nest-block"))
+        if part:
+            number += 1
+            body.append(text(EDGE + (place.x_mm + place.along_mm / 2) * scale, y + place.across_mm * scale / 2 + 5, str(number),
+                             "nest-number", anchor="middle"))
+    return drawing(WIDTH, height, f"{made.a_load} parts on the chuck, {made.along} along and {made.across} across, with lead-in "
+                   "and support blocks", *body, class_="nest")
