@@ -1,7 +1,7 @@
 """Where compiled calculations are kept between starts.
 
 A compiled function keeps what it calls inside it, so what is kept is good for one state of the sources only: it lies in a
-folder named after their digest.
+folder named after the digest of those they can come from.
 """
 
 import hashlib
@@ -14,13 +14,15 @@ from pathlib import Path
 __all__ = ["all_kept", "kept_in", "mark_all_kept"]
 
 CORE = Path(__file__).parent
+HELD = ("compiled.py", "holding.py", "process/*.py", "wheel/*.py", "measure/*.py")
+"""The sources that compiled functions are written in or take their figures from."""
 PREFIX, MARK = "lark-compiled-", "all"
 
 
 def _digest() -> str:
-    """Name the present sources of the core."""
+    """Name the present sources of everything a compiled function can hold."""
     seen = hashlib.sha256(version("numba").encode())
-    for source in sorted(CORE.rglob("*.py")):
+    for source in sorted(each for part in HELD for each in CORE.glob(part)):
         seen.update(source.read_bytes())
     return seen.hexdigest()[:16]
 

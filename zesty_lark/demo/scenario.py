@@ -106,7 +106,8 @@ def _take_in(number: str, title: str, owner: Person, machine: MachineRow, wheel:
              sizes: dict[str, SizeIn], faces: dict[int, FaceIn], **more: object) -> TakeIn:
     given: dict[str, object] = {
         "print_unit": "mm", "quantity": 1, "material": "tool steel, hardened", "hardness_hrc": D("60"),
-        "parallel_mm": D("0.003"), "square_mm": None, "flat_mm": None, "ra_um": None, "mark_corner": "1-3-4", "reference_face": 1, "min_skin_mm": D("0.005"),
+        "parallel_mm": D("0.003"), "square_mm": None, "flat_mm": None, "ra_um": None, "mark_corner": "1-3-4",
+        "reference_face": 1, "min_skin_mm": D("0.005"),
         "first_share": None, "remarks": "",
     }
     return TakeIn(number=number, title=title, owner_id=owner.id, machine_id=machine.id, wheel_id=wheel.id, due_on=due,

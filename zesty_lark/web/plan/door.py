@@ -35,8 +35,13 @@ class Desk:
         return self.base.number if self.base else 0
 
     def moved(self, made: RoutePlan) -> list[Change]:
-        """What has moved since the version worked from was kept, with the same choices."""
-        return [] if self.base is None else differences(part_plans.figures_of(self.base), self.asks.figures(made))
+        """What has moved since the version worked from was kept, with the same choices; but not what is being ground."""
+        if self.base is None:
+            return []
+        then, at_work = part_plans.figures_of(self.base), set(self.asks.left_mm) | set(self.asks.done)
+        leave = {f"face {face}" for face in at_work} | {f"set-up of face {face}" for face in at_work} | {
+            relation.name for relation in made.relations if relation.face in at_work}
+        return [change for change in differences(then, self.asks.figures(made)) if change.of not in leave]
 
 
 def desk() -> Desk:

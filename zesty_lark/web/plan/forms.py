@@ -49,6 +49,7 @@ class RouteForm(FlaskForm):
 
     based_on = IntegerField(default=0)
     over = HiddenField()
+    was_squareness = HiddenField()
     squareness = SelectField("Squareness by", choices=picks(OF_SQUARENESS.items()))
     gap = DecimalText("Gap between parts, mm", least="0", most="100", required=False)
 
@@ -102,7 +103,8 @@ def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, job: Job) -> Non
 
 def route_form(choices: RouteChoices, job: Job, based_on: int) -> RouteForm:
     """The form of a route as it is chosen."""
-    form = RouteForm(formdata=None, data={"squareness": choices.squareness, "gap": f"{choices.gap_mm:g}", "based_on": based_on})
+    form = RouteForm(formdata=None, data={"squareness": choices.squareness, "was_squareness": choices.squareness,
+                                              "gap": f"{choices.gap_mm:g}", "based_on": based_on})
     speak(form, as_unit(job.print_unit))
     for axis in AXES:
         skin, share = form.pair_fields(axis)
@@ -125,7 +127,7 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices, ste
     chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None) for key in keys)
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
     squareness = form.squareness.data if form.squareness.data in SCHOOLS_OF_SQUARENESS else base.squareness
-    kept = chosen if squareness == base.squareness or keys == [step.key for step in steps] else ()
+    kept = chosen if squareness == form.was_squareness.data else ()
     return RouteChoices(cast(SchoolOfSquareness, squareness), kept,
                         {face: base.face(face) for face in ALL_FACES if face in base.faces}, pairs, gap)
 

@@ -8,11 +8,11 @@ from zesty_lark.core.process.reasons import FIGURES, reason
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.nest import Nest, nest
 from zesty_lark.web.plan.door import Desk, blueprint
-from zesty_lark.web.plan.planning import Planning, curve_points
-from zesty_lark.web.plan.views import curve_of_face, planned_as_sent
+from zesty_lark.web.plan.planning import Planning
+from zesty_lark.web.plan.views import curve_line, curve_of_face, planned_as_sent
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.nest import nest_plan
-from zesty_lark.web.shared.svg.plate import plate
+from zesty_lark.web.shared.svg.plate import plate, share_bar
 
 __all__: list[str] = []
 
@@ -26,9 +26,7 @@ HEAT_PASSES_MOST = 6
 def curve_panel(number: str) -> ResponseReturnValue:
     """The curve of the quickest plans, which takes longer than all else."""
     where, planning = planned_as_sent()
-    points = [] if planning.question is None else curve_points(planning.question)
-    best = [(point.temperature_margin, point.minutes) for point in points if point.minutes is not None]
-    return str(curve_of_face(where, planning, best))
+    return str(curve_of_face(where, planning, curve_line(planning)))
 
 
 @blueprint.post("/jobs/<number>/plan/why/<figure>")
@@ -49,10 +47,10 @@ def heat(number: str) -> ResponseReturnValue:
     if planning.plan is None or planning.question is None:
         abort(404, "There is no plan to work the heat out for.")
     turned = sorted({*TURNS, planning.made.choice.skew_deg})
-    maps = [(skew, _heat(planning, skew)) for skew in turned]
-    here = next(made for skew, made in maps if skew == planning.made.choice.skew_deg)
-    most = max(made.hollow_um for _, made in maps)
-    return render_template("plan/_heat.html", planning=planning, maps=maps, here=here, most=most, plate=plate(here))
+    made = {skew: _heat(planning, skew) for skew in turned}
+    here, most = made[planning.made.choice.skew_deg], max(each.hollow_um for each in made.values())
+    maps = [(skew, each, share_bar(each.hollow_um, most)) for skew, each in made.items()]
+    return render_template("plan/_heat.html", planning=planning, maps=maps, here=here, plate=plate(here))
 
 
 def _heat(planning: Planning, skew: float) -> HeatMap:

@@ -22,6 +22,8 @@ from zesty_lark.web.shared.work import stock_of
 __all__ = ["Column", "Planning", "curve_points", "plan_face"]
 
 SPARK_SHARE = Decimal("0.1")
+SHORT: dict[Habit, str] = {"quickest": "Quickest", "light": "Light", "all_at_once": "At once", "peel": "Peel",
+                           "sharp_wide": "Wide", "auto": "Auto", "own": "Own"}
 
 
 @dataclass(frozen=True)
@@ -29,9 +31,18 @@ class Column:
     """One way of grinding the face; without a plan, ``problem`` says why."""
 
     key: Habit
-    name: str
     plan: Plan | None
     problem: str
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+        return HABITS[self.key]
+
+    @property
+    def short(self) -> str:
+        """Its name where there is little room."""
+        return SHORT[self.key]
 
 
 @dataclass(frozen=True)
@@ -100,12 +111,12 @@ def _columns(made: FacePlan) -> list[Column]:
         return []
     columns = []
     try:
-        columns.append(Column("quickest", HABITS["quickest"], best_of(made.question), ""))
+        columns.append(Column("quickest", best_of(made.question), ""))
     except InputError as error:
-        columns.append(Column("quickest", HABITS["quickest"], None, str(error)))
-    columns += [Column(each.school, HABITS[each.school], each, "") for each in schools_of(made.question)]
+        columns.append(Column("quickest", None, str(error)))
+    columns += [Column(each.school, each, "") for each in schools_of(made.question)]
     if made.choice.habit == "own":
-        columns.append(Column("own", HABITS["own"], made.plan, made.problem))
+        columns.append(Column("own", made.plan, made.problem))
     return columns
 
 

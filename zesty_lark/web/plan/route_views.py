@@ -143,7 +143,7 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
           reference: ReferenceForm | None = None) -> ResponseReturnValue:
     job, session = where.job, database.session()
     made = where.asks.worked(choices)
-    form.based_on.data = where.based_on
+    form.based_on.data, form.was_squareness.data = where.based_on, choices.squareness
     scale = chain_scale(made.relations)
     reference = reference or ReferenceForm(formdata=None, data={"reference": job.part.reference_face})
     wrong = not only_part and (bool(form.errors) or bool(refused) or bool(reference.errors))

@@ -13,7 +13,7 @@ from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.door import Desk, blueprint, conflict_of, desk, keep, may_release
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
-from zesty_lark.web.plan.planning import Column, Planning, plan_face
+from zesty_lark.web.plan.planning import Column, Planning, curve_points, plan_face
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.curve import Point, curve
@@ -21,7 +21,7 @@ from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import entry_id, now, tongue
 from zesty_lark.web.shared.work import zone_depths
 
-__all__ = ["curve_of_face", "face_asked", "planned_as_sent"]
+__all__ = ["curve_line", "curve_of_face", "face_asked", "planned_as_sent"]
 
 
 def face_asked(where: Desk, standing: Standing) -> int | None:
@@ -122,6 +122,8 @@ def release(number: str) -> ResponseReturnValue:
 def _page(where: Desk, standing: Standing, form: FaceForm, choices: RouteChoices, face: int, *, only_part: bool = False,
           newer: part_plans.NewerVersion | None = None) -> ResponseReturnValue:
     planning = _planned(where, standing, face, choices)
+    known = planning.question is not None and request.form.get("mark") == planning.question_mark
+    best = curve_line(planning) if known else None
     if not form.errors:
         fill(form, choices.face(face), planning.plan, where.job)
     form.based_on.data = where.based_on
@@ -130,9 +132,15 @@ def _page(where: Desk, standing: Standing, form: FaceForm, choices: RouteChoices
     return render_template(
         page, form=form, planning=planning, face=face, where=where, choice=choices.face(face), newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
-        ladder=_ladder(where.job, standing, planning), curve=curve_of_face(where, planning, waiting=True),
+        ladder=_ladder(where.job, standing, planning), curve=curve_of_face(where, planning, best, waiting=True), curve_known=known,
         may_keep=guard.may_work_on(guard.person(), where.job), may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200
+
+
+def curve_line(planning: Planning) -> list[tuple[float, float]]:
+    """The curve of the quickest plans, as margins and minutes."""
+    points = [] if planning.question is None else curve_points(planning.question)
+    return [(point.temperature_margin, point.minutes) for point in points if point.minutes is not None]
 
 
 def curve_of_face(where: Desk, planning: Planning, best: list[tuple[float, float]] | None = None, *,
@@ -160,4 +168,4 @@ def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
     at_work = planning.face == standing.face
     band = zone_depths(job, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
     foot = "to size" if not at_work else f"{words.small(steps.stock_mm)} off"
-    return ladder(LadderPlan(rungs, steps.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=560)
+    return ladder(LadderPlan(rungs, steps.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=400)

@@ -5,11 +5,11 @@ from collections.abc import Sequence
 from markupsafe import Markup
 
 from zesty_lark.core.route.relations import Relation
-from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
+from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect
 
 __all__ = ["chain_bar", "chain_scale"]
 
-WIDTH, HEIGHT, BAR = 430.0, 40.0, 15.0
+WIDTH, HEIGHT, BAR = 292.0, 30.0, 15.0
 SHADES = 5
 
 
@@ -27,7 +27,7 @@ def chain_bar(relation: Relation, scale_um: float) -> Markup:
 
     body, at = [], 0.0
     if relation.allowed_um is not None:
-        body.append(rect(0, 2, x(relation.allowed_um), HEIGHT - 16, "chain-allowed"))
+        body.append(rect(0, 2, x(relation.allowed_um), 26, "chain-allowed"))
     for index, (name, limit) in enumerate(sorted(made.links_um.items(), key=lambda each: -each[1])):
         look = "chain-biggest" if name == made.biggest else f"chain-link shade-{index % SHADES}"
         body.append(rect(x(at), 7, x(limit), BAR, look))
@@ -36,9 +36,7 @@ def chain_bar(relation: Relation, scale_um: float) -> Markup:
     body += [line(likely, 2, likely, 27, "chain-likely"), polygon([(likely - 5, 1), (likely + 5, 1), (likely, 7)], "chain-flag")]
     if relation.allowed_um is not None:
         edge = x(relation.allowed_um)
-        body += [line(edge, 0, edge, HEIGHT - 12, "chain-limit"),
-                 text(min(edge, WIDTH - 40), HEIGHT - 1, f"{relation.allowed_um:g} µm", "chain-number", anchor="middle")]
-    body.append(text(0, HEIGHT - 1, f"likely {made.likely_um:.1f}, worst {made.worst_um:.1f} µm", "chain-number"))
+        body.append(line(edge, 0, edge, HEIGHT, "chain-limit"))
     links = "; ".join(f"{name} {limit:.2f}" for name, limit in made.links_um.items())
     allowed = "" if relation.allowed_um is None else f" of {relation.allowed_um:g} allowed"
     return drawing(WIDTH, HEIGHT, f"{relation.name}: likely {made.likely_um:.1f}, worst {made.worst_um:.1f} µm{allowed}. {links}",

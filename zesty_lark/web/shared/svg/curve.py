@@ -10,7 +10,7 @@ from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rec
 
 __all__ = ["Point", "curve"]
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 380.0, 236.0, 40.0, 12.0, 14.0, 34.0
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 262.0, 236.0, 30.0, 12.0, 14.0, 34.0
 TICKS = (1, 2, 3, 5, 10, 20, 30, 50, 100, 200, 300, 500, 1000)
 CLOSE = 15.0
 
@@ -69,13 +69,13 @@ def _points(points: Sequence[Point], x: Callable[[float], float], y: Callable[[f
     for point in sorted(points, key=lambda each: y(each.minutes)):
         here, there = x(point.margin), y(point.minutes)
         at = there + 4
-        while any(abs(at - other) < CLOSE and abs(here - where) < 120 for where, other in taken):
+        while any(abs(at - other) < CLOSE and abs(here - where) < 150 for where, other in taken):
             at += CLOSE
         taken.append((here, at))
         mark = (polygon([(here, there - 7), (here + 7, there), (here, there + 7), (here - 7, there)], "curve-mark") if point.fits
                 else group(line(here - 6, there - 6, here + 6, there + 6, "curve-cross"),
                            line(here - 6, there + 6, here + 6, there - 6, "curve-cross")))
-        left = here > WIDTH - 130
+        left = here > WIDTH - 104
         label = text(here - 11 if left else here + 11, at, point.name, "curve-name", anchor="end" if left else "start")
         drawn.append(tag("a", rect(here - 16, there - 16, 32, 32, "curve-touch"), mark, label, href=point.url,
                          class_="curve-point" + (" chosen" if point.chosen else ""),

@@ -5,9 +5,9 @@ from markupsafe import Markup
 from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.web.shared.svg.element import drawing, rect, text
 
-__all__ = ["plate"]
+__all__ = ["plate", "share_bar"]
 
-WIDTH, BANDS, MOST_ACROSS = 420.0, 7, 48
+WIDTH, BANDS, MOST_ACROSS = 380.0, 7, 48
 
 
 def plate(made: HeatMap) -> Markup:
@@ -26,3 +26,10 @@ def plate(made: HeatMap) -> Markup:
     body += [text(6, height + 18, "front", "plate-word"),
              text(WIDTH, height + 18, f"darkest {-least:.2f} µm low when cold", "plate-word", anchor="end")]
     return drawing(WIDTH, height + 24, f"Predicted hollow of {made.hollow_um:.2f} micrometres when cold", *body, class_="plate")
+
+
+def share_bar(value: float, most: float) -> Markup:
+    """Draw a value as a bar beside the greatest of its kind."""
+    share = value / most if most > 0 else 0.0
+    return drawing(120, 12, f"{share:.0%} of the greatest", rect(0, 1, 120, 10, "share-all"),
+                   rect(0, 1, 120 * share, 10, "share-part"), class_="share-bar")
