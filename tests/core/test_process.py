@@ -1,17 +1,12 @@
-"""Strokes, springs and schools: closed forms, limits, and what a machinist would expect."""
+"""Strokes and springs: closed forms, limits, and what a machinist would expect."""
 
-from dataclasses import replace
-from decimal import Decimal
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.shop import MACHINE, WHEEL
 from zesty_lark.core import layout
-from zesty_lark.core.dial import GraduationError
 from zesty_lark.core.process import springs
-from zesty_lark.core.process.schools import Face, Settings, home_settings, plan_school
 
 RATIOS = st.floats(0.05, 1.0)
 
@@ -70,64 +65,3 @@ def test_a_wheel_that_overlaps_takes_nearly_all() -> None:
 def test_a_run_that_says_nothing_gives_no_cut_ratio(asked: float, got: float, steps: int) -> None:
     with pytest.raises(ValueError):
         springs.cut_ratio(asked_mm=asked, got_mm=got, steps=steps)
-
-
-def face(stock: str, thickness: str = "22") -> Face:
-    return Face(Decimal(88), Decimal(54), Decimal(thickness), Decimal(stock), Decimal("0.006"))
-
-
-def plan(key: str, stock: str = "0.2032", **more: object):  # type: ignore[no-untyped-def]
-    machine = more.pop("machine", MACHINE)
-    wheel = more.pop("wheel", WHEEL)
-    return plan_school(key, face(stock, str(more.pop("thickness", "22"))), machine, wheel,  # type: ignore[arg-type]
-                       print_unit="mm", **more)  # type: ignore[arg-type]
-
-
-def test_all_at_once_is_one_rough_pass_and_a_finish_and_saves_time() -> None:
-    quick, light = plan("all_at_once"), plan("light")
-    assert [each.kind for each in quick.collar.passes] == ["rough", "finish"]
-    assert quick.fits and light.fits and quick.minutes < light.minutes
-
-
-@pytest.mark.parametrize(("stock", "says"), [("0.05", "too little"), ("0.41", "too much")])
-def test_all_at_once_stays_in_its_home(stock: str, says: str) -> None:
-    assert not plan("all_at_once", stock).fits and says in plan("all_at_once", stock).why
-
-
-@pytest.mark.parametrize(("change", "says"), [
-    ({"coolant": "dry"}, "dry"), ({"grade": "K"}, "too hard"), ({"grit": 80}, "too fine"),
-    ({"thickness": "4.2"}, "thick"),
-])
-def test_all_at_once_says_what_stops_it(change: dict[str, object], says: str) -> None:
-    more: dict[str, object] = {}
-    if "coolant" in change:
-        more["machine"] = replace(MACHINE, coolant="dry")
-    if "grade" in change or "grit" in change:
-        more["wheel"] = replace(WHEEL, **change)  # type: ignore[arg-type]
-    if "thickness" in change:
-        more["thickness"] = change["thickness"]
-    result = plan("all_at_once", **more)
-    assert not result.fits and says in result.why
-
-
-def test_light_is_not_light_over_50_micrometres_or_half_a_millimetre_across() -> None:
-    home = home_settings("light", face("0.2032"), MACHINE)
-    heavy = plan("light", settings=Settings(Decimal("0.0508"), home.crossfeed_mm, home.table_mm_s, home.finish_mm, 2))
-    wide = plan("light", settings=Settings(home.downfeed_mm, Decimal("0.6"), home.table_mm_s, home.finish_mm, 2))
-    assert not heavy.fits and not wide.fits
-
-
-def test_a_spark_out_alone_is_planned_when_less_than_a_graduation_is_left() -> None:
-    rest = plan("light", "0.0012", fresh_dress=False)
-    assert not rest.collar.passes and rest.spark_passes == 1 and rest.dresses == 0
-
-
-def test_a_step_under_a_graduation_is_refused() -> None:
-    with pytest.raises(GraduationError):
-        plan("light", settings=Settings(Decimal("0.001"), Decimal("0.4"), Decimal(350), Decimal("0.00508"), 2))
-
-
-@given(st.integers(1, 200))
-def test_more_stock_never_takes_less_time(graduations: int) -> None:
-    less, more = (plan("light", str(Decimal("0.00254") * count)) for count in (graduations, graduations + 1))
-    assert less.minutes <= more.minutes

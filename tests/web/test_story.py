@@ -9,6 +9,7 @@ from flask import Flask
 from pypdf import PdfReader
 
 from tests.web.conftest import Browser
+from zesty_lark.core.calc import answer as calculate
 
 TAKE_IN: dict[str, object] = {
     "number": "TR-150", "title": "Test plate", "print_unit": "mm", "quantity": "1", "material": "tool steel, hardened",
@@ -55,8 +56,10 @@ def release(browser: Browser, job: str, **settings: object) -> int:
     seen = re.search(r'name="seen" value="(\d+)"', browser.page)
     entry = re.search(r'name="entry_id" value="([^"]+)"', browser.page)
     assert seen and entry
-    return browser.post(f"/jobs/{job}/plan", {"seen": seen.group(1), "entry_id": entry.group(1), "school": "light",
-                                              "was_school": "light"} | settings).status_code
+    based_on = re.search(r'name="based_on"[^>]*value="(\d+)"', browser.page)
+    assert based_on
+    return browser.post(f"/jobs/{job}/plan", {"seen": seen.group(1), "entry_id": entry.group(1), "habit": "light",
+                                              "based_on": based_on.group(1)} | settings).status_code
 
 
 def grind(browser: Browser, job: str) -> None:
@@ -236,30 +239,60 @@ def test_a_warm_part_is_never_in(bryn: Browser) -> None:
     assert "21.99998" not in bryn.page and "warm" in bryn.page
 
 
+def sliders(page: str) -> dict[str, str]:
+    """What the sliders stand at, and what the page says they stood at."""
+    values = dict(re.findall(r'<input type="range" id="\w+" name="(\w+)"[^>]*value="([^"]*)"', page))
+    was = re.search(r'name="was"[^>]*value="([^"]*)"', page)
+    based_on = re.search(r'name="based_on"[^>]*value="(\d+)"', page)
+    assert was and based_on
+    return values | {"was": was.group(1), "based_on": based_on.group(1)}
+
+
 def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
     def preview(**fields: str) -> str:
-        bryn.get("/jobs/TR-120/plan")
-        answer = bryn.post("/jobs/TR-120/plan/preview", {"school": "light", "was_school": "light"} | fields)
+        bryn.get("/jobs/TR-120/plan?face=2")
+        answer = bryn.post("/jobs/TR-120/plan/preview", sliders(bryn.page) | {"face": "2", "habit": "quickest"} | fields)
         assert answer.status_code == 200 and "<html" not in bryn.page
         return bryn.page
 
-    assert "0.020 mm" in preview(downfeed="0.02", skin="0.01", share="")
-    assert "a step cannot be smaller" in preview(downfeed="0.001") and 'value="0.001"' in bryn.page
-    assert "feeds across from" in preview(crossfeed="99", table="9999") and "runs from" in bryn.page
-    assert "not a length" in preview(downfeed="abc") and 'value="abc"' in bryn.page
+    assert 'value="quickest" checked' in preview() and 'value="own"' not in bryn.page
+    assert 'value="light" checked' in preview(habit="light")
+    moved = preview(downfeed="7")
+    assert 'value="own" checked' in moved and "0.014 mm" in moved, "seven graduations of two micrometres"
+    assert "8.00" not in moved and sliders(moved)["was"].startswith("7,")
+    assert "must be from 80 to 300" in preview(table="9999") and "Not a valid integer" in preview(downfeed="abc")
+    assert "face 2" in preview(skew="30").lower() and sliders(bryn.page)["skew"] == "30"
 
 
 def test_a_plan_that_cannot_be_set_is_not_released(bryn: Browser) -> None:
-    assert release(bryn, "TR-120", downfeed="0.001") == 422
-    assert release(bryn, "TR-120", table="9999") == 422
+    bryn.get("/jobs/TR-120/plan")
+    assert release(bryn, "TR-120", **sliders(bryn.page) | {"table": "9999", "habit": "own"}) == 422
+    assert release(bryn, "TR-120", **sliders(bryn.page) | {"downfeed": "abc"}) == 422
     bryn.get("/jobs/TR-120/grind")
     assert "No plan yet" in bryn.page
 
 
-def test_the_skin_and_share_that_were_planned_are_kept_with_the_part(bryn: Browser) -> None:
-    assert release(bryn, "TR-120", skin="0.008", share="60") == 303
-    bryn.get("/jobs/TR-120/take-in")
-    assert 'value="0.008"' in bryn.page and 'value="60"' in bryn.page
+@pytest.mark.parametrize("figure", ["minutes", "temperature", "power", "hold", "wear", "hollow", "size"])
+def test_each_figure_says_why(bryn: Browser, figure: str) -> None:
+    bryn.get("/jobs/TR-101/plan?face=5")
+    form = sliders(bryn.page) | {"face": "5"}
+    assert bryn.post(f"/jobs/TR-101/plan/why/{figure}", form).status_code == 200
+    assert "What would change it most" in bryn.page and "How sure" in bryn.page
+    assert bryn.post("/jobs/TR-101/plan/why/colour", form).status_code == 404
+
+
+def test_heat_batch_curve_and_question_open_on_demand(bryn: Browser) -> None:
+    bryn.get("/jobs/TR-140/plan?face=3")
+    form = sliders(bryn.page) | {"face": "3"}
+    assert bryn.post("/jobs/TR-140/plan/heat", form).status_code == 200 and "90°" in bryn.page
+    assert bryn.post("/jobs/TR-140/plan/batch", form).status_code == 200 and "12 on the chuck" in bryn.page
+    assert bryn.post("/jobs/TR-140/plan/curve", form).status_code == 200 and "polyline" in bryn.page
+    answer = bryn.post("/jobs/TR-140/plan/question.json", form)
+    assert answer.json is not None
+    shown = calculate("pass.schools", answer.json)["schools"]
+    bryn.get("/jobs/TR-140/plan?face=3")
+    for school in shown:
+        assert f"{school['minutes']:.1f}" in bryn.page and f"{school['peak_temperature_c']:.0f} °C" in bryn.page
 
 
 def test_the_reference_can_be_chosen_until_something_is_ground(bryn: Browser) -> None:
@@ -300,7 +333,11 @@ def test_sheets_are_one_page_each(bryn: Browser) -> None:
 
 def test_a_pass_sheet_of_a_hundred_passes_is_still_one_page(bryn: Browser) -> None:
     assert take_in(bryn, thickness_max="20.30", thickness_min="20.29") == 303
-    assert release(bryn, "TR-150", downfeed="0.1 thou", finish="0.1 thou", skin="0.12", share="100") == 303
+    bryn.get("/jobs/TR-150/faces")
+    assert bryn.post("/jobs/TR-150/route", {"based_on": "0", "squareness": "angle_plate", "was_squareness": "angle_plate",
+                                            "thickness_skin": "0.12", "thickness_share": "100"}).status_code == 303
+    bryn.get("/jobs/TR-150/plan")
+    assert release(bryn, "TR-150", **sliders(bryn.page) | {"habit": "own", "downfeed": "1"}) == 303
     bryn.get("/jobs/TR-150/record/pass-sheet")
     assert bryn.page.count('class="reading"') > 50
     pages = PdfReader(io.BytesIO(bryn.get("/jobs/TR-150/record/pass-sheet.pdf").data)).pages

@@ -1,7 +1,7 @@
 """A part's plan in its versions: none is changed, none is lost, one is released."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 from sqlalchemy import func, select
@@ -12,7 +12,7 @@ from zesty_lark.core.route.choices import RouteChoices, dumped, loaded
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, PartPlanRow, Person
 
-__all__ = ["NewerVersion", "choices_of", "figures_of", "newest", "numbered", "release", "released", "save", "versions"]
+__all__ = ["NewerVersion", "choices_of", "figures_of", "in_force", "newest", "numbered", "release", "save", "versions"]
 
 
 class NewerVersion(ValueError):
@@ -38,10 +38,10 @@ def numbered(session: Session, job: Job, number: int) -> PartPlanRow | None:
     return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id, PartPlanRow.number == number))
 
 
-def released(session: Session, job: Job) -> PartPlanRow | None:
-    """Return the version that is released: of those that were, the one released last."""
-    return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id, PartPlanRow.released_at.is_not(None))
-                          .order_by(PartPlanRow.released_at.desc(), PartPlanRow.number.desc()).limit(1))
+def in_force(rows: Sequence[PartPlanRow]) -> PartPlanRow | None:
+    """Return the version that is in force: of those that were released, the one released last."""
+    out = [row for row in rows if row.released_at is not None]
+    return max(out, key=lambda row: (row.released_at, row.number), default=None)
 
 
 def save(session: Session, job: Job, person: Person, choices: RouteChoices, figures: Mapping[str, Mapping[str, Figure]],

@@ -1,6 +1,7 @@
 """The planner's two questions: every school on this part, wheel and machine; and the best plan of all."""
 
 import math
+from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from functools import lru_cache
@@ -15,8 +16,8 @@ from zesty_lark.core.process.planner import Binding, Plan, best_plan, finish_kin
 from zesty_lark.core.process.roughing import Space
 from zesty_lark.core.quantities import ExactPositive, InputError, NonNegative, Positive
 
-__all__ = ["CurvePoint", "Margin", "Optimum", "SchoolName", "SchoolResult", "Schools", "Skew", "best_of", "curve_of", "optimise",
-           "schools", "schools_of"]
+__all__ = ["CurvePoint", "Margin", "Optimum", "SchoolName", "SchoolResult", "Schools", "Skew", "best_of", "curve_of",
+           "kept_curve", "optimise", "schools", "schools_of"]
 
 SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
 Margin = Annotated[float, Ge(0), Le(0.7)]
@@ -25,6 +26,7 @@ Skew = Annotated[float, Ge(-90), Le(90)]
 MOST_MARGIN = 0.74
 NEARLY = 1.3
 """The next point of the curve is first looked for within this many times the last one's minutes."""
+KEPT = 128
 CURVE_MARGINS = (0.1, 0.2, 0.3, 0.4)
 LIGHT_MOST_MM, LIGHT_LEAST_MM, LIGHT_CROSSFEED_MM = 0.05, 0.005, 0.5
 AT_ONCE_FINISH_MM = (0.010, 0.015)
@@ -108,13 +110,13 @@ def optimise(
     return Optimum(plan, plan.binding, curve)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=KEPT)
 def schools_of(question: Asked) -> tuple[SchoolResult, ...]:
     """``schools`` of a question that was worked out before."""
     return tuple(_school(name, question) for name in _SPACES)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=KEPT)
 def best_of(question: Asked) -> Plan:
     """The best plan of a question that was worked out before.
 
@@ -129,10 +131,23 @@ def best_of(question: Asked) -> Plan:
     return plan
 
 
-@lru_cache(maxsize=128)
+_CURVES: OrderedDict[Asked, tuple[CurvePoint, ...]] = OrderedDict()
+"""The curves worked out last, for those who would rather not wait for one."""
+
+
 def curve_of(question: Asked) -> tuple[CurvePoint, ...]:
     """The curve after its first point, of a question that was worked out before."""
-    return tuple(_curve(question, best_of(question), question.margin))
+    kept = kept_curve(question)
+    if kept is None:
+        kept = _CURVES[question] = tuple(_curve(question, best_of(question), question.margin))
+        while len(_CURVES) > KEPT:
+            _CURVES.popitem(last=False)
+    return kept
+
+
+def kept_curve(question: Asked) -> tuple[CurvePoint, ...] | None:
+    """The curve after its first point if it is at hand."""
+    return _CURVES.get(question)
 
 
 def _best(question: Asked) -> Plan | None:

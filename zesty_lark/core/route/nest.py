@@ -82,8 +82,8 @@ def nest(
         raise InputError("chuck_length_mm" if along < 1 else "chuck_width_mm",
                          "not one part with its blocks lies on this chuck; leave the blocks out or use a longer chuck")
     rows = min(across, math.ceil(quantity / along))
-    columns = min(along, quantity)
-    a_load = min(columns * rows, quantity)
+    a_load = min(along * rows, quantity)
+    columns = math.ceil(a_load / rows)
     whole_along, whole_across = columns * (length_mm + gap_mm) - gap_mm, rows * (width_mm + gap_mm) - gap_mm
     rough, finish = (strokes(length_mm=whole_along, width_mm=whole_across, wheel_width_mm=wheel_width_mm,
                              crossfeed_mm=crossfeed, table_mm_s=table, reversal_s=reversal_s,

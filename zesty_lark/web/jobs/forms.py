@@ -77,8 +77,9 @@ def _add_sizes() -> None:
         setattr(TakeInForm, f"face{face}_condition",
                 SelectField(f"Face {face}", choices=picks([(each.value, each.value) for each in Condition]),
                             default=Condition.STABLE.value if face in PRIMARY else Condition.MILLED.value))
-    setattr(TakeInForm, f"face{face}_cleanup",
-                LengthField(f"Face {face}: high minus low", zero=True, default=Decimal("0.05")))
+        setattr(TakeInForm, f"face{face}_cleanup",
+                LengthField(f"Face {face}: high minus low", required=face in PRIMARY, zero=True,
+                            default=Decimal("0.05")))
     for face in PRIMARY:
         setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=picks(PURPOSES)))
 

@@ -11,7 +11,7 @@ from zesty_lark.core.materials import materials
 from zesty_lark.core.measure.maps import map_analyse
 from zesty_lark.core.measure.thickness import expanded_uncertainty
 from zesty_lark.core.process.plan_input import MachineIn, WheelIn
-from zesty_lark.core.route.block import Block, PairSize
+from zesty_lark.core.route.block import Block, PairSize, Sharing
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import Means, RoutePlan, figures, plan_route
@@ -20,7 +20,7 @@ from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.core.units import micrometres
 from zesty_lark.store import shop
 from zesty_lark.store.models import Fixture, Instrument, Job
-from zesty_lark.web.shared.work import stock_of
+from zesty_lark.web.shared.work import pair_split, stock_of
 
 __all__ = ["Asking", "asking"]
 
@@ -33,18 +33,26 @@ DONE = (FaceState.CLEANED, FaceState.TO_SIZE, FaceState.PROVEN)
 class Asking:
     """Everything a part's plan is worked out from, except what is chosen."""
 
+    job: Job
+    standing: Standing
     block: Block
     means: Means
     shop: ShopFacts
-    skin_mm: Decimal
-    first_share: Decimal | None
     done: tuple[int, ...]
-    left_mm: dict[int, Decimal]
+
+    def sharing(self, choices: RouteChoices) -> dict[Axis, Sharing]:
+        """How each pair's stock is shared."""
+        return choices.sharing(self.job.part.min_skin_mm, self.job.part.first_share)
 
     def worked(self, choices: RouteChoices) -> RoutePlan:
-        """Work a part's plan out."""
-        return plan_route(self.block, choices, self.means, self.shop, choices.sharing(self.skin_mm, self.first_share),
-                          self.done, self.left_mm)
+        """Work a part's plan out; of the face at work what is on it now."""
+        sharing, face = self.sharing(choices), self.standing.face
+        left = {} if face is None else {face: self._left(face, sharing["thickness"])}
+        return plan_route(self.block, choices, self.means, self.shop, sharing, self.done, left)
+
+    def _left(self, face: int, sharing: Sharing) -> Decimal:
+        shared = pair_split(self.job, skin_mm=sharing.skin_mm, share=sharing.first_share, use_share=True)
+        return max(stock_of(self.job, self.standing, face, shared).on_mm, Decimal(0))
 
     def figures(self, made: RoutePlan) -> dict[str, dict[str, Figure]]:
         """The figures of a worked plan, and of what it stands on."""
@@ -53,10 +61,8 @@ class Asking:
 
 def asking(session: Session, job: Job, standing: Standing, today: date) -> Asking:
     """Gather what a job's plan is worked out from."""
-    face = standing.face
-    left = {} if face is None else {face: max(stock_of(job, standing, face).on_mm, Decimal(0))}
-    done = tuple(each for each, where in standing.faces.items() if where.state in DONE and each != face)
-    return Asking(_block(job), _means(job), _shop(session, job, today), job.part.min_skin_mm, job.part.first_share, done, left)
+    done = tuple(each for each, where in standing.faces.items() if where.state in DONE and each != standing.face)
+    return Asking(job, standing, _block(job), _means(job), _shop(session, job, today), done)
 
 
 def _block(job: Job) -> Block:

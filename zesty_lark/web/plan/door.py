@@ -21,13 +21,23 @@ blueprint = Blueprint("plan", __name__)
 
 @dataclass(frozen=True)
 class Desk:
-    """What the station works on: the job's asking, the version worked from, the newest one, and what is chosen."""
+    """What the station works on: the job's asking, the version worked from, all versions newest first, and what is chosen."""
 
     job: Job
     asks: Asking
     base: PartPlanRow | None
-    newest: PartPlanRow | None
+    versions: list[PartPlanRow]
     choices: RouteChoices
+
+    @property
+    def newest(self) -> PartPlanRow | None:
+        """The newest version; ``None`` before the first."""
+        return self.versions[0] if self.versions else None
+
+    @property
+    def released(self) -> PartPlanRow | None:
+        """The version that is in force."""
+        return part_plans.in_force(self.versions)
 
     @property
     def based_on(self) -> int:
@@ -38,7 +48,7 @@ class Desk:
         """What has moved since the version worked from was kept, with the same choices; but not what is being ground."""
         if self.base is None:
             return []
-        then, at_work = part_plans.figures_of(self.base), set(self.asks.left_mm) | set(self.asks.done)
+        then, at_work = part_plans.figures_of(self.base), {self.asks.standing.face} | set(self.asks.done)
         leave = {f"face {face}" for face in at_work} | {f"set-up of face {face}" for face in at_work} | {
             relation.name for relation in made.relations if relation.face in at_work}
         return [change for change in differences(then, self.asks.figures(made)) if change.of not in leave]
@@ -47,11 +57,13 @@ class Desk:
 def desk() -> Desk:
     """Lay out what this request works on: the version it names, else the newest."""
     session, job = database.session(), guard.job()
-    newest = part_plans.newest(session, job)
-    number = request.values.get("based_on", type=int) or request.values.get("version", type=int)
-    base = newest if number is None or (newest and newest.number == number) else part_plans.numbered(session, job, number)
+    versions = part_plans.versions(session, job)
+    number = request.values.get("based_on", type=int)
+    if number is None:
+        number = request.values.get("version", type=int)
+    base = next((each for each in versions if number is None or each.number == number), None)
     asks = asking(session, job, guard.standing(), now().date())
-    return Desk(job, asks, base, newest, part_plans.choices_of(base))
+    return Desk(job, asks, base, versions, part_plans.choices_of(base))
 
 
 def may_release(who: Person, job: Job) -> bool:
@@ -67,6 +79,7 @@ def keep(where: Desk, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
     NewerVersion
         If someone kept another since.
     """
+    _keep_sharing(where, choices)
     if where.base is not None and where.base is where.newest and choices == where.choices and not where.moved(made):
         return where.base
     return part_plans.save(database.session(), where.job, guard.person(), choices, where.asks.figures(made), where.based_on,
@@ -76,3 +89,11 @@ def keep(where: Desk, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
 def conflict_of(where: Desk, made: RoutePlan, other: PartPlanRow) -> list[Change]:
     """How what is on the screen differs from a version someone else kept meanwhile."""
     return differences(part_plans.figures_of(other), where.asks.figures(made))
+
+
+def _keep_sharing(where: Desk, choices: RouteChoices) -> None:
+    """The thickness's sharing goes with the part, where grinding and measuring find it, until its reference is finished."""
+    part = where.job.part
+    if "thickness" in choices.pairs and where.asks.standing.face == part.reference_face:
+        sharing = where.asks.sharing(choices)["thickness"]
+        part.min_skin_mm, part.first_share = sharing.skin_mm, sharing.first_share

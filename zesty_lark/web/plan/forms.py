@@ -90,7 +90,7 @@ def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, job: Job) -> Non
     machine = job.machine
     form.habit.data = choice.habit
     form.skew.data = f"{choice.skew_deg:g}"
-    if plan is None:
+    if plan is None or form.errors:
         form.was.data = ""
         return
     form.downfeed.data = max(1, round(Decimal(repr(plan.downfeed_mm)) / machine.graduation_mm))

@@ -3,7 +3,7 @@
 from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.faces import ALL_FACES
+from zesty_lark.core.faces import ALL_FACES, FaceError, may_grind
 from zesty_lark.core.route.changes import differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import RoutePlan
@@ -128,20 +128,20 @@ def _log_face_at_work(where: Desk, standing: Standing, choices: RouteChoices) ->
 def version(number: str, version: int) -> ResponseReturnValue:
     """A version, and what it changed against the one it was made from, or any other."""
     session, job = database.session(), guard.job()
-    row = part_plans.numbered(session, job, version)
-    if row is None:
+    rows = {row.number: row for row in part_plans.versions(session, job)}
+    if version not in rows:
         abort(404, f"{job.number} has no plan version {version}.")
-    against = request.args.get("against", type=int) or row.based_on
-    other = part_plans.numbered(session, job, against) if against else None
+    row = rows[version]
+    other = rows.get(request.args.get("against", type=int) or row.based_on)
     changes = differences(part_plans.figures_of(other), part_plans.figures_of(row)) if other else []
     return render_template("plan/version.html", row=row, other=other, changes=changes,
-                           versions=part_plans.versions(session, job), released=part_plans.released(session, job))
+                           versions=list(rows.values()), released=part_plans.in_force(list(rows.values())))
 
 
 def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoices, *, only_part: bool = False,
           newer: part_plans.NewerVersion | None = None, refused: list[str] | None = None,
           reference: ReferenceForm | None = None) -> ResponseReturnValue:
-    job, session = where.job, database.session()
+    job = where.job
     made = where.asks.worked(choices)
     form.based_on.data, form.was_squareness.data = where.based_on, choices.squareness
     scale = chain_scale(made.relations)
@@ -152,9 +152,20 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
         bars=[(relation, chain_bar(relation, scale)) for relation in made.relations], newer=newer, refused=refused or [],
         conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
         else [], fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
-        versions=part_plans.versions(session, job), released=part_plans.released(session, job),
+        versions=where.versions, released=where.released, guarded=_guarded(where, standing),
         may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),
     ), 409 if newer else 422 if wrong else 200
+
+
+def _guarded(where: Desk, standing: Standing) -> list[str]:
+    """Why the faces that are done are not ground again."""
+    said = []
+    for face in where.asks.done:
+        try:
+            may_grind(face, where.job.part.reference_face, standing.states)
+        except FaceError as error:
+            said.append(str(error))
+    return said
 
 
 def _net(job: Job, standing: Standing, made: RoutePlan) -> object:

@@ -6,6 +6,7 @@ from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.faces import FaceError
+from zesty_lark.core.process.optimise import kept_curve
 from zesty_lark.core.route.choices import HABITS, RouteChoices
 from zesty_lark.core.shoplog.rules import LogError
 from zesty_lark.core.shoplog.standing import Standing
@@ -102,7 +103,7 @@ def release(number: str) -> ResponseReturnValue:
         raise guard.NotYours("An apprentice’s plan is released by a lead: keep it, and ask.")
     planning = _planned(where, standing, face, choices)
     if form.errors or planning.steps is None or face != standing.face:
-        return _page(where, standing, form, choices, face)
+        return _page(where, standing, form, choices, face, refused=True)
     try:
         row = keep(where, choices, planning.route)
         shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
@@ -120,19 +121,19 @@ def release(number: str) -> ResponseReturnValue:
 
 
 def _page(where: Desk, standing: Standing, form: FaceForm, choices: RouteChoices, face: int, *, only_part: bool = False,
-          newer: part_plans.NewerVersion | None = None) -> ResponseReturnValue:
+          newer: part_plans.NewerVersion | None = None, refused: bool = False) -> ResponseReturnValue:
     planning = _planned(where, standing, face, choices)
-    known = planning.question is not None and request.form.get("mark") == planning.question_mark
+    known = planning.question is not None and kept_curve(planning.question) is not None
     best = curve_line(planning) if known else None
-    if not form.errors:
-        fill(form, choices.face(face), planning.plan, where.job)
+    fill(form, choices.face(face), planning.plan, where.job)
     form.based_on.data = where.based_on
     page = "plan/_planning.html" if only_part else "plan/passes.html"
-    wrong = (bool(form.errors) or newer is not None) and not only_part
+    wrong = (bool(form.errors) or refused) and not only_part
     return render_template(
         page, form=form, planning=planning, face=face, where=where, choice=choices.face(face), newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
-        ladder=_ladder(where.job, standing, planning), curve=curve_of_face(where, planning, best, waiting=True), curve_known=known,
+        ladder=_ladder(where.job, standing, planning), curve_known=known,
+        curve=curve_of_face(where, planning, best, waiting=True),
         may_keep=guard.may_work_on(guard.person(), where.job), may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200
 
