@@ -38,7 +38,7 @@ def test_from_sign_in_to_the_first_collar_reading_without_scrolling(machinist: P
     machinist.press("g")
     machinist.sees("pass 6 of")
     machinist.no_scroll()
-    assert machinist.page.locator(".now-reading").inner_text().startswith("2.6")
+    assert machinist.page.locator(".now-reading").inner_text().startswith("2.8")
 
 
 def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person) -> None:
@@ -58,7 +58,8 @@ def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person)
     machinist.press("Escape", "s")
     machinist.page.wait_for_url("**/TR-160/plan")
     machinist.press("l")
-    machinist.sees("✓ fits")
+    machinist.page.locator("input[value=light]:checked").wait_for()
+    machinist.page.wait_for_function("document.querySelector('[name=was]').value.length > 0")
     machinist.press("r")
     machinist.page.wait_for_url("**/grind")
     machinist.sees("Face 1 up, face 2 down")
@@ -75,7 +76,9 @@ def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person)
     machinist.page.wait_for_url("**/faces")
     machinist.press("p")
     machinist.page.wait_for_url("**/plan")
-    assert machinist.page.locator("input[type=radio][value=light]").is_checked(), "too little to do all at once"
+    machinist.sees("Face 2 up, face 1 down")
+    machinist.press("l")
+    machinist.page.locator("input[value=light]:checked").wait_for()
     machinist.press("r")
     machinist.page.wait_for_url("**/grind")
     machinist.press("v", "d")
@@ -104,6 +107,52 @@ def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person)
     inspector.close()
 
 
+def test_all_six_faces_from_the_print_to_a_released_plan_by_keyboard(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-120/faces")
+    machinist.sees("Squareness by")
+    machinist.page.focus("select[name=squareness]")
+    machinist.page.keyboard.type("Square b")
+    machinist.page.locator("input[name=step][value='3']").wait_for(state="attached")
+    machinist.press("Escape", "r")
+    machinist.sees("is released to No. 2, metric dial. Face 1 is next: put it up.")
+    machinist.press("v")
+    machinist.page.wait_for_url("**/plan/versions/1")
+    machinist.sees("released by Bryn Tallow")
+
+
+def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-101/plan")
+    machinist.page.locator(".curve-best").wait_for(state="attached")
+    shown = machinist.page.locator("output[for=crossfeed]").inner_text()
+    machinist.page.focus("#crossfeed")
+    for _ in range(6):
+        machinist.page.keyboard.press("ArrowLeft")
+    machinist.page.locator("input[value=own]:checked").wait_for()
+    machinist.page.wait_for_function("before => document.querySelector('output[for=crossfeed]').innerText !== before", arg=shown)
+    assert machinist.page.evaluate("document.activeElement.id") == "crossfeed", "the slider keeps the focus"
+    machinist.page.locator(".curve-best").wait_for(state="attached")
+    machinist.page.locator(".curve-point.chosen .curve-name", has_text="Your own").wait_for()
+    machinist.press("Escape", "q")
+    machinist.page.locator("input[value=quickest]:checked").wait_for()
+    machinist.page.wait_for_function("before => document.querySelector('output[for=crossfeed]').innerText === before", arg=shown)
+    machinist.press("h")
+    machinist.sees("What heat leaves on face 2")
+    machinist.page.locator("button:has-text('Power')").click()
+    machinist.sees("What would change it most")
+
+
+def test_choosing_a_school_on_the_curve(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-101/plan?face=5")
+    machinist.page.locator(".curve-best").wait_for(state="attached")
+    machinist.page.locator(".curve-point", has_text="Light and even").focus()
+    machinist.page.keyboard.press("Enter")
+    machinist.page.wait_for_url("**habit=light*")
+    assert machinist.page.locator("input[value=light]").is_checked()
+
+
 def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
     machinist.sign_in("bryn")
     machinist.page.goto("/jobs/TR-101/grind")
@@ -122,9 +171,9 @@ def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
     machinist.type("0.8 thou")
     machinist.press("Enter")
     machinist.sees("down to")
-    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('3.4')")
+    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('3.6')")
     machinist.press("u")
-    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('2.6')")
+    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('2.8')")
     machinist.press("?")
     machinist.sees("Keys on this page")
     listed = machinist.page.locator("#keys dl").inner_text()
@@ -142,19 +191,6 @@ def test_another_screen_follows_by_itself(machinist: Person) -> None:
     other.get_by_text("pass 7 of").wait_for(timeout=9000)
     machinist.press("u")
     machinist.sees("pass 6 of")
-
-
-def test_the_plan_redraws_while_typing(machinist: Person) -> None:
-    machinist.sign_in("bryn")
-    machinist.page.goto("/jobs/TR-120/plan")
-    rungs = machinist.page.locator(".ladder-rung")
-    machinist.press("l")
-    machinist.page.wait_for_function("() => document.querySelectorAll('.ladder-rung').length > 5")
-    before = rungs.count()
-    machinist.fill("downfeed", "0.03")
-    machinist.page.wait_for_function(f"() => document.querySelectorAll('.ladder-rung').length < {before}")
-    assert machinist.page.evaluate("document.activeElement.name") == "downfeed", "the field keeps the focus"
-    assert machinist.page.input_value("#downfeed") == "0.03"
 
 
 def test_on_a_phone_the_next_reading_and_its_button_are_on_the_screen(phone: Person) -> None:

@@ -59,11 +59,15 @@ def save(session: Session, job: Job, person: Person, choices: RouteChoices, figu
     ------
     NewerVersion
         If someone did, and ``over`` is not set.
+
+    Notes
+    -----
+    Sent twice, it is kept once.
     """
     by_number(session, job.number, lock=True)
     last = newest(session, job)
     text = dumped(choices)
-    if last is not None and last.choices == text and last.made_by_id == person.id:
+    if last is not None and last.choices == text and last.made_by_id == person.id and figures_of(last) == figures:
         return last
     if last is not None and last.number != based_on and not over:
         raise NewerVersion(last)

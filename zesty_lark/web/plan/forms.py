@@ -1,5 +1,6 @@
 """The plan station's forms: a face's settings, and the part's route."""
 
+import re
 from decimal import Decimal
 from typing import cast
 
@@ -12,7 +13,7 @@ from zesty_lark.core.faces import ALL_FACES, Axis
 from zesty_lark.core.process.planner import Plan
 from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.choices import HABITS, FaceChoice, Habit, PairChoice, RouteChoices
-from zesty_lark.core.route.order import RouteStep, StepChoice
+from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS, SchoolOfSquareness
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
@@ -21,6 +22,7 @@ from zesty_lark.web.shared.wording import as_unit
 __all__ = ["FaceForm", "ReferenceForm", "RouteForm", "choice_of", "fill", "route_form", "route_of"]
 
 SLIDERS = ("downfeed", "crossfeed", "table")
+STEP_KEY, MOST_STEPS = re.compile(r"[1-6](\+[1-6])?"), 6
 OF_SQUARENESS = {"angle_plate": "Angle plate", "square_block": "Square block and clamp", "vee_or_vise": "Vee block or vise",
                  "small_part_fixture": "Small-part fixture", "shim": "Shim to square", "assembly": "As an assembly"}
 
@@ -114,7 +116,7 @@ def route_form(choices: RouteChoices, job: Job, based_on: int) -> RouteForm:
     return form
 
 
-def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices, steps: list[RouteStep]) -> RouteChoices:
+def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> RouteChoices:
     """Return what a route's form chooses, with set-ups in the order sent and moved by the button that was pressed."""
     pairs: dict[Axis, PairChoice] = {}
     for axis in AXES:
@@ -122,8 +124,7 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices, ste
         part = None if share.number is None else (share.number / 100).quantize(Decimal("0.0001"))
         if skin.length() is not None or part is not None:
             pairs[axis] = PairChoice(skin.length(), part)
-    keys = [key for key in sent.getlist("step") if key in {step.key for step in steps}]
-    keys = _moved(keys or [step.key for step in steps], sent.get("move", ""))
+    keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))
     chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None) for key in keys)
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
     squareness = form.squareness.data if form.squareness.data in SCHOOLS_OF_SQUARENESS else base.squareness

@@ -58,8 +58,7 @@ def _as_sent() -> tuple[Desk, Standing, RouteForm, RouteChoices]:
     where, form = desk(), RouteForm()
     speak(form, as_unit(where.job.print_unit))
     form.validate()
-    steps = where.asks.worked(where.choices).steps
-    return where, guard.standing(), form, route_of(form, request.form, where.choices, steps)
+    return where, guard.standing(), form, route_of(form, request.form, where.choices)
 
 
 @blueprint.post("/jobs/<number>/route/preview")

@@ -1,0 +1,132 @@
+"""The part's plan through the pages: versions, two people at once, release, and what moves when the shop changes."""
+
+import re
+from datetime import UTC, datetime
+
+import pytest
+from flask import Flask
+from sqlalchemy.orm import Session
+
+from tests.web.conftest import Browser
+from zesty_lark.store import part_plans, shop
+from zesty_lark.store.jobs import by_number
+from zesty_lark.store.models import Chuck, WheelRow
+
+USUAL = {"squareness": "angle_plate", "was_squareness": "angle_plate"}
+
+
+def based_on(browser: Browser, job: str) -> str:
+    browser.get(f"/jobs/{job}/faces")
+    found = re.search(r'name="based_on"[^>]*value="(\d+)"', browser.page)
+    assert found
+    return found.group(1)
+
+
+def order(page: str) -> list[str]:
+    return re.findall(r'name="step" value="([^"]+)"', page)
+
+
+def test_the_route_is_six_faces_in_order_with_their_plans_and_chains(bryn: Browser) -> None:
+    bryn.get("/jobs/TR-120/faces")
+    assert order(bryn.page) == ["1", "2", "3+4", "5", "6"]
+    for relation in ("2 ∥ 1", "3 ⊥ 1", "4 ⊥ 1", "4 ⊥ 3", "5 ∥ 3", "6 ∥ 4"):
+        assert relation in bryn.page
+    assert "Chuck B’s map" in bryn.page and bryn.page.count(" passes") >= 5
+    bryn.post("/jobs/TR-120/route/preview", USUAL | {"squareness": "square_block"})
+    assert order(bryn.page) == ["1", "2", "3", "4", "5", "6"] and "<html" not in bryn.page
+
+
+def test_a_set_up_is_moved_skipped_and_given_another_fixture(bryn: Browser) -> None:
+    steps = ["1", "2", "3+4", "5", "6"]
+    bryn.get("/jobs/TR-120/faces")
+    bryn.post("/jobs/TR-120/route/preview", USUAL | {"step": steps, "move": "up:2"})
+    assert order(bryn.page) == ["2", "1", "3+4", "5", "6"] and "is a reference and face 2 was made parallel" in bryn.page
+    bryn.post("/jobs/TR-120/route/preview", USUAL | {"step": steps, "skip-5": "yes", "fixture-3+4": "Square block S2"})
+    assert "not made: 5 parallel to 3" in bryn.page and 'selected>Square block S2' in bryn.page
+    bryn.get("/jobs/TR-120/faces")
+    assert bryn.post("/jobs/TR-120/route/release", USUAL | {"step": ["2", "1", "3+4", "5", "6"]}).status_code == 422
+    assert "Not released." in bryn.page
+
+
+def test_two_people_who_edit_at_once_lose_nothing(app: Flask, bryn: Browser, demo: Session) -> None:
+    isa = Browser(app.test_client()).sign_in("isa")
+    both = based_on(bryn, "TR-120")
+    assert both == based_on(isa, "TR-120") == "0"
+    assert isa.post("/jobs/TR-120/route", USUAL | {"squareness": "shim", "based_on": both}).status_code == 303
+    mine = USUAL | {"based_on": both, "width_share": "50"}
+    assert bryn.post("/jobs/TR-120/route", mine).status_code == 409
+    assert "Isa Quillon saved version 1 while you were working." in bryn.page and 'value="50"' in bryn.page
+    assert "shim under one edge" in bryn.page, "what differs is shown"
+    assert bryn.post("/jobs/TR-120/route", mine | {"over": "yes"}).status_code == 303
+    job = by_number(demo, "TR-120")
+    assert job is not None
+    rows = part_plans.versions(demo, job)
+    assert [(row.number, row.made_by.sign_in_name, row.based_on) for row in rows] == [(2, "bryn", 0), (1, "isa", 0)]
+    assert [part_plans.choices_of(row).squareness for row in rows] == ["angle_plate", "shim"]
+    bryn.get("/jobs/TR-120/plan/versions/2?against=1")
+    assert "What changed from version 1" in bryn.page and "fixture" in bryn.page
+
+
+def test_keeping_the_same_again_makes_no_new_version(bryn: Browser) -> None:
+    for expected in ("1", "1"):
+        assert bryn.post("/jobs/TR-120/route", USUAL | {"based_on": based_on(bryn, "TR-120")}).status_code == 303
+        assert based_on(bryn, "TR-120") == expected
+
+
+def test_releasing_the_plan_logs_the_face_that_is_next(bryn: Browser) -> None:
+    bryn.get("/jobs/TR-120/faces")
+    assert bryn.post("/jobs/TR-120/route/release", USUAL | {"based_on": "0"}).status_code == 303
+    bryn.get("/jobs/TR-120/faces")
+    assert "Versions (1, 1 released)" in bryn.page and "is released to No. 2, metric dial. Face 1 is next" in bryn.page
+    bryn.get("/jobs/TR-120/record")
+    assert "Planned face 1, quickest" in bryn.page
+
+
+def test_an_apprentice_keeps_a_plan_and_a_lead_releases_it(app: Flask, isa: Browser) -> None:
+    nim = Browser(app.test_client()).sign_in("nim")
+    assert nim.post("/jobs/TR-133/route", USUAL | {"based_on": based_on(nim, "TR-133")}).status_code == 303
+    nim.get("/jobs/TR-133/plan")
+    assert "A lead releases an apprentice’s plan" in nim.page and "Release to" not in nim.page
+    assert nim.post("/jobs/TR-133/route/release", USUAL | {"based_on": "1"}).status_code == 403
+    assert nim.post("/jobs/TR-133/plan", {"based_on": "1", "habit": "light"}).status_code == 403
+    assert isa.post("/jobs/TR-133/route/release", USUAL | {"based_on": based_on(isa, "TR-133")}).status_code == 303
+
+
+@pytest.mark.parametrize("what", ["map", "wheel"])
+def test_what_moves_when_the_shop_changes_is_said(bryn: Browser, demo: Session, what: str) -> None:
+    bryn.post("/jobs/TR-120/route", USUAL | {"based_on": based_on(bryn, "TR-120")})
+    bryn.get("/jobs/TR-120/faces")
+    assert "has changed" not in bryn.page
+    if what == "map":
+        chuck = shop.by_name(demo, Chuck, "Chuck B")
+        assert chuck is not None
+        shop.add_map(demo, chuck, [[0, 0, 0], [600, 0, 14.0], [0, 200, 3.0], [600, 200, 9.0]], datetime.now(UTC))
+    else:
+        wheel = shop.by_name(demo, WheelRow, "W5 finishing")
+        assert wheel is not None
+        wheel.diameter_mm -= 20
+    demo.commit()
+    bryn.get("/jobs/TR-120/faces")
+    assert "Since version 1 was kept, what it stands on has changed" in bryn.page
+    assert ("map&#39;s range" in bryn.page and "5 ∥ 3" in bryn.page) if what == "map" else "diameter" in bryn.page
+    assert based_on(bryn, "TR-120") == "1"
+    assert bryn.post("/jobs/TR-120/route", USUAL | {"based_on": "1"}).status_code == 303
+    bryn.get("/jobs/TR-120/faces")
+    assert based_on(bryn, "TR-120") == "2" and "has changed" not in bryn.page, "kept again as it comes out now"
+
+
+def test_an_older_version_can_be_gone_on_from(bryn: Browser) -> None:
+    bryn.get("/jobs/TR-101/faces?version=1")
+    assert 'selected value="square_block"' in bryn.page and 'name="based_on" type="hidden" value="1"' in bryn.page
+    assert bryn.get("/jobs/TR-101/plan/versions/9").status_code == 404
+    bryn.get("/jobs/TR-101/plan/versions/2")
+    assert "What changed from version 1" in bryn.page and "released by Bryn Tallow" in bryn.page
+
+
+def test_a_share_for_the_first_pair_is_kept_with_the_part(bryn: Browser) -> None:
+    sent = USUAL | {"based_on": based_on(bryn, "TR-120"), "thickness_skin": "0.008", "thickness_share": "60"}
+    assert bryn.post("/jobs/TR-120/route", sent).status_code == 303
+    bryn.get("/jobs/TR-120/take-in")
+    assert 'value="0.008"' in bryn.page and 'value="60"' in bryn.page
+    assert bryn.post("/jobs/TR-120/route", USUAL | {"thickness_share": "140"}).status_code == 422
+    assert "from 0 to 100" in bryn.page
