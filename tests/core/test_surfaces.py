@@ -9,6 +9,8 @@ from scipy.optimize import linprog
 from zesty_lark.core.calc import answer
 from zesty_lark.core.measure.feather import cleaned
 from zesty_lark.core.measure.flatness import minimum_zone
+from zesty_lark.core.measure.maps import points_from_text
+from zesty_lark.core.quantities import InputError
 
 SEEDS = st.integers(0, 10**6)
 
@@ -75,3 +77,19 @@ def test_the_cleaned_share_only_grows_and_its_integral_is_the_stock(seed: int, g
 def test_drift_over_its_limit_is_said_and_the_raw_readings_stay() -> None:
     made = answer("map.drift", {"readings_um": [0, 1, 2], "closing_um": 1.5})
     assert made["accepted"] is False and made["corrected_um"][0] == 0
+
+
+@given(st.lists(st.tuples(st.integers(-500, 500), st.integers(-300, 300), st.floats(-50, 50)), min_size=4, max_size=30,
+                unique_by=lambda point: point[:2]), st.sampled_from([" ", ", ", "\t", ";"]))
+def test_points_that_are_written_down_come_back(points: list[tuple[float, float, float]], apart: str) -> None:
+    text = "\n\n".join(apart.join(str(value) for value in point) for point in points)
+    try:
+        assert points_from_text(text) == [[float(value) for value in point] for point in points]
+    except InputError as error:
+        assert "line" in str(error), "all in a line is no map"
+
+
+@pytest.mark.parametrize("wrong", ["", "1 2", "1 2 3 4", "1 2 x", "1 2 nan", "1e9 0 0\n0 1 0\n1 1 1", "0 0 0\n" * 2500])
+def test_what_is_no_map_is_refused_in_words(wrong: str) -> None:
+    with pytest.raises(InputError):
+        points_from_text(wrong)

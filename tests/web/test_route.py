@@ -130,3 +130,29 @@ def test_a_share_for_the_first_pair_is_kept_with_the_part(bryn: Browser) -> None
     assert 'value="0.008"' in bryn.page and 'value="60"' in bryn.page
     assert bryn.post("/jobs/TR-120/route", USUAL | {"thickness_share": "140"}).status_code == 422
     assert "from 0 to 100" in bryn.page
+
+
+def test_a_chuck_is_mapped_and_a_fixture_checked_in_the_shop(bryn: Browser) -> None:
+    bryn.get("/shop")
+    path = re.search(r'/shop/chuck/(\d+)">Chuck A', bryn.page)
+    assert path and "Angle plate P1" in bryn.page
+    bryn.get(f"/shop/chuck/{path.group(1)}")
+    machine = re.search(r'<option selected value="(\d+)"', bryn.page)
+    assert machine
+    chuck = {"name": "Chuck A", "machine_id": machine.group(1), "length_mm": "450", "width_mm": "150", "pull_n_cm2": "80"}
+    for wrong, says in (("0 0 1\n1 2", "Line 2 is not three numbers"), ("0 0 a", "Line 1"), ("0 0 1\n5 5 1\n9 9 2", "line"),
+                        ("0 0 1\n1 0 2", "three")):
+        assert bryn.post(f"/shop/chuck/{path.group(1)}", chuck | {"new_map": wrong}).status_code == 422
+        assert says in bryn.page and wrong.splitlines()[0] in bryn.page
+    mapped = chuck | {"new_map": "0, 0, 0\n450; 0; 9\n0\t150\t1\n450 150 12"}
+    assert bryn.post(f"/shop/chuck/{path.group(1)}", mapped).status_code == 303
+    bryn.get("/shop")
+    assert "12.0 µm" in bryn.page and "2 maps" in bryn.page
+    assert bryn.post("/shop/chuck/new", chuck | {"name": "Chuck C"}).status_code == 422
+    assert "Chuck A is on that machine" in bryn.page
+    fixture = {"name": "Angle plate P9", "kind": "angle_plate", "square_mm": "1 um", "over_mm": "100", "seating_mm": "0.5 um",
+               "base_length_mm": "150", "base_width_mm": "90", "checked_on": "2026-11-01"}
+    assert bryn.post("/shop/fixture/new", fixture).status_code == 303
+    bryn.get("/jobs/TR-101/faces")
+    assert "Angle plate P9" in bryn.page, "the truest of its kind is taken from now on"
+    assert "Chuck A" in bryn.page and "what it stands on has changed" in bryn.page

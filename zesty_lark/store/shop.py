@@ -10,13 +10,17 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.store.models import Chuck, ChuckMap, Fixture, Instrument, MachineRow, WheelRow
 
-__all__ = ["NameTaken", "add_map", "by_name", "find", "keep", "listed"]
+__all__ = ["MachineTaken", "NameTaken", "add_map", "by_name", "find", "keep", "listed"]
 
 Row = TypeVar("Row", MachineRow, WheelRow, Instrument, Fixture, Chuck)
 
 
 class NameTaken(ValueError):
     """Something of this kind has that name already."""
+
+
+class MachineTaken(ValueError):
+    """The machine has a chuck already."""
 
 
 def listed(session: Session, shelf: type[Row]) -> list[Row]:
@@ -41,10 +45,16 @@ def keep(session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row
     ------
     NameTaken
         If another one has the name.
+    MachineTaken
+        If a chuck's machine has another.
     """
     other = by_name(session, shelf, values["name"])
     if other is not None and other is not row:
         raise NameTaken(f"There is a “{values['name']}” already; give this one another name.")
+    if shelf is Chuck:
+        on_it = session.scalar(select(Chuck).where(Chuck.machine_id == values["machine_id"]))
+        if on_it is not None and on_it is not row:
+            raise MachineTaken(f"{on_it.name} is on that machine.")
     if row is None:
         row = shelf()
         session.add(row)

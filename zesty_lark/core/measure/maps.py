@@ -11,7 +11,8 @@ from zesty_lark.core.measure.feather import cleaned
 from zesty_lark.core.measure.flatness import least_squares_plane, minimum_zone
 from zesty_lark.core.quantities import InputError, NonNegative
 
-__all__ = ["Analysis", "Drift", "Feather", "Frame", "map_analyse", "map_drift", "map_feather"]
+__all__ = ["Analysis", "Drift", "Feather", "Frame", "map_analyse", "map_drift", "map_feather",
+           "points_from_text"]
 
 Frame = Literal["machine", "plate"]
 Coordinate = Annotated[float, Ge(-1e9), Le(1e9)]
@@ -19,6 +20,7 @@ Point = Annotated[list[Coordinate], MinLen(3), MaxLen(3)]
 Points = Annotated[list[Point], MaxLen(2_000_000)]
 Heights = Annotated[list[Coordinate], MinLen(1), MaxLen(2_000_000)]
 DRIFT_LIMIT_UM = 1.0
+MOST_TYPED = 2000
 PER_100 = 100.0
 
 
@@ -59,6 +61,32 @@ class Feather:
     cleaned_share: list[float]
     stock_mm3: list[float]
     range_um: float
+
+
+def points_from_text(text: str) -> list[list[float]]:
+    """Read a map's points as people write them down: a line each, x and y [mm] and z [µm], apart by blanks, commas or tabs.
+
+    Raises
+    ------
+    InputError
+        If a line is not three numbers, or the points are no map.
+    """
+    points = []
+    for number, line in enumerate(text.splitlines(), start=1):
+        parts = line.replace(",", " ").replace(";", " ").split()
+        if not parts:
+            continue
+        try:
+            point = [float(part) for part in parts]
+        except ValueError:
+            point = []
+        if len(point) != 3 or not all(-1e6 < value < 1e6 for value in point):
+            raise InputError("points", f"Line {number} is not three numbers: x and y in mm, z in µm.")
+        points.append(point)
+    if len(points) > MOST_TYPED:
+        raise InputError("points", f"At most {MOST_TYPED} points can be typed.")
+    map_analyse(points=points, frame="machine")
+    return points
 
 
 def map_analyse(*, points: Points, frame: Frame) -> Analysis:

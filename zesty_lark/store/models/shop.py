@@ -144,7 +144,7 @@ class Chuck(Base):
     pull_n_cm2: Mapped[Decimal] = mapped_column(Numeric(7, 2))
     pull_tested: Mapped[bool] = mapped_column(default=False)
 
-    machine: Mapped[MachineRow] = relationship(back_populates="chuck")
+    machine: Mapped[MachineRow] = relationship(back_populates="chuck", lazy="joined", innerjoin=True)
     maps: Mapped[list["ChuckMap"]] = relationship(lazy="selectin", order_by="ChuckMap.taken_at", cascade="all, delete-orphan")
 
     @property

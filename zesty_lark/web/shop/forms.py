@@ -1,13 +1,15 @@
-"""Forms for machines, wheels and gauges."""
+"""Forms for machines, chucks, wheels, fixtures and gauges."""
 
 from collections.abc import Mapping
 from typing import Any
 
 from flask_wtf import FlaskForm
-from wtforms import DateField, IntegerField, SelectField
-from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Regexp
+from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
+from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Optional, Regexp
 
-from zesty_lark.store.models import Instrument, MachineRow, WheelRow
+from zesty_lark.core.measure.maps import points_from_text
+from zesty_lark.core.quantities import InputError
+from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
 
 __all__ = ["SHELVES", "ShelfForm", "values_of"]
@@ -97,14 +99,51 @@ class InstrumentForm(ShelfForm):
             self.due_on.errors = ["It cannot be due before it was calibrated."]
 
 
+class ChuckForm(ShelfForm):
+    """A chuck; a map given with it is added to those it has."""
+
+    name = _name()
+    machine_id = SelectField("On the machine", coerce=int)
+    length_mm = LengthField("Length, along the travel")
+    width_mm = LengthField("Width, across")
+    pull_n_cm2 = DecimalText("Pull, N/cm²", least="0", most="500")
+    pull_tested = BooleanField("The pull comes from a test of our own")
+    new_map = TextAreaField("A new map: x y in mm, z in µm, a line each", validators=[Length(max=60_000)])
+
+    def points(self) -> list[list[float]]:
+        """The new map's points; none when there is no new map."""
+        return points_from_text(self.new_map.data) if (self.new_map.data or "").strip() else []
+
+    def contradictions(self) -> None:
+        try:
+            self.points()
+        except InputError as error:
+            self.new_map.errors = [str(error)]
+
+
+class FixtureForm(ShelfForm):
+    name = _name()
+    kind = SelectField("It serves", choices=picks([
+        ("angle_plate", "angle plate"), ("square_block", "square block and clamp"), ("vee_or_vise", "vee block or vise"),
+        ("small_part_fixture", "small-part fixture"), ("shim", "shims"), ("assembly", "building up an assembly")]))
+    square_mm = LengthField("Out of square, at most", zero=True)
+    over_mm = LengthField("over this length")
+    seating_mm = LengthField("Seating, ±", zero=True)
+    base_length_mm = LengthField("Base, along the travel")
+    base_width_mm = LengthField("Base, across")
+    checked_on = DateField("Checked on", validators=[Optional()])
+
+
 SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
     "machine": (MachineRow, MachineForm, "Machine"),
     "wheel": (WheelRow, WheelForm, "Wheel"),
     "gauge": (Instrument, InstrumentForm, "Gauge"),
+    "chuck": (Chuck, ChuckForm, "Chuck"),
+    "fixture": (Fixture, FixtureForm, "Fixture"),
 }
 
 
 def values_of(form: ShelfForm) -> dict[str, Any]:
     """Return a valid form's values by column."""
     return {name: field.number if isinstance(field, DecimalText) else field.data
-            for name, field in form._fields.items() if name != "csrf_token"}
+            for name, field in form._fields.items() if name not in ("csrf_token", "new_map")}

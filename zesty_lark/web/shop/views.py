@@ -1,16 +1,17 @@
-"""Shop: machines, wheels and gauges."""
+"""Shop: machines, chucks, wheels, fixtures and gauges."""
 
 from flask import Blueprint, abort, flash, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 
+from zesty_lark.core.measure.maps import Analysis, map_analyse
 from zesty_lark.store import shop
-from zesty_lark.store.models import Instrument, MachineRow, WheelRow
+from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database
-from zesty_lark.web.shared.fields import DecimalText, speak
+from zesty_lark.web.shared.fields import DecimalText, picks, speak
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
-from zesty_lark.web.shop.forms import SHELVES, ShelfForm, values_of
+from zesty_lark.web.shop.forms import SHELVES, ChuckForm, ShelfForm, values_of
 
 __all__ = ["blueprint"]
 
@@ -23,16 +24,22 @@ def shelves() -> ResponseReturnValue:
     session = database.session()
     return render_template("shop/shelves.html", machines=shop.listed(session, MachineRow),
                            wheels=shop.listed(session, WheelRow), gauges=shop.listed(session, Instrument),
-                           today=now().date())
+                           fixtures=shop.listed(session, Fixture), chucks=_chucks(), today=now().date())
 
 
-@blueprint.route("/shop/<any(machine, wheel, gauge):kind>/new", methods=["GET", "POST"])
+def _chucks() -> list[tuple[Chuck, Analysis | None]]:
+    """Every chuck with what its newest map comes to."""
+    return [(chuck, map_analyse(points=chuck.newest_map.to_core(), frame="machine") if chuck.newest_map else None)
+            for chuck in shop.listed(database.session(), Chuck)]
+
+
+@blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/new", methods=["GET", "POST"])
 @access(Role.LEAD, Role.MACHINIST)
 def add(kind: str) -> ResponseReturnValue:
     return _edit(kind, None)
 
 
-@blueprint.route("/shop/<any(machine, wheel, gauge):kind>/<int:key>", methods=["GET", "POST"])
+@blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/<int:key>", methods=["GET", "POST"])
 @access(Role.LEAD, Role.MACHINIST)
 def change(kind: str, key: int) -> ResponseReturnValue:
     return _edit(kind, key)
@@ -48,12 +55,18 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
     for field in form:
         if isinstance(field, DecimalText) and row is not None and not field.raw_data:
             field.data = f"{getattr(row, field.name).normalize():f}"
+    if kind == "chuck":
+        form["machine_id"].choices = picks([(each.id, each.name) for each in shop.listed(session, MachineRow)])
     _speak(kind, form)
     if form.validate_on_submit() and _fits_together(form):
         try:
             kept = shop.keep(session, shelf, values_of(form), row)
+            if isinstance(form, ChuckForm) and form.points():
+                shop.add_map(session, kept, form.points(), now())
         except shop.NameTaken as error:
             form["name"].errors = [str(error)]
+        except shop.MachineTaken as error:
+            form["machine_id"].errors = [str(error)]
         else:
             flash(f"{kept.name} is kept.")
             return redirect(url_for("shop.shelves"), 303)
