@@ -63,6 +63,16 @@ class Plan:
     used: dict[str, float]
     caution: str
 
+    @property
+    def rough_passes(self) -> int:
+        """Passes before the finish."""
+        return self.passes - self.finish_passes
+
+    def graduations(self, asked: Asked) -> tuple[int, int]:
+        """Downfeed (at least one) and crossfeed in the machine's graduations."""
+        return (max(1, round(self.downfeed_mm / asked.graduation)),
+                round(self.crossfeed_mm / float(asked.machine.crossfeed_graduation_mm)))
+
 
 def finish_kinds(asked: Asked) -> list[FinishKind]:
     """The usual finishes, at the largest step up to 5.1 µm: one pass, or as many as cover 25 µm."""

@@ -37,6 +37,16 @@ class FaceChoice:
     leading_chamfer_mm: NonNegative = 0.0
     rough_dress: Literal["rough", "general", "fine"] = "rough"
 
+    def own(self, skew_deg: float, downfeed: int, graduation_mm: Decimal, crossfeed: int, crossfeed_graduation_mm: Decimal,
+            table_mm_s: float) -> "FaceChoice":
+        """One's own settings, downfeed and crossfeed in graduations."""
+        return replace(self, habit="own", skew_deg=skew_deg, downfeed_mm=float(downfeed * graduation_mm),
+                       crossfeed_mm=float(crossfeed * crossfeed_graduation_mm), table_mm_s=table_mm_s)
+
+    def under(self, habit: Habit, skew_deg: float) -> "FaceChoice":
+        """Another habit, one's own settings kept for later."""
+        return replace(self, habit=habit, skew_deg=skew_deg)
+
 
 @checked(frozen=True, config=_STRICT)
 class PairChoice:

@@ -10,6 +10,7 @@ from wtforms import HiddenField, IntegerField, RadioField, SelectField
 from wtforms.validators import NumberRange, Optional
 
 from zesty_lark.core.faces import ALL_FACES, Axis
+from zesty_lark.core.process.plan_input import Asked
 from zesty_lark.core.process.planner import Plan
 from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.choices import HABITS, FaceChoice, Habit, PairChoice, RouteChoices
@@ -76,27 +77,23 @@ def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
         if "" in now:
             return before
         machine = job.machine
-        return FaceChoice("own", skew, float((form.downfeed.data or 1) * machine.graduation_mm),
-                          float((form.crossfeed.data or 1) * machine.crossfeed_graduation_mm),
-                          float(form.table.number or machine.table_max_mm_s), before.leading_chamfer_mm, before.rough_dress)
-    return FaceChoice(habit, skew, before.downfeed_mm, before.crossfeed_mm, before.table_mm_s, before.leading_chamfer_mm,
-                      before.rough_dress)
+        return before.own(skew, form.downfeed.data or 1, machine.graduation_mm, form.crossfeed.data or 1,
+                          machine.crossfeed_graduation_mm, float(form.table.number or machine.table_max_mm_s))
+    return before.under(habit, skew)
 
 
 def _sent(form: FaceForm, name: str) -> str:
     return str(form[name].data if form[name].data is not None else "").strip()
 
 
-def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, job: Job) -> None:
+def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, question: Asked | None) -> None:
     """Set the sliders to the chosen plan."""
-    machine = job.machine
     form.habit.data = choice.habit
     form.skew.data = f"{choice.skew_deg:g}"
-    if plan is None or form.errors:
+    if plan is None or question is None or form.errors:
         form.was.data = ""
         return
-    form.downfeed.data = max(1, round(Decimal(repr(plan.downfeed_mm)) / machine.graduation_mm))
-    form.crossfeed.data = round(Decimal(repr(plan.crossfeed_mm)) / machine.crossfeed_graduation_mm)
+    form.downfeed.data, form.crossfeed.data = plan.graduations(question)
     form.table.data = f"{plan.table_mm_s:g}"
     for name in SLIDERS:
         form[name].raw_data = None

@@ -93,7 +93,7 @@ def _nest(where: Desk, planning: Planning) -> Nest:
     return nest(
         length_mm=question.part.length_mm, width_mm=question.part.width_mm, height_mm=question.part.height_mm,
         quantity=where.job.part.quantity, chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=question.wheel.width_mm,
-        rough_passes=plan.passes - plan.finish_passes, finish_passes=plan.finish_passes, blanks=plan.finish_blanks,
+        rough_passes=plan.rough_passes, finish_passes=plan.finish_passes, blanks=plan.finish_blanks,
         crossfeed_mm=plan.crossfeed_mm, finish_crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.table_mm_s,
         finish_table_mm_s=plan.finish_table_mm_s, reversal_s=question.machine.reversal_s,
         worn_a_pass_mm=plan.worn_a_pass_mm, dress_minutes=question.dress_minutes, gap_mm=where.choices.gap_mm,

@@ -125,7 +125,7 @@ def _page(where: Desk, standing: Standing, form: FaceForm, choices: RouteChoices
     planning = _planned(where, standing, face, choices)
     known = planning.question is not None and kept_curve(planning.question) is not None
     best = curve_line(planning) if known else None
-    fill(form, choices.face(face), planning.plan, where.job)
+    fill(form, choices.face(face), planning.plan, planning.question)
     form.based_on.data = where.based_on
     page = "plan/_planning.html" if only_part else "plan/passes.html"
     wrong = (bool(form.errors) or refused) and not only_part

@@ -1,0 +1,95 @@
+"""A part's plan in versions: none lost, none doubled, one in force."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.route.choices import FaceChoice, RouteChoices
+from zesty_lark.store import part_plans, people, shop
+from zesty_lark.store.jobs import by_number
+from zesty_lark.store.models import Chuck, Fixture, Job, MachineRow, PartPlanRow, Person
+
+NOW = datetime(2026, 3, 1, 8, tzinfo=UTC)
+FIGURES = {"face 1": {"minutes": 4.5, "habit": "Quickest"}}
+
+
+@pytest.fixture
+def job(demo: Session) -> Job:
+    found = by_number(demo, "TR-120")
+    assert found is not None
+    return found
+
+
+def person(demo: Session, name: str) -> Person:
+    return next(each for each in people.everyone(demo) if each.sign_in_name == name)
+
+
+def keep(demo: Session, job: Job, who: str, squareness: str, based_on: int, **more: object) -> PartPlanRow:
+    return part_plans.save(demo, job, person(demo, who), RouteChoices(squareness=squareness), FIGURES,  # type: ignore[arg-type]
+                           based_on, NOW, **more)  # type: ignore[arg-type]
+
+
+def test_versions_count_up_and_come_back_as_they_were(demo: Session, job: Job) -> None:
+    choices = RouteChoices(faces={2: FaceChoice("own", 15.0, 0.01, 1.0, 200.0)})
+    first = part_plans.save(demo, job, person(demo, "bryn"), choices, FIGURES, 0, NOW)
+    second = keep(demo, job, "isa", "shim", 1)
+    demo.expire_all()
+    assert [row.number for row in part_plans.versions(demo, job)] == [2, 1]
+    assert part_plans.choices_of(first) == choices and part_plans.figures_of(first) == FIGURES
+    assert part_plans.newest(demo, job) is second and part_plans.numbered(demo, job, 1) is first
+    assert part_plans.choices_of(None) == RouteChoices()
+
+
+def test_the_same_sent_twice_is_kept_once(demo: Session, job: Job) -> None:
+    assert keep(demo, job, "bryn", "shim", 0) is keep(demo, job, "bryn", "shim", 0)
+    other = part_plans.save(demo, job, person(demo, "bryn"), RouteChoices(squareness="shim"), {"face 1": {"minutes": 5.0}}, 1,
+                            NOW)
+    assert other.number == 2, "the same choices come out otherwise now"
+
+
+def test_a_newer_version_stops_one_made_from_an_older_and_both_can_stay(demo: Session, job: Job) -> None:
+    keep(demo, job, "isa", "shim", 0)
+    with pytest.raises(part_plans.NewerVersion, match="Isa Quillon saved version 1") as error:
+        keep(demo, job, "bryn", "assembly", 0)
+    assert error.value.newest.number == 1
+    assert keep(demo, job, "bryn", "assembly", 0, over=True).number == 2
+    assert part_plans.choices_of(part_plans.numbered(demo, job, 1)).squareness == "shim"
+
+
+def test_the_version_released_last_is_in_force(demo: Session, job: Job) -> None:
+    first, second = keep(demo, job, "isa", "shim", 0), keep(demo, job, "isa", "assembly", 1)
+    assert part_plans.in_force(part_plans.versions(demo, job)) is None
+    part_plans.release(demo, second, person(demo, "isa"), NOW)
+    part_plans.release(demo, first, person(demo, "bryn"), NOW + timedelta(minutes=1))
+    assert part_plans.in_force(part_plans.versions(demo, job)) is first
+
+
+def test_a_number_is_used_once_even_in_the_database(demo: Session, job: Job) -> None:
+    row = keep(demo, job, "isa", "shim", 0)
+    demo.add(PartPlanRow(job_id=job.id, number=row.number, based_on=0, choices="{}", figures="{}", made_by=row.made_by,
+                         made_at=NOW))
+    with pytest.raises(DBAPIError):
+        demo.flush()
+
+
+def test_a_machine_has_one_chuck_and_the_newest_map_counts(demo: Session) -> None:
+    chuck = shop.by_name(demo, Chuck, "Chuck A")
+    assert chuck is not None and chuck.newest_map is not None
+    machine = shop.by_name(demo, MachineRow, chuck.machine.name)
+    assert machine is not None and machine.chuck is chuck
+    shop.add_map(demo, chuck, [[0, 0, 0], [10, 0, 1], [0, 10, 2]], datetime(2027, 1, 1, tzinfo=UTC))
+    assert chuck.newest_map.to_core() == [[0, 0, 0], [10, 0, 1], [0, 10, 2]]
+    values = {"name": "Chuck C", "machine_id": machine.id, "length_mm": chuck.length_mm, "width_mm": chuck.width_mm,
+              "pull_n_cm2": chuck.pull_n_cm2, "pull_tested": False}
+    with pytest.raises(shop.MachineTaken, match="Chuck A is on that machine"):
+        shop.keep(demo, Chuck, values)
+
+
+def test_the_database_refuses_a_fixture_that_cannot_be(demo: Session) -> None:
+    plate = shop.by_name(demo, Fixture, "Angle plate P1")
+    assert plate is not None and plate.to_core().square_um == 2.0 and plate.to_core().over_mm == 100.0
+    plate.kind = "magic"
+    with pytest.raises(DBAPIError):
+        demo.flush()
