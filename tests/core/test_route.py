@@ -16,7 +16,7 @@ from zesty_lark.core.process.optimise import best_of, schools_of
 from zesty_lark.core.process.plan_input import MachineIn, WheelIn
 from zesty_lark.core.process.reasons import FIGURES, reason
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.block import Block, PairSize, Sharing
+from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import differences, moved
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
 from zesty_lark.core.route.order import StepChoice, route_steps
@@ -120,6 +120,19 @@ def test_a_share_puts_the_stock_where_a_hole_needs_it() -> None:
     assert made.faces[3].stock_mm == made.faces[5].stock_mm == D("0.13")
     assert RouteChoices(pairs={"width": PairChoice(None, D("0.5"))}).sharing(D("0.005"), D("0.2")) == {
         "thickness": Sharing(D("0.005"), D("0.2")), "width": Sharing(D("0.005"), D("0.5")), "length": Sharing(D("0.005"))}
+
+
+@given(st.decimals("0", "0.4", places=3))
+def test_a_hole_ends_up_in_its_place_as_far_as_both_faces_leave_room(off: D) -> None:
+    """The reference takes what the hole is too far in, between its own need and what its opposite leaves."""
+    pair = PairChoice(None, None, D("10") + off, D("10"))
+    made = pair_stock(BLOCK, "width", RouteChoices(pairs={"width": pair}).sharing(D("0.005"), None)["width"])
+    assert made.split.first_face_mm + made.split.second_face_mm == D("0.26")
+    assert D("0.065") <= made.split.first_face_mm <= D("0.26") - D("0.055")
+    assert made.position_off_mm == off - made.split.first_face_mm
+    assert (made.position_off_mm == 0) == (D("0.065") <= off <= D("0.205"))
+    share = made.first_share
+    assert share is not None and abs(share * D("0.26") - made.split.first_face_mm) < D("0.0001")
 
 
 def test_a_side_in_a_fixture_stands_on_the_fixtures_base() -> None:

@@ -156,3 +156,15 @@ def test_a_chuck_is_mapped_and_a_fixture_checked_in_the_shop(bryn: Browser) -> N
     bryn.get("/jobs/TR-101/faces")
     assert "Angle plate P9" in bryn.page, "the truest of its kind is taken from now on"
     assert "Chuck A" in bryn.page and "what it stands on has changed" in bryn.page
+
+
+def test_a_hole_that_has_to_be_in_its_place_moves_the_stock(bryn: Browser) -> None:
+    number = based_on(bryn, "TR-120")
+    sent = USUAL | {"based_on": number, "width_now": "12.15", "width_wanted": "12"}
+    bryn.post("/jobs/TR-120/route/preview", sent)
+    assert "0.150 mm" in bryn.page and "too far from" not in bryn.page
+    bryn.post("/jobs/TR-120/route/preview", sent | {"width_now": "12.9"})
+    assert "too far from the reference" in bryn.page
+    assert bryn.post("/jobs/TR-120/route", sent).status_code == 303
+    bryn.get("/jobs/TR-120/faces")
+    assert 'name="width_now" type="text" value="12.150"' in bryn.page

@@ -1,13 +1,13 @@
 """The block as the print wants it, and how it lies when a face is up."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zesty_lark.core.faces import AXIS, OPPOSITE, Axis
 from zesty_lark.core.stock import StockSplit, mill_first, split
 
-__all__ = ["AXES", "Block", "Lying", "PairSize", "Sharing", "pair_stock"]
+__all__ = ["AXES", "Block", "Lying", "PairPlan", "PairSize", "Sharing", "pair_stock"]
 
 AXES: tuple[Axis, ...] = ("thickness", "width", "length")
 
@@ -74,14 +74,36 @@ class Lying:
 
 @dataclass(frozen=True)
 class Sharing:
-    """How a pair's stock is shared: skin for each face [mm], and the reference's share of it all where position asks it."""
+    """How a pair's stock is shared: skin for each face [mm]; and what the reference takes, as a share of it all or, where a hole
+    or slot has to end up in its place, in full [mm]."""
 
     skin_mm: Decimal
     first_share: Decimal | None = None
+    first_mm: Decimal | None = None
 
 
-def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> tuple[StockSplit, bool]:
-    """Share the stock of a pair of faces; also tell whether it belongs on the mill first."""
+@dataclass(frozen=True)
+class PairPlan:
+    """A pair's stock: how it is shared, whether it belongs on the mill first, and how far off a hole or slot ends up that was to
+    be in its place: too far from the reference, or when negative too near [mm]."""
+
+    axis: Axis
+    split: StockSplit
+    mill_first: bool
+    position_off_mm: Decimal = Decimal(0)
+
+    @property
+    def first_share(self) -> Decimal | None:
+        """The reference's share of all the stock, to four places; ``None`` when there is none."""
+        total = self.split.total_stock_mm
+        return (self.split.first_face_mm / total).quantize(Decimal("0.0001")) if total > 0 else None
+
+
+def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> PairPlan:
+    """Share the stock of a pair of faces.
+
+    A position is kept as far as both faces' clean-up and skin leave room for it.
+    """
     reference = next(face for face in block.references if AXIS[face] == axis)
     size = block.sizes[axis]
     made = split(
@@ -89,4 +111,11 @@ def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> tuple[StockSplit, 
         tol_minus_mm=size.tol_minus_mm, tol_plus_mm=size.tol_plus_mm, first_cleanup_mm=block.cleanup_mm[reference],
         second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]], min_skin_mm=sharing.skin_mm,
         first_share=sharing.first_share)
-    return made, mill_first(made.total_stock_mm, size.measured_max_mm - size.measured_min_mm)
+    belongs_on_mill = mill_first(made.total_stock_mm, size.measured_max_mm - size.measured_min_mm)
+    if sharing.first_mm is None:
+        return PairPlan(axis, made, belongs_on_mill)
+    if made.spare_mm >= 0:
+        least = block.cleanup_mm[reference] + sharing.skin_mm
+        first = min(max(sharing.first_mm, least), least + made.spare_mm)
+        made = replace(made, first_face_mm=first, second_face_mm=made.total_stock_mm - first)
+    return PairPlan(axis, made, belongs_on_mill, sharing.first_mm - made.first_face_mm)

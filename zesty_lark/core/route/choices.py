@@ -50,10 +50,20 @@ class FaceChoice:
 
 @checked(frozen=True, config=_STRICT)
 class PairChoice:
-    """How a pair's stock is shared: skin for each face [mm] and the reference's share, ``None`` as taken in."""
+    """How a pair's stock is shared: skin for each face [mm] and the reference's share, ``None`` as taken in; or where a hole or
+    slot is now and is wanted, from the reference [mm]."""
 
     skin_mm: ExactNonNegative | None = None
     first_share: ExactShare | None = None
+    position_now_mm: ExactNonNegative | None = None
+    position_wanted_mm: ExactNonNegative | None = None
+
+    @property
+    def first_mm(self) -> Decimal | None:
+        """What has to come off the reference for the position [mm]; negative when it is too near already."""
+        if self.position_now_mm is None or self.position_wanted_mm is None:
+            return None
+        return self.position_now_mm - self.position_wanted_mm
 
 
 @checked(frozen=True, config=_STRICT)
@@ -76,7 +86,7 @@ class RouteChoices:
         for axis in AXES:
             pair = self.pairs.get(axis, PairChoice())
             share = pair.first_share if pair.first_share is not None else first_share if axis == "thickness" else None
-            made[axis] = Sharing(skin_mm if pair.skin_mm is None else pair.skin_mm, share)
+            made[axis] = Sharing(skin_mm if pair.skin_mm is None else pair.skin_mm, share, pair.first_mm)
         return made
 
     def with_face(self, number: int, choice: FaceChoice) -> "RouteChoices":

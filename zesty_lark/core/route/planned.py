@@ -12,14 +12,13 @@ from zesty_lark.core.process.own_plan import own_plan_of
 from zesty_lark.core.process.plan_input import Asked, ChuckIn, MachineIn, PartIn, WheelIn, asked
 from zesty_lark.core.process.planner import Plan
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.block import AXES, Block, Sharing, pair_stock
+from zesty_lark.core.route.block import AXES, Block, PairPlan, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import HABITS, FaceChoice, RouteChoices
 from zesty_lark.core.route.order import RouteStep, route_steps
 from zesty_lark.core.route.relations import FixtureFacts, Relation, ShopFacts, relations
-from zesty_lark.core.stock import StockSplit
 
-__all__ = ["FacePlan", "Means", "PairPlan", "RoutePlan", "face_question", "figures", "plan_route"]
+__all__ = ["FacePlan", "Means", "RoutePlan", "face_question", "figures", "plan_route"]
 
 MM2_A_CM2 = 100.0
 MICROMETRES_A_MM = 1000.0
@@ -38,15 +37,6 @@ class Means:
     flatness_um: float
     ra_um: float
     dress_minutes: float = 1.5
-
-
-@dataclass(frozen=True)
-class PairPlan:
-    """A pair's stock: how it is shared, and whether it belongs on the mill first."""
-
-    axis: Axis
-    split: StockSplit
-    mill_first: bool
 
 
 @dataclass(frozen=True)
@@ -100,7 +90,7 @@ def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFact
         What is measured to be on a face now, where that is known better than by sharing the pair's stock [mm].
     """
     steps = route_steps(block, choices.squareness, choices.steps, done)
-    pairs = {axis: PairPlan(axis, *pair_stock(block, axis, sharing[axis])) for axis in AXES}
+    pairs = {axis: pair_stock(block, axis, sharing[axis]) for axis in AXES}
     faces = {}
     for step in steps:
         fixture = shop.fixture(step, choices.squareness)

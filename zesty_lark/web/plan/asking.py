@@ -11,7 +11,7 @@ from zesty_lark.core.materials import materials
 from zesty_lark.core.measure.maps import map_analyse
 from zesty_lark.core.measure.thickness import expanded_uncertainty
 from zesty_lark.core.process.plan_input import MachineIn, WheelIn
-from zesty_lark.core.route.block import Block, PairSize, Sharing
+from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import Means, RoutePlan, figures, plan_route
@@ -20,7 +20,7 @@ from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.core.units import micrometres
 from zesty_lark.store import shop
 from zesty_lark.store.models import Fixture, Instrument, Job
-from zesty_lark.web.shared.work import pair_split, stock_of
+from zesty_lark.web.shared.work import stock_of
 
 __all__ = ["Asking", "asking"]
 
@@ -51,7 +51,7 @@ class Asking:
         return plan_route(self.block, choices, self.means, self.shop, sharing, self.done, left)
 
     def _left(self, face: int, sharing: Sharing) -> Decimal:
-        shared = pair_split(self.job, skin_mm=sharing.skin_mm, share=sharing.first_share, use_share=True)
+        shared = pair_stock(self.block, "thickness", sharing).split
         return max(stock_of(self.job, self.standing, face, shared).on_mm, Decimal(0))
 
     def figures(self, made: RoutePlan) -> dict[str, dict[str, Figure]]:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from flask import Blueprint, request
 
+from zesty_lark.core.route.block import pair_stock
 from zesty_lark.core.route.changes import Change, differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import RoutePlan
@@ -97,3 +98,5 @@ def _keep_sharing(where: Desk, choices: RouteChoices) -> None:
     if "thickness" in choices.pairs and where.asks.standing.face == part.reference_face:
         sharing = where.asks.sharing(choices)["thickness"]
         part.min_skin_mm, part.first_share = sharing.skin_mm, sharing.first_share
+        if sharing.first_mm is not None:
+            part.first_share = pair_stock(where.asks.block, "thickness", sharing).first_share

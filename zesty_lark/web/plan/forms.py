@@ -60,9 +60,15 @@ class RouteForm(FlaskForm):
         """The skin and the share of a pair."""
         return self[f"{axis}_skin"], self[f"{axis}_share"]
 
+    def position_fields(self, axis: Axis) -> tuple[LengthField, LengthField]:
+        """Where a hole or slot is now, and where it is wanted, from the pair's reference."""
+        return self[f"{axis}_now"], self[f"{axis}_wanted"]
+
 
 for _axis in AXES:
     setattr(RouteForm, f"{_axis}_skin", LengthField(f"Skin, {_axis}", required=False, zero=True))
+    setattr(RouteForm, f"{_axis}_now", LengthField(f"{_axis.capitalize()}: it is now at", required=False, zero=True))
+    setattr(RouteForm, f"{_axis}_wanted", LengthField(f"{_axis.capitalize()}: wanted at", required=False, zero=True))
     setattr(RouteForm, f"{_axis}_share", DecimalText(f"Reference’s share of the {_axis}, %", least="0", most="100",
                                                      required=False))
 
@@ -109,6 +115,8 @@ def route_form(choices: RouteChoices, job: Job, based_on: int) -> RouteForm:
         skin, share = form.pair_fields(axis)
         pair = choices.pairs.get(axis, PairChoice())
         skin.data = pair.skin_mm
+        for field, at in zip(form.position_fields(axis), (pair.position_now_mm, pair.position_wanted_mm), strict=True):
+            field.data = at
         share.data = "" if pair.first_share is None else f"{(pair.first_share * 100).normalize():f}"
     return form
 
@@ -119,8 +127,9 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
     for axis in AXES:
         skin, share = form.pair_fields(axis)
         part = None if share.number is None else (share.number / 100).quantize(Decimal("0.0001"))
-        if skin.length() is not None or part is not None:
-            pairs[axis] = PairChoice(skin.length(), part)
+        pair = PairChoice(skin.length(), part, *(field.length() for field in form.position_fields(axis)))
+        if pair != PairChoice():
+            pairs[axis] = pair
     keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))
     chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None) for key in keys)
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)

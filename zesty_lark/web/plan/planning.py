@@ -8,9 +8,10 @@ from zesty_lark.core.process.optimise import CurvePoint, best_of, curve_of, scho
 from zesty_lark.core.process.plan_input import Asked
 from zesty_lark.core.process.planner import Plan
 from zesty_lark.core.quantities import InputError
+from zesty_lark.core.route.block import PairPlan
 from zesty_lark.core.route.choices import HABITS, Habit, RouteChoices
 from zesty_lark.core.route.order import RouteStep
-from zesty_lark.core.route.planned import FacePlan, PairPlan, RoutePlan
+from zesty_lark.core.route.planned import FacePlan, RoutePlan
 from zesty_lark.core.route.release import plan_steps
 from zesty_lark.core.shoplog.entries import PlanSteps
 from zesty_lark.core.shoplog.remaining import keeps_wheel_height

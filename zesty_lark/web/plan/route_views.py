@@ -152,6 +152,7 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
         conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
         else [], fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
         versions=where.versions, released=where.released, guarded=_guarded(where, standing),
+        positions_open=any(pair.first_mm is not None for pair in choices.pairs.values()),
         may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),
     ), 409 if newer else 422 if wrong else 200
 
