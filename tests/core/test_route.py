@@ -51,7 +51,7 @@ def relation(made: RoutePlan, name: str):  # type: ignore[no-untyped-def]
 def test_every_school_makes_every_relation_and_plans_every_face(school: str) -> None:
     made = planned(RouteChoices(squareness=school))  # type: ignore[arg-type]
     assert sorted(made.faces) == [1, 2, 3, 4, 5, 6] and not made.stops
-    assert all(each.state != "not made" for each in made.relations) and len(made.relations) == 6
+    assert all(each.state != "not made" for each in made.relations) and len(made.relations) == 8
     assert all(each.plan is not None and each.plan.within_limits for each in made.faces.values())
     assert made.minutes == pytest.approx(sum(each.plan.minutes for each in made.faces.values() if each.plan))
 
@@ -96,7 +96,7 @@ def test_chains_are_what_the_links_add_up_to() -> None:
 def test_a_worse_chuck_never_makes_a_relation_better(flat: float, worse: float) -> None:
     before, after = (planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, flat_um=um))) for um in (flat, flat + worse))
     for one, other in zip(before.relations, after.relations, strict=True):
-        assert other.chain.worst_um > one.chain.worst_um
+        assert other.chain.worst_um > one.chain.worst_um or one.kind == "flat" and other.chain == one.chain
     assert {each.of for each in differences(figures(before, MEANS, SHOP), figures(after, MEANS, SHOP))} >= {"2 ∥ 1", "5 ∥ 3"} \
         or worse < 0.5
 
@@ -112,6 +112,25 @@ def test_what_would_fix_the_biggest_link_is_named_with_its_figure() -> None:
     assert f"{relation(better, '4 ⊥ 3').chain.likely_um:.1f}" in made.remedy, "and it comes to that when it is taken"
     unmapped = relation(planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, flat_um=None))), "6 ∥ 4")
     assert "not mapped" in " ".join(unmapped.chain.links_um)
+
+
+def test_flat_is_asked_of_the_first_pair_where_the_print_asks_it() -> None:
+    flat = relation(planned(), "2 flat")
+    plan = planned().faces[2].plan
+    assert plan is not None and flat.allowed_um == 2.0 and flat.chain.links_um["heat: hollow"] == plan.hollow_um
+    assert "seating" not in flat.chain.links_um and flat.step == 2
+    without = planned(block=replace(BLOCK, flat_um=None))
+    assert not any(each.kind == "flat" for each in without.relations) and len(without.relations) == 6
+
+
+def test_a_thin_bowed_strip_springs_back_and_a_thick_block_hardly() -> None:
+    """The magnet pulls the strip flat; what it cannot bend it does not give back."""
+    thin = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("4"), D("0.01"), D("0.01"), D("4.1"), D("4.09"))})
+    thick = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("60"), D("0.01"), D("0.01"), D("60.1"), D("60.09"))})
+    back = [relation(planned(block=block), "1 flat").chain.links_um["magnet: springs back"] for block in (thin, thick)]
+    assert back[0] == pytest.approx(thin.bow_mm(1) * 1000) and back[1] < 0.2
+    clamped = planned(RouteChoices(steps=(StepChoice("1", fixture="Square block S2"), StepChoice("2"))), block=thin)
+    assert relation(clamped, "1 flat").chain.links_um["magnet: springs back"] == 0
 
 
 def test_a_share_puts_the_stock_where_a_hole_needs_it() -> None:

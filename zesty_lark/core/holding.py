@@ -132,7 +132,7 @@ def thin_bow(
     return Bow(pressure, share, share * bow_mm)
 
 
-def pull(contact_mm2: float, span_across_poles_mm: float, thickness_mm: float, pull_n_cm2: float) -> float:
-    """Return the pull on a hardened, ground part with no gap on usual poles [N]."""
-    return hold_check(contact_mm2=contact_mm2, length_along_mm=1.0, height_mm=1.0, thickness_mm=thickness_mm,
+def pull(contact_mm2: float, span_across_poles_mm: float, thickness_mm: float, pull_n_cm2: float, gap_mm: float = 0.0) -> float:
+    """Return the pull on a hardened, ground part on usual poles [N], with a gap under it [mm]."""
+    return hold_check(contact_mm2=contact_mm2, length_along_mm=1.0, height_mm=1.0, thickness_mm=thickness_mm, gap_mm=gap_mm,
                       span_across_poles_mm=span_across_poles_mm, tangential_n=1.0, pull_n_cm2=pull_n_cm2).pull_n

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zesty_lark.core.faces import ALL_FACES, AXIS, Axis
-from zesty_lark.core.holding import thin_bow
+from zesty_lark.core.holding import pull, thin_bow
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.process.optimise import best_of, schools_of
 from zesty_lark.core.process.own_plan import own_plan_of
@@ -20,7 +20,6 @@ from zesty_lark.core.route.relations import FixtureFacts, Relation, ShopFacts, r
 
 __all__ = ["FacePlan", "Means", "RoutePlan", "face_question", "figures", "plan_route"]
 
-MM2_A_CM2 = 100.0
 MICROMETRES_A_MM = 1000.0
 
 
@@ -98,7 +97,7 @@ def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFact
             stock = (left_mm or {}).get(face, _share(block, pairs, face))
             faces[face] = _face_plan(block, face, stock, choices.face(face), means, fixture)
     told = replace(shop, hollow_um={each.face: each.plan.hollow_um for each in faces.values() if each.plan},
-                   springs_back_um=_springs_back(block, steps, faces, means, shop, choices.squareness))
+                   springs_back_um=_springs_back(block, steps, faces, means, shop, choices.squareness, done))
     return RoutePlan(steps, pairs, dict(sorted(faces.items())), relations(block, choices.squareness, steps, told, done))
 
 
@@ -152,13 +151,14 @@ def _chosen(question: Asked, choice: FaceChoice) -> Plan:
 
 
 def _springs_back(block: Block, steps: Sequence[RouteStep], faces: Mapping[int, FacePlan], means: Means, shop: ShopFacts,
-                  school: str) -> dict[int, float]:
+                  school: str, done: Sequence[int]) -> dict[int, float]:
     """What springs back of each face when the magnet lets the part go [µm].
 
     The face under it is as bowed as it came in, or once it was ground as hollow as its own plan left it. A fixture clamps a
     part as it is.
     """
     bow = {face: block.bow_mm(face) for face in ALL_FACES}
+    bow |= {face: _let_go(block, face, bow[face], means) / MICROMETRES_A_MM for face in done}
     back: dict[int, float] = {}
     for step in steps:
         for face in step.step.up:
@@ -174,8 +174,10 @@ def _let_go(block: Block, face: int, bow_mm: float, means: Means) -> float:
     if bow_mm <= 0:
         return 0.0
     lying = block.lying(face)
-    return thin_bow(length_mm=lying.along_mm, thickness_mm=lying.height_mm, bow_mm=bow_mm,
-                    pull_n_mm2=means.pull_n_cm2 / MM2_A_CM2).spring_back_mm * MICROMETRES_A_MM
+    area = lying.along_mm * lying.across_mm
+    pulls = pull(area, lying.across_mm, lying.height_mm, means.pull_n_cm2, bow_mm)
+    return thin_bow(length_mm=lying.along_mm, thickness_mm=lying.height_mm, bow_mm=bow_mm, wide=True,
+                    pull_n_mm2=pulls / area).spring_back_mm * MICROMETRES_A_MM
 
 
 def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[str, Figure]]:

@@ -10,6 +10,8 @@ from zesty_lark.core.route.block import Block
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
 
+Kind = Literal["parallel", "square", "flat"]
+
 __all__ = ["ChuckFacts", "FixtureFacts", "Relation", "ShopFacts", "relations"]
 
 SEATING_UM = 0.5
@@ -73,7 +75,7 @@ class Relation:
     """
 
     name: str
-    kind: Literal["parallel", "square"]
+    kind: Kind
     face: int
     to: int
     allowed_um: float | None
@@ -86,28 +88,32 @@ class Relation:
 
 def relations(block: Block, school: str, steps: Sequence[RouteStep], shop: ShopFacts,
               done: Sequence[int] = ()) -> list[Relation]:
-    """Work out every relation between the faces: opposite faces parallel, references square to each other."""
+    """Work out every relation: opposite faces parallel, references square to each other, and where the print asks it the first
+    pair's faces flat."""
     first, second, third = block.references
-    wanted: list[tuple[Literal["parallel", "square"], int, int]] = [
+    wanted: list[tuple[Kind, int, int]] = [
         ("parallel", OPPOSITE[first], first), ("square", second, first), ("square", third, first), ("square", third, second),
         ("parallel", OPPOSITE[second], second), ("parallel", OPPOSITE[third], third)]
+    if block.flat_um is not None:
+        wanted += [("flat", face, face) for face in (first, OPPOSITE[first]) if face not in done]
     return [_relation(block, school, kind, face, to, steps, shop, done) for kind, face, to in wanted]
 
 
-def _relation(block: Block, school: str, kind: Literal["parallel", "square"], face: int, to: int, steps: Sequence[RouteStep],
+def _relation(block: Block, school: str, kind: Kind, face: int, to: int, steps: Sequence[RouteStep],
               shop: ShopFacts, done: Sequence[int]) -> Relation:
     step = _made_in(steps, face, to, done)
     lying = block.lying(face)
-    over = max(lying.along_mm, lying.across_mm) if kind == "parallel" else block.extent(face, to)
-    allowed = block.parallel_um if kind == "parallel" else block.square_um
+    over = block.extent(face, to) if kind == "square" else max(lying.along_mm, lying.across_mm)
+    allowed = {"parallel": block.parallel_um, "square": block.square_um, "flat": block.flat_um}[kind]
     fixture = shop.fixture(step, school) if step is not None and kind == "square" else None
-    links = _parallel_links(face, shop) if kind == "parallel" else _square_links(face, shop, school, fixture)
+    links = (_square_links(face, shop, school, fixture) if kind == "square" else _parallel_links(face, shop)
+             if kind == "parallel" else [*_own_links(face, shop), Link("measuring", shop.measuring_um, "length")])
     made = chain(need_over_mm=over, links=links)
     state: Literal["sure", "likely", "unlikely", "not made", "free"] = (
         "not made" if step is None and face not in done else "free" if allowed is None
         else "sure" if made.worst_um <= allowed else "likely" if made.likely_um <= allowed else "unlikely")
-    sign = "∥" if kind == "parallel" else "⊥"
-    return Relation(f"{face} {sign} {to}", kind, face, to, allowed, over, step.number if step else None, made, state,
+    name = f"{face} flat" if kind == "flat" else f"{face} {'∥' if kind == 'parallel' else '⊥'} {to}"
+    return Relation(name, kind, face, to, allowed, over, step.number if step else None, made, state,
                     _remedy(made, shop, school, fixture, face, over))
 
 

@@ -4,6 +4,7 @@ from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.faces import ALL_FACES, FaceError, may_grind
+from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.changes import differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import RoutePlan
@@ -152,7 +153,7 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
         conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
         else [], fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
         versions=where.versions, released=where.released, guarded=_guarded(where, standing),
-        positions_open=any(pair.first_mm is not None for pair in choices.pairs.values()),
+        positions_open=any(field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)),
         may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),
     ), 409 if newer else 422 if wrong else 200
 
