@@ -63,9 +63,11 @@ def test_every_point_of_the_curve_is_the_shortest() -> None:
 def test_the_finish_is_the_quickest_of_all(more: dict[str, object], left_um: float) -> None:
     question = question_of(change(**more))
     for kind in finish_kinds(question):
+        finishing.best_finish(question, kind, 0.0)
         best = finishing.best_finish(question, kind, left_um / 1000)
         grid = finishing._grid(question, kind)
-        whole = finishing._search(question, kind, left_um / 1000, grid, careless=True)
+        nothing = np.zeros(grid.seconds.size, np.bool_)
+        whole = finishing._search(question, kind, left_um / 1000, grid, nothing, careless=True)
         direct = finishing._described(question, kind, left_um / 1000, grid, whole)
         assert (best.minutes, best.worst <= 1) == (direct.minutes, direct.worst <= 1)
 

@@ -28,7 +28,7 @@ def compiled(function: Function) -> Function:
 def inlined(function: Function) -> Function:
     """Compile a short function into each place that calls it, so that loops over it can work on several numbers at once.
 
-    Its ``max`` and ``min`` of two become plain choices, which such loops need.
+    Its ``max`` and ``min`` of two become plain choices, which such loops need. What it calls must stand above it.
     """
     seen = function.__globals__ | {"max": _larger, "min": _smaller}
     own = FunctionType(function.__code__, seen, function.__name__, function.__defaults__)

@@ -142,31 +142,20 @@ def best_finish(asked: Asked, kind: FinishKind, left_mm: float) -> Finish:
     """
     key = (kind, left_mm)
     if key not in asked.finishes:
-        grid = _bare(asked, kind)
-        pick = _search(asked, kind, left_mm, grid, careless=False)
+        grid = _grid(asked, kind)
+        unfit = asked.unfit.setdefault(kind, np.zeros(grid.seconds.size, np.bool_))
+        pick = _search(asked, kind, left_mm, grid, unfit, careless=False)
         if pick < 0:
-            grid = _grid(asked, kind)
-            pick = _search(asked, kind, left_mm, grid, careless=True)
+            pick = _search(asked, kind, left_mm, grid, np.zeros(grid.seconds.size, np.bool_), careless=True)
         asked.finishes[key] = _described(asked, kind, left_mm, grid, pick)
     finish: Finish = asked.finishes[key]
     return finish
 
 
-@lru_cache(maxsize=256)
-def _bare(asked: Asked, kind: FinishKind) -> _Grid:
-    """The settings that are within the limits when nothing is left to the springs.
-
-    What is left only makes the passes deeper: hotter, rougher, with more wear and blanks; so no others need be tried then.
-    """
-    grid, q = _grid(asked, kind), _question(asked, careless=False)
-    within = _which_fit(q.face, q.fluid, q.side_flow, q.wanted, q.dresses, kind.passes, kind.step * asked.graduation, grid)
-    return _Grid(*(each[within] for each in grid))
-
-
-def _search(asked: Asked, kind: FinishKind, left_mm: float, grid: _Grid, careless: bool) -> int:
+def _search(asked: Asked, kind: FinishKind, left_mm: float, grid: _Grid, unfit: NDArray[np.bool_], careless: bool) -> int:
     q = _question(asked, careless)
     return int(_quickest(q.face, q.fluid, q.side_flow, q.wanted, q.dresses, kind.passes, kind.step * asked.graduation,
-                         left_mm, grid, careless))
+                         left_mm, grid, unfit, careless))
 
 
 @lru_cache(maxsize=64)
@@ -181,6 +170,7 @@ def _question(asked: Asked, careless: bool) -> _Question:
         np.array([each.depth_mm for each in dresses])))
 
 
+@lru_cache(maxsize=64)
 def _grid(asked: Asked, kind: FinishKind) -> _Grid:
     """Every crossfeed with overlap 3 or more, table speed and dress, in order of time."""
     if kind.crossfeed is not None:
@@ -197,27 +187,23 @@ def _grid(asked: Asked, kind: FinishKind) -> _Grid:
 
 
 @compiled
-def _which_fit(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, step: float,
-               grid: _Grid) -> NDArray[np.bool_]:
-    """Which settings are within the limits when nothing is left to the springs."""
-    fits = np.zeros(grid.seconds.size, np.bool_)
-    for i in range(grid.seconds.size):
-        one = _Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i])
-        fits[i] = max(_finished(face, fluid, table, wanted, dresses, passes, step, 0.0, one).used) <= 1
-    return fits
-
-
-@compiled
 def _quickest(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, step: float,
-              left: float, grid: _Grid, careless: bool) -> int:
-    """The place of the quickest setting within the limits; if none is, -1, or when ``careless`` that of the least wrong."""
+              left: float, grid: _Grid, unfit: NDArray[np.bool_], careless: bool) -> int:
+    """The place of the quickest setting within the limits; if none is, -1, or when ``careless`` that of the least wrong.
+
+    What is not within them when nothing is left to the springs is marked ``unfit`` and not tried again: what is left only makes
+    the passes deeper, so hotter, rougher, with more wear and blanks.
+    """
     best, best_seconds, best_share = -1, np.inf, np.inf
     for i in range(grid.seconds.size):
         if (passes + 1) * grid.seconds[i] > best_seconds and best_share <= 1:
             break
+        if unfit[i]:
+            continue
         one = _Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i])
         made = _finished(face, fluid, table, wanted, dresses, passes, step, left, one)
         share, seconds = max(made.used), (passes + made.blanks) * one.seconds
+        unfit[i] = share > 1 and left == 0 and not careless
         if share <= 1:
             better = best_share > 1 or seconds < best_seconds - 1e-9 or (seconds <= best_seconds + 1e-9 and share < best_share)
         else:

@@ -97,6 +97,8 @@ class Asked:
         The least crossfeed for each number of strokes [mm].
     finishes : dict
         Finishes worked out for this question so far.
+    unfit : dict
+        By kind of finish, which settings break a limit when nothing is left to the springs.
     broken : dict
         Roughings known to break a limit, for this question or the same one with more margin.
     """
@@ -129,6 +131,7 @@ class Asked:
     speeds: tuple[float, ...] = field(repr=False)
     crossfeeds: tuple[float, ...] = field(repr=False)
     finishes: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
+    unfit: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
     broken: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
 
     def request(self) -> dict[str, Any]:

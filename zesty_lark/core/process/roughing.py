@@ -101,13 +101,14 @@ def rough_heat(asked: Asked, kind: FinishKind) -> float:
 def quickest(asked: Asked, space: Space, quicker_than: float) -> tuple[Settings, FinishKind, float] | None:
     """Return the quickest roughing that takes less than ``quicker_than`` [min] with its finish: its settings, the finish, and
     its chamfer [mm]; ``None`` if there is none. Of equally quick ones the coolest."""
-    order = _in_order(asked, space, quicker_than)
+    shape = (_rows(asked, space), len(space.chamfers))
+    broken = asked.broken.setdefault(_same_grid(space), np.zeros(shape, np.bool_))
+    order = _in_order(asked, space, quicker_than, broken.all(axis=1))
     if order is None:
         return None
     given = Given(np.array(space.chamfers, np.float64), float(asked.grain), DRESSES[space.dress].sharpness,
                   float(asked.dress_minutes))
     finishes = _finishes(asked, space)
-    broken = asked.broken.setdefault(_same_grid(space), np.zeros((_rows(asked, space), given.chamfers.size), np.bool_))
     face, fluid, table = face_of(asked, careless=False), fluid_of(asked.coolant), side_flow_table()
     found, at = Found(quicker_than, np.inf, -1, 0), 0
     while True:
@@ -199,8 +200,8 @@ def _rows(asked: Asked, space: Space) -> int:
     return sum(len(_steps(asked, space, kind)) for kind in space.finishes) * len(space.crossfeeds) * len(asked.speeds)
 
 
-def _in_order(asked: Asked, space: Space, quicker_than: float) -> Order | None:
-    """All roughings that could take less than ``quicker_than`` [min]."""
+def _in_order(asked: Asked, space: Space, quicker_than: float, broken: NDArray[np.bool_]) -> Order | None:
+    """All roughings that could take less than ``quicker_than`` [min], without those known to break a limit."""
     crossfeed, table = np.array(space.crossfeeds), np.array(asked.speeds)
     strokes = np.array([asked.strokes(each) for each in space.crossfeeds])
     pass_minutes = strokes[:, None] * (asked.stroke / table + asked.machine.reversal_s)[None, :] / 60
@@ -211,7 +212,7 @@ def _in_order(asked: Asked, space: Space, quicker_than: float) -> Order | None:
         least = best_finish(asked, kind, 0.0)
         dresses = (1 + (steps[:, 0] > 0))[:, None, None] * asked.dress_minutes
         bound = (steps[:, 0][:, None, None] * pass_minutes + dresses + (least.minutes if least.worst <= 1 else np.inf)).ravel()
-        here = np.flatnonzero(bound < quicker_than)
+        here = np.flatnonzero((bound < quicker_than) & ~broken[before:before + bound.size])
         row, column, speed = np.unravel_index(here, size) if here.size else (here, here, here)
         step = steps[row] * asked.graduation
         parts.append((bound[here], pass_minutes[column, speed], np.full(here.size, index), steps[row, 0], step[:, 1],
