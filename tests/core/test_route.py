@@ -166,7 +166,7 @@ def test_a_side_in_a_fixture_stands_on_the_fixtures_base() -> None:
 @given(st.decimals("0.003", "0.4", places=4))
 def test_released_steps_never_pass_the_stock_and_leave_less_than_a_graduation(stock: D) -> None:
     made = planned(left_mm={2: stock}).faces[2]
-    steps = plan_steps(made, graduation_mm=D("0.00254"), per_rev_mm=D("1.27"), carries_on=False)
+    steps = plan_steps(made, graduation_mm=D("0.00254"), per_rev_mm=D("1.27"), carries_on=False, tolerance_mm=D("0.006"))
     taken = sum((step.step_mm for step in steps.steps), D(0))
     assert taken + steps.left_on_mm == stock and 0 <= steps.left_on_mm < D("0.00254")
     assert all(step.step_mm % D("0.00254") == 0 for step in steps.steps)
@@ -178,7 +178,7 @@ def test_less_than_a_graduation_is_blank_passes_only() -> None:
     made = planned(left_mm={2: D("0.0012")}).faces[2]
     assert made.plan is None and made.problem.startswith("Nothing to grind")
     steps = plan_steps(made, graduation_mm=D("0.00254"), per_rev_mm=D("1.27"), carries_on=True, held_back_mm=D("0.004"),
-                       allow_mm=D("0.0005"), cut_ratio=0.5)
+                       tolerance_mm=D("0.005"), cut_ratio=0.5)
     assert not steps.steps and steps.spark_passes == 3, "4, 2, 1, 0.5 µm"
 
 

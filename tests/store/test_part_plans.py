@@ -38,7 +38,7 @@ def test_versions_count_up_and_come_back_as_they_were(demo: Session, job: Job) -
     demo.expire_all()
     assert [row.number for row in part_plans.versions(demo, job)] == [2, 1]
     assert part_plans.choices_of(first) == choices and part_plans.figures_of(first) == FIGURES
-    assert part_plans.newest(demo, job) is second and part_plans.numbered(demo, job, 1) is first
+    assert part_plans.newest(demo, job) is second and part_plans.versions(demo, job)[1] is first
     assert part_plans.choices_of(None) == RouteChoices()
 
 
@@ -55,7 +55,7 @@ def test_a_newer_version_stops_one_made_from_an_older_and_both_can_stay(demo: Se
         keep(demo, job, "bryn", "assembly", 0)
     assert error.value.newest.number == 1
     assert keep(demo, job, "bryn", "assembly", 0, over=True).number == 2
-    assert part_plans.choices_of(part_plans.numbered(demo, job, 1)).squareness == "shim"
+    assert part_plans.choices_of(part_plans.versions(demo, job)[1]).squareness == "shim"
 
 
 def test_the_version_released_last_is_in_force(demo: Session, job: Job) -> None:

@@ -48,6 +48,19 @@ def test_a_set_up_is_moved_skipped_and_given_another_fixture(bryn: Browser) -> N
     assert "Not released." in bryn.page
 
 
+def test_a_face_is_not_released_from_a_route_that_would_spoil_a_reference(bryn: Browser) -> None:
+    bad = USUAL | {"based_on": based_on(bryn, "TR-120"), "step": ["2", "1", "3+4", "5", "6"]}
+    assert bryn.post("/jobs/TR-120/route", bad).status_code == 303, "it may be kept"
+    bryn.get("/jobs/TR-120/plan")
+    entry = re.search(r'name="entry_id" value="([^"]+)"', bryn.page)
+    assert entry
+    sent = {"based_on": "1", "face": "1", "seen": "0", "entry_id": entry.group(1), "habit": "light"}
+    assert bryn.post("/jobs/TR-120/plan", sent).status_code == 422
+    assert "Not released. Face 1 is a reference and face 2 was made parallel" in bryn.page
+    bryn.get("/jobs/TR-120/grind")
+    assert "No plan yet" in bryn.page
+
+
 def test_two_people_who_edit_at_once_lose_nothing(app: Flask, bryn: Browser, demo: Session) -> None:
     isa = Browser(app.test_client()).sign_in("isa")
     both = based_on(bryn, "TR-120")

@@ -6,8 +6,8 @@ from enum import StrEnum
 from typing import Literal
 
 __all__ = [
-    "ALL_FACES", "AXIS", "Axis", "CORNERS", "OPPOSITE", "PRIMARY", "Condition", "FaceError", "FaceState", "SetUp", "corner_faces",
-    "may_grind", "pair_order", "set_up_for",
+    "ALL_FACES", "AXIS", "Axis", "CORNERS", "FINISHED", "OPPOSITE", "PRIMARY", "Condition", "FaceError", "FaceState", "SetUp",
+    "corner_faces", "may_grind", "pair_order", "set_up_for",
 ]
 
 ALL_FACES = (1, 2, 3, 4, 5, 6)
@@ -53,6 +53,10 @@ class Condition(StrEnum):
 
 class FaceError(ValueError):
     """A step that would spoil the order of the faces; the message says why."""
+
+
+FINISHED = (FaceState.CLEANED, FaceState.TO_SIZE, FaceState.PROVEN)
+"""The states of a face that is not ground again, unless it only was cleaned and is still to come to size."""
 
 
 @dataclass(frozen=True)
@@ -126,13 +130,12 @@ def may_grind(face: int, reference: int, states: Mapping[int, FaceState]) -> Non
         If it is a finished reference, is done, or would stand on something that is not ready.
     """
     step = set_up_for(face, reference)
-    done = (FaceState.CLEANED, FaceState.TO_SIZE, FaceState.PROVEN)
-    if face == reference and states[face] in done:
+    if face == reference and states[face] in FINISHED:
         raise FaceError(f"Face {face} is a finished reference: it stays down on the magnet and is never ground again.")
     if states[face] in (FaceState.TO_SIZE, FaceState.PROVEN):
         raise FaceError(f"Face {face} is to size already.")
     if face == reference and states[step.down] is FaceState.RAW:
         raise FaceError(f"Face {step.down} must be stable before anything stands on it: "
                         "take scale and burrs off and see that it does not rock.")
-    if face != reference and states[reference] not in done:
+    if face != reference and states[reference] not in FINISHED:
         raise FaceError(f"Face {reference} is the reference and comes first; face {face} is ground standing on it.")

@@ -9,7 +9,7 @@ from typing import Literal
 
 from zesty_lark.core.quantities import Friction, NonNegative, Positive, Ratio, Share
 
-__all__ = ["BLOCK_SAFETY", "CROSS_FORCE_SHARE", "STOP_SAFETY", "Bow", "Hold", "hold_check", "pull", "thin_bow"]
+__all__ = ["BLOCK_SAFETY", "CROSS_FORCE_SHARE", "PULL_N_CM2", "STOP_SAFETY", "Bow", "Hold", "hold_check", "pull", "thin_bow"]
 
 PULL_N_CM2 = 80.0
 FIELD_HEIGHT_MM = 6.0

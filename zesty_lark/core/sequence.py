@@ -12,7 +12,7 @@ from annotated_types import Ge, Le, MaxLen
 from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.quantities import InputError, Positive
 
-__all__ = ["SCHOOLS_OF_SQUARENESS", "Sequence", "Step", "face_sequence"]
+__all__ = ["SCHOOLS_OF_SQUARENESS", "SQUARENESS_NAMES", "Sequence", "Step", "face_sequence"]
 
 SchoolOfSquareness = Literal["angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"]
 FaceNumber = Annotated[int, Ge(1), Le(6)]
@@ -26,6 +26,10 @@ SCHOOLS_OF_SQUARENESS: dict[str, tuple[str, str]] = {
     "shim": ("shim under one edge, on the magnet", "what was measured before, and the shim"),
     "assembly": ("built up with its neighbours", "the assembly's own faces"),
 }
+
+
+SQUARENESS_NAMES = {"angle_plate": "Angle plate", "square_block": "Square block and clamp", "vee_or_vise": "Vee block or vise",
+                    "small_part_fixture": "Small-part fixture", "shim": "Shim to square", "assembly": "As an assembly"}
 
 
 @dataclass(frozen=True)

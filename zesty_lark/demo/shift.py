@@ -79,7 +79,7 @@ class Shift:
         """Plan the face at work, half a thou a pass, and release that."""
         standing, face = self._standing(), self._face().face
         asks = asking(self.session, self.job, standing, self.clock.date())
-        planning = plan_face(self.job, standing, face, asks, RouteChoices().with_face(face, HALF_A_THOU))
+        planning = plan_face(self.job, standing, face, asks.worked(RouteChoices().with_face(face, HALF_A_THOU)))
         self.clock += timedelta(minutes=minutes)
         assert planning.steps is not None
         shoplog.release_plan(self.session, self.job, self.person, planning.steps, entry_id=self._entry_id(), at=self.clock,

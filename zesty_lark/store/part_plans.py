@@ -12,7 +12,7 @@ from zesty_lark.core.route.choices import RouteChoices, dumped, loaded
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, PartPlanRow, Person
 
-__all__ = ["NewerVersion", "choices_of", "figures_of", "in_force", "newest", "numbered", "release", "save", "versions"]
+__all__ = ["NewerVersion", "choices_of", "figures_of", "in_force", "newest", "release", "save", "versions"]
 
 
 class NewerVersion(ValueError):
@@ -31,11 +31,6 @@ def versions(session: Session, job: Job) -> list[PartPlanRow]:
 def newest(session: Session, job: Job) -> PartPlanRow | None:
     """Return the newest version; ``None`` before the first."""
     return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc()).limit(1))
-
-
-def numbered(session: Session, job: Job, number: int) -> PartPlanRow | None:
-    """Return a version by its number."""
-    return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id, PartPlanRow.number == number))
 
 
 def in_force(rows: Sequence[PartPlanRow]) -> PartPlanRow | None:

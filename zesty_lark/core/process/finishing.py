@@ -18,12 +18,13 @@ from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.plan_input import Asked, DressKind
 from zesty_lark.core.wheel.dressing import DRESSES
 
-__all__ = ["FINISH_HEAT_SHARE", "Finish", "FinishKind", "best_finish"]
+__all__ = ["FINISH_HEAT_SHARE", "SIZE_SHARE", "Finish", "FinishKind", "best_finish"]
 
 Floats = NDArray[np.float64]
 
 FINISH_HEAT_SHARE = 0.75
 SIZE_SHARE = 0.1
+"""The share of the tolerance that springs and the wheel's wear may keep back in the end."""
 FLATNESS_SHARE = 0.5
 OVERLAP_LEAST = 3.0
 DIAMOND_MM = 0.8

@@ -6,10 +6,10 @@ from typing import Literal
 
 import numpy as np
 
-from zesty_lark.core.process.cutting import Cutting, Settings, cut
+from zesty_lark.core.process.cutting import Cutting, Settings, cut, face_of
 from zesty_lark.core.process.finishing import FINISH_HEAT_SHARE, Finish, FinishKind, best_finish
 from zesty_lark.core.process.plan_input import Asked, DressKind
-from zesty_lark.core.process.roughing import COVERING_MM, LEFT_STEP_MM, MOST_BLANKS, Space, covers, quickest, rough_heat
+from zesty_lark.core.process.roughing import COVERING_MM, LEFT_STEP_MM, Space, most_left, quickest, rough_blanks, rough_heat
 from zesty_lark.core.wheel.dressing import DRESSES
 
 __all__ = ["Binding", "Plan", "best_plan", "finish_kinds", "plan_at"]
@@ -114,20 +114,10 @@ def _whole(asked: Asked, dress: DressKind, settings: Settings, kind: FinishKind,
     """Put a roughing and its finish together."""
     rough = Cutting(*(each[0].item() for each in cut(asked, settings)))
     setting = Settings(*(each[0].item() for each in settings))
-    blanks, left = _rough_blanks(asked, kind, rough.left, setting)
+    blanks, left = rough_blanks(face_of(asked, careless=True), setting.crossfeed, rough.left, setting.passes,
+                                most_left(asked, kind))
     finish = best_finish(asked, kind, math.ceil(left / LEFT_STEP_MM - 1e-6) * LEFT_STEP_MM)
     return _described(asked, dress, setting, chamfer, rough, finish, blanks)
-
-
-def _rough_blanks(asked: Asked, kind: FinishKind, left: float, setting: Settings) -> tuple[int, float]:
-    """Blanks after roughing until a finish step or less is left; none before a finish that covers it."""
-    keeps = (1 - asked.machine.cut_ratio) ** max(1, math.floor(asked.wheel.width_mm / setting.crossfeed + 1e-9))
-    blanks = 0
-    while (setting.passes and not covers(asked, kind) and blanks < MOST_BLANKS
-           and left > kind.step * asked.graduation * (1 + 1e-9)):
-        left *= keeps
-        blanks += 1
-    return blanks, left
 
 
 def _used(asked: Asked, rough: Cutting, finish: Finish, passes: int) -> dict[Binding, float]:

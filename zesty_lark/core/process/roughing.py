@@ -20,7 +20,7 @@ from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.plan_input import Asked, DressKind
 from zesty_lark.core.wheel.dressing import DRESSES
 
-__all__ = ["Found", "LEFT_STEP_MM", "Space", "covers", "quickest", "rough_heat"]
+__all__ = ["Found", "LEFT_STEP_MM", "Space", "covers", "most_left", "quickest", "rough_blanks", "rough_heat"]
 
 Floats = NDArray[np.float64]
 
@@ -93,6 +93,11 @@ def covers(asked: Asked, kind: FinishKind) -> bool:
     return kind.passes * kind.step * asked.graduation >= COVERING_MM - 1e-12
 
 
+def most_left(asked: Asked, kind: FinishKind) -> float:
+    """What roughing may leave to the springs before a finish [mm]: a finish step, or anything before one that covers it."""
+    return math.inf if covers(asked, kind) else kind.step * asked.graduation * (1 + 1e-9)
+
+
 def rough_heat(asked: Asked, kind: FinishKind) -> float:
     """The share of the temperature limit that roughing may use before a finish."""
     return max((1.0 if covers(asked, kind) else FINISH_HEAT_SHARE) - asked.margin, 1e-9)
@@ -149,7 +154,7 @@ def _walk(face: Face, fluid: Fluid, table: Floats, order: Order, given: Given, f
                     or done.tangential > face.most_tangential or done.worn_share > face.most_worn):
                 broken[order.row[at], chamfer] = True
                 continue
-            blanks, left = _blanks(face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left[index])
+            blanks, left = rough_blanks(face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left[index])
             key = int(math.ceil(left / LEFT_STEP_MM - 1e-6))
             if finishes.minutes[index, key] < 0:
                 return found, at, key
@@ -173,7 +178,7 @@ def _rough(face: Face, fluid: Fluid, table: Floats, order: Order, given: Given, 
 
 
 @compiled
-def _blanks(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
+def rough_blanks(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
     """Blanks after roughing until no more than ``most_left`` is left."""
     keeps, blanks = (1 - face.cut_ratio) ** max(1, int(face.wheel_width / crossfeed + 1e-9)), 0
     while passes > 0 and left > most_left and blanks < MOST_BLANKS:
@@ -187,8 +192,7 @@ def _finishes(asked: Asked, space: Space) -> Finishes:
     keys = int(asked.graduations * asked.graduation / LEFT_STEP_MM) + 2
     unknown = np.full((len(space.finishes), keys), -1.0)
     return Finishes(np.array([rough_heat(asked, kind) for kind in space.finishes]),
-                    np.array([np.inf if covers(asked, kind) else kind.step * asked.graduation * (1 + 1e-9)
-                              for kind in space.finishes]), unknown, unknown.copy())
+                    np.array([most_left(asked, kind) for kind in space.finishes]), unknown, unknown.copy())
 
 
 def _same_grid(space: Space) -> tuple[Any, ...]:

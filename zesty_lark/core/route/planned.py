@@ -1,6 +1,6 @@
 """A part's whole plan worked out: set-ups, each face's question and plan, stock of the pairs, relations, and its figures."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -18,9 +18,11 @@ from zesty_lark.core.route.choices import HABITS, FaceChoice, RouteChoices
 from zesty_lark.core.route.order import RouteStep, route_steps
 from zesty_lark.core.route.relations import FixtureFacts, Relation, ShopFacts, relations
 
-__all__ = ["FacePlan", "Means", "RoutePlan", "face_question", "figures", "plan_route"]
+__all__ = ["FacePlan", "Means", "RoutePlan", "USUAL_FLAT_UM", "USUAL_RA_UM", "face_question", "figures", "plan_route"]
 
 MICROMETRES_A_MM = 1000.0
+USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
+"""What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,11 @@ class RoutePlan:
     def minutes(self) -> float:
         """Table time and dresses of every face that is planned [min]."""
         return sum(each.plan.minutes for each in self.faces.values() if each.plan)
+
+    def about(self, faces: Collection[int]) -> set[str]:
+        """The names that ``figures`` gives to these faces, their set-ups and their relations."""
+        return {f"face {face}" for face in faces} | {_set_up(step) for step in self.steps if set(step.step.up) <= set(faces)} | {
+            relation.name for relation in self.relations if relation.face in faces}
 
     @property
     def stops(self) -> list[str]:
@@ -189,7 +196,7 @@ def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[st
                       "grade": wheel.grade},
         "the machine": {"spindle, W": machine.spindle_w, "cut ratio": machine.cut_ratio, "coolant": means.coolant}}
     for step in made.steps:
-        told[f"set-up of face {step.key.replace('+', ' and ')}"] = {
+        told[_set_up(step)] = {
             "place": float(step.number), "fixture": step.fixture or step.step.fixture, "skipped": "yes" if step.skip else "no"}
     for face, each in made.faces.items():
         told[f"face {face}"] = {"to take, mm": float(each.stock_mm), "habit": HABITS[each.choice.habit],
@@ -198,6 +205,10 @@ def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[st
         told[relation.name] = {"worst, µm": relation.chain.worst_um, "likely, µm": relation.chain.likely_um,
                                "state": relation.state}
     return told
+
+
+def _set_up(step: RouteStep) -> str:
+    return f"set-up of face {step.key.replace('+', ' and ')}"
 
 
 def _plan_figures(plan: Plan) -> dict[str, Figure]:

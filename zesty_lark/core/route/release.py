@@ -4,6 +4,7 @@ from decimal import Decimal
 
 from zesty_lark.core import dial
 from zesty_lark.core.process import springs
+from zesty_lark.core.process.finishing import SIZE_SHARE
 from zesty_lark.core.route.planned import FacePlan
 from zesty_lark.core.shoplog.entries import PlanStep, PlanSteps
 
@@ -16,7 +17,8 @@ _KEPT = Decimal("0.0000001")
 
 
 def plan_steps(made: FacePlan, *, graduation_mm: Decimal, per_rev_mm: Decimal, carries_on: bool,
-               held_back_mm: Decimal = Decimal(0), allow_mm: Decimal = Decimal("0.0005"), cut_ratio: float = 0.6) -> PlanSteps:
+               tolerance_mm: Decimal,
+               held_back_mm: Decimal = Decimal(0), cut_ratio: float = 0.6) -> PlanSteps:
     """Return a face's plan in exact steps.
 
     Parameters
@@ -28,8 +30,8 @@ def plan_steps(made: FacePlan, *, graduation_mm: Decimal, per_rev_mm: Decimal, c
         The collar's graduation and its distance a revolution [mm].
     carries_on : bool
         Whether it carries on from the collar's last reading, without a new touch-off.
-    held_back_mm, allow_mm : Decimal
-        What the springs still hold back, and may hold back in the end [mm].
+    tolerance_mm, held_back_mm : Decimal
+        The width of the size's tolerance, and what the springs still hold back [mm].
     cut_ratio : float
         Share of it that one blank pass takes.
 
@@ -42,7 +44,7 @@ def plan_steps(made: FacePlan, *, graduation_mm: Decimal, per_rev_mm: Decimal, c
     if made.plan is None:
         if stock >= graduation_mm:
             raise ValueError(made.problem or "this face has no plan")
-        return _blanks_only(made, stock, carries_on, held_back_mm, allow_mm, cut_ratio)
+        return _blanks_only(made, stock, carries_on, held_back_mm, tolerance_mm, cut_ratio)
     plan, step = made.plan, graduation_mm
     collar = dial.plan(stock_mm=stock, graduation_mm=step, rough_mm=max(_exact(plan.downfeed_mm), step),
                        finish_mm=_exact(plan.finish_step_mm), finish_passes=plan.finish_passes, per_rev_mm=per_rev_mm)
@@ -57,8 +59,9 @@ def plan_steps(made: FacePlan, *, graduation_mm: Decimal, per_rev_mm: Decimal, c
         Decimal(repr(made.choice.skew_deg)).quantize(Decimal("0.01")))
 
 
-def _blanks_only(made: FacePlan, stock: Decimal, carries_on: bool, held_back: Decimal, allow: Decimal,
+def _blanks_only(made: FacePlan, stock: Decimal, carries_on: bool, held_back: Decimal, tolerance: Decimal,
                  cut_ratio: float) -> PlanSteps:
+    allow = tolerance * Decimal(repr(SIZE_SHARE))
     blanks = springs.passes_until(float(held_back), cut_ratio, float(allow)) if held_back > allow else 1
     return PlanSteps(0, made.face, made.choice.habit, stock, stock, (), max(1, min(blanks, MOST_BLANKS)), carries_on,
                      SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, 1.0)

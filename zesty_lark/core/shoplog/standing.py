@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
 
-from zesty_lark.core.faces import OPPOSITE, FaceState, pair_order
+from zesty_lark.core.faces import FINISHED, OPPOSITE, FaceState, pair_order
 from zesty_lark.core.measure.thickness import Verdict
 from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps, in_force
 
@@ -339,10 +339,9 @@ def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
 
 
 def _face_at_work(fold: _Fold) -> int | None:
-    done = (FaceState.CLEANED, FaceState.TO_SIZE, FaceState.PROVEN)
     for step in pair_order(fold.reference):
         face = fold.faces[step.up]
-        if not (face.ended or face.state in done):
+        if not (face.ended or face.state in FINISHED):
             return step.up
         if step.up != fold.reference and face.state is FaceState.CLEANED and not face.ended:
             return step.up

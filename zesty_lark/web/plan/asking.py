@@ -6,15 +6,16 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.faces import Axis, FaceState
-from zesty_lark.core.materials import materials
+from zesty_lark.core.faces import FINISHED, Axis
+from zesty_lark.core.holding import PULL_N_CM2
+from zesty_lark.core.materials import Material, materials
 from zesty_lark.core.measure.maps import map_analyse
 from zesty_lark.core.measure.thickness import expanded_uncertainty
 from zesty_lark.core.process.plan_input import MachineIn, WheelIn
 from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.planned import Means, RoutePlan, figures, plan_route
+from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, figures, plan_route
 from zesty_lark.core.route.relations import ChuckFacts, ShopFacts
 from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.core.units import micrometres
@@ -23,10 +24,6 @@ from zesty_lark.store.models import Fixture, Instrument, Job
 from zesty_lark.web.shared.work import stock_of
 
 __all__ = ["Asking", "asking"]
-
-FLAT_UM, RA_UM = 5.0, 0.8
-"""What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
-DONE = (FaceState.CLEANED, FaceState.TO_SIZE, FaceState.PROVEN)
 
 
 @dataclass(frozen=True)
@@ -61,7 +58,7 @@ class Asking:
 
 def asking(session: Session, job: Job, standing: Standing, today: date) -> Asking:
     """Gather what a job's plan is worked out from."""
-    done = tuple(each for each, where in standing.faces.items() if where.state in DONE and each != standing.face)
+    done = tuple(each for each, where in standing.faces.items() if where.state in FINISHED and each != standing.face)
     return Asking(job, standing, _block(job), _means(job), _shop(session, job, today), done)
 
 
@@ -78,16 +75,16 @@ def _block(job: Job) -> Block:
 
 def _means(job: Job) -> Means:
     machine, wheel, part = job.machine, job.wheel, job.part
-    known = materials().get(part.material)
+    material = materials().get(part.material, Material(part.material, magnetic=True, declined=""))
     return Means(
         MachineIn(machine.graduation_mm, machine.crossfeed_graduation_mm, machine.crossfeed_min_mm, machine.crossfeed_max_mm,
                   float(machine.table_min_mm_s), float(machine.table_max_mm_s), float(machine.reversal_s),
                   float(machine.spindle_w), float(machine.cut_ratio), "pair" if machine.feed_every == "pair" else "stroke"),
         WheelIn(float(wheel.diameter_mm), float(wheel.width_mm), float(machine.rpm), wheel.grit, wheel.grade,
                 may_chamfer=True),
-        80.0 if machine.chuck is None else float(machine.chuck.pull_n_cm2), machine.coolant,  # type: ignore[arg-type]
-        known.temper_c if known else 200.0, FLAT_UM if part.flat_mm is None else micrometres(part.flat_mm),
-        RA_UM if part.ra_um is None else float(part.ra_um))
+        PULL_N_CM2 if machine.chuck is None else float(machine.chuck.pull_n_cm2), machine.coolant,  # type: ignore[arg-type]
+        material.temper_c, USUAL_FLAT_UM if part.flat_mm is None else micrometres(part.flat_mm),
+        USUAL_RA_UM if part.ra_um is None else float(part.ra_um))
 
 
 def _shop(session: Session, job: Job, today: date) -> ShopFacts:

@@ -15,9 +15,11 @@ from zesty_lark.web.plan.asking import Asking, asking
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["Desk", "blueprint", "conflict_of", "desk", "keep", "may_release"]
+__all__ = ["APPRENTICE", "Desk", "blueprint", "conflict_of", "desk", "keep", "may_release"]
 
 blueprint = Blueprint("plan", __name__)
+
+APPRENTICE = "An apprentice’s plan is released by a lead: keep it, and ask."
 
 
 @dataclass(frozen=True)
@@ -49,10 +51,10 @@ class Desk:
         """What has moved since the version worked from was kept, with the same choices; but not what is being ground."""
         if self.base is None:
             return []
-        then, at_work = part_plans.figures_of(self.base), {self.asks.standing.face} | set(self.asks.done)
-        leave = {f"face {face}" for face in at_work} | {f"set-up of face {face}" for face in at_work} | {
-            relation.name for relation in made.relations if relation.face in at_work}
-        return [change for change in differences(then, self.asks.figures(made)) if change.of not in leave]
+        standing = self.asks.standing
+        at_work = made.about({*self.asks.done, *([standing.face] if standing.face else [])})
+        return [change for change in differences(part_plans.figures_of(self.base), self.asks.figures(made))
+                if change.of not in at_work]
 
 
 def desk() -> Desk:

@@ -15,7 +15,7 @@ from zesty_lark.core.process.planner import Plan
 from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.choices import HABITS, FaceChoice, Habit, PairChoice, RouteChoices
 from zesty_lark.core.route.order import StepChoice
-from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS, SchoolOfSquareness
+from zesty_lark.core.sequence import SQUARENESS_NAMES, SchoolOfSquareness
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
 from zesty_lark.web.shared.wording import as_unit
@@ -24,8 +24,6 @@ __all__ = ["FaceForm", "ReferenceForm", "RouteForm", "choice_of", "fill", "route
 
 SLIDERS = ("downfeed", "crossfeed", "table")
 STEP_KEY, MOST_STEPS = re.compile(r"[1-6](\+[1-6])?"), 6
-OF_SQUARENESS = {"angle_plate": "Angle plate", "square_block": "Square block and clamp", "vee_or_vise": "Vee block or vise",
-                 "small_part_fixture": "Small-part fixture", "shim": "Shim to square", "assembly": "As an assembly"}
 
 
 class FaceForm(FlaskForm):
@@ -34,7 +32,6 @@ class FaceForm(FlaskForm):
     entry_id = HiddenField()
     seen = IntegerField(default=0)
     based_on = IntegerField(default=0)
-    over = HiddenField()
     was = HiddenField()
     habit = RadioField("Way of grinding", choices=picks(HABITS.items()), validators=[Optional()])
     downfeed = IntegerField("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
@@ -51,9 +48,8 @@ class RouteForm(FlaskForm):
     """The part's route: the school of squareness and how each pair's stock is shared; set-ups are read beside it."""
 
     based_on = IntegerField(default=0)
-    over = HiddenField()
     was_squareness = HiddenField()
-    squareness = SelectField("Squareness by", choices=picks(OF_SQUARENESS.items()))
+    squareness = SelectField("Squareness by", choices=picks(SQUARENESS_NAMES.items()))
     gap = DecimalText("Gap between parts, mm", least="0", most="100", required=False)
 
     def pair_fields(self, axis: Axis) -> tuple[LengthField, DecimalText]:
@@ -133,7 +129,7 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
     keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))
     chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None) for key in keys)
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
-    squareness = form.squareness.data if form.squareness.data in SCHOOLS_OF_SQUARENESS else base.squareness
+    squareness = form.squareness.data if form.squareness.data in SQUARENESS_NAMES else base.squareness
     kept = chosen if squareness == form.was_squareness.data else ()
     return RouteChoices(cast(SchoolOfSquareness, squareness), kept,
                         {face: base.face(face) for face in ALL_FACES if face in base.faces}, pairs, gap)

@@ -9,7 +9,7 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.nest import Nest, nest
 from zesty_lark.web.plan.door import Desk, blueprint
 from zesty_lark.web.plan.planning import Planning
-from zesty_lark.web.plan.views import curve_line, curve_of_face, planned_as_sent
+from zesty_lark.web.plan.views import as_sent, curve_line, curve_of_face
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.nest import nest_plan
 from zesty_lark.web.shared.svg.plate import plate, share_bar
@@ -25,7 +25,8 @@ HEAT_PASSES_MOST = 6
 @access(job="look")
 def curve_panel(number: str) -> ResponseReturnValue:
     """The curve of the quickest plans, which takes longer than all else."""
-    where, planning = planned_as_sent()
+    sent = as_sent()
+    where, planning = sent.where, sent.planning
     return str(curve_of_face(where, planning, curve_line(planning)))
 
 
@@ -33,7 +34,7 @@ def curve_panel(number: str) -> ResponseReturnValue:
 @access(job="look")
 def why(number: str, figure: str) -> ResponseReturnValue:
     """Why a figure is what it is."""
-    _, planning = planned_as_sent()
+    planning = as_sent().planning
     if figure not in FIGURES or planning.plan is None or planning.question is None:
         abort(404, "There is no such figure in this plan.")
     return render_template("plan/_why.html", reason=reason(planning.question, planning.plan, figure))
@@ -43,7 +44,7 @@ def why(number: str, figure: str) -> ResponseReturnValue:
 @access(job="look")
 def heat(number: str) -> ResponseReturnValue:
     """The hollow this plan leaves, straight and turned."""
-    _, planning = planned_as_sent()
+    planning = as_sent().planning
     if planning.plan is None or planning.question is None:
         abort(404, "There is no plan to work the heat out for.")
     turned = sorted({*TURNS, planning.made.choice.skew_deg})
@@ -67,7 +68,8 @@ def _heat(planning: Planning, skew: float) -> HeatMap:
 @access(job="look")
 def batch(number: str) -> ResponseReturnValue:
     """How many parts lie on the chuck, and the minutes a part."""
-    where, planning = planned_as_sent()
+    sent = as_sent()
+    where, planning = sent.where, sent.planning
     if planning.plan is None or planning.question is None:
         abort(404, "There is no plan to lay a batch out for.")
     made, problem = None, ""
@@ -104,7 +106,7 @@ def _nest(where: Desk, planning: Planning) -> Nest:
 @access(job="look")
 def question_json(number: str) -> Response:
     """What the planner is asked for this face, as ``pass.optimise`` and ``pass.schools`` take it."""
-    _, planning = planned_as_sent()
+    planning = as_sent().planning
     if planning.question is None:
         abort(404, "There is no plan to ask for.")
     return jsonify(planning.question.request())

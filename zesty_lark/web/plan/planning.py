@@ -9,7 +9,7 @@ from zesty_lark.core.process.plan_input import Asked
 from zesty_lark.core.process.planner import Plan
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import PairPlan
-from zesty_lark.core.route.choices import HABITS, Habit, RouteChoices
+from zesty_lark.core.route.choices import HABITS, Habit
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
 from zesty_lark.core.route.release import plan_steps
@@ -17,12 +17,10 @@ from zesty_lark.core.shoplog.entries import PlanSteps
 from zesty_lark.core.shoplog.remaining import keeps_wheel_height
 from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.store.models import Job
-from zesty_lark.web.plan.asking import Asking
 from zesty_lark.web.shared.work import stock_of
 
 __all__ = ["Column", "Planning", "curve_points", "plan_face"]
 
-SPARK_SHARE = Decimal("0.1")
 SHORT: dict[Habit, str] = {"quickest": "Quickest", "light": "Light", "all_at_once": "At once", "peel": "Peel",
                            "sharp_wide": "Wide", "auto": "Auto", "own": "Own"}
 
@@ -88,15 +86,14 @@ class Planning:
         return self.made.plan
 
 
-def plan_face(job: Job, standing: Standing, face: int, asks: Asking, choices: RouteChoices) -> Planning:
-    """Work out the planning of a face.
+def plan_face(job: Job, standing: Standing, face: int, route: RoutePlan) -> Planning:
+    """Work out the planning of a face of a route.
 
     Raises
     ------
     FaceError
         If the face is done, or no set-up has it up.
     """
-    route = asks.worked(choices)
     if face not in route.faces:
         raise FaceError(f"Face {face} is done, or no set-up has it up.")
     made = route.faces[face]
@@ -126,7 +123,7 @@ def _steps(job: Job, standing: Standing, made: FacePlan, carries_on: bool) -> Pl
     try:
         return plan_steps(made, graduation_mm=job.machine.graduation_mm, per_rev_mm=job.machine.per_rev_mm,
                           carries_on=carries_on, held_back_mm=held_back, cut_ratio=float(job.machine.cut_ratio),
-                          allow_mm=job.part.size("thickness").to_core().width_mm * SPARK_SHARE)
+                          tolerance_mm=job.part.size(AXIS[made.face]).to_core().width_mm)
     except ValueError:
         return None
 

@@ -14,7 +14,7 @@ from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.plan.door import Desk, blueprint, conflict_of, desk, keep, may_release
+from zesty_lark.web.plan.door import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release
 from zesty_lark.web.plan.forms import ReferenceForm, RouteForm, route_form, route_of
 from zesty_lark.web.plan.planning import plan_face
 from zesty_lark.web.shared import database, guard
@@ -75,9 +75,7 @@ def route_preview(number: str) -> ResponseReturnValue:
 def keep_route(number: str) -> ResponseReturnValue:
     """Keep the route as a new version of the part's plan."""
     where, standing, form, choices = _as_sent()
-    if request.form.get("move"):
-        return _page(where, standing, form, choices)
-    if form.errors:
+    if request.form.get("move") or form.errors:
         return _page(where, standing, form, choices)
     try:
         row = keep(where, choices, where.asks.worked(choices))
@@ -93,7 +91,7 @@ def release_route(number: str) -> ResponseReturnValue:
     """Keep the route and release the whole plan; the face at work is logged as planned if that is what comes next."""
     where, standing, form, choices = _as_sent()
     if not may_release(guard.person(), where.job):
-        raise guard.NotYours("An apprentice’s plan is released by a lead: keep it, and ask.")
+        raise guard.NotYours(APPRENTICE)
     made = where.asks.worked(choices)
     if form.errors or made.stops:
         return _page(where, standing, form, choices, refused=made.stops)
@@ -102,17 +100,17 @@ def release_route(number: str) -> ResponseReturnValue:
     except part_plans.NewerVersion as error:
         return _page(where, standing, form, choices, newer=error)
     part_plans.release(database.session(), row, guard.person(), now())
-    words = _log_face_at_work(where, standing, choices)
+    words = _log_face_at_work(where, standing, made)
     flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
     return redirect(url_for("plan.faces", number=number), 303)
 
 
-def _log_face_at_work(where: Desk, standing: Standing, choices: RouteChoices) -> str:
+def _log_face_at_work(where: Desk, standing: Standing, made: RoutePlan) -> str:
     """Log the plan of the face that is to be planned next, if there is one."""
     what = next_act(standing, where.job.part.reference_face)
-    if what.act != "plan" or what.face is None or what.face not in where.asks.worked(choices).faces:
+    if what.act != "plan" or what.face is None or what.face not in made.faces:
         return ""
-    planning = plan_face(where.job, standing, what.face, where.asks, choices)
+    planning = plan_face(where.job, standing, what.face, made)
     if planning.steps is None:
         return f"Face {what.face} has no plan: {planning.made.problem}"
     try:

@@ -26,16 +26,15 @@ class Stock:
     held_back_mm: Decimal
 
 
-def pair_split(job: Job, *, skin_mm: Decimal | None = None, share: Decimal | None = None,
-               use_share: bool = False) -> StockSplit:
-    """Share the stock of the job's pair, as taken in or with another skin and share."""
+def pair_split(job: Job) -> StockSplit:
+    """Share the stock of the job's pair as taken in."""
     part, size = job.part, job.part.size("thickness")
     first, second = part.face(part.reference_face), part.face(OPPOSITE[part.reference_face])
     return split(
         measured_max_mm=size.measured_max_mm, measured_min_mm=size.measured_min_mm, target_mm=size.target_mm,
         tol_minus_mm=size.tol_minus_mm, tol_plus_mm=size.tol_plus_mm, first_cleanup_mm=first.cleanup_mm,
-        second_cleanup_mm=second.cleanup_mm, min_skin_mm=part.min_skin_mm if skin_mm is None else skin_mm,
-        first_share=share if use_share else part.first_share,
+        second_cleanup_mm=second.cleanup_mm, min_skin_mm=part.min_skin_mm,
+        first_share=part.first_share,
     )
 
 

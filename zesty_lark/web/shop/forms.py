@@ -9,6 +9,7 @@ from wtforms.validators import DataRequired, InputRequired, Length, NumberRange,
 
 from zesty_lark.core.measure.maps import points_from_text
 from zesty_lark.core.quantities import InputError
+from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
 
@@ -123,9 +124,7 @@ class ChuckForm(ShelfForm):
 
 class FixtureForm(ShelfForm):
     name = _name()
-    kind = SelectField("It serves", choices=picks([
-        ("angle_plate", "angle plate"), ("square_block", "square block and clamp"), ("vee_or_vise", "vee block or vise"),
-        ("small_part_fixture", "small-part fixture"), ("shim", "shims"), ("assembly", "building up an assembly")]))
+    kind = SelectField("It serves", choices=picks(SQUARENESS_NAMES.items()))
     square_mm = LengthField("Out of square, at most", zero=True)
     over_mm = LengthField("over this length")
     seating_mm = LengthField("Seating, ±", zero=True)

@@ -4,6 +4,7 @@ from flask import Blueprint, abort, flash, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.maps import Analysis, map_analyse
+from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.store import shop
 from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
@@ -24,7 +25,8 @@ def shelves() -> ResponseReturnValue:
     session = database.session()
     return render_template("shop/shelves.html", machines=shop.listed(session, MachineRow),
                            wheels=shop.listed(session, WheelRow), gauges=shop.listed(session, Instrument),
-                           fixtures=shop.listed(session, Fixture), chucks=_chucks(), today=now().date())
+                           fixtures=shop.listed(session, Fixture), chucks=_chucks(), squareness_names=SQUARENESS_NAMES,
+                           today=now().date())
 
 
 def _chucks() -> list[tuple[Chuck, Analysis | None]]:
