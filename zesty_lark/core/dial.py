@@ -9,7 +9,7 @@ from annotated_types import Ge, Lt
 
 from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, InputError, Whole
 
-__all__ = ["RATIO_SLACK", "CollarPass", "CollarPlan", "GraduationError", "on_collar", "plan", "whole_graduations"]
+__all__ = ["RATIO_SLACK", "CollarPass", "CollarPlan", "GraduationError", "next_shown", "on_collar", "plan", "whole_graduations"]
 
 RATIO_SLACK = 1e-9
 """Slack on a count that comes from a rounded cosine, so that it does not cost a graduation."""
@@ -63,6 +63,13 @@ def on_collar(reading_mm: Decimal, per_rev_mm: Decimal) -> tuple[int, Decimal]:
     """Split a reading into whole revolutions and what the collar shows [mm]."""
     revs = math.floor(reading_mm / per_rev_mm)
     return revs, reading_mm - revs * per_rev_mm
+
+
+def next_shown(shown_mm: Decimal, from_mm: Decimal, per_rev_mm: Decimal) -> Decimal:
+    """Return the reading at which the collar next shows something, turned on from a reading [mm]."""
+    revs = math.floor(from_mm / per_rev_mm)
+    here = revs * per_rev_mm + shown_mm
+    return here if here > from_mm else here + per_rev_mm
 
 
 def plan(

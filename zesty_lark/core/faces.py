@@ -50,6 +50,13 @@ class Condition(StrEnum):
             return FaceState.RAW
         return FaceState.CLEANED if self is Condition.GROUND else FaceState.STABLE
 
+    @property
+    def surface(self) -> Literal["ground", "milled", "rough"]:
+        """How it carries a magnet's field when it lies down."""
+        if self in (Condition.SCALED, Condition.SAWN):
+            return "rough"
+        return "ground" if self is Condition.GROUND else "milled"
+
 
 class FaceError(ValueError):
     """A step that would spoil the order of the faces; the message says why."""

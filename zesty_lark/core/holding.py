@@ -7,9 +7,11 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from zesty_lark.core.quantities import Friction, NonNegative, Positive, Ratio, Share
+from zesty_lark.core.quantities import Count, Friction, NonNegative, Positive, Ratio, Share
 
-__all__ = ["BLOCK_SAFETY", "CROSS_FORCE_SHARE", "PULL_N_CM2", "STOP_SAFETY", "Bow", "Hold", "hold_check", "pull", "thin_bow"]
+__all__ = ["BLOCK_SAFETY", "CLAMP_N", "CROSS_FORCE_SHARE", "FixtureHold", "PULL_N_CM2", "SCREW_N", "STOP_SAFETY", "SURFACES",
+           "TALL_SHARE", "WET_FRICTION", "Bow", "Hold", "clamped", "hold_check", "hold_fixture", "is_tall", "judged", "pull",
+           "slide", "thin_bow", "tip"]
 
 PULL_N_CM2 = 80.0
 FIELD_HEIGHT_MM = 6.0
@@ -25,6 +27,14 @@ CROSS_FORCE_SHARE = 0.3
 YOUNG_N_MM2 = 205_000.0
 POISSON = 0.3
 MM2_A_CM2 = 100.0
+CLAMP_N, SCREW_N = 1500.0, 3000.0
+"""What a toolmaker's clamp and a screw press with when the shop's record says nothing [N]."""
+TALL_SHARE = 2.5
+"""A part taller than this many times the shorter side of its footprint is not planned on the bare magnet."""
+SURFACES = {"ground": 1.0, "milled": 0.8, "rough": 0.5}
+"""f_surf: how the surface that lies down carries the field; rough is sawn or scaled too."""
+
+Judged = Literal["stop", "block", "fine"]
 
 
 @dataclass(frozen=True)
@@ -38,7 +48,7 @@ class Hold:
     thickness_factor: float
     gap_factor: float
     pole_factor: float
-    advice: Literal["stop", "block", "fine"]
+    advice: Judged
 
 
 @dataclass(frozen=True)
@@ -48,6 +58,68 @@ class Bow:
     flattening_pressure_n_mm2: float
     flattened_share: float
     spring_back_mm: float
+
+
+@dataclass(frozen=True)
+class FixtureHold:
+    """How a part in a fixture is held: by its clamps, and in all by the weakest link, which is named."""
+
+    part_safety: float
+    safety: float
+    weakest: Literal["part in the fixture", "fixture on the magnet"]
+    judgement: Judged
+
+
+def slide(down_n: float, normal_n: float, tangential_n: float, friction: float) -> float:
+    """Return μ·(down + F_n)/F_t: safety against sliding."""
+    return friction * (down_n + normal_n) / tangential_n
+
+
+def tip(down_n: float, foot_mm: float, force_n: float, height_mm: float) -> float:
+    """Return down·(foot/2)/(F·h): safety against tipping over one end of the foot."""
+    return down_n * (foot_mm / 2) / (force_n * height_mm)
+
+
+def clamped(clamps: float, clamp_n: float, tangential_n: float, friction: float) -> float:
+    """Return 2·μ·n·F_clamp/F_t: safety of a part in its clamps, friction on both sides."""
+    return 2 * friction * clamps * clamp_n / tangential_n
+
+
+def judged(safety: float) -> Judged:
+    """Under 4 not to be run as it stands, under 8 to be blocked, above fine."""
+    return "stop" if safety < STOP_SAFETY else "block" if safety < BLOCK_SAFETY else "fine"
+
+
+def is_tall(height_mm: float, length_mm: float, width_mm: float) -> bool:
+    """Tell whether a part is too tall on too small a foot for the bare magnet."""
+    return height_mm > TALL_SHARE * min(length_mm, width_mm) * (1 + 1e-9)
+
+
+def hold_fixture(*, tangential_n: Positive, clamps: Count = 2, clamp_n: Positive = CLAMP_N, friction: Friction = WET_FRICTION,
+                 magnet_safety: NonNegative | None = None) -> FixtureHold:
+    """Check a part in a fixture: the weakest of part in the fixture and fixture on the magnet.
+
+    Parameters
+    ----------
+    tangential_n : float
+        F_t [N].
+    clamps, clamp_n : int, float
+        How many clamps or screws, and what each presses with [N].
+    friction : float
+        μ.
+    magnet_safety : float, optional
+        The safety of the fixture on the magnet (``hold.check`` on its base, the whole height); without it only the part
+        counts.
+
+    Notes
+    -----
+    part = 2·μ·n·F_clamp/F_t.
+    """
+    part = clamped(clamps, clamp_n, tangential_n, friction)
+    least = part if magnet_safety is None else min(part, magnet_safety)
+    weakest: Literal["part in the fixture", "fixture on the magnet"] = (
+        "fixture on the magnet" if magnet_safety is not None and magnet_safety < part else "part in the fixture")
+    return FixtureHold(part, least, weakest, judged(least))
 
 
 def hold_check(
@@ -90,15 +162,13 @@ def hold_check(
     f_pole = min(1.0, span_across_poles_mm / (2 * pole_pitch_mm))
     force = pull_n_cm2 / MM2_A_CM2 * contact_mm2 * f_thick * f_gap * f_pole * material_factor * surface_factor
     down = force + weight_n
-    slide = friction * (down + normal_n) / tangential_n
-    tip = down * (length_along_mm / 2) / (tangential_n * height_mm)
+    slides = slide(down, normal_n, tangential_n, friction)
+    tips = tip(down, length_along_mm, tangential_n, height_mm)
     across = None
     if width_across_mm is not None:
-        across = down * (width_across_mm / 2) / (CROSS_FORCE_SHARE * tangential_n * height_mm)
-    least = min(slide, tip, math.inf if across is None else across)
-    advice: Literal["stop", "block", "fine"] = (
-        "stop" if least < STOP_SAFETY else "block" if least < BLOCK_SAFETY else "fine")
-    return Hold(force, slide, tip, across, f_thick, f_gap, f_pole, advice)
+        across = tip(down, width_across_mm, CROSS_FORCE_SHARE * tangential_n, height_mm)
+    least = min(slides, tips, math.inf if across is None else across)
+    return Hold(force, slides, tips, across, f_thick, f_gap, f_pole, judged(least))
 
 
 def thin_bow(
@@ -132,7 +202,9 @@ def thin_bow(
     return Bow(pressure, share, share * bow_mm)
 
 
-def pull(contact_mm2: float, span_across_poles_mm: float, thickness_mm: float, pull_n_cm2: float, gap_mm: float = 0.0) -> float:
-    """Return the pull on a hardened, ground part on usual poles [N], with a gap under it [mm]."""
+def pull(contact_mm2: float, span_across_poles_mm: float, thickness_mm: float, pull_n_cm2: float, *, gap_mm: float = 0.0,
+         material_factor: float = 0.8, surface_factor: float = 1.0) -> float:
+    """Return the magnet's pull alone, as ``hold_check`` has it on usual poles [N]; hardened and ground unless told."""
     return hold_check(contact_mm2=contact_mm2, length_along_mm=1.0, height_mm=1.0, thickness_mm=thickness_mm, gap_mm=gap_mm,
-                      span_across_poles_mm=span_across_poles_mm, tangential_n=1.0, pull_n_cm2=pull_n_cm2).pull_n
+                      span_across_poles_mm=span_across_poles_mm, tangential_n=1.0, pull_n_cm2=pull_n_cm2,
+                      material_factor=material_factor, surface_factor=surface_factor).pull_n

@@ -6,7 +6,7 @@ from typing import Literal
 
 from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive
 
-__all__ = ["END_OVERRUN_MM", "FeedEvery", "Strokes", "strokes"]
+__all__ = ["END_OVERRUN_MM", "FeedEvery", "Strokes", "projected", "steps_across", "strokes"]
 
 END_OVERRUN_MM = 25.0
 """How far the wheel usually clears the part at each end [mm]."""
@@ -39,6 +39,11 @@ class Strokes:
     crossfeed_steps: int
     strokes: int
     seconds_per_pass: float
+
+
+def steps_across(span_mm: float, crossfeed_mm: float) -> int:
+    """Return ceil(span/crossfeed): the side steps that cover a span."""
+    return math.ceil(span_mm / crossfeed_mm - RATIO_SLACK)
 
 
 def projected(length_mm: float, width_mm: float, skew_deg: float) -> tuple[float, float]:
@@ -104,7 +109,7 @@ def strokes(
     projected_length, projected_width = projected(length_mm, width_mm, skew_deg)
     stroke = projected_length + 2 * end_overrun_mm
     span = projected_width + wheel_width_mm + 2 * side_overrun_mm
-    steps = math.ceil(span / crossfeed_mm - RATIO_SLACK)
+    steps = steps_across(span, crossfeed_mm)
     count = steps if feed_every == "stroke" else 2 * steps
     return Strokes(
         projected_length_mm=projected_length,

@@ -2,13 +2,39 @@
 
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Literal
 
 from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, ExactShare, InputError
 
-__all__ = ["MILL_FIRST_MM", "StockSplit", "mill_first", "split"]
+__all__ = ["LONG_ROUGHING_MIN", "MILL_FIRST_MM", "CleanUp", "Goal", "StockSplit", "mill_first", "size_goal", "split"]
 
 MILL_FIRST_MM = Decimal("0.25")
-"""More stock, or more out of parallel, than this belongs on the mill first (about 0.010 in) [mm]."""
+"""Soft material further out of parallel or square than this belongs on the mill first (about 0.010 in) [mm]."""
+LONG_ROUGHING_MIN = 60.0
+"""Roughing that takes longer belongs on the mill, or before the lead [min]."""
+
+CleanUp = Literal["cleans up", "may clean up", "does not"]
+
+
+@dataclass(frozen=True)
+class Goal:
+    """The size to aim at, and half the width of the tolerance zone round it [mm]."""
+
+    goal_mm: Decimal
+    half_tolerance_mm: Decimal
+
+
+def size_goal(*, target_mm: ExactPositive, tol_minus_mm: ExactNonNegative, tol_plus_mm: ExactNonNegative) -> Goal:
+    """Return the middle of the tolerance zone: target + (plus − minus)/2 [mm].
+
+    Raises
+    ------
+    InputError
+        If the minus tolerance leaves nothing of the size.
+    """
+    if tol_minus_mm >= target_mm:
+        raise InputError("tol_minus_mm", "tol_minus_mm must be under target_mm")
+    return Goal(target_mm + (tol_plus_mm - tol_minus_mm) / 2, (tol_plus_mm + tol_minus_mm) / 2)
 
 
 @dataclass(frozen=True)
@@ -27,6 +53,9 @@ class StockSplit:
         Whether both faces clean up at the target, or at least within the tolerance.
     contradiction : bool
         The two clean-ups add up to less than the thickness varies: one of the three is wrong.
+    answer : {"cleans up", "may clean up", "does not"}
+        By the sum of both clean-ups (at the target, or as the tolerance allows); or only if the second face, standing on a true
+        first one, needs no more than its own form: map it; or not at all.
     """
 
     total_stock_mm: Decimal
@@ -36,6 +65,7 @@ class StockSplit:
     cleans_up: bool
     cleans_up_within_tolerance: bool
     contradiction: bool
+    answer: CleanUp
 
 
 def split(
@@ -93,16 +123,21 @@ def split(
         first = min(need_first, max(total, Decimal(0)))
         second = max(total, Decimal(0)) - first
     least_allowed = target_mm - tol_minus_mm
+    varies = measured_max_mm - measured_min_mm
+    form = first_cleanup_mm + max(Decimal(0), second_cleanup_mm - varies) + 2 * min_skin_mm
+    by_sum = need_first + need_second <= measured_max_mm - least_allowed
+    thick_enough = measured_min_mm >= least_allowed
+    answer: CleanUp = ("does not" if not thick_enough else "cleans up" if by_sum
+                       else "may clean up" if form <= measured_max_mm - least_allowed else "does not")
     return StockSplit(
         total_stock_mm=total,
         first_face_mm=first,
         second_face_mm=second,
         spare_mm=spare,
         cleans_up=spare >= 0 and measured_min_mm >= target_mm,
-        cleans_up_within_tolerance=(
-            measured_max_mm - least_allowed >= need_first + need_second and measured_min_mm >= least_allowed
-        ),
-        contradiction=first_cleanup_mm + second_cleanup_mm < measured_max_mm - measured_min_mm,
+        cleans_up_within_tolerance=by_sum and thick_enough,
+        contradiction=first_cleanup_mm + second_cleanup_mm < varies,
+        answer=answer,
     )
 
 
@@ -115,6 +150,13 @@ def _check(greatest: Decimal, least: Decimal, share: Decimal | None) -> None:
         raise InputError("first_share", "first_share must be from 0 to 1")
 
 
-def mill_first(total_stock_mm: Decimal, out_of_parallel_mm: Decimal) -> bool:
-    """Tell whether the part belongs on the mill before it is ground: too much stock, or too far out."""
-    return total_stock_mm > MILL_FIRST_MM or out_of_parallel_mm > MILL_FIRST_MM
+def mill_first(out_of_parallel_mm: Decimal, roughing_minutes: float, *, soft: bool) -> str:
+    """Return what is to be said of a face with much to come off; empty when nothing is.
+
+    Only soft material belongs on the mill: too far out, or too long to rough here. Hardened work is ground, whatever is on; from
+    an hour on the lead should look.
+    """
+    long = roughing_minutes > LONG_ROUGHING_MIN
+    if soft and (out_of_parallel_mm > MILL_FIRST_MM or long):
+        return f"This belongs on the mill first: roughing it here would take {roughing_minutes:.0f} min."
+    return f"Roughing takes {roughing_minutes:.0f} min, over an hour: let the lead look at it." if long else ""

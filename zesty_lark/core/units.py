@@ -10,7 +10,8 @@ from typing import Literal
 
 __all__ = [
     "INCH_MM", "MICROMETRE_MM", "SMALLEST_MM", "TENTH_MM", "THOU_MM", "LengthError", "Unit",
-    "dial_places", "dial_text", "micrometres", "parse_length", "size_text", "small_text", "step_text",
+    "crossfeed_text", "dial_places", "dial_text", "fine_text", "micrometres", "other_unit", "parse_length", "parse_roughness",
+    "size_text", "small_text", "speed_number", "speed_text", "step_text",
 ]
 
 Unit = Literal["mm", "in"]
@@ -151,3 +152,57 @@ def dial_text(mm: Decimal, unit: Unit, graduation_mm: Decimal) -> str:
 def step_text(mm: Decimal, unit: Unit, graduation_mm: Decimal) -> str:
     """Write a step of the dial with the word the dial is read in: ``0.5 thou`` or ``0.012 mm``."""
     return f"{dial_text(mm, unit, graduation_mm)} {'thou' if unit == 'in' else 'mm'}"
+
+
+FOOT_A_MINUTE_MM_S = Decimal("304.8") / 60
+METRE_A_MINUTE_MM_S = Decimal(1000) / 60
+MICROINCH_MM = Decimal("0.0000254")
+
+
+def other_unit(unit: Unit) -> Unit:
+    """Return the other system."""
+    return "in" if unit == "mm" else "mm"
+
+
+def crossfeed_text(mm: Decimal, unit: Unit) -> str:
+    """Write a side step as the machine speaks: ``39 thou`` or ``1 mm``."""
+    if unit == "mm":
+        return f"{_between(mm, 0, 2)} mm"
+    return f"{_between(mm / THOU_MM, 0, 1 if mm < 10 * THOU_MM else 0)} thou"
+
+
+def speed_number(mm_s: Decimal, unit: Unit) -> str:
+    """Write a table speed in ft/min or m/min, without its unit."""
+    return _between(mm_s / FOOT_A_MINUTE_MM_S, 0, 0) if unit == "in" else _between(mm_s / METRE_A_MINUTE_MM_S, 1, 1)
+
+
+def speed_text(mm_s: Decimal, unit: Unit) -> str:
+    """Write a table speed as the machine speaks: ``59 ft/min`` or ``18.0 m/min``."""
+    return f"{speed_number(mm_s, unit)} {'ft/min' if unit == 'in' else 'm/min'}"
+
+
+def fine_text(um: float, unit: Unit) -> str:
+    """Write micrometres of form or roughness: ``0.35 µm`` or ``14 µin``."""
+    if unit == "mm":
+        return f"{um:.2f} µm"
+    microinches = um / 0.0254
+    return f"{microinches:.0f} µin" if microinches >= 10 else f"{microinches:.1f} µin"
+
+
+def parse_roughness(text: str, unit: Unit) -> Decimal:
+    """Read a roughness Ra as the print has it: a bare number is in µm on a metric print, in µin on an inch one [µm].
+
+    Raises
+    ------
+    LengthError
+        If it is no roughness.
+    """
+    typed = text.strip().lower().replace("μ", "µ").removeprefix("ra").strip()
+    for suffix, chosen in (("µin", "in"), ("uin", "in"), ("µm", "mm"), ("um", "mm")):
+        if typed.endswith(suffix):
+            typed, unit = typed.removesuffix(suffix).strip(), chosen  # type: ignore[assignment]
+            break
+    if not re.fullmatch(r"\d{1,4}(\.\d{1,5})?|\.\d{1,5}", typed):
+        raise LengthError("Write a roughness as a number, such as 0.8 µm or 32 µin.")
+    value = Decimal(typed)
+    return value * MICROINCH_MM * 1000 if unit == "in" else value

@@ -125,7 +125,7 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
          "width": _size("54", "0.05", "0.05", "54.26", "54.22"),
          "thickness": _size("22", "0.003", "0.003", "22.262", "22.214")},
         _faces(stable, stable, ("0.041", "0.036")),
-        square_mm=D("0.005"), flat_mm=D("0.002"), ra_um=D("0.8"),
+        square_mm=D("0.005"), flat_mm=D("0.002"), ra_um=D("0.8"), bow_mm=D("0.0145"),
         remarks="Square sides to 0.005 follow once the pair is done.")
     shift = Shift(session, jobs.take_in(session, what, now), who["bryn"], now - timedelta(minutes=150))
     shift.take_in("Four holes stay where they are.")
@@ -134,7 +134,7 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
     shift.keep_part_plan(RouteChoices(squareness="square_block"))
     shift.keep_part_plan(RouteChoices(), release=True)
     shift.start_second()
-    shift.passes(5)
+    shift.follow(passes=5)
     shift.note("Sparks even front to back.")
 
 
@@ -152,7 +152,8 @@ def _others(session: Session, now: datetime, who: dict[str, Person], machines: d
         "TR-120", "Wear strip", who["bryn"], machines["metric"], wheels["fine"], day + timedelta(days=9),
         {"length": _size("240", "0.2", "0.2", "240.5", "240.4"), "width": _size("38", "0.1", "0.1", "38.3", "38.2"),
          "thickness": _size("4.2", "0.01", "0.01", "4.46", "4.43")},
-        _faces(stable, stable, ("0.11", "0.11")), remarks="Bowed 0.11: shim under the hollow, pull nothing flat.")
+        _faces(stable, stable, ("0.11", "0.11")), bow_mm=D("0.11"),
+        remarks="Bowed 0.11: shim under the hollow, pull nothing flat.")
     wedge = _take_in(
         "TR-133", "Index wedge 17°30′", who["nim"], machines["inch"], wheels["soft"], day + timedelta(days=12),
         {"length": _size("70", "0.05", "0.05", "70.2", "70.15"), "width": _size("40", "0.02", "0.02", "40.3", "40.2"),
@@ -170,4 +171,4 @@ def _others(session: Session, now: datetime, who: dict[str, Person], machines: d
         Shift(session, jobs.take_in(session, what, now), owner, now - timedelta(hours=20)).take_in()
     shift = Shift(session, jobs.take_in(session, detents, now), who["bryn"], now - timedelta(hours=26))
     shift.take_in()
-    shift.finish_second(gauges["bench"], who["pell"])
+    shift.finish_second(gauges["bench"], {"width": "15.877", "length": "28.58"}, who["pell"])

@@ -3,6 +3,7 @@
 Exact lengths travel as decimal strings in millimetres, times as ISO 8601 in UTC.
 """
 
+import json
 from datetime import UTC, date, datetime
 from decimal import Decimal
 from typing import Annotated, Any, Literal
@@ -10,9 +11,9 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from zesty_lark.core.measure.thickness import Reading
-from zesty_lark.core.route.choices import Habit
-from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps
+from zesty_lark.core.shoplog.entries import Entry, Kind, PlanSchool, PlanStep, PlanSteps, StepKind
 from zesty_lark.core.shoplog.record import JobRecord
+from zesty_lark.exchange.earlier import newest_entry, newest_job
 
 __all__ = ["JobFileError", "entry_from", "entry_values", "read_job", "write_job"]
 
@@ -22,6 +23,8 @@ Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan
 Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, ge=0)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 UnitName = Literal["mm", "in"]
+Degrees = Annotated[Decimal, Field(ge=-20, le=200, max_digits=5, decimal_places=2)]
+Characteristic = Literal["thickness", "width", "length", "parallel", "square", "flat", "finish"]
 FaceNumber = Annotated[int, Field(ge=1, le=6)]
 
 
@@ -29,7 +32,6 @@ class JobFileError(ValueError):
     """The file is no job file; the message says where and why."""
 
 
-Dress = Literal["", "rough", "general", "fine"]
 
 
 class _Strict(BaseModel):
@@ -59,6 +61,9 @@ class _Part(_Strict):
     min_skin_mm: Amount
     first_share: Annotated[Decimal, Field(ge=0, le=1, max_digits=5, decimal_places=4)] | None
     remarks: str
+    bow_mm: Amount | None = None
+    bow_shape: Literal["middle_up", "ends_up"] = "middle_up"
+    leave_mm: Amount = Decimal(0)
 
 
 class _Size(_Strict):
@@ -98,6 +103,7 @@ class _Machine(_Strict):
     feed_every: Literal["stroke", "pair"]
     coolant: Literal["dry", "mist", "water", "oil"]
     cut_ratio: Annotated[Decimal, Field(gt=0, le=1, max_digits=5, decimal_places=4)]
+    downfeed_max_mm: Amount | None = None
 
 
 class _Wheel(_Strict):
@@ -108,7 +114,8 @@ class _Wheel(_Strict):
     diameter_mm: Amount
     width_mm: Amount
     bore_mm: Amount
-    max_rpm: Annotated[int, Field(ge=1, le=100_000)]
+    max_rpm: Annotated[int, Field(ge=1, le=100_000)] | None
+    max_m_s: Annotated[Decimal, Field(gt=0, max_digits=6, decimal_places=2)] | None = None
 
 
 class _Instrument(_Strict):
@@ -132,27 +139,26 @@ class _Person(_Strict):
 
 class _Step(_Strict):
     number: Annotated[int, Field(ge=1, le=10_000)]
+    kind: StepKind
     step_mm: Amount
     depth_mm: Amount
-    kind: Literal["rough", "finish"]
+    crossfeed_mm: Amount | None = None
+    table_mm_s: Amount | None = None
+    what: Annotated[str, Field(max_length=120)] = ""
+    amount: Length | None = None
+    minutes: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)] = 0.0
 
 
 class _Plan(_Strict):
     face: FaceNumber
-    school: Habit
+    school: PlanSchool
     stock_mm: Amount
     left_on_mm: Amount
-    spark_passes: Annotated[int, Field(ge=0, le=1000)]
     keeps_wheel_height: bool
-    crossfeed_mm: Amount
-    table_mm_s: Amount
-    minutes: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
-    finish_crossfeed_mm: Amount | None = None
-    finish_table_mm_s: Amount | None = None
-    rough_blanks: Annotated[int, Field(ge=0, le=1000)] = 0
-    rough_dress: Dress = ""
-    finish_dress: Dress = ""
-    skew_deg: Annotated[Decimal, Field(ge=-90, le=90, max_digits=5, decimal_places=2)] = Decimal(0)
+    holder: Name = "magnet"
+    hold_safety: Annotated[Decimal, Field(ge=0, max_digits=8, decimal_places=2)] | None = None
+    rise_c: Annotated[Decimal, Field(ge=0, max_digits=6, decimal_places=2)] = Decimal(0)
+    reason: Annotated[str, Field(max_length=500)] = ""
     steps: Annotated[list[_Step], Field(max_length=10_000)]
 
 
@@ -173,18 +179,22 @@ class _Entry(_Strict):
     amount_mm: Length | None = None
     count: Annotated[int, Field(ge=1, le=50)] | None = None
     note: str = ""
+    step: Annotated[int, Field(ge=1, le=10_000)] | None = None
+    characteristic: Characteristic = "thickness"
     supersedes: str | None = None
     instrument: str | None = None
-    part_c: Annotated[Decimal, Field(ge=-20, le=200, max_digits=5, decimal_places=2)] | None = None
+    part_c: Degrees | None = None
+    gauge_c: Degrees | None = None
+    room_c: Degrees | None = None
     readings: Annotated[list[_Reading], Field(max_length=200)] = []
     uncertainty_mm: Length | None = None
-    verdict: Literal["in", "out", "unsure"] | None = None
+    verdict: Literal["in", "not yet", "unsure", "out"] | None = None
     asked_mm: Length | None = None
     got_mm: Length | None = None
 
 
 class _JobFile(_Strict):
-    format: Literal["zesty-lark job 1"]
+    format: Literal["zesty-lark job 2"]
     job: _Job
     part: _Part
     sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
@@ -199,7 +209,7 @@ class _JobFile(_Strict):
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = _JobFile(
-        format="zesty-lark job 1", job=_Job(**record.job), part=_Part(**record.part),
+        format="zesty-lark job 2", job=_Job(**record.job), part=_Part(**record.part),
         sizes=[_Size(**size) for size in record.sizes], faces=[_Face(**face) for face in record.faces],
         machine=_Machine(**record.machine), wheel=_Wheel(**record.wheel),
         instruments=[_Instrument(**each) for each in record.instruments],
@@ -218,7 +228,9 @@ def read_job(text: str) -> JobRecord:
         If it is no JSON, or a field is missing, unknown or not what it must be; the first one is named.
     """
     try:
-        file = _JobFile.model_validate_json(text)
+        file = _JobFile.model_validate(newest_job(json.loads(text)), strict=False)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise JobFileError("This is not a job file that can be read: it is no JSON.") from error
     except ValidationError as error:
         first = error.errors(include_url=False, include_input=False)[0]
         where = ".".join(str(part) for part in first["loc"]) or "the file"
@@ -254,7 +266,7 @@ def entry_from(values: dict[str, Any]) -> Entry:
         If a field is not what it must be.
     """
     try:
-        return _core_entry(_Entry.model_validate(values))
+        return _core_entry(_Entry.model_validate(newest_entry(values)))
     except ValidationError as error:
         first = error.errors(include_url=False, include_input=False)[0]
         raise JobFileError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}.") from error

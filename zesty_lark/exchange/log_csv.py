@@ -14,9 +14,11 @@ from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
 
 __all__ = ["COLUMNS", "read_log", "write_log"]
 
-COLUMNS = ("at", "by", "kind", "face", "machine", "reading_mm", "count", "amount_mm", "instrument", "readings",
-           "part_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan", "entry_id", "supersedes")
+COLUMNS = ("at", "by", "kind", "face", "machine", "reading_mm", "count", "amount_mm", "step", "characteristic", "instrument",
+           "readings", "part_c", "gauge_c", "room_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan", "entry_id", "supersedes")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
+EARLIER = tuple(name for name in COLUMNS if name not in ("step", "characteristic", "gauge_c", "room_c"))
+"""The columns that earlier versions wrote."""
 MOST_ROWS = 20_000
 LONGEST_CELL = 400_000
 
@@ -57,18 +59,18 @@ def read_log(text: str) -> list[Entry]:
         rows = list(reader)
     except csv.Error as error:
         raise JobFileError(f"This is not a CSV file that can be read: {error}.") from error
-    if not rows or tuple(rows[0]) != COLUMNS:
+    if not rows or tuple(rows[0]) not in (COLUMNS, EARLIER):
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
         raise JobFileError(f"This log has more than {MOST_ROWS} rows.")
-    return [_entry(number, row) for number, row in enumerate(rows[1:], start=2) if row]
+    return [_entry(number, row, tuple(rows[0])) for number, row in enumerate(rows[1:], start=2) if row]
 
 
-def _entry(number: int, row: list[str]) -> Entry:
-    if len(row) != len(COLUMNS):
-        raise JobFileError(f"Row {number} has {len(row)} cells instead of {len(COLUMNS)}.")
+def _entry(number: int, row: list[str], columns: tuple[str, ...]) -> Entry:
+    if len(row) != len(columns):
+        raise JobFileError(f"Row {number} has {len(row)} cells instead of {len(columns)}.")
     values: dict[str, Any] = {}
-    for name, cell in zip(COLUMNS, row, strict=True):
+    for name, cell in zip(columns, row, strict=True):
         if cell == "":
             continue
         if name in ("readings", "plan"):

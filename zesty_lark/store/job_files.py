@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.faces import ALL_FACES, Condition
 from zesty_lark.core.measure.thickness import Size
 from zesty_lark.core.shoplog.record import JobRecord
+from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.store import jobs, people, shop, shoplog
 from zesty_lark.store.models import Instrument, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
@@ -36,7 +37,7 @@ def write_out(session: Session, job: Job) -> JobRecord:
              "owner": job.owner.sign_in_name, "machine": job.machine.name, "wheel": job.wheel.name},
         part=_columns(part, "job_id"), sizes=[_columns(size, "part_id") for size in part.sizes],
         faces=[_columns(face, "part_id") for face in part.faces],
-        machine=_columns(job.machine), wheel=_columns(job.wheel),
+        machine=_columns(job.machine), wheel=_columns(job.wheel, "answered_by"),
         instruments=[_columns(each) for each in shop.listed(session, Instrument) if each.name in named],
         people=[{"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
                 for each in people.everyone(session) if each.sign_in_name in who],
@@ -66,6 +67,9 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
     machine = shop.by_name(session, MachineRow, record.machine["name"]) or shop.keep(
         session, MachineRow, record.machine)
     wheel = shop.by_name(session, WheelRow, record.wheel["name"]) or shop.keep(session, WheelRow, record.wheel)
+    stops = mounting_stops(wheel.mounted(), machine.rpm, record.part["material"])
+    if stops:
+        raise ReadInError(f"{stops[0]} Nothing was read in.")
     gauges = {each["name"]: shop.by_name(session, Instrument, each["name"]) or shop.keep(session, Instrument, each)
               for each in record.instruments}
     what = _take_in(record, known_people[record.job["owner"]].id, machine.id, wheel.id)

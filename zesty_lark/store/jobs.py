@@ -66,11 +66,14 @@ class TakeIn:
     remarks: str
     sizes: Mapping[str, SizeIn]
     faces: Mapping[int, FaceIn]
+    bow_mm: Decimal | None = None
+    bow_shape: str = "middle_up"
+    leave_mm: Decimal = Decimal(0)
 
 
 _JOB_FIELDS = ("number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id")
 _PART_FIELDS = ("quantity", "material", "hardness_hrc", "parallel_mm", "square_mm", "flat_mm", "ra_um", "mark_corner",
-                "reference_face", "min_skin_mm", "first_share", "remarks")
+                "reference_face", "min_skin_mm", "first_share", "remarks", "bow_mm", "bow_shape", "leave_mm")
 
 
 def by_number(session: Session, number: str, *, lock: bool = False) -> Job | None:

@@ -3,15 +3,18 @@
 import json
 from collections.abc import Mapping, Sequence
 from datetime import datetime
+from decimal import Decimal
 from typing import Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.store.models import Chuck, ChuckMap, Fixture, Instrument, MachineRow, WheelRow
+from zesty_lark.store.models.shop import IN_USE
 
-__all__ = ["MachineTaken", "NameTaken", "add_map", "by_name", "find", "keep", "listed"]
+__all__ = ["MachineTaken", "NameTaken", "add_map", "by_name", "find", "keep", "listed", "withdraw_map"]
 
+WITHDRAWN = "withdrawn"
 Row = TypeVar("Row", MachineRow, WheelRow, Instrument, Fixture, Chuck)
 
 
@@ -64,9 +67,21 @@ def keep(session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row
     return row
 
 
-def add_map(session: Session, chuck: Chuck, points: Sequence[Sequence[float]], at: datetime) -> ChuckMap:
-    """Keep a map of a chuck: points [x mm, y mm, z µm]."""
-    row = ChuckMap(chuck_id=chuck.id, taken_at=at, points=json.dumps([list(point) for point in points]))
+def add_map(session: Session, chuck: Chuck, points: Sequence[Sequence[float]], at: datetime, *,
+            closing_um: Decimal | None = None, state: str = IN_USE, note: str = "") -> ChuckMap:
+    """Keep a map of a chuck: points [x mm, y mm, z µm] as they were read, and the closing reading [µm]; one that drifted too far
+    is kept as refused."""
+    row = ChuckMap(chuck_id=chuck.id, taken_at=at, points=json.dumps([list(point) for point in points]), closing_um=closing_um,
+                   state=state, note=note)
     chuck.maps.append(row)
     session.flush()
+    return row
+
+
+def withdraw_map(session: Session, chuck: Chuck, key: int, why: str) -> ChuckMap | None:
+    """Take a map out of use; it stays with its reason. Returns it, or ``None`` when the chuck has no such map in use."""
+    row = next((each for each in chuck.maps if each.id == key and each.state == IN_USE), None)
+    if row is not None:
+        row.state, row.note = WITHDRAWN, why
+        session.flush()
     return row

@@ -9,16 +9,17 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.shoplog.entries import Entry, Kind, PlanSteps
+from zesty_lark.core.shoplog.entries import THICKNESS, Entry, Kind, PlanSteps
+from zesty_lark.core.shoplog.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.shoplog.rules import LogError, check_entry
 from zesty_lark.core.shoplog.standing import Standing, stand
 from zesty_lark.store.jobs import by_number
-from zesty_lark.store.models import Instrument, Job, LogEntry, LogReading, Person, PlanRow, PlanStepRow
+from zesty_lark.store.models import Instrument, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
 
-__all__ = ["Appended", "BehindError", "Draft", "append", "entries_of", "read_back", "release_plan", "standing_of"]
+__all__ = ["Appended", "BehindError", "Draft", "append", "entries_of", "learned_cut_ratio", "read_back", "release_plan", "standing_of"]
 
 
 class BehindError(ValueError):
@@ -88,8 +89,32 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
 
 def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, standing: Standing) -> LogEntry:
     entry = _with_gap(draft.entry, standing)
-    check_entry(entry, standing, job.part.reference_face)
-    return _insert(session, job, person, entry, draft.instrument)
+    check_entry(entry, standing)
+    row = _insert(session, job, person, entry, draft.instrument)
+    _learn(session, job, entry, row, standing)
+    return row
+
+
+def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, before: Standing) -> None:
+    """Keep what a run tells of the machine and the wheel that was on; forget it when its measurement is taken back."""
+    if entry.kind is Kind.UNDONE and entry.supersedes:
+        session.execute(delete(LearnedRun).where(LearnedRun.seq.in_(
+            select(LogEntry.seq).where(LogEntry.entry_id == entry.supersedes))))
+    if entry.kind is not Kind.MEASURED or entry.characteristic != THICKNESS or not entry.asked_mm:
+        return
+    after = stand(before.brief, [*before.history, replace(entry, seq=row.seq)])
+    eta = cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm)) if after.gaps else None
+    if eta is not None:
+        session.add(LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5)))))
+        session.flush()
+
+
+def learned_cut_ratio(session: Session, job: Job) -> CutRatio:
+    """Return η of one wipe for a job's machine and wheel, and how many runs it rests on."""
+    rows = session.scalars(select(LearnedRun.eta).where(
+        LearnedRun.machine_id == job.machine_id, LearnedRun.wheel_id == job.wheel_id)
+        .order_by(LearnedRun.seq.desc()).limit(RUNS_KEPT))
+    return usual_cut_ratio([float(eta) for eta in rows], float(job.machine.cut_ratio))
 
 
 def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
@@ -104,7 +129,8 @@ def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
 
 def _with_gap(entry: Entry, standing: Standing) -> Entry:
     """Keep asked against got with a measurement that follows a cut."""
-    if entry.kind is not Kind.MEASURED or not entry.readings or not standing.asked_since_mm:
+    if (entry.kind is not Kind.MEASURED or entry.characteristic != THICKNESS or not entry.readings
+            or not standing.asked_since_mm):
         return entry
     return replace(entry, asked_mm=standing.asked_since_mm, got_mm=standing.thickness_mm - entry.greatest_mm)
 
@@ -115,7 +141,7 @@ def _insert(session: Session, job: Job, person: Person, entry: Entry, instrument
         face=entry.face, plan=session.get(PlanRow, entry.plan.plan_id) if entry.plan else None,
         reading_mm=entry.reading_mm, amount_mm=entry.amount_mm, pass_count=entry.count, note=entry.note,
         supersedes=entry.supersedes, instrument=instrument,
-        part_c=entry.part_c,
+        step=entry.step, characteristic=entry.characteristic, part_c=entry.part_c, gauge_c=entry.gauge_c, room_c=entry.room_c,
         uncertainty_mm=entry.uncertainty_mm, verdict=entry.verdict, asked_mm=entry.asked_mm, got_mm=entry.got_mm,
         readings=[LogReading(position=position, place=reading.place, value_mm=reading.value_mm)
                   for position, reading in enumerate(entry.readings, start=1)],
@@ -145,13 +171,8 @@ def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, at: 
     """Insert a plan; return it with its number."""
     row = PlanRow(
         job_id=job.id, face=plan.face, school=plan.school, stock_mm=plan.stock_mm, left_on_mm=plan.left_on_mm,
-        crossfeed_mm=plan.crossfeed_mm, table_mm_s=plan.table_mm_s, spark_passes=plan.spark_passes,
-        minutes=Decimal(repr(round(plan.minutes, 2))), keeps_wheel_height=plan.keeps_wheel_height,
-        finish_crossfeed_mm=plan.finish_crossfeed_mm, finish_table_mm_s=plan.finish_table_mm_s,
-        rough_blanks=plan.rough_blanks, rough_dress=plan.rough_dress, finish_dress=plan.finish_dress, skew_deg=plan.skew_deg,
-        created_by_id=person.id, created_at=at,
-        steps=[PlanStepRow(number=step.number, step_mm=step.step_mm, depth_mm=step.depth_mm, kind=step.kind)
-               for step in plan.steps],
+        keeps_wheel_height=plan.keeps_wheel_height, holder=plan.holder, hold_safety=plan.hold_safety, rise_c=plan.rise_c,
+        reason=plan.reason, created_by_id=person.id, created_at=at, steps=[PlanStepRow.of(step) for step in plan.steps],
     )
     session.add(row)
     session.flush()

@@ -8,7 +8,7 @@ from annotated_types import Gt, Lt
 
 from zesty_lark.core.quantities import Positive, Temperature
 
-__all__ = ["Cooling", "Growth", "REFERENCE_C", "STEEL_EXPANSION", "cooling_wait", "thermal_growth"]
+__all__ = ["Cooling", "Growth", "REFERENCE_C", "STEEL_EXPANSION", "UM_A_MM", "cooling_wait", "thermal_growth"]
 
 REFERENCE_C = 20.0
 """Reference temperature, ISO 1 [°C]."""

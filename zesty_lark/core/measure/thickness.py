@@ -3,6 +3,7 @@
 Uncertainty follows JCGM 100 with k = 2; decisions follow ISO 14253-1, guarded by the full U.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN, ROUND_UP, Decimal
@@ -12,14 +13,17 @@ from uncertainties import ufloat
 
 from zesty_lark.core.measure.cooling import REFERENCE_C, STEEL_EXPANSION
 from zesty_lark.core.quantities import Exact, ExactNonNegative, InputError
+from zesty_lark.core.stock import size_goal
 from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
 __all__ = [
-    "COVERAGE", "HOT_SHARE", "Gauge", "Judgement", "Reading", "Size", "Verdict",
-    "at_reference", "expanded_uncertainty", "growth", "is_hot", "judge", "verdict",
+    "COVERAGE", "HOT_SHARE", "Decision", "Gauge", "Judgement", "Reading", "Size", "Verdict",
+    "corrected", "expanded_uncertainty", "growth", "is_hot", "judge", "judge_zone", "parallel_decision", "temperature_u", "verdict",
 ]
 
-Verdict = Literal["in", "out", "unsure"]
+Decision = Literal["in", "out", "unsure"]
+Verdict = Literal["in", "not yet", "unsure", "out"]
+"""In; too big with stock still on; not to be told; what cannot be put back."""
 
 COVERAGE = 2
 """Coverage factor k of every expanded uncertainty."""
@@ -27,8 +31,11 @@ COVERAGE = 2
 TEMPERATURE_U_C = 0.5
 """Standard uncertainty of a part's temperature that was not measured, in a tempered shop [K]."""
 
+TAKEN_TEMPERATURE_U_C = 0.3
+"""Standard uncertainty of a difference of temperatures that were taken [K]."""
+
 HOT_SHARE = 0.1
-"""A part counts as hot when its growth over the reference is more than this share of the tolerance."""
+"""A part counts as warm when it has grown over the room by more than this share of the tolerance."""
 
 _RECTANGLE = 3**0.5
 _U_KEPT = Decimal("0.00001")
@@ -77,9 +84,14 @@ class Size:
         """Upper limit [mm]."""
         return self.target_mm + self.tol_plus_mm
 
+    @property
+    def goal_mm(self) -> Decimal:
+        """The size to aim at: the middle of the zone [mm]."""
+        return size_goal(target_mm=self.target_mm, tol_minus_mm=self.tol_minus_mm, tol_plus_mm=self.tol_plus_mm).goal_mm
+
     def zone_depths(self, stock_mm: Decimal) -> tuple[Decimal, Decimal]:
-        """Return the downfeeds between which a face with this much stock over the target is within the limits [mm]."""
-        return stock_mm - self.tol_plus_mm, stock_mm + self.tol_minus_mm
+        """Return the downfeeds between which a face with this much stock over the goal is within the limits [mm]."""
+        return stock_mm - (self.upper_mm - self.goal_mm), stock_mm + (self.goal_mm - self.lower_mm)
 
     @property
     def width_mm(self) -> Decimal:
@@ -100,18 +112,27 @@ def growth(length_mm: float, delta_c: float, *, expansion: float = STEEL_EXPANSI
     return length_mm * expansion * delta_c
 
 
-def at_reference(reading: Reading, part_c: Decimal) -> Reading:
-    """Bring a reading of a steel part at ``part_c`` [°C] to 20 °C: indicated minus true is L·α·(T − 20).
+def corrected(reading: Reading, part_c: Decimal, gauge_c: Decimal | None, room_c: Decimal | None) -> Reading:
+    """Take a steel part's warmth out of a reading: indicated minus true is L·α·(T_part − T_gauge), at 20 °C or not.
 
-    The instrument is taken to be at the reference temperature.
+    A gauge whose temperature nobody took lies in the room; where neither was taken it is at the reference temperature.
     """
-    extra = reading.value_mm * Decimal(repr(STEEL_EXPANSION)) * (part_c - Decimal(repr(REFERENCE_C)))
+    against = gauge_c if gauge_c is not None else room_c if room_c is not None else Decimal(repr(REFERENCE_C))
+    extra = reading.value_mm * Decimal(repr(STEEL_EXPANSION)) * (part_c - against)
     return Reading(reading.place, (reading.value_mm - extra).quantize(SMALLEST_MM, ROUND_HALF_EVEN))
 
 
-def is_hot(length_mm: float, part_c: float, tolerance_width_mm: float) -> bool:
-    """Tell whether a part at ``part_c`` [°C] is too warm to be called in."""
-    return growth(length_mm, part_c - REFERENCE_C) > HOT_SHARE * tolerance_width_mm
+def is_hot(length_mm: float, part_c: float, room_c: float, tolerance_width_mm: float) -> bool:
+    """Tell whether a part is so much warmer than the room [°C] that it is not called in: it is still shrinking."""
+    return growth(length_mm, part_c - room_c) > HOT_SHARE * tolerance_width_mm
+
+
+def temperature_u(*, taken: bool, rise_c: float = 0.0) -> float:
+    """Return the standard uncertainty of the difference between part and gauge [K].
+
+    A degree nobody took is part of it: a part just ground may be as much warmer as its plan predicts (rectangular).
+    """
+    return TAKEN_TEMPERATURE_U_C if taken else math.hypot(TEMPERATURE_U_C, rise_c / _RECTANGLE)
 
 
 def expanded_uncertainty(
@@ -155,7 +176,7 @@ def expanded_uncertainty(
     return Decimal(repr(COVERAGE * float(value.std_dev))).quantize(_U_KEPT, ROUND_UP)
 
 
-def verdict(value_mm: Exact, lower_mm: Exact, upper_mm: Exact, expanded_uncertainty_mm: ExactNonNegative) -> Verdict:
+def verdict(value_mm: Exact, lower_mm: Exact, upper_mm: Exact, expanded_uncertainty_mm: ExactNonNegative) -> Decision:
     """Decide in, out or unsure for one value (ISO 14253-1, guarded by the full U); all [mm].
 
     Raises
@@ -180,8 +201,9 @@ class Judgement:
 
     Attributes
     ----------
-    verdict : {"in", "out", "unsure"}
-        The worst of all places; never "in" for a hot part or an overdue gauge.
+    verdict : {"in", "not yet", "unsure", "out"}
+        The worst of all places; never "in" for a warm part or an overdue gauge. Too big by more than U with stock still on is
+        "not yet"; "out" is what cannot be put back.
     greatest, least : Reading
         The thickest and the thinnest place.
     spread_mm : Decimal
@@ -191,7 +213,7 @@ class Judgement:
     uncertainty_mm : Decimal
         U of each value, k = 2.
     remaining_mm : Decimal
-        What the thickest place has over the target; negative below it.
+        What the thickest place has over the goal; negative below it.
     under : bool
         Some place is surely below the lower limit: it cannot be put back.
     over : bool
@@ -206,7 +228,7 @@ class Judgement:
     greatest: Reading
     least: Reading
     spread_mm: Decimal
-    parallel: Verdict | None
+    parallel: Decision | None
     uncertainty_mm: Decimal
     remaining_mm: Decimal
     under: bool
@@ -221,6 +243,7 @@ def judge(
     size: Size,
     uncertainty_mm: Decimal,
     *,
+    goal_mm: Decimal | None = None,
     parallel_mm: Decimal | None = None,
     hot: bool = False,
     overdue: bool = False,
@@ -235,6 +258,8 @@ def judge(
         What the print asks.
     uncertainty_mm : Decimal
         Expanded uncertainty of each value [mm].
+    goal_mm : Decimal, optional
+        The size aimed at; the middle of the zone without it [mm].
     parallel_mm : Decimal, optional
         Parallelism the print asks [mm].
     hot, overdue : bool
@@ -249,32 +274,40 @@ def judge(
         raise ValueError("at least one reading is needed")
     greatest = max(readings, key=lambda reading: reading.value_mm)
     least = min(readings, key=lambda reading: reading.value_mm)
-    verdicts = {verdict(each.value_mm, size.lower_mm, size.upper_mm, uncertainty_mm) for each in (greatest, least)}
+    decisions = {verdict(each.value_mm, size.lower_mm, size.upper_mm, uncertainty_mm) for each in (greatest, least)}
     spread = greatest.value_mm - least.value_mm
     parallel = None
     if parallel_mm is not None and len(readings) > 1:
-        parallel = _parallel(spread, parallel_mm, uncertainty_mm)
-        verdicts.add(parallel)
-    if hot or overdue:
-        verdicts.add("unsure")
-    worst: Verdict = "out" if "out" in verdicts else "unsure" if "unsure" in verdicts else "in"
+        parallel = parallel_decision(spread, parallel_mm, uncertainty_mm)
+    under = least.value_mm < size.lower_mm - uncertainty_mm
+    over = greatest.value_mm > size.upper_mm + uncertainty_mm
+    held_back = hot or overdue or "unsure" in decisions
+    word: Verdict = ("out" if under else "not yet" if over else "out" if parallel == "out" and not hot and not overdue
+                     else "unsure" if held_back or parallel in ("out", "unsure") else "in")
     return Judgement(
-        verdict=worst,
-        greatest=greatest,
-        least=least,
-        spread_mm=spread,
-        parallel=parallel,
-        uncertainty_mm=uncertainty_mm,
-        remaining_mm=greatest.value_mm - size.target_mm,
-        under=least.value_mm < size.lower_mm - uncertainty_mm,
-        over=greatest.value_mm > size.upper_mm + uncertainty_mm,
-        hot=hot,
-        overdue=overdue,
-        hopeless=2 * uncertainty_mm > size.width_mm,
+        verdict=word, greatest=greatest, least=least, spread_mm=spread, parallel=parallel, uncertainty_mm=uncertainty_mm,
+        remaining_mm=greatest.value_mm - (size.goal_mm if goal_mm is None else goal_mm), under=under, over=over, hot=hot,
+        overdue=overdue, hopeless=2 * uncertainty_mm > size.width_mm,
     )
 
 
-def _parallel(spread_mm: Decimal, allowed_mm: Decimal, uncertainty_mm: Decimal) -> Verdict:
+def judge_zone(readings: Sequence[Reading], allowed_mm: Decimal, uncertainty_mm: Decimal, *, overdue: bool = False) -> Verdict:
+    """Judge what only has an upper limit - square, flat, parallel, a roughness - by its worst reading [mm].
+
+    Raises
+    ------
+    ValueError
+        If there is no reading.
+    """
+    if not readings:
+        raise ValueError("at least one reading is needed")
+    worst = max(reading.value_mm for reading in readings)
+    if worst - uncertainty_mm > allowed_mm:
+        return "out"
+    return "in" if worst + uncertainty_mm <= allowed_mm and not overdue else "unsure"
+
+
+def parallel_decision(spread_mm: Decimal, allowed_mm: Decimal, uncertainty_mm: Decimal) -> Decision:
     """Compare two readings of one gauge: its common errors cancel, what is left is about √2·U/2.
 
     The guard is rounded up to 0.1 µm; a spread surely within what is allowed is in.

@@ -15,8 +15,8 @@ from zesty_lark.core.process.side_flow import side_flow_of
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
 __all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "REHARDENING_C", "Condition", "Constants", "Coolant", "Energy",
-           "Evaluation", "Fluid", "Heat", "HeatLimit", "Kinematics", "band_width", "energy", "equal_temper", "evaluate",
-           "fluid_of", "heat_limit", "kinematics", "rubbing", "temperature"]
+           "Evaluation", "Fluid", "Heat", "HeatLimit", "Kinematics", "band_width", "energy", "evaluate",
+           "fluid_of", "heat_limit", "kinematics", "limit_at", "rubbing", "temperature"]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
 
@@ -274,11 +274,10 @@ def heat_limit(*, temper_c: Annotated[float, Gt(-KELVIN), Lt(1500)], contact_ms:
     -----
     (T_lim + 273.15)·(20 + log10 t_c) = (T_t + 273.15)·(20 + log10 t_t), never over 720 °C (re-hardening).
     """
-    return HeatLimit(min(equal_temper(temper_c, temper_h, math.log10(contact_ms / MS_AN_HOUR)), REHARDENING_C))
+    return HeatLimit(limit_at(temper_c, temper_h, contact_ms / MS_AN_HOUR))
 
 
-def equal_temper(temper_c: float, temper_h: float, log_hours: float) -> float:
-    """Return the temperature that tempers as much in 10^``log_hours`` hours [°C]."""
-    return (temper_c + KELVIN) * (HOLLOMON_JAFFE + math.log10(temper_h)) / (HOLLOMON_JAFFE + log_hours) - KELVIN
-
-
+def limit_at(temper_c: float, temper_h: float, contact_h: float) -> float:
+    """Return the temperature that tempers as much in the hours of a contact as the last temper did, at most 720 °C [°C]."""
+    product = (temper_c + KELVIN) * (HOLLOMON_JAFFE + math.log10(temper_h))
+    return min(product / (HOLLOMON_JAFFE + math.log10(contact_h)) - KELVIN, REHARDENING_C)

@@ -7,7 +7,7 @@ the cosine transform solves that exactly for any time.
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 import numpy as np
 from annotated_types import Ge, Le
@@ -15,16 +15,14 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.holding import thin_bow
 from zesty_lark.core.measure.cooling import STEEL_EXPANSION
-from zesty_lark.core.process.evaluate import Constants
+from zesty_lark.core.process.evaluate import Constants, Coolant
+from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
 from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Temperature
 
 __all__ = ["Crown", "HeatMap", "heat_crown", "heatmap"]
 
 Floats = NDArray[np.float64]
-Coolant = Literal["dry", "mist", "water", "oil"]
 
-TOP_W_M2K = {"dry": 20.0, "mist": 200.0, "water": 3000.0, "oil": 1500.0}
-CHUCK_W_M2K = 1500.0
 STEEL = Constants()
 K_W_MK, RHO_KG_M3, C_J_KGK = STEEL.k_w_mk, STEEL.rho_kg_m3, STEEL.c_j_kgk
 MM = 1e-3

@@ -1,4 +1,5 @@
-"""The model of ``evaluate``, compiled: for the searches and arrays that need it a million times.
+"""The formulas of one condition and one pass, compiled from the very lines that are used one by one: for the searches and
+arrays that need them a million times.
 
 The side flow F(ξ) is read from a table of cubics over √ξ, each through F and its slope F' = E1(ξ²)/√π at both ends; it is
 within 2 parts in 10⁸ between its ends.
@@ -12,11 +13,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core import holding, layout
 from zesty_lark.core.compiled import compiled, inlined
-from zesty_lark.core.process import evaluate, side_flow
+from zesty_lark.core.process import evaluate, finish, side_flow, springs, warmth
 from zesty_lark.core.process.evaluate import Condition, Constants, Energy, Fluid, Heat, Kinematics
+from zesty_lark.core.wheel import dressing, wear
 
-__all__ = ["equal_temper", "heated", "side_flow_read", "side_flow_table"]
+__all__ = ["chip_grinding_ratio", "clamped", "front_lost", "heated", "kappa", "limit_at", "ra", "rise", "sharpness",
+           "side_flow_read", "side_flow_table", "slices_of", "slide", "steps_across", "still_left", "swelling_um", "tip",
+           "wipes_of"]
 
 Floats = NDArray[np.float64]
 
@@ -30,7 +35,15 @@ rubbing = inlined(evaluate.rubbing)
 energy = inlined(evaluate.energy)
 band_width = inlined(evaluate.band_width)
 temperature = inlined(evaluate.temperature)
-equal_temper = inlined(evaluate.equal_temper)
+limit_at = inlined(evaluate.limit_at)
+slide, tip, clamped = inlined(holding.slide), inlined(holding.tip), inlined(holding.clamped)
+steps_across = inlined(layout.steps_across)
+wipes_of, still_left = compiled(springs.wipes_of), inlined(springs.still_left)
+kappa, chip_grinding_ratio = inlined(wear.kappa), inlined(wear.chip_grinding_ratio)
+slices_of, front_lost = compiled(wear.slices_of), compiled(wear.front_lost)
+sharpness = inlined(dressing.sharpness)
+ra = inlined(finish.ra)
+rise, swelling_um = inlined(warmth.rise), inlined(warmth.swelling_um)
 
 
 @cache

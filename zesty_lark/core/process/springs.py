@@ -5,17 +5,18 @@ left[i+1] = (left[i] + step)·(1 − η). A spark-out pass has step 0.
 """
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from annotated_types import Ge, Le
+from annotated_types import Ge, Le, MaxLen, MinLen
 
 from zesty_lark.core.quantities import Count, NonNegative, Positive, Ratio
 
-__all__ = ["SparkOut", "crossfed_cut_ratio", "cut_ratio", "left_after", "passes_until", "spark_out", "spark_passes_needed"]
+__all__ = ["Left", "Pass", "SparkOut", "crossfed_cut_ratio", "cut_ratio", "one_wipe", "pass_left", "passes_until", "spark_out",
+           "spark_passes_needed", "still_left", "wipes_of"]
 
 RATIO_SLACK = 1e-9
+UM_A_MM = 1000.0
 Passes = Annotated[int, Ge(0), Le(100_000)]
 
 
@@ -24,19 +25,52 @@ def _check_ratio(ratio: float) -> None:
         raise ValueError("cut_ratio must be over 0 and at most 1")
 
 
-def left_after(steps_mm: Sequence[float], cut_ratio: float, *, left_mm: float = 0.0) -> float:
-    """Return what the springs still hold back after these steps [mm]; a blank pass is a step of 0.
+def wipes_of(wheel_width_mm: float, crossfeed_mm: float) -> int:
+    """Return how often a crossfed pass wipes each point: max(1, floor(wheel width/crossfeed))."""
+    return max(1, int(wheel_width_mm / crossfeed_mm + RATIO_SLACK))
 
-    Raises
-    ------
-    ValueError
-        If the cut ratio is outside 0 to 1.
+
+def still_left(left_mm: float, step_mm: float, cut_ratio: float, wipes: float) -> float:
+    """Return what the springs hold back after a pass: (left + step)·(1 − η)^wipes [mm]."""
+    return (left_mm + step_mm) * math.pow(1.0 - cut_ratio, wipes)
+
+
+@dataclass(frozen=True)
+class Pass:
+    """One crossfed pass: its step, 0 for a blank, and its own crossfeed [mm]."""
+
+    step_mm: NonNegative
+    crossfeed_mm: Positive
+
+
+@dataclass(frozen=True)
+class Left:
+    """What the springs hold back after each pass [µm], and what was taken in all [mm]."""
+
+    left_um: list[float]
+    taken_mm: float
+
+
+def pass_left(*, cut_ratio: Ratio, wheel_width_mm: Positive, passes: Annotated[list[Pass], MinLen(1), MaxLen(10_000)],
+              left_mm: NonNegative = 0.0) -> Left:
+    """Follow what is still to spark out pass by pass, each with its own crossfeed: roughing, blanks, finish, blanks.
+
+    Parameters
+    ----------
+    cut_ratio : float
+        η of one wipe.
+    wheel_width_mm : float
+        Wheel's width [mm].
+    passes : list of Pass
+        In the order they are run.
+    left_mm : float
+        What was held back before the first [mm].
     """
-    _check_ratio(cut_ratio)
-    left = left_mm
-    for step in steps_mm:
-        left = (left + step) * (1 - cut_ratio)
-    return left
+    left, held = left_mm, []
+    for each in passes:
+        left = still_left(left, each.step_mm, cut_ratio, wipes_of(wheel_width_mm, each.crossfeed_mm))
+        held.append(left * UM_A_MM)
+    return Left(held, left_mm + math.fsum(each.step_mm for each in passes) - left)
 
 
 @dataclass(frozen=True)
@@ -95,11 +129,15 @@ def passes_until(left_mm: float, cut_ratio: float, allow_mm: float) -> int:
 def crossfed_cut_ratio(cut_ratio: float, wheel_width_mm: float, crossfeed_mm: float) -> float:
     """Return the cut ratio of a whole crossfed pass, where each point is wiped several times.
 
-    η_pass = 1 − (1 − η)^max(1, floor(wheel width / crossfeed)).
+    η_pass = 1 − (1 − η)^wipes.
     """
     _check_ratio(cut_ratio)
-    wipes = max(1, math.floor(wheel_width_mm / crossfeed_mm + RATIO_SLACK))
-    return 1 - (1 - cut_ratio) ** wipes
+    return 1 - (1 - cut_ratio) ** wipes_of(wheel_width_mm, crossfeed_mm)
+
+
+def one_wipe(pass_ratio: float, wipes: int) -> float:
+    """Return η of one wipe from that of a whole pass: 1 − (1 − η_pass)^(1/wipes)."""
+    return 1 - math.pow(1 - pass_ratio, 1 / wipes)
 
 
 def cut_ratio(*, asked_mm: Positive, got_mm: Positive, steps: Count) -> float:

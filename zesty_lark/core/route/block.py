@@ -1,26 +1,36 @@
 """The block as the print wants it, and how it lies when a face is up."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
+from typing import Literal
 
-from zesty_lark.core.faces import AXIS, OPPOSITE, Axis
-from zesty_lark.core.stock import StockSplit, mill_first, split
+from zesty_lark.core.faces import AXIS, OPPOSITE, Axis, Condition
+from zesty_lark.core.stock import StockSplit, size_goal, split
 
-__all__ = ["AXES", "Block", "Lying", "PairPlan", "PairSize", "Sharing", "pair_stock"]
+__all__ = ["AXES", "Block", "BowShape", "Lying", "PairPlan", "PairSize", "Sharing", "pair_stock"]
 
+BowShape = Literal["middle_up", "ends_up"]
+"""Lying hollow side down on its ends, or on its middle with the ends up."""
 AXES: tuple[Axis, ...] = ("thickness", "width", "length")
 
 
 @dataclass(frozen=True)
 class PairSize:
-    """A size of the print with its tolerance, and what was measured [mm]."""
+    """A size of the print with its tolerance, what was measured, and what is to be left on for later, such as lapping [mm]."""
 
     target_mm: Decimal
     tol_minus_mm: Decimal
     tol_plus_mm: Decimal
     measured_max_mm: Decimal
     measured_min_mm: Decimal
+    leave_mm: Decimal = Decimal(0)
+
+    @property
+    def goal_mm(self) -> Decimal:
+        """The size to aim at: the middle of the zone, and what is to be left on [mm]."""
+        goal = size_goal(target_mm=self.target_mm, tol_minus_mm=self.tol_minus_mm, tol_plus_mm=self.tol_plus_mm)
+        return goal.goal_mm + self.leave_mm
 
     @property
     def tolerance_mm(self) -> Decimal:
@@ -30,9 +40,10 @@ class PairSize:
 
 @dataclass(frozen=True)
 class Block:
-    """The part's print: sizes, what relations may be out [µm], references of the three pairs, clean-ups by face [mm].
+    """The part's print: sizes, what relations may be out [µm], references of the three pairs, clean-ups by face [mm], how the
+    faces came in, and how bowed the part is [mm] and which way, as somebody looked.
 
-    A tolerance that is not on the print is ``None``.
+    A tolerance that is not on the print is ``None``; so is a bow that nobody asked after.
     """
 
     sizes: Mapping[Axis, PairSize]
@@ -41,6 +52,9 @@ class Block:
     parallel_um: float | None = None
     square_um: float | None = None
     flat_um: float | None = None
+    conditions: Mapping[int, Condition] = field(default_factory=dict)
+    bow_mm: float | None = None
+    bow_shape: BowShape = "middle_up"
 
     def size_of(self, face: int) -> PairSize:
         """The size that a face bounds."""
@@ -51,12 +65,6 @@ class Block:
         up = AXIS[face]
         sides = sorted((float(size.target_mm) for axis, size in self.sizes.items() if axis != up), reverse=True)
         return Lying(sides[0], sides[1], float(self.size_of(face).target_mm))
-
-    def bow_mm(self, face: int) -> float:
-        """How bowed a face's pair came in [mm]: what of both faces' high minus low the varying thickness does not explain."""
-        size = self.size_of(face)
-        both = self.cleanup_mm[face] + self.cleanup_mm[OPPOSITE[face]]
-        return max(float(both - (size.measured_max_mm - size.measured_min_mm)) / 2, 0.0)
 
     def extent(self, face: int, normal_of: int) -> float:
         """How far a face reaches along the normal of another: the length its squareness to it is judged over [mm]."""
@@ -84,12 +92,12 @@ class Sharing:
 
 @dataclass(frozen=True)
 class PairPlan:
-    """A pair's stock: how it is shared, whether it belongs on the mill first, and how far off a hole or slot ends up that was to
-    be in its place: too far from the reference, or when negative too near [mm]."""
+    """A pair's stock: how it is shared, the size it ends at [mm], and how far off a hole or slot ends up that was to be in its
+    place: too far from the reference, or when negative too near [mm]."""
 
     axis: Axis
     split: StockSplit
-    mill_first: bool
+    ends_at_mm: Decimal
     position_off_mm: Decimal = Decimal(0)
 
     @property
@@ -100,22 +108,26 @@ class PairPlan:
 
 
 def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> PairPlan:
-    """Share the stock of a pair of faces.
+    """Share the stock of a pair of faces, aiming at the middle of the tolerance zone.
 
-    A position is kept as far as both faces' clean-up and skin leave room for it.
+    A position is kept as far as both faces' clean-up and skin leave room for it. Where only the tolerance saves the clean-up, both
+    faces take their whole need, and the size ends below the goal, still in the zone.
     """
     reference = next(face for face in block.references if AXIS[face] == axis)
-    size = block.sizes[axis]
+    size, goal = block.sizes[axis], block.sizes[axis].goal_mm
+    lower, upper = size.target_mm - size.tol_minus_mm, size.target_mm + size.tol_plus_mm
     made = split(
-        measured_max_mm=size.measured_max_mm, measured_min_mm=size.measured_min_mm, target_mm=size.target_mm,
-        tol_minus_mm=size.tol_minus_mm, tol_plus_mm=size.tol_plus_mm, first_cleanup_mm=block.cleanup_mm[reference],
-        second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]], min_skin_mm=sharing.skin_mm,
-        first_share=sharing.first_share)
-    belongs_on_mill = mill_first(made.total_stock_mm, size.measured_max_mm - size.measured_min_mm)
+        measured_max_mm=size.measured_max_mm, measured_min_mm=size.measured_min_mm, target_mm=goal,
+        tol_minus_mm=max(goal - lower, Decimal(0)), tol_plus_mm=max(upper - goal, Decimal(0)),
+        first_cleanup_mm=block.cleanup_mm[reference], second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]],
+        min_skin_mm=sharing.skin_mm, first_share=sharing.first_share)
+    least = block.cleanup_mm[reference] + sharing.skin_mm
+    if made.spare_mm < 0 and made.cleans_up_within_tolerance:
+        second = block.cleanup_mm[OPPOSITE[reference]] + sharing.skin_mm
+        return PairPlan(axis, replace(made, first_face_mm=least, second_face_mm=second), size.measured_max_mm - least - second)
     if sharing.first_mm is None:
-        return PairPlan(axis, made, belongs_on_mill)
+        return PairPlan(axis, made, goal)
     if made.spare_mm >= 0:
-        least = block.cleanup_mm[reference] + sharing.skin_mm
         first = min(max(sharing.first_mm, least), least + made.spare_mm)
         made = replace(made, first_face_mm=first, second_face_mm=made.total_stock_mm - first)
-    return PairPlan(axis, made, belongs_on_mill, sharing.first_mm - made.first_face_mm)
+    return PairPlan(axis, made, goal, sharing.first_mm - made.first_face_mm)

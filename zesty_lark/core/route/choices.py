@@ -1,23 +1,25 @@
 """What people choose of a part's plan: the one thing that is kept; all else follows from it and the shop's records."""
 
+import json
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Le, MaxLen
 from pydantic import ConfigDict, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.faces import Axis
+from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, Margin
 from zesty_lark.core.quantities import ExactNonNegative, ExactShare, NonNegative, Positive
 from zesty_lark.core.route.block import AXES, Sharing
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SchoolOfSquareness
 
-__all__ = ["HABITS", "FaceChoice", "Habit", "PairChoice", "RouteChoices", "dumped", "loaded"]
+__all__ = ["SCHOOLS", "FaceChoice", "PairChoice", "RouteChoices", "School", "dumped", "loaded"]
 
-Habit = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
-HABITS: dict[Habit, str] = {
+School = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
+SCHOOLS: dict[School, str] = {
     "quickest": "Quickest", "light": "Light and even", "all_at_once": "All at once", "peel": "Peel",
     "sharp_wide": "Sharp and wide", "auto": "Auto downfeed", "own": "Your own",
 }
@@ -27,25 +29,32 @@ _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 @checked(frozen=True, config=_STRICT)
 class FaceChoice:
-    """How a face is ground; settings only count when the habit is ``own`` [mm], [mm/s]; turned to the travel [°]."""
+    """How a face is ground; settings only count when the school is ``own`` [mm], [mm/s]; turned to the travel [°]; and the
+    temperature margin that is kept: the estimate's own error unless somebody takes less on purpose."""
 
-    habit: Habit = "quickest"
+    school: School = "quickest"
+    margin: Margin = RESERVE
     skew_deg: Annotated[float, Ge(-90), Le(90)] = 0.0
     downfeed_mm: Positive | None = None
     crossfeed_mm: Positive | None = None
     table_mm_s: Positive | None = None
-    leading_chamfer_mm: NonNegative = 0.0
+    leading_chamfer_mm: NonNegative | None = None
     rough_dress: Literal["rough", "general", "fine"] = "rough"
 
     def own(self, skew_deg: float, downfeed: int, graduation_mm: Decimal, crossfeed: int, crossfeed_graduation_mm: Decimal,
             table_mm_s: float) -> "FaceChoice":
         """One's own settings, downfeed and crossfeed in graduations."""
-        return replace(self, habit="own", skew_deg=skew_deg, downfeed_mm=float(downfeed * graduation_mm),
+        return replace(self, school="own", skew_deg=skew_deg, downfeed_mm=float(downfeed * graduation_mm),
                        crossfeed_mm=float(crossfeed * crossfeed_graduation_mm), table_mm_s=table_mm_s)
 
-    def under(self, habit: Habit, skew_deg: float) -> "FaceChoice":
-        """Another habit, one's own settings kept for later."""
-        return replace(self, habit=habit, skew_deg=skew_deg)
+    def under(self, school: School, skew_deg: float, margin: float) -> "FaceChoice":
+        """Another school, one's own settings kept for later."""
+        return replace(self, school=school, skew_deg=skew_deg, margin=margin)
+
+    @property
+    def power_share(self) -> float:
+        """The share of the spindle's power that may be used: heat and power are estimated equally well."""
+        return max(RESERVE_POWER, round(1 - self.margin, 9))
 
 
 @checked(frozen=True, config=_STRICT)
@@ -96,7 +105,7 @@ class RouteChoices:
 
 @dataclass(frozen=True)
 class _Kept:
-    format: Literal["part plan 1"]
+    format: Literal["part plan 2"]
     choices: RouteChoices
 
 
@@ -105,7 +114,7 @@ _ADAPTER = TypeAdapter(_Kept)
 
 def dumped(choices: RouteChoices) -> str:
     """Return choices as JSON text."""
-    return _ADAPTER.dump_json(_Kept("part plan 1", choices)).decode()
+    return _ADAPTER.dump_json(_Kept("part plan 2", choices)).decode()
 
 
 def loaded(text: str) -> RouteChoices:
@@ -117,6 +126,15 @@ def loaded(text: str) -> RouteChoices:
         If it holds no choices of this form.
     """
     try:
-        return _ADAPTER.validate_json(text).choices
-    except ValidationError as error:
-        raise ValueError(f"this is no part plan: {error.errors()[0]['msg']}") from error
+        return _ADAPTER.validate_python(_newest(json.loads(text))).choices
+    except (ValidationError, json.JSONDecodeError) as error:
+        raise ValueError(f"this is no part plan: {error}") from error
+
+
+def _newest(kept: Any) -> Any:
+    """Bring what an earlier version wrote to today's form: a face's school had another name, and no margin was kept."""
+    if isinstance(kept, dict) and kept.get("format") == "part plan 1" and isinstance(kept.get("choices"), dict):
+        faces = {number: {("school" if name == "habit" else name): value for name, value in face.items()} | {"margin": 0.0}
+                 for number, face in kept["choices"].get("faces", {}).items()}
+        return {"format": "part plan 2", "choices": kept["choices"] | {"faces": faces}}
+    return kept

@@ -12,11 +12,13 @@ __all__ = ["RouteStep", "StepChoice", "key_of", "route_steps"]
 
 @dataclass(frozen=True)
 class StepChoice:
-    """What someone wants of a set-up: its place is its place in their list; skipped; another fixture by name."""
+    """What someone wants of a set-up: its place is its place in their list; skipped; another fixture by name; with or without
+    blocks beside the part, ``None`` as its height asks."""
 
     key: str
     skip: bool = False
     fixture: str | None = None
+    blocks: bool | None = None
 
 
 @dataclass(frozen=True)
@@ -33,6 +35,7 @@ class RouteStep:
     fixture: str | None
     stops: list[str]
     losses: list[str]
+    blocks: bool | None = None
 
 
 def key_of(step: Step) -> str:
@@ -66,7 +69,7 @@ def route_steps(block: Block, school: SchoolOfSquareness, choices: Sequence[Step
         step = replace(left[choice.key], number=number)
         stops = [] if choice.skip else _stops(step, block.references, ground)
         losses = [f"not made: {each}" for each in step.makes] if choice.skip else []
-        steps.append(RouteStep(choice.key, number, step, choice.skip, choice.fixture, stops, losses))
+        steps.append(RouteStep(choice.key, number, step, choice.skip, choice.fixture, stops, losses, choice.blocks))
         if not choice.skip:
             ground |= set(step.up)
     return steps

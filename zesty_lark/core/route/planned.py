@@ -4,52 +4,76 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from zesty_lark.core.faces import ALL_FACES, AXIS, Axis
-from zesty_lark.core.holding import pull, thin_bow
+from zesty_lark.core.faces import AXIS, Axis
+from zesty_lark.core.materials import Material
+from zesty_lark.core.planner.best import best_of, finish_only
+from zesty_lark.core.planner.own import OwnSettings, own_plan_of
+from zesty_lark.core.planner.plan import Plan
+from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, MachineIn, PartIn, Problem, WheelIn, problem_of
+from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.process.optimise import best_of, schools_of
-from zesty_lark.core.process.own_plan import own_plan_of
-from zesty_lark.core.process.plan_input import Asked, ChuckIn, MachineIn, PartIn, WheelIn, asked
-from zesty_lark.core.process.planner import Plan
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import AXES, Block, PairPlan, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
-from zesty_lark.core.route.choices import HABITS, FaceChoice, RouteChoices
+from zesty_lark.core.route.choices import SCHOOLS, FaceChoice, RouteChoices
+from zesty_lark.core.route.hold import Held, holds, springs_back
 from zesty_lark.core.route.order import RouteStep, route_steps
-from zesty_lark.core.route.relations import FixtureFacts, Relation, ShopFacts, relations
+from zesty_lark.core.route.relations import Relation, ShopFacts, relations
+from zesty_lark.core.stock import mill_first
 
-__all__ = ["FacePlan", "Means", "RoutePlan", "USUAL_FLAT_UM", "USUAL_RA_UM", "face_question", "figures", "plan_route"]
+__all__ = ["FINISH_ONLY_MM", "FacePlan", "Means", "RoutePlan", "USUAL_FLAT_UM", "USUAL_RA_UM", "bow_if", "face_question", "figures",
+           "plan_route"]
 
-MICROMETRES_A_MM = 1000.0
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
 """What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
+FINISH_ONLY_MM = Decimal("0.05")
+"""With no more than this left after a measurement it is finished, not roughed again [mm]."""
 
 
 @dataclass(frozen=True)
 class Means:
-    """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, the steel's last temper [°C], hollow
-    and Ra wanted [µm], minutes to dress."""
+    """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, material and its hardness [HRC], hollow and
+    Ra wanted [µm], minutes to dress."""
 
     machine: MachineIn
     wheel: WheelIn
     pull_n_cm2: float
     coolant: Coolant
-    temper_c: float
+    material: Material
+    hardness_hrc: float | None
     flatness_um: float
     ra_um: float
     dress_minutes: float = 1.5
 
+    @property
+    def temper_c(self) -> float:
+        """The temper the steel has had [°C]."""
+        return self.material.temper(self.hardness_hrc)
+
 
 @dataclass(frozen=True)
 class FacePlan:
-    """A face's plan. ``question`` as JSON is what ``pass.optimise`` is asked; ``plan`` is ``None`` with a ``problem`` said."""
+    """A face's plan. ``problem`` as JSON is what ``pass.optimise`` is asked; ``plan`` is ``None`` with ``refused`` said; ``held`` how
+    the part is held; ``advice`` what the lead or the mill should know of it."""
 
     face: int
     stock_mm: Decimal
     choice: FaceChoice
-    question: Asked | None
+    held: Held
+    problem: Problem | None
     plan: Plan | None
-    problem: str
+    refused: str
+    advice: str = ""
+
+    @property
+    def near_limit(self) -> str:
+        """How near to a limit the plan is, where it is nearer than the estimate is sure; empty when it is not."""
+        if self.plan is None or self.problem is None:
+            return ""
+        if not self.plan.within_limits:
+            return "over the limit on " + " and ".join(name for name, share in self.plan.used.items() if share > 1)
+        near = self.plan.near_limit(RESERVE, RESERVE_POWER, self.problem.machine.spindle_w)
+        return "on the limit: heat or power is nearer than the estimate is sure" if near else ""
 
 
 @dataclass(frozen=True)
@@ -71,14 +95,36 @@ class RoutePlan:
         return {f"face {face}" for face in faces} | {_set_up(step) for step in self.steps if set(step.step.up) <= set(faces)} | {
             relation.name for relation in self.relations if relation.face in faces}
 
+    def step_of(self, face: int) -> RouteStep | None:
+        """The set-up that has a face up."""
+        return next((step for step in self.steps if face in step.step.up), None)
+
     @property
     def stops(self) -> list[str]:
-        """Why it cannot be released."""
-        return [stop for step in self.steps for stop in step.stops]
+        """Why it cannot be released, by anybody."""
+        said = [stop for step in self.steps for stop in step.stops]
+        return said + [f"Face {each.face}: {each.held.stop}" for each in self.faces.values()
+                       if each.held.stop and not self._skipped(each.face)]
+
+    def _skipped(self, face: int) -> bool:
+        step = self.step_of(face)
+        return step is not None and step.skip
+
+    @property
+    def short_of_clean_up(self) -> list[Axis]:
+        """The pairs that do not clean up: released only with a lead's reason."""
+        return [axis for axis, pair in self.pairs.items() if pair.split.answer == "does not" and any(
+            AXIS[face] == axis for face in self.faces)]
+
+    @property
+    def near_limits(self) -> dict[int, str]:
+        """The faces whose plan is on or over a limit, and how: released only with a reason."""
+        return {face: each.near_limit for face, each in self.faces.items() if each.near_limit and not self._skipped(face)}
 
 
-def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFacts, sharing: Mapping[Axis, Sharing],
-               done: Sequence[int] = (), left_mm: Mapping[int, Decimal] | None = None) -> RoutePlan:
+def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFacts, sharing: Mapping[Axis, Sharing], *,
+               done: Sequence[int] = (), left_mm: Mapping[int, Decimal] | None = None,
+               carries_on: Collection[int] = ()) -> RoutePlan:
     """Work out a part's plan.
 
     Parameters
@@ -94,17 +140,25 @@ def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFact
         Faces finished already.
     left_mm : mapping of face to Decimal, optional
         What is measured to be on a face now, where that is known better than by sharing the pair's stock [mm].
+    carries_on : collection of int
+        Faces that go on after a measurement with the wheel's height kept: what little is left is only finished.
     """
     steps = route_steps(block, choices.squareness, choices.steps, done)
     pairs = {axis: pair_stock(block, axis, sharing[axis]) for axis in AXES}
-    faces = {}
+    held: dict[int, Held] = {}
+    faces: dict[int, FacePlan] = {}
+    ground, springs = set(done), dict[int, float]()
     for step in steps:
-        fixture = shop.fixture(step, choices.squareness)
         for face in step.step.up:
+            held[face] = holds(block, face, step, means.material, shop, choices.squareness, ground, springs,
+                               {each: plan.plan.hollow_um for each, plan in faces.items() if plan.plan})
             stock = (left_mm or {}).get(face, _share(block, pairs, face))
-            faces[face] = _face_plan(block, face, stock, choices.face(face), means, fixture)
+            faces[face] = _face_plan(block, face, stock, choices.face(face), means, held[face], face in carries_on)
+            springs[face] = 0.0 if step.skip else springs_back(block, face, held[face], means.pull_n_cm2)
+        if not step.skip:
+            ground |= set(step.step.up)
     told = replace(shop, hollow_um={each.face: each.plan.hollow_um for each in faces.values() if each.plan},
-                   springs_back_um=_springs_back(block, steps, faces, means, shop, choices.squareness, done))
+                   springs_back_um=springs)
     return RoutePlan(steps, pairs, dict(sorted(faces.items())), relations(block, choices.squareness, steps, told, done))
 
 
@@ -113,26 +167,31 @@ def _share(block: Block, pairs: Mapping[Axis, PairPlan], face: int) -> Decimal:
     return made.first_face_mm if face in block.references else made.second_face_mm
 
 
-def _face_plan(block: Block, face: int, stock: Decimal, choice: FaceChoice, means: Means,
-               fixture: FixtureFacts | None) -> FacePlan:
+def _face_plan(block: Block, face: int, stock: Decimal, choice: FaceChoice, means: Means, held: Held,
+               carries_on: bool) -> FacePlan:
+    if held.stop:
+        return FacePlan(face, stock, choice, held, None, None, held.stop)
     try:
-        question = face_question(block, face, stock, choice.skew_deg, means, fixture)
+        problem = face_question(block, face, stock, choice, means, held)
     except InputError as error:
         words = ("Nothing to grind: less is left than a graduation of the dial." if error.field == "stock_mm"
                  else f"Not planned: {error}.")
-        return FacePlan(face, stock, choice, None, None, words)
+        return FacePlan(face, stock, choice, held, None, None, words)
     try:
-        return FacePlan(face, stock, choice, question, _chosen(question, choice), "")
+        plan = _chosen(problem, choice, carries_on and stock <= FINISH_ONLY_MM)
     except InputError as error:
-        return FacePlan(face, stock, choice, question, None, f"Not planned: {error}.")
+        return FacePlan(face, stock, choice, held, problem, None, f"Not planned: {error}.")
+    size = block.size_of(face)
+    advice = mill_first(size.measured_max_mm - size.measured_min_mm, plan.minutes, soft=means.material.is_soft(
+        means.hardness_hrc))
+    if advice and not means.material.is_soft(means.hardness_hrc):
+        soonest = min((each for each in schools_of(problem) if each.within_limits), key=lambda each: each.minutes, default=None)
+        advice += f" {SCHOOLS[soonest.school]} takes it soonest: {soonest.minutes:.0f} min." if soonest else ""
+    return FacePlan(face, stock, choice, held, problem, plan, "", advice)
 
 
-def face_question(block: Block, face: int, stock_mm: Decimal, skew_deg: float, means: Means,
-                  fixture: FixtureFacts | None) -> Asked:
-    """Return the planner's question of a face as it lies, on the magnet or in a fixture.
-
-    A side stands on its opposite: blocked when it is taller than its footprint, or in a fixture, whose base then stands on the
-    magnet in the part's place.
+def face_question(block: Block, face: int, stock_mm: Decimal, choice: FaceChoice, means: Means, held: Held) -> Problem:
+    """Return the planner's question of a face as it lies and as it is held, with the reserve that is chosen.
 
     Raises
     ------
@@ -140,67 +199,52 @@ def face_question(block: Block, face: int, stock_mm: Decimal, skew_deg: float, m
         As ``pass.optimise``.
     """
     lying = block.lying(face)
-    chuck = ChuckIn(means.pull_n_cm2) if fixture is None else ChuckIn(
-        means.pull_n_cm2, fixture.base_length_mm, fixture.base_width_mm)
-    blocked = fixture is not None or lying.height_mm > lying.across_mm
-    return asked(PartIn(lying.along_mm, lying.across_mm, lying.height_mm, means.temper_c), stock_mm,
-                 block.size_of(face).tolerance_mm, means.flatness_um, means.ra_um, means.machine, means.wheel, chuck,
-                 means.coolant, skew_deg, means.dress_minutes, blocked, 0.0)
+    return problem_of(
+        part=PartIn(lying.along_mm, lying.across_mm, lying.height_mm, means.temper_c, means.material.density_kg_m3),
+        stock_mm=stock_mm, tolerance_mm=block.size_of(face).tolerance_mm, flatness_um=means.flatness_um, ra_um=means.ra_um,
+        machine=means.machine, wheel=means.wheel, chuck=held.chuck(means.pull_n_cm2), coolant=means.coolant,
+        skew_deg=choice.skew_deg, dress_minutes=means.dress_minutes, blocked=held.blocks, temperature_margin=choice.margin,
+        power_share=choice.power_share)
 
 
-def _chosen(question: Asked, choice: FaceChoice) -> Plan:
-    if choice.habit == "quickest":
-        return best_of(question)
-    if choice.habit == "own" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
-        return own_plan_of(question, choice.downfeed_mm, choice.crossfeed_mm, choice.table_mm_s, choice.leading_chamfer_mm,
-                           choice.rough_dress, None, None)
-    return next((each for each in schools_of(question) if each.school == choice.habit), None) or best_of(question)
+def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
+    if choice.school == "own" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
+        return own_plan_of(problem, OwnSettings(choice.downfeed_mm, choice.crossfeed_mm, choice.table_mm_s,
+                                                choice.leading_chamfer_mm, choice.rough_dress))
+    if finish:
+        return finish_only(problem)
+    if choice.school == "quickest":
+        return best_of(problem)
+    return next((each for each in schools_of(problem) if each.school == choice.school), None) or best_of(problem)
 
 
-def _springs_back(block: Block, steps: Sequence[RouteStep], faces: Mapping[int, FacePlan], means: Means, shop: ShopFacts,
-                  school: str, done: Sequence[int]) -> dict[int, float]:
-    """What springs back of each face when the magnet lets the part go [µm].
-
-    The face under it is as bowed as it came in, or once it was ground as hollow as its own plan left it. A fixture clamps a
-    part as it is.
-    """
-    bow = {face: block.bow_mm(face) for face in ALL_FACES}
-    bow |= {face: _let_go(block, face, bow[face], means) / MICROMETRES_A_MM for face in done}
-    back: dict[int, float] = {}
-    for step in steps:
-        for face in step.step.up:
-            held = shop.fixture(step, school) is not None
-            back[face] = 0.0 if held or step.skip else _let_go(block, face, bow[step.step.down], means)
-            plan = faces[face].plan if face in faces else None
-            if not step.skip:
-                bow[face] = (back[face] + (plan.hollow_um if plan else 0.0)) / MICROMETRES_A_MM
-    return back
-
-
-def _let_go(block: Block, face: int, bow_mm: float, means: Means) -> float:
-    if bow_mm <= 0:
-        return 0.0
-    lying = block.lying(face)
-    area = lying.along_mm * lying.across_mm
-    pulls = pull(area, lying.across_mm, lying.height_mm, means.pull_n_cm2, bow_mm)
-    return thin_bow(length_mm=lying.along_mm, thickness_mm=lying.height_mm, bow_mm=bow_mm, wide=True,
-                    pull_n_mm2=pulls / area).spring_back_mm * MICROMETRES_A_MM
+def bow_if(block: Block, made: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:
+    """Return what a bow that nobody looked for would do, were it as large as the clean-up: by face on the magnet, that bow and what
+    would spring back of it [µm]."""
+    said = {}
+    for face, each in made.faces.items():
+        if AXIS[face] == "thickness" and each.held.fixture is None and not each.held.bow_known and face in block.references:
+            bow = float(block.cleanup_mm[face])
+            said[face] = (1000 * bow, springs_back(block, face, replace(each.held, gap_mm=bow), means.pull_n_cm2))
+    return said
 
 
 def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[str, Figure]]:
     """Return a plan's figures and those of what it stands on, for comparing two of them."""
     wheel, machine = means.wheel, means.machine
     told: dict[str, dict[str, Figure]] = {
-        shop.chuck.name: {"map's range, µm": shop.chuck.flat_um, "pull, N/cm²": means.pull_n_cm2},
+        shop.chuck.name: {"pull, N/cm²": means.pull_n_cm2},
         "the wheel": {"diameter, mm": wheel.diameter_mm, "width, mm": wheel.width_mm, "grit": float(wheel.grit),
                       "grade": wheel.grade},
-        "the machine": {"spindle, W": machine.spindle_w, "cut ratio": machine.cut_ratio, "coolant": means.coolant}}
+        "the machine": {"spindle, W": machine.spindle_w, "cut ratio": machine.cut_ratio, "coolant": means.coolant,
+                        "rpm": wheel.rpm}}
     for step in made.steps:
-        told[_set_up(step)] = {
-            "place": float(step.number), "fixture": step.fixture or step.step.fixture, "skipped": "yes" if step.skip else "no"}
+        told[_set_up(step)] = {"place": float(step.number), "held by": " and ".join(dict.fromkeys(
+            made.faces[face].held.words for face in step.step.up)), "skipped": "yes" if step.skip else "no"}
     for face, each in made.faces.items():
-        told[f"face {face}"] = {"to take, mm": float(each.stock_mm), "habit": HABITS[each.choice.habit],
-                                "turned, °": each.choice.skew_deg, **(_plan_figures(each.plan) if each.plan else {})}
+        told[f"face {face}"] = {"to take, mm": float(each.stock_mm), "school": SCHOOLS[each.choice.school],
+                                "margin kept": each.choice.margin, "turned, °": each.choice.skew_deg,
+                                **(_plan_figures(each.plan) if each.plan else {})}
     for relation in made.relations:
         told[relation.name] = {"worst, µm": relation.chain.worst_um, "likely, µm": relation.chain.likely_um,
                                "state": relation.state}

@@ -5,35 +5,43 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from zesty_lark.core.faces import OPPOSITE
+from zesty_lark.core.holding import CLAMP_N
 from zesty_lark.core.measure.chain import Chain, Link, chain
+from zesty_lark.core.measure.footprint import Footprint, footprint
 from zesty_lark.core.route.block import Block
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
 
 Kind = Literal["parallel", "square", "flat"]
+Points = tuple[tuple[float, float, float], ...]
 
 __all__ = ["ChuckFacts", "FixtureFacts", "Relation", "ShopFacts", "relations"]
 
 SEATING_UM = 0.5
 """Grit and burrs left after stoning, wiping and feeling; an own estimate [µm]."""
 UNMAPPED_UM = 8.0
-"""A chuck nobody has mapped is taken to be this far out over its length; an own estimate [µm]."""
+"""A chuck nobody has mapped is taken to be this far out under a part; an own estimate [µm]."""
 UNCHECKED_UM, UNCHECKED_OVER_MM = 10.0, 100.0
 """A fixture nobody has checked is taken to be this far out of square over this length; an own estimate [µm], [mm]."""
 
 
 @dataclass(frozen=True)
 class ChuckFacts:
-    """The chuck: its newest map's flatness [µm] over its length [mm]; ``None`` when it was never mapped."""
+    """The chuck: its length along the travel [mm], and the points of its newest map [mm] [µm]; none when it was never mapped."""
 
     name: str
-    flat_um: float | None
-    over_mm: float
+    length_mm: float
+    points: Points = ()
+
+    def under(self, length_mm: float, width_mm: float) -> Footprint | None:
+        """What the map has under a footprint; ``None`` without a map."""
+        return footprint(self.points, length_mm, width_mm) if self.points else None
 
 
 @dataclass(frozen=True)
 class FixtureFacts:
-    """A fixture: what school it serves, how far out of square [µm] over which length [mm], its seating [µm], its base [mm]."""
+    """A fixture: what school it serves, how far out of square [µm] over which length [mm], its seating [µm], its base [mm], its
+    clamps and what each presses with [N]."""
 
     name: str
     kind: str
@@ -42,11 +50,14 @@ class FixtureFacts:
     seating_um: float
     base_length_mm: float
     base_width_mm: float
+    clamps: int = 2
+    clamp_n: float = CLAMP_N
 
 
 @dataclass(frozen=True)
 class ShopFacts:
-    """What the shop knows: chuck, fixtures, U of measuring a thickness and a squareness, hollow and spring-back by face [µm]."""
+    """What the shop knows: chuck, fixtures, U of measuring a thickness and a squareness; and by face the hollow and spring-back
+    that are expected, and the flatness that was measured [µm]."""
 
     chuck: ChuckFacts
     fixtures: Sequence[FixtureFacts] = ()
@@ -54,6 +65,15 @@ class ShopFacts:
     measuring_square_um: float = 1.5
     hollow_um: Mapping[int, float] = field(default_factory=dict)
     springs_back_um: Mapping[int, float] = field(default_factory=dict)
+    flat_measured_um: Mapping[int, float] = field(default_factory=dict)
+
+    def holder(self, step: RouteStep, school: str, *, tall: bool) -> FixtureFacts | None:
+        """What holds the part in a set-up: its fixture; or where it is too tall for the bare magnet, and no blocks are asked
+        for, the steadiest one there is."""
+        named = self.fixture(step, school)
+        if named is not None or not tall or step.blocks or not self.fixtures:
+            return named
+        return max(self.fixtures, key=lambda each: (each.kind == school, each.base_length_mm * each.base_width_mm))
 
     def fixture(self, step: RouteStep, school: str) -> FixtureFacts | None:
         """The fixture of a set-up: the one chosen, else the truest of the school's kind; ``None`` on the bare magnet."""
@@ -106,7 +126,7 @@ def _relation(block: Block, school: str, kind: Kind, face: int, to: int, steps: 
     over = block.extent(face, to) if kind == "square" else max(lying.along_mm, lying.across_mm)
     allowed = {"parallel": block.parallel_um, "square": block.square_um, "flat": block.flat_um}[kind]
     fixture = shop.fixture(step, school) if step is not None and kind == "square" else None
-    links = (_square_links(face, shop, school, fixture) if kind == "square" else _parallel_links(face, shop)
+    links = (_square_links(block, face, shop, school, fixture) if kind == "square" else _parallel_links(block, face, to, shop)
              if kind == "parallel" else [*_own_links(face, shop), Link("measuring", shop.measuring_um, "length")])
     made = chain(need_over_mm=over, links=links)
     state: Literal["sure", "likely", "unlikely", "not made", "free"] = (
@@ -114,7 +134,7 @@ def _relation(block: Block, school: str, kind: Kind, face: int, to: int, steps: 
         else "sure" if made.worst_um <= allowed else "likely" if made.likely_um <= allowed else "unlikely")
     name = f"{face} flat" if kind == "flat" else f"{face} {'∥' if kind == 'parallel' else '⊥'} {to}"
     return Relation(name, kind, face, to, allowed, over, step.number if step else None, made, state,
-                    _remedy(made, shop, school, fixture, face, over))
+                    _remedy(block, made, shop, school, fixture, face, over))
 
 
 def _made_in(steps: Sequence[RouteStep], face: int, to: int, done: Sequence[int]) -> RouteStep | None:
@@ -129,43 +149,49 @@ def _made_in(steps: Sequence[RouteStep], face: int, to: int, done: Sequence[int]
     return None
 
 
-def _chuck(shop: ShopFacts) -> Link:
-    known = shop.chuck.flat_um
-    name = f"{shop.chuck.name}’s map" if known is not None else f"{shop.chuck.name}, not mapped"
-    return Link(name, UNMAPPED_UM if known is None else known, "angle", shop.chuck.over_mm)
+def _chuck(shop: ShopFacts, length_mm: float, width_mm: float, under: str = "") -> Link:
+    """The chuck's link: no angle, but the range of its map under what stands on it, at the worst place."""
+    here = shop.chuck.under(length_mm, width_mm)
+    name = f"{shop.chuck.name}’s map{under}" if here is not None else f"{shop.chuck.name}, not mapped{under}"
+    return Link(name, UNMAPPED_UM if here is None else here.worst_um, "length")
 
 
 def _own_links(face: int, shop: ShopFacts) -> list[Link]:
-    return [Link("heat: hollow", shop.hollow_um.get(face, 0.0), "length"),
-            Link("magnet: springs back", shop.springs_back_um.get(face, 0.0), "length")]
+    """What heat and the magnet do to a face, expected one way; nothing more is expected of one whose flatness was measured."""
+    if face in shop.flat_measured_um:
+        return [Link("measured flatness", shop.flat_measured_um[face], "expected")]
+    return [Link("heat: hollow", shop.hollow_um.get(face, 0.0), "expected"),
+            Link("magnet: springs back", shop.springs_back_um.get(face, 0.0), "expected")]
 
 
-def _parallel_links(face: int, shop: ShopFacts) -> list[Link]:
-    return [_chuck(shop), Link("seating", SEATING_UM, "length"), *_own_links(face, shop),
-            Link("measuring", shop.measuring_um, "length")]
+def _parallel_links(block: Block, face: int, to: int, shop: ShopFacts) -> list[Link]:
+    lying = block.lying(face)
+    under = [Link(f"face {to}’s measured flatness", shop.flat_measured_um[to], "length")] if to in shop.flat_measured_um else []
+    return [_chuck(shop, lying.along_mm, lying.across_mm), *under, Link("seating", SEATING_UM, "length"),
+            *_own_links(face, shop), Link("measuring", shop.measuring_um, "length")]
 
 
-def _square_links(face: int, shop: ShopFacts, school: str, fixture: FixtureFacts | None) -> list[Link]:
+def _square_links(block: Block, face: int, shop: ShopFacts, school: str, fixture: FixtureFacts | None) -> list[Link]:
     links = [Link("seating", fixture.seating_um if fixture else SEATING_UM, "length"), *_own_links(face, shop),
              Link("measuring", shop.measuring_square_um, "length")]
     if school == "shim" and fixture is None:
         return [Link("measured before, and the shim", shop.measuring_square_um, "length"), *links]
     if fixture is None:
         return [Link("fixture, not checked", UNCHECKED_UM, "angle", UNCHECKED_OVER_MM), *links]
-    chuck = _chuck(shop)
-    under = Link(f"{chuck.name} under the fixture", chuck.limit_um, "angle", chuck.over_mm)
+    under = _chuck(shop, fixture.base_length_mm, fixture.base_width_mm, " under the fixture")
     return [Link(fixture.name, fixture.square_um, "angle", fixture.over_mm), under, *links]
 
 
-def _remedy(made: Chain, shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int, over: float) -> str:
+def _remedy(block: Block, made: Chain, shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int,
+            over: float) -> str:
     """What would make the biggest link smaller."""
     biggest = made.biggest
-    if biggest.endswith(", not mapped"):
+    if ", not mapped" in biggest:
         return f"Map {shop.chuck.name}: until then {UNMAPPED_UM:g} µm are taken."
     if biggest.startswith(f"{shop.chuck.name}’s map"):
-        return f"Grind {shop.chuck.name}, or lay the part where its map is flat."
+        return _better_place(block, shop, fixture, face)
     if fixture is not None and biggest == fixture.name or biggest == "fixture, not checked":
-        return _truer(shop, school, fixture, face, over, made)
+        return _truer(block, shop, school, fixture, face, over, made)
     return {
         "seating": "Stone, wipe and feel again, and see that it reads the same when it is put down twice.",
         "heat: hollow": "Turn the part, more coolant, smaller cuts, or wait before the last passes.",
@@ -173,11 +199,22 @@ def _remedy(made: Chain, shop: ShopFacts, school: str, fixture: FixtureFacts | N
     }.get(biggest, "A better gauge, or compare with a stack of blocks; more readings.")
 
 
-def _truer(shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int, over: float, made: Chain) -> str:
+def _better_place(block: Block, shop: ShopFacts, fixture: FixtureFacts | None, face: int) -> str:
+    lying = block.lying(face)
+    here = shop.chuck.under(*((fixture.base_length_mm, fixture.base_width_mm) if fixture else (lying.along_mm, lying.across_mm)))
+    if here is None:
+        return f"Map {shop.chuck.name}."
+    x, y = here.best_at_mm
+    return (f"At the best place on {shop.chuck.name}, its middle {x:.0f} mm from the left and {y:.0f} from the front, it is "
+            f"{here.best_um:.2f} µm instead of {here.worst_um:.2f}; or grind the chuck.")
+
+
+def _truer(block: Block, shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int, over: float,
+           made: Chain) -> str:
     others = [each for each in shop.fixtures if fixture is None or each.square_um / each.over_mm < fixture.square_um
               / fixture.over_mm]
     if others:
         best = min(others, key=lambda each: each.square_um / each.over_mm)
-        better = chain(need_over_mm=over, links=_square_links(face, shop, school, best))
+        better = chain(need_over_mm=over, links=_square_links(block, face, shop, school, best))
         return f"With {best.name} it would likely be {better.likely_um:.1f} µm instead of {made.likely_um:.1f}."
     return "Try all four corners on one stand: that gives the fixture’s own error without a square; then shim it out."

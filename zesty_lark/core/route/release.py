@@ -1,24 +1,75 @@
-"""A face's plan as the log keeps it: exact collar steps in whole graduations, made from what the planner found."""
+"""A face's plan as the log keeps it: everything it rests on as a step, in order, its feeds in whole graduations."""
 
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from zesty_lark.core import dial
+from zesty_lark.core.planner.dresses import dressed_before
+from zesty_lark.core.planner.finish import SIZE_SHARE
+from zesty_lark.core.planner.plan import Plan
+from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process import springs
-from zesty_lark.core.process.finishing import SIZE_SHARE
+from zesty_lark.core.route.handling import HANDLING, Handling, cooling_minutes
+from zesty_lark.core.route.hold import MAGNET
 from zesty_lark.core.route.planned import FacePlan
-from zesty_lark.core.shoplog.entries import PlanStep, PlanSteps
+from zesty_lark.core.shoplog.entries import PlanStep, PlanSteps, StepKind
 
-__all__ = ["plan_steps"]
+__all__ = ["MEASURE_STOP_MM", "Situation", "plan_steps"]
 
+MEASURE_STOP_MM = Decimal("0.025")
+"""How far above the goal a plan that ends on a size stops to be measured [mm]."""
+WARM_STOP = 2
+"""So many times that when the part gets warm."""
 MOST_BLANKS = 10
 SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S = Decimal("0.4"), Decimal(200)
 """What blank passes alone are run at."""
 _KEPT = Decimal("0.0000001")
 
 
-def plan_steps(made: FacePlan, *, graduation_mm: Decimal, per_rev_mm: Decimal, carries_on: bool,
-               tolerance_mm: Decimal,
-               held_back_mm: Decimal = Decimal(0), cut_ratio: float = 0.6) -> PlanSteps:
+@dataclass(frozen=True)
+class Situation:
+    """Where a face stands as its plan is released.
+
+    Attributes
+    ----------
+    graduation_mm : Decimal
+        The collar's [mm].
+    tolerance_mm : Decimal
+        The width of the size's tolerance [mm].
+    carries_on : bool
+        It goes on from the collar's last reading, without a new touch-off.
+    is_up : bool
+        The face is up already.
+    is_flip : bool
+        The part only has to be turned over on the chuck.
+    ends_on_size : bool
+        It ends on a size of the print, not only on a clean face.
+    careful : bool
+        Stop to measure once more after the first finish pass: a learner, or a tight tolerance.
+    finish_dressed : bool
+        The wheel has only done finish passes since its finish dress.
+    held_back_mm : Decimal
+        What the springs still hold back [mm].
+    cut_ratio : float
+        Share of it that one wipe takes.
+    handling : Handling
+        Minutes for what hands do.
+    """
+
+    graduation_mm: Decimal
+    tolerance_mm: Decimal
+    carries_on: bool = False
+    is_up: bool = False
+    is_flip: bool = False
+    ends_on_size: bool = True
+    careful: bool = False
+    finish_dressed: bool = False
+    held_back_mm: Decimal = Decimal(0)
+    cut_ratio: float = 0.6
+    handling: Handling = HANDLING
+
+
+def plan_steps(made: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps:
     """Return a face's plan in exact steps.
 
     Parameters
@@ -26,14 +77,9 @@ def plan_steps(made: FacePlan, *, graduation_mm: Decimal, per_rev_mm: Decimal, c
     made : FacePlan
         Where there is less than a graduation to take it has no plan: then it is blank passes only, until what the springs
         hold back has come off.
-    graduation_mm, per_rev_mm : Decimal
-        The collar's graduation and its distance a revolution [mm].
-    carries_on : bool
-        Whether it carries on from the collar's last reading, without a new touch-off.
-    tolerance_mm, held_back_mm : Decimal
-        The width of the size's tolerance, and what the springs still hold back [mm].
-    cut_ratio : float
-        Share of it that one blank pass takes.
+    now : Situation
+    reason : str
+        Why it is released although it is on a limit or does not clean up.
 
     Raises
     ------
@@ -41,30 +87,132 @@ def plan_steps(made: FacePlan, *, graduation_mm: Decimal, per_rev_mm: Decimal, c
         If the face could not be planned and there is more to take than a graduation.
     """
     stock = max(made.stock_mm, Decimal(0))
-    if made.plan is None:
-        if stock >= graduation_mm:
-            raise ValueError(made.problem or "this face has no plan")
-        return _blanks_only(made, stock, carries_on, held_back_mm, tolerance_mm, cut_ratio)
-    plan, step = made.plan, graduation_mm
-    collar = dial.plan(stock_mm=stock, graduation_mm=step, rough_mm=max(_exact(plan.downfeed_mm), step),
-                       finish_mm=_exact(plan.finish_step_mm), finish_passes=plan.finish_passes, per_rev_mm=per_rev_mm)
-    depth, steps = Decimal(0), []
-    for number, each in enumerate(collar.passes, start=1):
-        depth += each.step_mm
-        steps.append(PlanStep(number, each.step_mm, depth, each.kind))
+    if made.plan is None or made.problem is None:
+        if stock >= now.graduation_mm or not now.carries_on:
+            raise ValueError(made.refused or "this face has no plan")
+        return _blanks_only(made, stock, now)
+    steps = _numbered([*_getting_ready(made, made.plan, now), *_passes(made.plan, made.problem, now)])
+    fed = steps[-1].depth_mm
     return PlanSteps(
-        0, made.face, made.choice.habit, stock, collar.left_on_mm, tuple(steps), plan.finish_blanks, carries_on,
-        _exact(plan.crossfeed_mm), _exact(plan.table_mm_s), plan.minutes, _exact(plan.finish_crossfeed_mm),
-        _exact(plan.finish_table_mm_s), plan.blanks, plan.rough_dress, plan.finish_dress,
-        Decimal(repr(made.choice.skew_deg)).quantize(Decimal("0.01")))
+        0, made.face, made.choice.school, stock, stock - fed, steps, now.carries_on, made.held.holder,
+        Decimal(repr(round(min(made.plan.hold_safety, 9999.0), 2))), Decimal(repr(round(made.plan.warmth_c, 2))), reason)
 
 
-def _blanks_only(made: FacePlan, stock: Decimal, carries_on: bool, held_back: Decimal, tolerance: Decimal,
-                 cut_ratio: float) -> PlanSteps:
-    allow = tolerance * Decimal(repr(SIZE_SHARE))
-    blanks = springs.passes_until(float(held_back), cut_ratio, float(allow)) if held_back > allow else 1
-    return PlanSteps(0, made.face, made.choice.habit, stock, stock, (), max(1, min(blanks, MOST_BLANKS)), carries_on,
-                     SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, 1.0)
+def _numbered(steps: Sequence[PlanStep]) -> tuple[PlanStep, ...]:
+    """Number the steps and add up the depth."""
+    depth, numbered = Decimal(0), []
+    for number, step in enumerate(steps, start=1):
+        depth += step.step_mm
+        numbered.append(replace(step, number=number, depth_mm=depth))
+    return tuple(numbered)
+
+
+def _step(kind: StepKind, minutes: float = 0.0, what: str = "", amount: float | None = None) -> PlanStep:
+    return PlanStep(0, kind, Decimal(0), Decimal(0), what=what, minutes=round(minutes, 3),
+                    amount=None if amount is None else _exact(amount))
+
+
+def _getting_ready(made: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanStep]:
+    """What has to be done before the first pass: dress, chamfer, place, turn, blocks, touch-off and a pass without feed."""
+    if plan.rough_passes:
+        yield _step("dress", now.handling.dress, plan.rough_dress)
+        if plan.leading_chamfer_mm > 0:
+            yield _step("chamfer", now.handling.dress, amount=plan.leading_chamfer_mm)
+    elif not now.finish_dressed:
+        yield _step("dress", now.handling.dress, plan.finish_dress)
+    if now.carries_on:
+        return
+    held = made.held
+    if not now.is_up:
+        in_fixture = held.holder != MAGNET
+        yield _step("place", now.handling.fixture if in_fixture else now.handling.flip if now.is_flip else now.handling.place,
+                    held.holder)
+        if made.choice.skew_deg:
+            yield _step("turn", amount=made.choice.skew_deg)
+        if held.blocks:
+            yield _step("blocks", now.handling.place, "on the side the wheel pushes to and behind, close under the face")
+    yield _step("touch off", now.handling.touch_off)
+    if made.problem is not None:
+        yield (_rough_pass if plan.rough_passes else _finish_pass)(plan, made.problem, "no feed", Decimal(0))
+
+
+def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
+    """Roughing with its dresses, blanks, the measure stop, finish dress, finish, blanks, and the measurement that ends it."""
+    g, again = now.graduation_mm, dressed_before(problem, plan)
+    stop_at = _measure_stop(plan, now)
+    depth = Decimal(0)
+    stopped = stop_at is None
+    for number, graduations in enumerate(plan.rough_steps):
+        if not stopped and stop_at is not None and depth + graduations * g > stop_at:
+            yield from _stop(plan, problem, now)
+            stopped = True
+        if number in again:
+            yield _step("dress", now.handling.dress, plan.rough_dress)
+        depth += graduations * g
+        yield _rough_pass(plan, problem, "rough", graduations * g)
+    if not stopped:
+        yield from _stop(plan, problem, now)
+    elif stop_at is None:
+        for _ in range(plan.blanks):
+            yield _rough_pass(plan, problem, "blank", Decimal(0))
+    if plan.rough_passes:
+        yield _step("dress", now.handling.dress, plan.finish_dress)
+    for number, graduations in enumerate(plan.finish_steps):
+        yield _finish_pass(plan, problem, "finish", graduations * g)
+        if number == 0 and now.careful and now.ends_on_size and len(plan.finish_steps) > 1:
+            yield _finish_pass(plan, problem, "blank", Decimal(0))
+            yield _step("measure", now.handling.measure, "after the first finish pass")
+    for _ in range(plan.finish_blanks):
+        yield _finish_pass(plan, problem, "blank", Decimal(0))
+    yield from _cool(plan, problem, now)
+    yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
+
+
+def _measure_stop(plan: Plan, now: Situation) -> Decimal | None:
+    """The depth a plan stops at to be measured; ``None`` where it need not: it ends on no size, or is so near already."""
+    if not now.ends_on_size or not plan.rough_passes:
+        return None
+    total = (sum(plan.rough_steps) + sum(plan.finish_steps)) * now.graduation_mm
+    above = MEASURE_STOP_MM * (WARM_STOP if plan.warmth_c > 10 else 1)
+    finish = sum(plan.finish_steps) * now.graduation_mm
+    first = plan.first_graduations * now.graduation_mm
+    at = total - max(above, finish)
+    return at if at >= first else None
+
+
+def _stop(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
+    """Blanks, cool, measure; the finish is planned again from what is read."""
+    for _ in range(max(plan.blanks, 1)):
+        yield _rough_pass(plan, problem, "blank", Decimal(0))
+    yield from _cool(plan, problem, now)
+    yield _step("measure", now.handling.measure, "before the finish; it is planned again from what is read")
+
+
+def _cool(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
+    minutes = cooling_minutes(problem, plan.warmth_c, float(now.tolerance_mm)) if now.ends_on_size else 0.0
+    if minutes > 0:
+        yield _step("cool", minutes, amount=round(minutes + 0.05, 1))
+
+
+def _rough_pass(plan: Plan, problem: Problem, kind: StepKind, step: Decimal) -> PlanStep:
+    return _pass(problem, kind, step, plan.crossfeed_mm, plan.table_mm_s)
+
+
+def _finish_pass(plan: Plan, problem: Problem, kind: StepKind, step: Decimal) -> PlanStep:
+    return _pass(problem, kind, step, plan.finish_crossfeed_mm, plan.finish_table_mm_s)
+
+
+def _pass(problem: Problem, kind: StepKind, step: Decimal, crossfeed: float, table: float) -> PlanStep:
+    seconds = problem.strokes(crossfeed) * (problem.stroke / table + problem.machine.reversal_s)
+    return PlanStep(0, kind, step, Decimal(0), _exact(crossfeed), _exact(table), minutes=round(seconds / 60, 3))
+
+
+def _blanks_only(made: FacePlan, stock: Decimal, now: Situation) -> PlanSteps:
+    allow = now.tolerance_mm * Decimal(repr(SIZE_SHARE))
+    blanks = springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
+    blank = PlanStep(0, "blank", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
+    steps = _numbered([*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")])
+    return PlanSteps(0, made.face, made.choice.school, stock, stock, steps, now.carries_on, made.held.holder)
 
 
 def _exact(length: float) -> Decimal:

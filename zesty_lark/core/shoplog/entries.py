@@ -5,11 +5,13 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
 from enum import StrEnum
+from typing import Literal
 
-from zesty_lark.core.measure.thickness import Reading, Verdict, at_reference
-from zesty_lark.core.route.choices import Habit
+from zesty_lark.core.measure.thickness import Reading, Verdict, corrected
+from zesty_lark.core.planner.problem import SchoolName
 
-__all__ = ["PART_WARM", "Entry", "Kind", "PlanStep", "PlanSteps", "in_force"]
+__all__ = ["CHARACTERISTICS", "DONE_KINDS", "FEEDS", "MAGNET", "PART_WARM", "THICKNESS", "Entry", "Kind", "PlanSchool", "PlanStep", "PlanSteps",
+           "StepKind", "in_force"]
 
 
 PART_WARM = "part still warm"
@@ -28,21 +30,59 @@ class Kind(StrEnum):
     PASS = "pass"
     SPARK_OUT = "spark-out"
     DRESSED = "dressed"
+    DONE = "done"
+    SKIPPED = "skipped"
     NOTE = "note"
     MEASURED = "measured"
     FACE_DONE = "face done"
     UNDONE = "undone"
+    WAIVED = "waived"
     SIGNED_OFF = "signed off"
+
+
+StepKind = Literal["dress", "chamfer", "place", "turn", "blocks", "touch off", "no feed", "rough", "blank", "cool", "measure",
+                   "finish"]
+FEEDS: tuple[StepKind, ...] = ("rough", "finish")
+"""The steps that feed down."""
+DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
+"""The steps that are only said to be done; the others have an entry of their own."""
+PlanSchool = Literal["quickest", "own"] | SchoolName
+THICKNESS = "thickness"
+CHARACTERISTICS = (THICKNESS, "width", "length", "parallel", "square", "flat", "finish")
+"""What a print can ask for, and a verdict be given on."""
+MAGNET = "magnet"
 
 
 @dataclass(frozen=True)
 class PlanStep:
-    """One downfeed of a released plan: its step and the total so far from the plan's start [mm]."""
+    """One thing a released plan asks for, in its order.
+
+    Attributes
+    ----------
+    number : int
+        Its place, from 1.
+    kind : StepKind
+    step_mm, depth_mm : Decimal
+        What is fed down in it, 0 where nothing is, and the total so far from the plan's start [mm].
+    crossfeed_mm, table_mm_s : Decimal or None
+        What the machine is set to for a pass [mm], [mm/s].
+    what : str
+        Which dress; what is measured and why; what is blocked.
+    amount : Decimal or None
+        The chamfer [mm], the turn [°], the wait [min].
+    minutes : float
+        How long it takes [min].
+    """
 
     number: int
+    kind: StepKind
     step_mm: Decimal
     depth_mm: Decimal
-    kind: str
+    crossfeed_mm: Decimal | None = None
+    table_mm_s: Decimal | None = None
+    what: str = ""
+    amount: Decimal | None = None
+    minutes: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -55,46 +95,54 @@ class PlanSteps:
         Its number in the store.
     face : int
         The face it is for.
-    school : {"light", "all_at_once"}
+    school : str
         The school's key.
     stock_mm, left_on_mm : Decimal
         Normal stock it was made for, and what it leaves on [mm].
     steps : tuple of PlanStep
-    spark_passes : int
-        Blank passes after the last feed.
+        Everything it asks for, in order.
     keeps_wheel_height : bool
         It carries on from the collar's last reading: no new touch-off.
-    crossfeed_mm, table_mm_s : Decimal
-        What the machine is set to [mm], [mm/s].
-    minutes : float
-        Table time and dresses as estimated at release [min].
-    finish_crossfeed_mm, finish_table_mm_s : Decimal or None
-        What the machine is set to for the finish passes, where that differs [mm], [mm/s].
-    rough_blanks : int
-        Blank passes between roughing and finish.
-    rough_dress, finish_dress : str
-        How the wheel is dressed before each; empty where it is not told.
-    skew_deg : Decimal
-        How far the part is turned to the travel [°].
+    holder : str
+        What holds the part: the magnet, or a fixture by name.
+    hold_safety : Decimal or None
+        The estimate of the hold; ``None`` where a plan was made without one.
+    rise_c : Decimal
+        How much warmer the part gets than its surroundings [K].
+    reason : str
+        Why it was released although it is on a limit or does not clean up.
     """
 
     plan_id: int
     face: int
-    school: Habit
+    school: PlanSchool
     stock_mm: Decimal
     left_on_mm: Decimal
     steps: tuple[PlanStep, ...]
-    spark_passes: int
     keeps_wheel_height: bool
-    crossfeed_mm: Decimal
-    table_mm_s: Decimal
-    minutes: float
-    finish_crossfeed_mm: Decimal | None = None
-    finish_table_mm_s: Decimal | None = None
-    rough_blanks: int = 0
-    rough_dress: str = ""
-    finish_dress: str = ""
-    skew_deg: Decimal = Decimal(0)
+    holder: str = MAGNET
+    hold_safety: Decimal | None = None
+    rise_c: Decimal = Decimal(0)
+    reason: str = ""
+
+    @property
+    def passes(self) -> tuple[PlanStep, ...]:
+        """The steps that feed down."""
+        return tuple(step for step in self.steps if step.kind in FEEDS)
+
+    @property
+    def table_minutes(self) -> float:
+        """Time of passes and dresses [min]."""
+        return sum(step.minutes for step in self.steps if step.kind in ("dress", "no feed", "blank", *FEEDS))
+
+    @property
+    def minutes(self) -> float:
+        """Time in all, with the handling [min]."""
+        return sum(step.minutes for step in self.steps)
+
+    def of_kind(self, *kinds: StepKind) -> tuple[PlanStep, ...]:
+        """The steps of some kinds."""
+        return tuple(step for step in self.steps if step.kind in kinds)
 
 
 @dataclass(frozen=True)
@@ -111,8 +159,12 @@ class Entry:
         What a dress took off the wheel's radius.
     count : int
         Passes (spark-out).
-    part_c : Decimal
-        The part's temperature when measured [°C].
+    step : int
+        The step of the plan that was done or skipped.
+    characteristic : str
+        What was measured or waived.
+    part_c, gauge_c, room_c : Decimal
+        Temperatures when measured: the part's, the gauge's or its master's, the room's [°C].
     supersedes : str
         The ``entry_id`` that this one takes back.
     asked_mm, got_mm : Decimal
@@ -133,7 +185,11 @@ class Entry:
     note: str = ""
     supersedes: str | None = None
     instrument: str | None = None
+    step: int | None = None
+    characteristic: str = THICKNESS
     part_c: Decimal | None = None
+    gauge_c: Decimal | None = None
+    room_c: Decimal | None = None
     readings: tuple[Reading, ...] = field(default=())
     uncertainty_mm: Decimal | None = None
     verdict: Verdict | None = None
@@ -142,19 +198,19 @@ class Entry:
 
     @property
     def true_readings(self) -> tuple[Reading, ...]:
-        """The readings brought to the reference temperature, if the part's was taken."""
+        """The readings as gauge and part would have them at one temperature, where the part's was taken."""
         if self.part_c is None:
             return self.readings
-        return tuple(at_reference(reading, self.part_c) for reading in self.readings)
+        return tuple(corrected(reading, self.part_c, self.gauge_c, self.room_c) for reading in self.readings)
 
     @property
     def greatest_mm(self) -> Decimal:
-        """The thickest place of a measurement, at the reference temperature [mm]."""
+        """The thickest place of a measurement, its warmth taken out [mm]."""
         return max(reading.value_mm for reading in self.true_readings)
 
     @property
     def least_mm(self) -> Decimal:
-        """The thinnest place of a measurement, at the reference temperature [mm]."""
+        """The thinnest place of a measurement, its warmth taken out [mm]."""
         return min(reading.value_mm for reading in self.true_readings)
 
     @property

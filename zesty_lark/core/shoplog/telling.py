@@ -4,16 +4,29 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
-from zesty_lark.core.route.choices import HABITS
-from zesty_lark.core.shoplog.entries import Entry, Kind
-from zesty_lark.core.units import Unit, dial_text, size_text, small_text, step_text
+from zesty_lark.core.route.choices import SCHOOLS
+from zesty_lark.core.shoplog.entries import THICKNESS, Entry, Kind, PlanStep
+from zesty_lark.core.units import (
+    Unit,
+    crossfeed_text,
+    dial_text,
+    fine_text,
+    other_unit,
+    size_text,
+    small_text,
+    speed_text,
+    step_text,
+)
 
-__all__ = ["Tongue", "tell"]
+__all__ = ["Tongue", "step_words", "tell"]
+
+SIZES = ("thickness", "width", "length")
+UM_A_MM = 1000.0
 
 
 @dataclass(frozen=True)
 class Tongue:
-    """The units a story is told in: the print's, and the dial's with its graduation [mm]."""
+    """The units a story is told in: the print's for sizes and form, the dial's with its graduation [mm] for the machine."""
 
     print_unit: Unit
     dial_unit: Unit
@@ -31,6 +44,28 @@ class Tongue:
         """Write a collar reading."""
         return step_text(mm, self.dial_unit, self.graduation_mm)
 
+    @property
+    def dial_word(self) -> str:
+        """What the dial is read in."""
+        return "thou" if self.dial_unit == "in" else "mm"
+
+    @property
+    def switched(self) -> "Tongue":
+        """The other system for everything."""
+        return Tongue(other_unit(self.print_unit), other_unit(self.dial_unit), self.graduation_mm)
+
+    def across(self, mm: Decimal | float) -> str:
+        """Write a crossfeed."""
+        return crossfeed_text(Decimal(str(mm)), self.dial_unit)
+
+    def table(self, mm_s: Decimal | float) -> str:
+        """Write a table speed."""
+        return speed_text(Decimal(str(mm_s)), self.dial_unit)
+
+    def fine(self, um: float) -> str:
+        """Write micrometres of form or roughness, as the print has them."""
+        return fine_text(float(um), self.print_unit)
+
     def collar_number(self, mm: Decimal) -> str:
         """Write a collar reading without its unit."""
         return dial_text(mm, self.dial_unit, self.graduation_mm)
@@ -44,12 +79,14 @@ def tell(entry: Entry, tongue: Tongue) -> str:
 def _planned(entry: Entry, tongue: Tongue) -> str:
     plan = entry.plan
     assert plan is not None
-    name = HABITS[plan.school].lower()
-    if not plan.steps:
-        return f"Planned face {entry.face}: {_passes(plan.spark_passes)} of spark-out only."
+    name = SCHOOLS[plan.school].lower()
+    blanks = len(plan.of_kind("blank"))
+    if not plan.passes:
+        return f"Planned face {entry.face}: {_passes(blanks)} of spark-out only."
     carried = ", wheel height kept" if plan.keeps_wheel_height else ""
-    return (f"Planned face {entry.face}, {name}: {_passes(len(plan.steps))} to take {tongue.small(plan.stock_mm)}, "
-            f"then {_passes(plan.spark_passes)} of spark-out{carried}.")
+    why = f" Released because: {plan.reason}" if plan.reason else ""
+    return (f"Planned face {entry.face}, {name}: {_passes(len(plan.passes))} to take {tongue.small(plan.stock_mm)}, "
+            f"{_passes(blanks)} of spark-out{carried}.{why}")
 
 
 def _passes(count: int) -> str:
@@ -64,16 +101,42 @@ def _dressed(entry: Entry, tongue: Tongue) -> str:
 
 def _measured(entry: Entry, tongue: Tongue) -> str:
     places = "1 place" if len(entry.readings) == 1 else f"{len(entry.readings)} places"
-    text = f"Measured {places} with {entry.instrument}: "
-    text += tongue.size(entry.greatest_mm) if entry.least_mm == entry.greatest_mm else (
-        f"{tongue.size(entry.least_mm)} to {tongue.size(entry.greatest_mm)}")
+    what = "" if entry.characteristic == THICKNESS else f"{entry.characteristic} at "
+    text = f"Measured {what}{places} with {entry.instrument}: "
+    write = tongue.size if entry.characteristic in SIZES else lambda mm: tongue.fine(float(mm) * UM_A_MM)
+    text += write(entry.greatest_mm) if entry.least_mm == entry.greatest_mm else (
+        f"{write(entry.least_mm)} to {write(entry.greatest_mm)}")
     if entry.uncertainty_mm is not None:
-        text += f", each ± {tongue.size(entry.uncertainty_mm)}"
+        text += f", each ± {write(entry.uncertainty_mm)}"
     if entry.note:
         text += f" ({entry.note})"
     if entry.verdict:
         text += f"; {entry.verdict}"
     return text + "."
+
+
+def step_words(step: PlanStep, tongue: Tongue) -> str:
+    """Say what a step of a plan asks for."""
+    amount = "" if step.amount is None else f"{step.amount.normalize():f}"
+    across = "" if step.crossfeed_mm is None or step.table_mm_s is None else (
+        f"{tongue.across(step.crossfeed_mm)} across, table {tongue.table(step.table_mm_s)}")
+    return {
+        "dress": f"Dress the wheel, {step.what}",
+        "chamfer": f"Chamfer the wheel’s leading edge, {tongue.across(step.amount or 0)}",
+        "place": f"Put the part up: {step.what}", "turn": f"Turn the part {amount}° to the travel",
+        "blocks": f"Place blocks {step.what}", "touch off": "Touch off on the high spot",
+        "no feed": f"A first pass without feed; {across}", "rough": f"Feed {tongue.collar(step.step_mm)}; {across}",
+        "finish": f"Feed {tongue.collar(step.step_mm)}; {across}", "blank": f"A blank pass, no feed; {across}",
+        "cool": f"Let it cool {amount} min under the coolant", "measure": f"Measure {step.what}",
+    }[step.kind].strip()
+
+
+def _done(entry: Entry, tongue: Tongue) -> str:
+    return f"{entry.note.rstrip('.')}: done." if entry.note else f"Step {entry.step} of the plan done."
+
+
+def _skipped(entry: Entry, tongue: Tongue) -> str:
+    return f"Skipped step {entry.step} of the plan: {entry.note}"
 
 
 def _face_done(entry: Entry, tongue: Tongue) -> str:
@@ -91,6 +154,9 @@ _TELLERS: dict[Kind, Callable[[Entry, Tongue], str]] = {
     Kind.PASS: lambda entry, tongue: f"Pass down to {tongue.collar(entry.reading_mm or Decimal(0))}.",
     Kind.SPARK_OUT: lambda entry, tongue: f"Spark-out, {_passes(entry.count or 1)}.",
     Kind.DRESSED: _dressed,
+    Kind.DONE: _done,
+    Kind.SKIPPED: _skipped,
+    Kind.WAIVED: lambda entry, tongue: f"Waived {entry.characteristic}: {entry.note}",
     Kind.NOTE: lambda entry, tongue: f"Note: {entry.note}",
     Kind.MEASURED: _measured,
     Kind.FACE_DONE: _face_done,

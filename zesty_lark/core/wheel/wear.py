@@ -7,7 +7,8 @@ import numpy as np
 
 from zesty_lark.core.quantities import Count, Positive
 
-__all__ = ["DRESS_SHARE", "G_RATIOS", "Wear", "kappa", "strokes_to_dress", "wear"]
+__all__ = ["DRESS_SHARE", "G_RATIOS", "Wear", "chip_grinding_ratio", "front_lost", "kappa", "slices_of", "strokes_to_dress",
+           "wear"]
 
 G_RATIOS = {"soft": 8.0, "medium": 15.0, "hard": 30.0}
 """Grinding ratio: volume ground per volume of wheel lost, by grade band."""
@@ -15,6 +16,11 @@ G_RATIOS = {"soft": 8.0, "medium": 15.0, "hard": 30.0}
 DRESS_SHARE = 1 / 3
 """Dress again when the worn front reaches this share of the face."""
 RATIO_SLACK = 1e-9
+G_CHIP_UM = 0.15
+"""The chip at which the grinding ratio is what the grade has [µm]."""
+G_LEAST, G_MOST = 0.5, 4.0
+LEAST_CHIP_UM = 1e-9
+MOST_SLICES = 400
 
 
 @dataclass(frozen=True)
@@ -31,6 +37,28 @@ class Wear:
 def kappa(work_length_mm: float, g_ratio: float, wheel_diameter_mm: float) -> float:
     """Return κ = L/(G·π·d), the wear of a slice per stroke and depth."""
     return work_length_mm / (g_ratio * math.pi * wheel_diameter_mm)
+
+
+def chip_grinding_ratio(g_ratio: float, chip_um: float) -> float:
+    """Return the grinding ratio at a chip: G·clip(√(0.15/h_eq), 0.5, 4); thick chips wear the wheel faster."""
+    return g_ratio * min(max(math.sqrt(G_CHIP_UM / max(chip_um, LEAST_CHIP_UM)), G_LEAST), G_MOST)
+
+
+def slices_of(wheel_width_mm: float, crossfeed_mm: float) -> int:
+    """Return how many slices one crossfeed wide the wheel's face has: the nearest whole, half up, at least 1."""
+    return max(1, int(wheel_width_mm / crossfeed_mm + 0.5 + RATIO_SLACK))
+
+
+def front_lost(slices: int, wear: float) -> float:
+    """Return P(Poisson(wear) ≥ slices): the share of a step that is lost once the front has walked across all slices.
+
+    ``wear`` is κ times the strokes.
+    """
+    term, below = math.exp(-wear), 0.0
+    for count in range(min(slices, MOST_SLICES)):
+        below += term
+        term *= wear / (count + 1)
+    return min(max(1.0 - below, 0.0), 1.0)
 
 
 def wear(
@@ -56,7 +84,7 @@ def wear(
     A pass starts with the downfeed and what the last pass left high.
     """
     k = kappa(work_length_mm, g_ratio, wheel_diameter_mm)
-    slices = max(1, math.floor(wheel_width_mm / crossfeed_mm + 0.5 + RATIO_SLACK))
+    slices = slices_of(wheel_width_mm, crossfeed_mm)
     strokes = math.ceil(work_width_mm / crossfeed_mm - RATIO_SLACK)
     worn = np.zeros(slices)
     left = 0.0

@@ -7,16 +7,19 @@ from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text, Uniqu
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.core.faces import ALL_FACES, CORNERS, Condition
+from zesty_lark.core.materials import material_of
 from zesty_lark.core.measure.thickness import Size
 from zesty_lark.core.shoplog.standing import Brief
+from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import MachineRow, WheelRow
 
-__all__ = ["AXES", "PURPOSES", "Job", "Part", "PartFace", "PartSize"]
+__all__ = ["AXES", "BOW_SHAPES", "PURPOSES", "Job", "Part", "PartFace", "PartSize"]
 
 AXES = ("length", "width", "thickness")
 PURPOSES = ("bearing", "plain")
+BOW_SHAPES = ("middle_up", "ends_up")
 
 
 class Job(Base):
@@ -58,6 +61,8 @@ class Part(Base):
         CheckConstraint("parallel_mm is null or parallel_mm > 0", name="parallel"),
         CheckConstraint("(square_mm is null or square_mm > 0) and (flat_mm is null or flat_mm > 0) "
                         "and (ra_um is null or ra_um > 0)", name="relations"),
+        CheckConstraint("(bow_mm is null or bow_mm >= 0) and leave_mm >= 0", name="bow"),
+        one_of("bow_shape", BOW_SHAPES),
         TABLE_OPTIONS,
     )
 
@@ -74,12 +79,22 @@ class Part(Base):
     reference_face: Mapped[int]
     min_skin_mm: Mapped[Length]
     first_share: Mapped[Decimal | None] = mapped_column(Numeric(5, 4))
+    bow_mm: Mapped[Length | None]
+    bow_shape: Mapped[str] = mapped_column(String(10), default="middle_up", server_default="middle_up")
+    leave_mm: Mapped[Length] = mapped_column(default=Decimal(0), server_default="0")
     remarks: Mapped[str] = mapped_column(Text, default="")
 
     job: Mapped[Job] = relationship(back_populates="part")
     sizes: Mapped[list["PartSize"]] = relationship(lazy="selectin", cascade="all, delete-orphan")
     faces: Mapped[list["PartFace"]] = relationship(lazy="selectin", cascade="all, delete-orphan",
                                                    order_by="PartFace.face")
+
+    def allowed_mm(self, characteristic: str) -> Decimal:
+        """Return what the print allows of a characteristic that only has an upper limit [mm]; of a finish its roughness."""
+        allowed = {"parallel": self.parallel_mm, "square": self.square_mm, "flat": self.flat_mm,
+                   "finish": None if self.ra_um is None else self.ra_um / 1000}[characteristic]
+        assert allowed is not None
+        return allowed
 
     def size(self, axis: str) -> "PartSize":
         """Return the size along an axis."""
@@ -91,12 +106,21 @@ class Part(Base):
 
     def brief(self) -> Brief:
         """Return what the log's fold needs to know."""
+        machine, wheel, size = self.job.machine, self.job.wheel, self.size("thickness")
         return Brief(
             reference=self.reference_face,
             start_states={face.face: Condition(face.condition).state for face in self.faces},
-            measured_max_mm=self.size("thickness").measured_max_mm,
-            lower_mm=self.size("thickness").to_core().lower_mm,
+            measured_max_mm=size.measured_max_mm, size=size.to_core(), parallel_mm=self.parallel_mm,
+            cut_ratio=float(machine.cut_ratio), wheel_width_mm=float(wheel.width_mm), characteristics=self.characteristics,
+            stops=tuple(mounting_stops(wheel.mounted(), machine.rpm, self.material)),
+            pulled=material_of(self.material).magnetic,
         )
+
+    @property
+    def characteristics(self) -> tuple[str, ...]:
+        """Everything the print asks for."""
+        asked = {"parallel": self.parallel_mm, "square": self.square_mm, "flat": self.flat_mm, "finish": self.ra_um}
+        return ("thickness", "width", "length", *(name for name, value in asked.items() if value is not None))
 
 
 class PartSize(Base):

@@ -7,17 +7,21 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.machine import Machine, Wheel
 from zesty_lark.core.measure.thickness import Gauge
 from zesty_lark.core.route.relations import FixtureFacts
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.wheel.mounting import Mounted
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 
-__all__ = ["Chuck", "ChuckMap", "Fixture", "Instrument", "MachineRow", "WheelRow"]
+__all__ = ["IN_USE", "MAP_STATES", "Chuck", "ChuckMap", "Fixture", "Instrument", "MachineRow", "WheelRow"]
+
+
+IN_USE = "in use"
+MAP_STATES = (IN_USE, "refused", "withdrawn")
 
 
 class MachineRow(Base):
-    """A surface grinder; the fields of ``core.machine.Machine`` and what the safety of it needs."""
+    """A surface grinder. ``downfeed_max_mm`` is its largest downfeed a pass, where the shop has set one."""
 
     __tablename__ = "machine"
     __table_args__ = (
@@ -30,6 +34,7 @@ class MachineRow(Base):
                         name="crossfeed"),
         CheckConstraint("table_min_mm_s > 0 and table_max_mm_s >= table_min_mm_s", name="table_speed"),
         CheckConstraint("cut_ratio > 0 and cut_ratio <= 1", name="cut_ratio"),
+        CheckConstraint("downfeed_max_mm is null or downfeed_max_mm >= graduation_mm", name="downfeed_max"),
         TABLE_OPTIONS,
     )
 
@@ -54,30 +59,18 @@ class MachineRow(Base):
     feed_every: Mapped[str] = mapped_column(String(10))
     coolant: Mapped[str] = mapped_column(String(10))
     cut_ratio: Mapped[Decimal] = mapped_column(Numeric(5, 4))
+    downfeed_max_mm: Mapped[Length | None]
 
     chuck: Mapped["Chuck | None"] = relationship(back_populates="machine")
 
-    def to_core(self) -> Machine:
-        """Return the machine as planning sees it."""
-        return Machine(
-            dial_unit="in" if self.dial_unit == "in" else "mm",
-            graduation_mm=self.graduation_mm, per_rev_mm=self.per_rev_mm, backlash_mm=self.backlash_mm,
-            crossfeed_graduation_mm=self.crossfeed_graduation_mm, crossfeed_min_mm=self.crossfeed_min_mm,
-            crossfeed_max_mm=self.crossfeed_max_mm, table_min_mm_s=self.table_min_mm_s,
-            table_max_mm_s=self.table_max_mm_s, reversal_s=float(self.reversal_s),
-            travel_long_mm=self.travel_long_mm, travel_cross_mm=self.travel_cross_mm, height_mm=self.height_mm,
-            cut_ratio=float(self.cut_ratio), feed_every="pair" if self.feed_every == "pair" else "stroke",
-            coolant=self.coolant,  # type: ignore[arg-type]
-        )
-
 
 class WheelRow(Base):
-    """A grinding wheel."""
+    """A grinding wheel, what it is marked with [rpm] [m/s], and the lead who answers for it when it bears no mark."""
 
     __tablename__ = "wheel"
     __table_args__ = (
         CheckConstraint("diameter_mm > 0 and width_mm > 0 and bore_mm > 0 and bore_mm < diameter_mm", name="sizes"),
-        CheckConstraint("max_rpm > 0", name="max_rpm"),
+        CheckConstraint("(max_rpm is null or max_rpm > 0) and (max_m_s is null or max_m_s > 0)", name="max_rpm"),
         CheckConstraint("grit between 4 and 1200", name="grit"),
         CheckConstraint("grade regexp '^[A-Z]$'", name="grade"),
         TABLE_OPTIONS,
@@ -91,11 +84,14 @@ class WheelRow(Base):
     diameter_mm: Mapped[Length]
     width_mm: Mapped[Length]
     bore_mm: Mapped[Length]
-    max_rpm: Mapped[int]
+    max_rpm: Mapped[int | None]
+    max_m_s: Mapped[Decimal | None] = mapped_column(Numeric(6, 2))
+    answered_by: Mapped[str | None] = mapped_column(String(80))
 
-    def to_core(self) -> Wheel:
-        """Return the wheel as planning sees it."""
-        return Wheel(diameter_mm=self.diameter_mm, width_mm=self.width_mm, grit=self.grit, grade=self.grade)
+    def mounted(self) -> Mounted:
+        """Return the wheel as its safety is checked."""
+        return Mounted(self.name, self.marking, float(self.diameter_mm), self.max_rpm,
+                       None if self.max_m_s is None else float(self.max_m_s), self.answered_by or "")
 
 
 class Instrument(Base):
@@ -149,20 +145,24 @@ class Chuck(Base):
 
     @property
     def newest_map(self) -> "ChuckMap | None":
-        """The last map taken of it."""
-        return self.maps[-1] if self.maps else None
+        """The last map taken of it that is in use."""
+        return next((each for each in reversed(self.maps) if each.state == IN_USE), None)
 
 
 class ChuckMap(Base):
-    """A map of a chuck: points [[x mm, y mm, z µm], …] in the machine's frame."""
+    """A map of a chuck: points [[x mm, y mm, z µm], …] in the machine's frame, what the first point read again at the end [µm],
+    and whether it is in use, was refused for its drift, or was withdrawn; nothing of it is thrown away."""
 
     __tablename__ = "chuck_map"
-    __table_args__ = (TABLE_OPTIONS,)
+    __table_args__ = (one_of("state", MAP_STATES), TABLE_OPTIONS)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     chuck_id: Mapped[int] = mapped_column(ForeignKey("chuck.id"))
     taken_at: Mapped[Moment]
     points: Mapped[str] = mapped_column(Text)
+    closing_um: Mapped[Decimal | None] = mapped_column(Numeric(9, 3))
+    state: Mapped[str] = mapped_column(String(10), default=IN_USE, server_default=IN_USE)
+    note: Mapped[str] = mapped_column(String(500), default="", server_default="")
 
     def to_core(self) -> list[list[float]]:
         """Return the points."""
@@ -176,8 +176,8 @@ class Fixture(Base):
     __tablename__ = "fixture"
     __table_args__ = (
         one_of("kind", SCHOOLS_OF_SQUARENESS),
-        CheckConstraint("square_mm >= 0 and over_mm > 0 and seating_mm >= 0 and base_length_mm > 0 and base_width_mm > 0",
-                        name="figures"),
+        CheckConstraint("square_mm >= 0 and over_mm > 0 and seating_mm >= 0 and base_length_mm > 0 and base_width_mm > 0 "
+                        "and clamps > 0 and clamp_n > 0", name="figures"),
         TABLE_OPTIONS,
     )
 
@@ -189,9 +189,12 @@ class Fixture(Base):
     seating_mm: Mapped[Length]
     base_length_mm: Mapped[Length]
     base_width_mm: Mapped[Length]
+    clamps: Mapped[int] = mapped_column(default=2, server_default="2")
+    clamp_n: Mapped[Decimal] = mapped_column(Numeric(8, 1), default=Decimal(1500), server_default="1500")
     checked_on: Mapped[date | None]
 
     def to_core(self) -> FixtureFacts:
         """Return the fixture as the error chain sees it."""
         return FixtureFacts(self.name, self.kind, float(self.square_mm * 1000), float(self.over_mm),
-                            float(self.seating_mm * 1000), float(self.base_length_mm), float(self.base_width_mm))
+                            float(self.seating_mm * 1000), float(self.base_length_mm), float(self.base_width_mm), self.clamps,
+                            float(self.clamp_n))

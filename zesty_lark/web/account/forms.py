@@ -1,12 +1,12 @@
 """Forms for signing in and for people."""
 
-from flask_wtf import FlaskForm
-from wtforms import PasswordField, SelectField
+from wtforms import HiddenField, PasswordField, SelectField
 from wtforms.validators import DataRequired, Length, Regexp
 
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.people import PASSWORD_LEAST_LENGTH
 from zesty_lark.web.shared.fields import Trimmed, picks
+from zesty_lark.web.shared.forms import PostedForm
 
 __all__ = ["FirstUserForm", "NewPasswordForm", "PersonForm", "SignInForm"]
 
@@ -20,24 +20,25 @@ _PASSWORD_RULES = (
 )
 
 
-class SignInForm(FlaskForm):
+class SignInForm(PostedForm):
     sign_in_name = Trimmed("Sign-in name", validators=[DataRequired("Who are you?")])
     password = PasswordField("Password", validators=[DataRequired("The password is missing."), Length(max=200)])
+    kept = HiddenField()
 
 
-class PersonForm(FlaskForm):
+class PersonForm(PostedForm):
     sign_in_name = Trimmed("Sign-in name", validators=list(_NAME_RULES))
     name = Trimmed("Name", validators=[DataRequired("The name shown to others is needed."), Length(max=80)])
     role = SelectField("Role", choices=picks([(role.value, role.value) for role in Role]))
     new_password = PasswordField("First password", validators=list(_PASSWORD_RULES))
 
 
-class FirstUserForm(FlaskForm):
+class FirstUserForm(PostedForm):
     code = Trimmed("Code from the terminal", validators=[DataRequired("The code is printed where “lark up” runs.")])
     sign_in_name = Trimmed("Sign-in name", validators=list(_NAME_RULES))
     name = Trimmed("Name", validators=[DataRequired("The name shown to others is needed."), Length(max=80)])
     new_password = PasswordField("Password", validators=list(_PASSWORD_RULES))
 
 
-class NewPasswordForm(FlaskForm):
+class NewPasswordForm(PostedForm):
     new_password = PasswordField("New password", validators=list(_PASSWORD_RULES))

@@ -11,6 +11,7 @@ from zesty_lark.store import people
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.account.forms import FirstUserForm, NewPasswordForm, PersonForm, SignInForm
 from zesty_lark.web.shared import database, errors, guard
+from zesty_lark.web.shared.forms import UnitForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
 
@@ -20,7 +21,7 @@ blueprint = Blueprint("account", __name__)
 
 
 @blueprint.route("/sign-in", methods=["GET", "POST"])
-@access(public=True)
+@access(public=True, takes=SignInForm)
 def sign_in() -> ResponseReturnValue:
     if not people.anyone(database.session()):
         return redirect(url_for("account.first_user"))
@@ -67,7 +68,7 @@ def sign_out() -> ResponseReturnValue:
 
 
 @blueprint.route("/first-user", methods=["GET", "POST"])
-@access(public=True)
+@access(public=True, takes=FirstUserForm)
 def first_user() -> ResponseReturnValue:
     if people.anyone(database.session()):
         abort(404)
@@ -86,7 +87,7 @@ def first_user() -> ResponseReturnValue:
 
 
 @blueprint.route("/people", methods=["GET", "POST"])
-@access(Role.LEAD)
+@access(Role.LEAD, takes=PersonForm)
 def everyone() -> ResponseReturnValue:
     form = PersonForm()
     if form.validate_on_submit():
@@ -104,7 +105,7 @@ def everyone() -> ResponseReturnValue:
 
 
 @blueprint.post("/people/<int:key>/password")
-@access(Role.LEAD)
+@access(Role.LEAD, takes=NewPasswordForm)
 def new_password(key: int) -> ResponseReturnValue:
     who = people.by_id(database.session(), key) or abort(404)
     form = NewPasswordForm()
@@ -131,7 +132,7 @@ def switch_active(key: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/unit")
-@access()
+@access(takes=UnitForm)
 def switch_unit() -> ResponseReturnValue:
-    session["unit"] = "dial" if session.get("unit", "print") == "print" else "print"
+    session["unit"] = "other" if session.get("unit", "own") == "own" else "own"
     return redirect(_safe_target(request.form.get("back")), 303)

@@ -1,4 +1,4 @@
-"""Grind: touch-off, then one pass at a time. Every press is one entry of the log, once."""
+"""Grind: everything the plan asks for, one act at a time. Every press is one entry of the log, once."""
 
 from collections.abc import Callable
 from decimal import Decimal
@@ -6,27 +6,32 @@ from decimal import Decimal
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.dial import on_collar
+from zesty_lark.core.dial import next_shown, on_collar
 from zesty_lark.core.faces import OPPOSITE
-from zesty_lark.core.shoplog.entries import Entry, Kind
+from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep
 from zesty_lark.core.shoplog.rules import LogError, next_act
-from zesty_lark.core.shoplog.standing import Standing
-from zesty_lark.core.shoplog.telling import tell
-from zesty_lark.core.units import LengthError, parse_length
+from zesty_lark.core.shoplog.standing import FaceStanding, Standing
+from zesty_lark.core.shoplog.telling import step_words, tell
+from zesty_lark.core.units import LengthError, dial_text, parse_length
 from zesty_lark.store import shoplog
 from zesty_lark.store.models import Job
+from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.grind.forms import GrindForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now, tongue
-from zesty_lark.web.shared.work import plan_ladder, stock_of
+from zesty_lark.web.shared.work import plan_ladder
 
 __all__ = ["blueprint"]
 
 blueprint = Blueprint("grind", __name__)
 
 LAST_SHOWN = 3
+COMING_SHOWN = 3
 LONGEST_NOTE = 1000
+COME_DOWN_MM = Decimal("0.05")
+"""How far above a predicted reading the wheel is come down from [mm]."""
 
 
 class WrongEntry(ValueError):
@@ -44,7 +49,7 @@ def station(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/jobs/<number>/grind")
-@access(job="work")
+@access(job="work", takes=GrindForm)
 def log(number: str) -> ResponseReturnValue:
     """Log one act. Sent twice, it is logged once; sent from a screen that was behind, it is refused and shown why."""
     job = guard.job()
@@ -65,21 +70,24 @@ def log(number: str) -> ResponseReturnValue:
     return redirect(url_for("grind.station", number=number), 303)
 
 
+_Maker = Callable[[Job, Standing], dict[str, object]]
+
+
 def _entry(act: str, job: Job, standing: Standing) -> Entry:
     """Make the entry a press asks for."""
-    makers: dict[str, Callable[[Job, Standing], dict[str, object]]] = {
-        "place": _place, "touch_off": _touch_off, "pass": _pass, "spark_out": _spark_out, "dressed": _dressed,
-        "note": _note, "undo": _undo,
+    makers: dict[str, tuple[Kind, _Maker]] = {
+        "place": (Kind.PLACED, _place), "touch_off": (Kind.TOUCHED_OFF, _touch_off), "pass": (Kind.PASS, _pass),
+        "spark_out": (Kind.SPARK_OUT, _spark_out), "dressed": (Kind.DRESSED, _dressed), "done": (Kind.DONE, _done),
+        "skip": (Kind.SKIPPED, _skip), "note": (Kind.NOTE, _note), "undo": (Kind.UNDONE, _undo),
     }
     if act not in makers:
         raise WrongEntry("That is not something this page logs.")
     given = request.form.get("entry_id", "")
     if not 8 <= len(given) <= 36:
         raise WrongEntry("This press came without its id; open the page again and press once more.")
-    kinds = {"place": Kind.PLACED, "touch_off": Kind.TOUCHED_OFF, "pass": Kind.PASS, "spark_out": Kind.SPARK_OUT,
-             "dressed": Kind.DRESSED, "note": Kind.NOTE, "undo": Kind.UNDONE}
-    fields: dict[str, object] = {"face": request.form.get("face", type=int)} | makers[act](job, standing)
-    return Entry(0, given, kinds[act], now(), guard.person().sign_in_name, **fields)  # type: ignore[arg-type]
+    kind, maker = makers[act]
+    fields: dict[str, object] = {"face": request.form.get("face", type=int)} | maker(job, standing)
+    return Entry(0, given, kind, now(), guard.person().sign_in_name, **fields)  # type: ignore[arg-type]
 
 
 def _place(job: Job, standing: Standing) -> dict[str, object]:
@@ -93,10 +101,12 @@ def _touch_off(job: Job, standing: Standing) -> dict[str, object]:
 
 
 def _pass(job: Job, standing: Standing) -> dict[str, object]:
-    typed = request.form.get("other_reading", "").strip()
-    if typed:
-        return {"reading_mm": _length("other_reading", job)}
-    return {"reading_mm": _length("reading", job)}
+    if not request.form.get("other_reading", "").strip():
+        return {"reading_mm": _length("reading", job)}
+    shown, face = _length("other_reading", job), standing.faces.get(request.form.get("face", 0, type=int))
+    if face is None or shown >= job.machine.per_rev_mm:
+        return {"reading_mm": shown}
+    return {"reading_mm": next_shown(shown, face.reading_mm, job.machine.per_rev_mm)}
 
 
 def _spark_out(job: Job, standing: Standing) -> dict[str, object]:
@@ -106,6 +116,28 @@ def _spark_out(job: Job, standing: Standing) -> dict[str, object]:
 def _dressed(job: Job, standing: Standing) -> dict[str, object]:
     amount = _length("amount", job) if request.form.get("amount", "").strip() else None
     return {"amount_mm": amount}
+
+
+def _next_step(standing: Standing) -> tuple[int | None, str]:
+    """The step that this press is about, and what it asks for."""
+    face = standing.faces.get(request.form.get("face", 0, type=int))
+    step = face.next_step if face is not None else None
+    return request.form.get("step", type=int), step_words(step, tongue(guard.job())) if step is not None else ""
+
+
+def _done(job: Job, standing: Standing) -> dict[str, object]:
+    number, words = _next_step(standing)
+    return {"step": number, "note": words}
+
+
+def _skip(job: Job, standing: Standing) -> dict[str, object]:
+    reason = request.form.get("reason", "").strip()[:LONGEST_NOTE]
+    if not reason:
+        raise WrongEntry("Why is it skipped? The reason goes into the record.")
+    number, words = _next_step(standing)
+    if words.startswith("Measure") and guard.person().role == Role.APPRENTICE:
+        raise WrongEntry("A measure stop is waived by a machinist or a lead, not while learning. Measure.")
+    return {"step": number, "note": f"{words}. {reason}"}
 
 
 def _note(job: Job, standing: Standing) -> dict[str, object]:
@@ -131,18 +163,44 @@ def _length(name: str, job: Job, empty: str = "") -> Decimal:
 
 
 def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> str:
-    what = next_act(standing, job.part.reference_face)
+    what = next_act(standing)
     face = standing.faces[what.face] if what.face else None
     words = tongue(job)
+    step = face.next_step if face is not None else None
     revs, collar = (0, Decimal(0))
     if face is not None and face.next_reading_mm is not None:
         revs, collar = on_collar(face.next_reading_mm, job.machine.per_rev_mm)
     told = [(entry, tell(entry, words)) for entry in standing.history[-LAST_SHOWN:]]
+    coming = face.plan.steps[face.done + 1:face.done + 1 + COMING_SHOWN] if face is not None and face.plan else ()
+    touch = standing.touch_reading_mm
     return render_template(
-        "grind/station.html", next=what, face=face, standing=standing,
-        down=OPPOSITE[what.face] if what.face else None,
+        "grind/station.html", next=what, face=face, standing=standing, step=step,
+        step_told=step_words(step, words) if step is not None else "",
+        coming=[step_words(each, words) for each in coming], down=OPPOSITE[what.face] if what.face else None,
+        touch=touch if touch is not None and touch >= 0 else None, come_down=COME_DOWN_MM, entry_form=GrindForm(formdata=None),
         wrong=wrong, wrong_act=act, revs=revs, collar=collar, told=told[::-1], whats_next=what,
-        stock=stock_of(job, standing, what.face) if what.face else None,
-        ladder=plan_ladder(job, standing, face) if face is not None and face.plan is not None else "",
-        may_log=guard.may_work_on(guard.person(), job), tongue=words, typed=request.form,
+        count=_count(face, step), ladder=plan_ladder(job, standing, face) if face is not None and face.plan is not None else "",
+        may_log=guard.may_work_on(guard.person(), job), tongue=words, own=_own(job), own_collar=_own_collar(job), typed=request.form,
     )
+
+
+def _own(job: Job) -> str:
+    """The words of the machine's own dial, whatever is shown: what is typed is read in them."""
+    return "thou" if job.machine.dial_unit == "in" else "mm"
+
+
+def _own_collar(job: Job) -> Callable[[Decimal], str]:
+    """Write a reading as the machine's own dial has it."""
+    return lambda mm: dial_text(mm, as_unit(job.machine.dial_unit), job.machine.graduation_mm)
+
+
+def _count(face: FaceStanding | None, step: PlanStep | None) -> tuple[int, int]:
+    """Which blank of its run a blank pass is, and of how many."""
+    if face is None or face.plan is None or step is None:
+        return 1, 1
+    first = last = face.done
+    while first > 0 and face.plan.steps[first - 1].kind == "blank":
+        first -= 1
+    while last + 1 < len(face.plan.steps) and face.plan.steps[last + 1].kind == "blank":
+        last += 1
+    return face.done - first + 1, last - first + 1

@@ -4,9 +4,8 @@ from collections.abc import Iterator
 from decimal import Decimal
 from typing import Any
 
-from flask_wtf import FlaskForm
 from flask_wtf.file import FileField
-from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
+from wtforms import BooleanField, DateField, HiddenField, IntegerField, SelectField, TextAreaField
 from wtforms.validators import DataRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
@@ -14,7 +13,9 @@ from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.measure.thickness import Size
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
-from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
+from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, picks
+from zesty_lark.web.shared.forms import PostedForm
+from zesty_lark.web.shared.wording import as_unit
 
 __all__ = ["ReadInForm", "TakeInForm", "filled_from", "take_in_from"]
 
@@ -22,11 +23,11 @@ DEFAULT_SKIN_MM = Decimal("0.005")
 PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"))
 
 
-class ReadInForm(FlaskForm):
+class ReadInForm(PostedForm):
     file = FileField("Job file (JSON)")
 
 
-class TakeInForm(FlaskForm):
+class TakeInForm(PostedForm):
     """Everything taking in asks for; lengths take any form and unit."""
 
     number = Trimmed("Job number", validators=[
@@ -44,23 +45,41 @@ class TakeInForm(FlaskForm):
     parallel_mm = LengthField("Parallel within", required=False)
     square_mm = LengthField("Square within", required=False)
     flat_mm = LengthField("Flat within", required=False)
-    ra_um = DecimalText("Finish Ra, µm", least="0.02", most="12.5", required=False)
+    ra_um = RoughnessField("Finish, Ra", least="0.02", most="12.5")
     mark_corner = SelectField("Mark’s corner", choices=picks([
         (corner, f"faces {corner.replace('-', ', ')}") for corner in CORNERS]))
     reference_face = SelectField("Reference", coerce=int, choices=picks([
         (1, "face 1"), (2, "face 2")]))
     min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
     first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
+    bow_mm = LengthField("Bow, as you looked (empty: unknown)", required=False, zero=True)
+    bow_shape = SelectField("It lies", choices=picks([("middle_up", "hollow side down, on its ends"), ("ends_up", "on its middle, ends up")]))
+    leave_mm = LengthField("Leave on, for lapping", zero=True, default=Decimal(0))
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
+    unit_changed = False
     version = IntegerField("version", default=0, widget=HiddenInput())
+    shown_unit = HiddenField(default="mm")
 
     def size_fields(self, axis: str) -> dict[str, LengthField]:
         """Return the five fields of a size by what they are."""
         return {part: self[f"{axis}_{part}"] for part in SIZE_PARTS}
 
-    def lengths(self) -> Iterator[LengthField]:
-        """Return every length of the form."""
-        return (field for field in self if isinstance(field, LengthField))
+    def lengths(self) -> Iterator[LengthField | RoughnessField]:
+        """Return every length of the form, the roughness among them."""
+        return (field for field in self if isinstance(field, LengthField | RoughnessField))
+
+    def take_unit(self) -> bool:
+        """Bring what stands in the form to the print's unit; tell whether that changed.
+
+        A number is only ever read in the unit it was shown or typed in; what cannot be read stays as it was typed.
+        """
+        shown, wanted = as_unit(self.shown_unit.data or self.print_unit.data or "mm"), as_unit(self.print_unit.data or "mm")
+        for field in self.lengths():
+            field.unit = shown
+            if shown != wanted:
+                field.converted(wanted)
+        self.shown_unit.data = wanted
+        return shown != wanted
 
 
 SIZE_PARTS = {"target": "Print", "minus": "−", "plus": "+", "max": "Measured, most", "min": "Measured, least"}
@@ -80,6 +99,7 @@ def _add_sizes() -> None:
         setattr(TakeInForm, f"face{face}_cleanup",
                 LengthField(f"Face {face}: high minus low", required=face in PRIMARY, zero=True,
                             default=Decimal("0.05")))
+        setattr(TakeInForm, f"sure_face{face}_cleanup", BooleanField("Yes, keep it as typed"))
     for face in PRIMARY:
         setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=picks(PURPOSES)))
 
@@ -95,10 +115,10 @@ def take_in_from(form: TakeInForm) -> TakeIn:
         due_on=form.due_on.data, owner_id=form.owner_id.data, machine_id=form.machine_id.data,
         wheel_id=form.wheel_id.data, quantity=form.quantity.data or 1, material=form.material.data,
         hardness_hrc=form.hardness_hrc.number, parallel_mm=form.parallel_mm.data, square_mm=form.square_mm.data,
-        flat_mm=form.flat_mm.data, ra_um=form.ra_um.number, mark_corner=form.mark_corner.data,
+        flat_mm=form.flat_mm.data, ra_um=form.ra_um.data, mark_corner=form.mark_corner.data,
         reference_face=form.reference_face.data, min_skin_mm=form.min_skin_mm.mm,
         first_share=None if share is None else (share / 100).quantize(Decimal("0.0001")),
-        remarks=(form.remarks.data or "").strip(),
+        remarks=(form.remarks.data or "").strip(), bow_mm=form.bow_mm.data, bow_shape=form.bow_shape.data, leave_mm=form.leave_mm.mm,
         sizes={axis: _size(form, axis) for axis in AXES}, faces={face: _face(form, face) for face in ALL_FACES},
     )
 
@@ -121,10 +141,12 @@ def filled_from(what: TakeIn, version: int) -> dict[str, Any]:
     """Return a form's values for a job as it stands."""
     values: dict[str, Any] = {name: getattr(what, name) for name in (
         "number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id", "quantity", "material",
-        "parallel_mm", "square_mm", "flat_mm", "mark_corner", "reference_face", "min_skin_mm", "remarks")}
+        "parallel_mm", "square_mm", "flat_mm", "mark_corner", "reference_face", "min_skin_mm", "remarks", "bow_mm", "bow_shape",
+        "leave_mm")}
     values["version"] = version
+    values["shown_unit"] = what.print_unit
     values["hardness_hrc"] = "" if what.hardness_hrc is None else f"{what.hardness_hrc:f}"
-    values["ra_um"] = "" if what.ra_um is None else f"{what.ra_um.normalize():f}"
+    values["ra_um"] = what.ra_um
     values["first_share"] = "" if what.first_share is None else f"{(what.first_share * 100).normalize():f}"
     for axis, size in what.sizes.items():
         values |= {f"{axis}_target": size.size.target_mm, f"{axis}_minus": size.size.tol_minus_mm,

@@ -4,29 +4,37 @@ from collections.abc import Sequence
 from decimal import Decimal
 
 from zesty_lark.core.materials import materials
-from zesty_lark.core.plausible import doubt_against, doubt_beyond
+from zesty_lark.core.faces import PRIMARY
+from zesty_lark.core.plausible import Doubt, doubt_against, doubt_beyond
 from zesty_lark.core.shoplog.entries import Kind
 from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.core.units import size_text
+from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.store.jobs import TakeIn
-from zesty_lark.store.models import MachineRow
+from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.forms import TakeInForm
 from zesty_lark.web.shared.fields import LengthField, question
 
 __all__ = ["makes_sense", "stays_true"]
 
+LEAST_CLEANUP_MM = Decimal("0.05")
+"""A clean-up up to this is usual, whatever the stock [mm]."""
 LOOSEST_SHARE = Decimal(20)
 """A tolerance over one twentieth of its size is asked about: nobody grinds to that."""
 
 
-def makes_sense(form: TakeInForm, machine: MachineRow | None) -> bool:
+def makes_sense(form: TakeInForm, machine: MachineRow | None, wheel: WheelRow | None) -> bool:
     """Check what is valid by itself against the rest; what does not fit is said beside the field it is about."""
     if not form.material.errors:
         _check_material(form)
+    if machine is not None and wheel is not None and not form.wheel_id.errors:
+        form.wheel_id.errors = [*form.wheel_id.errors, *mounting_stops(
+            wheel.mounted(), machine.rpm, form.material.data if not form.material.errors else "")]
     for axis in AXES:
         if not any(field.errors for field in form.size_fields(axis).values()):
             _check_size(form, axis, machine)
+    _check_cleanups(form)
     return not form.errors
 
 
@@ -55,11 +63,15 @@ def _check_size(form: TakeInForm, axis: str, machine: MachineRow | None) -> None
 
 def _check_measured(form: TakeInForm, axis: str, target: LengthField, greatest: LengthField,
                     least: LengthField) -> None:
-    for field in (greatest, least):
-        doubt = doubt_against(field.data, target.mm) if field.data is not None else None
-        if doubt and not target.errors and not _sure(form, field):
-            question(field, doubt, f"The print says {size_text(target.mm, target.unit, with_unit=True)}; "
-                                   f"this looks like {doubt.slip}.")
+    odd = [field for field in (greatest, least) if field.data is not None and doubt_against(field.mm, target.mm)]
+    if len(odd) > 1 or (odd and least.data is None):
+        _question_the_odd_one(form, target, odd, greatest)
+    else:
+        for field in odd:
+            doubt = doubt_against(field.mm, target.mm)
+            if doubt and not target.errors and not _sure(form, field):
+                question(field, doubt, f"The print says {size_text(target.mm, target.unit, with_unit=True)}; "
+                                       f"this looks like {doubt.slip}.")
     if least.data is not None and least.data > greatest.mm:
         least.errors = ["The least cannot be over the greatest."]
     if axis == "thickness" and greatest.mm < target.mm and not (greatest.errors or target.errors):
@@ -67,6 +79,33 @@ def _check_measured(form: TakeInForm, axis: str, target: LengthField, greatest: 
         target.errors = [f"The target is above the stock: the part measures at most "
                          f"{size_text(greatest.mm, target.unit, with_unit=True)}, so there is nothing to grind "
                          f"down to {wanted}."]
+
+
+def _question_the_odd_one(form: TakeInForm, target: LengthField, odd: list[LengthField], greatest: LengthField) -> None:
+    """Where print and measured sizes are apart by a slip: two measured sizes that agree are right; of two numbers the rounder one
+    was slipped, since a size is measured to its last figure and a print is typed."""
+    finer = len(greatest.mm.normalize().as_tuple().digits) > len(target.mm.normalize().as_tuple().digits)
+    wrong = target if len(odd) > 1 or finer else odd[0]
+    against = greatest if wrong is target else target
+    doubt = doubt_against(wrong.mm, against.mm)
+    if doubt and not target.errors and not _sure(form, wrong):
+        says = "The part measures" if wrong is target else "The print says"
+        question(wrong, doubt, f"{says} {size_text(against.mm, target.unit, with_unit=True)}; this looks like {doubt.slip}.")
+
+
+def _check_cleanups(form: TakeInForm) -> None:
+    """High minus low of a face cannot be more than its whole stock by much; one that is gets a question."""
+    thickness = form.size_fields("thickness")
+    target, greatest = thickness["target"], thickness["max"]
+    if any(field.errors for field in thickness.values()) or greatest.data is None:
+        return
+    stock = max(greatest.mm - target.mm, Decimal(0)) + thickness["minus"].mm
+    for face in PRIMARY:
+        field = form[f"face{face}_cleanup"]
+        if field.errors or field.data is None or _sure(form, field) or field.mm <= max(stock, LEAST_CLEANUP_MM):
+            continue
+        doubt = doubt_beyond(field.mm, max(stock, LEAST_CLEANUP_MM), stock / 3) or Doubt(None, "")
+        question(field, doubt, f"All there is to take is {size_text(stock, field.unit, with_unit=True)}.")
 
 
 def _check_tolerance(form: TakeInForm, target: LengthField, tolerance: LengthField) -> None:

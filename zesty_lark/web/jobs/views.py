@@ -22,7 +22,7 @@ from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_in_from
 from zesty_lark.web.jobs.sense import makes_sense, stays_true
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import picks, speak
+from zesty_lark.web.shared.fields import picks
 from zesty_lark.web.shared.frame import NEXT_WORDS, next_url
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
@@ -61,7 +61,7 @@ def strips() -> ResponseReturnValue:
 
 def _strip(job: Job, entries: list[Entry]) -> Strip:
     standing = shoplog.standing_of(job, entries)
-    what = next_act(standing, job.part.reference_face)
+    what = next_act(standing)
     return Strip(
         job=job, net=small_net(job.part, standing), next_words=_next_words(what, standing),
         url=next_url(job.number, what), running=standing.up is not None and what.act != "finished",
@@ -76,12 +76,12 @@ def _next_words(what: Next, standing: Standing) -> str:
         return words.capitalize()
     face = standing.faces[what.face]
     if what.act == "pass" and face.plan:
-        return f"Face {what.face}, pass {face.done + 1} of {len(face.plan.steps)}"
+        return f"Face {what.face}, pass {face.passes_done + 1} of {len(face.plan.passes)}"
     return f"Face {what.face}: {words}"
 
 
 @blueprint.route("/jobs/take-in", methods=["GET", "POST"])
-@access(*TAKERS)
+@access(*TAKERS, takes=TakeInForm)
 def take_in() -> ResponseReturnValue:
     form = _form(TakeInForm())
     if request.method == "GET":
@@ -100,7 +100,7 @@ def take_in() -> ResponseReturnValue:
 
 
 @blueprint.route("/jobs/<number>/take-in", methods=["GET", "POST"])
-@access(job="look")
+@access(job="look", takes=TakeInForm)
 def edit(number: str) -> ResponseReturnValue:
     job = guard.job()
     before = jobs.take_in_of(job)
@@ -153,35 +153,47 @@ def _form(form: TakeInForm) -> TakeInForm:
     form.machine_id.choices = picks([(row.id, row.name) for row in shop.listed(session, MachineRow)])
     form.wheel_id.choices = picks([(row.id, row.name) for row in shop.listed(session, WheelRow)])
     form.material.choices = picks([(key, key) for key in materials()])
-    speak(form, as_unit(form.print_unit.data or "mm"))
+    form.unit_changed = form.take_unit()
     return form
 
 
 def _valid(form: TakeInForm) -> bool:
     """Check every field, and then what fits together, so that all that is wrong is said at once."""
     form.validate()
-    return makes_sense(form, _machine(form))
+    if form.unit_changed:
+        form.print_unit.errors = [*form.print_unit.errors, "The print’s unit was changed: every number was converted to it. Look at "
+                                  "them, and send again."]
+    return makes_sense(form, _machine(form), shop.find(database.session(), WheelRow, form.wheel_id.data or 0))
 
 
 def _machine(form: TakeInForm) -> MachineRow | None:
     return shop.find(database.session(), MachineRow, form.machine_id.data or 0)
 
 
-def _take_in_page(form: TakeInForm, job: Job | None) -> ResponseReturnValue:
+def _take_in_page(form: TakeInForm, job: Job | None, *, only_part: bool = False) -> ResponseReturnValue:
     may_change = job is None or guard.may_work_on(guard.person(), job)
-    return render_template("jobs/take_in.html", form=form, axes=AXES, may_change=may_change,
+    return render_template("jobs/_take_in.html" if only_part else "jobs/take_in.html", form=form, the_job=job, axes=AXES, may_change=may_change,
                            **_drawing(form)), 422 if form.errors else 200
 
 
+@blueprint.post("/jobs/convert")
+@access(*TAKERS, Role.INSPECTOR, takes=TakeInForm)
+def convert() -> ResponseReturnValue:
+    """Answer with the form as it stands, in the print's unit that was chosen; nothing is kept."""
+    form, number = _form(TakeInForm()), request.args.get("number", "")
+    job = jobs.by_number(database.session(), number) if number else None
+    return _take_in_page(form, job, only_part=True)
+
+
 @blueprint.post("/jobs/draw")
-@access(*TAKERS, Role.INSPECTOR)
+@access(*TAKERS, Role.INSPECTOR, takes=TakeInForm)
 def draw() -> ResponseReturnValue:
     """Answer with the drawing of what has been typed so far."""
     return render_template("jobs/_drawing.html", **_drawing(_form(TakeInForm())))
 
 
 def _drawing(form: TakeInForm) -> dict[str, object]:
-    unit = as_unit(form.print_unit.data or "mm")
+    unit = as_unit(form.shown_unit.data or "mm")
     machine = _machine(form)
     other = as_unit(machine.dial_unit) if machine and machine.dial_unit != unit else ("in" if unit == "mm" else "mm")
     sizes = {axis: SizeDrawn(_positive(form, axis, "target"), _positive(form, axis, "max")) for axis in AXES}
@@ -194,7 +206,7 @@ def _positive(form: TakeInForm, axis: str, part: str) -> Decimal | None:
 
 
 @blueprint.route("/jobs/read-in", methods=["GET", "POST"])
-@access(Role.LEAD)
+@access(Role.LEAD, takes=ReadInForm)
 def read() -> ResponseReturnValue:
     """Read a job in from its JSON file; reading it twice adds nothing."""
     form = ReadInForm()

@@ -1,28 +1,40 @@
-"""The measuring form: gauge, temperature, a reading at each place."""
+"""The measuring form: what is measured, gauge, temperatures, a reading at each place."""
 
-from flask_wtf import FlaskForm
-from wtforms import BooleanField, HiddenField, IntegerField, SelectField
+from wtforms import BooleanField, HiddenField, SelectField
 
-from zesty_lark.web.shared.fields import DecimalText, LengthField
+from zesty_lark.core.units import Unit
+from zesty_lark.web.shared.fields import DecimalText, LengthField, speak
+from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.svg.places import PLACES
 
-__all__ = ["MeasureForm", "reading_fields"]
+__all__ = ["MeasureForm", "reading_fields", "set_up_for"]
 
 
-class MeasureForm(FlaskForm):
-    entry_id = HiddenField()
-    seen = IntegerField(default=0)
+class MeasureForm(EntryForm):
+    """Readings of one characteristic; the three temperatures that matter are asked together."""
+
+    of = HiddenField(default="thickness")
     instrument = SelectField("Gauge", coerce=int)
-    part_c = DecimalText("Part’s temperature, °C (if taken)", least="0", most="90", required=False)
+    part_c = DecimalText("Part, °C", least="0", most="90", required=False)
+    gauge_c = DecimalText("Gauge, °C", least="0", most="60", required=False)
+    room_c = DecimalText("Room, °C", least="0", most="60", required=False)
     warm = BooleanField("The part is still warm to the hand")
     stopped = BooleanField("The wheel is stopped and I have seen it stop")
 
 
 for number, place in enumerate(PLACES, start=1):
-    setattr(MeasureForm, f"reading{number}", LengthField(f"{number} {place}", required=False))
+    setattr(MeasureForm, f"reading{number}", LengthField(f"{number} {place}", required=False, zero=True))
     setattr(MeasureForm, f"sure_reading{number}", BooleanField("Yes, keep it as typed"))
 
 
 def reading_fields(form: MeasureForm) -> list[tuple[str, LengthField]]:
     """Return the places and their fields in order."""
     return [(place, form[f"reading{number}"]) for number, place in enumerate(PLACES, start=1)]
+
+
+def set_up_for(form: MeasureForm, characteristic: str, unit: Unit) -> None:
+    """Let the readings be read as what is measured wants: a roughness has its own units, a size is more than 0."""
+    speak(form, unit)
+    for _, field in reading_fields(form):
+        field.roughness = characteristic == "finish"
+        field.zero = characteristic in ("parallel", "square", "flat")

@@ -1,43 +1,48 @@
 """Measure: readings at named places, the uncertainty, the verdict, and what comes next."""
 
-from dataclasses import dataclass
-from datetime import date
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.faces import OPPOSITE
+from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import (
     Judgement,
     Reading,
+    Verdict,
     expanded_uncertainty,
-    is_hot,
     judge,
+    judge_zone,
+    temperature_u,
 )
 from zesty_lark.core.plausible import doubt_against
-from zesty_lark.core.shoplog.entries import PART_WARM, Entry, Kind
+from zesty_lark.core.shoplog.entries import PART_WARM, THICKNESS, Entry, Kind
 from zesty_lark.core.shoplog.rules import LogError, next_act
 from zesty_lark.core.shoplog.standing import Standing
-from zesty_lark.store import shop, shoplog
+from zesty_lark.store import part_plans, shop, shoplog
 from zesty_lark.store.models import Instrument, Job
 from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.measure.forms import MeasureForm, reading_fields
+from zesty_lark.web.measure.forms import MeasureForm, reading_fields, set_up_for
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import picks, question, speak
+from zesty_lark.web.shared.fields import picks, question
+from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.places import places_map
 from zesty_lark.web.shared.svg.zone import zone
 from zesty_lark.web.shared.wording import as_unit, entry_id, now, tongue
-from zesty_lark.web.shared.work import stock_of
+from zesty_lark.web.shared.work import judged, stock_of
 
 __all__ = ["blueprint"]
 
 blueprint = Blueprint("measure", __name__)
 
-TAKEN_TEMPERATURE_U_C = 0.3
-"""Standard uncertainty of a part's temperature that was taken [K]."""
+SIZES = (THICKNESS, "width", "length")
+SMALL_MM = 1.0
+"""A deviation of form is measured over next to no length [mm]."""
+WORDS: dict[Verdict, str] = {"in": "✓ In", "not yet": "↓ Not yet", "unsure": "? Unsure", "out": "✗ Out"}
 
 
 @dataclass(frozen=True)
@@ -45,7 +50,7 @@ class Result:
     """The last measurement as the page shows it."""
 
     entry: Entry
-    judged: Judgement
+    judged: Judgement | None
     words: str
     picture: object
 
@@ -53,79 +58,106 @@ class Result:
 @blueprint.get("/jobs/<number>/measure")
 @access(job="look")
 def station(number: str) -> ResponseReturnValue:
-    form = _form(guard.job())
+    job = guard.job()
+    form = _form(job, _asked(job, request.args.get("of", THICKNESS)))
     instruments = shop.listed(database.session(), Instrument)
-    form.instrument.data = _usual_gauge(guard.job(), guard.standing(), instruments)
-    return _page(form, guard.job(), guard.standing())
+    form.instrument.data = _usual_gauge(job, guard.standing(), instruments, form.of.data or THICKNESS)
+    return _page(form, job, guard.standing())
+
+
+def _asked(job: Job, of: str) -> str:
+    return of if of in job.part.characteristics else THICKNESS
 
 
 @blueprint.post("/jobs/<number>/measure")
-@access(job="inspect")
+@access(job="inspect", takes=MeasureForm)
 def take(number: str) -> ResponseReturnValue:
     """Log a measurement with its verdict."""
     job, standing = guard.job(), guard.standing()
-    form = _form(job)
-    if not (form.validate() and _plausible(form, job)):
+    of = _asked(job, request.form.get("of", THICKNESS))
+    form = _form(job, of)
+    if not (form.validate() and _plausible(form, job, of)):
         return _page(form, job, standing), 422
     gauge = shop.find(database.session(), Instrument, form.instrument.data)
     assert gauge is not None
-    readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
-    entry = _entry(form, job, standing, gauge, readings)
+    entry = _entry(form, job, standing, gauge, of)
     try:
         shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data, gauge))
     except (LogError, shoplog.BehindError) as error:
         form.entry_id.errors = [str(error)]
         return _page(form, job, standing), 409
-    return redirect(url_for("measure.station", number=number), 303)
+    return redirect(url_for("measure.station", number=number, of=of), 303)
 
 
-def _entry(form: MeasureForm, job: Job, standing: Standing, gauge: Instrument,
-           readings: tuple[Reading, ...]) -> Entry:
-    face = _face(job, standing)
-    part_c, moment = form.part_c.number, now()
-    uncertainty = _uncertainty(gauge, readings, part_c, moment.date())
+def _entry(form: MeasureForm, job: Job, standing: Standing, gauge: Instrument, of: str) -> Entry:
+    readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
+    face, moment = _face(job, standing), now()
     entry = Entry(0, form.entry_id.data or entry_id(), Kind.MEASURED, moment, "", face=face, readings=readings,
-                  part_c=part_c, uncertainty_mm=uncertainty, note=PART_WARM if form.warm.data else "")
-    judged = None
-    if face != job.part.reference_face:
-        judged = _judge(job, entry, overdue=gauge.to_core(moment.date()).overdue)
-    return Entry(**{**entry.__dict__, "verdict": judged.verdict if judged else None})
+                  characteristic=of, part_c=form.part_c.number, gauge_c=form.gauge_c.number, room_c=form.room_c.number,
+                  note=PART_WARM if form.warm.data else "")
+    rise = _rise(standing, face) if of == THICKNESS else 0.0
+    entry = replace(entry, uncertainty_mm=_uncertainty(gauge, entry, rise))
+    return replace(entry, verdict=_verdict(job, entry, overdue=gauge.to_core(moment.date()).overdue))
 
 
-def _uncertainty(gauge: Instrument, readings: tuple[Reading, ...], part_c: Decimal | None, today: date) -> Decimal:
-    length = float(max(reading.value_mm for reading in readings))
-    if part_c is None:
-        return expanded_uncertainty(gauge.to_core(today), length)
-    return expanded_uncertainty(gauge.to_core(today), length, temperature_u_c=TAKEN_TEMPERATURE_U_C)
+def _rise(standing: Standing, face: int) -> float:
+    """How much warmer the part may still be than its surroundings: what its plan predicts, unless it was left to cool [K]."""
+    here = standing.faces[face]
+    if here.plan is None or not here.fed or standing.up != face:
+        return 0.0
+    done = here.plan.steps[: here.done]
+    cooled = any(step.kind == "cool" and step.number not in here.skipped for step in done)
+    return 0.0 if cooled else float(here.plan.rise_c)
 
 
-def _judge(job: Job, entry: Entry, *, overdue: bool) -> Judgement:
-    size = job.part.size("thickness").to_core()
-    hot = entry.note == PART_WARM or (entry.part_c is not None and is_hot(
-        float(size.target_mm), float(entry.part_c), float(size.width_mm)))
-    return judge(entry.true_readings, size, entry.uncertainty_mm or Decimal(0), parallel_mm=job.part.parallel_mm,
-                 hot=hot, overdue=overdue)
+def _uncertainty(gauge: Instrument, entry: Entry, rise_c: float) -> Decimal:
+    length = float(max(reading.value_mm for reading in entry.readings)) if entry.characteristic in SIZES else SMALL_MM
+    return expanded_uncertainty(gauge.to_core(entry.at.date()), length,
+                                temperature_u_c=temperature_u(taken=entry.part_c is not None, rise_c=rise_c))
+
+
+def _verdict(job: Job, entry: Entry, *, overdue: bool) -> Verdict | None:
+    """The verdict on what was measured; the reference's thickness has none."""
+    of, uncertainty = entry.characteristic, entry.uncertainty_mm or Decimal(0)
+    if of == THICKNESS:
+        return None if entry.face == job.part.reference_face else judged(job, entry, overdue=overdue).verdict
+    if of in SIZES:
+        return judge(entry.true_readings, job.part.size(of).to_core(), uncertainty, overdue=overdue).verdict
+    return judge_zone(entry.readings, job.part.allowed_mm(of), uncertainty, overdue=overdue)
 
 
 def _face(job: Job, standing: Standing) -> int:
     return standing.face or OPPOSITE[job.part.reference_face]
 
 
-def _form(job: Job) -> MeasureForm:
+def _form(job: Job, of: str) -> MeasureForm:
     form = MeasureForm()
     form.instrument.choices = picks((row.id, row.name) for row in shop.listed(database.session(), Instrument))
-    speak(form, as_unit(job.print_unit))
+    form.of.data = of
+    set_up_for(form, of, as_unit(job.print_unit))
     return form
 
 
-def _plausible(form: MeasureForm, job: Job) -> bool:
-    """Check the readings together: at least one, none off by a slip, the gauge reaches that far."""
+def _plausible(form: MeasureForm, job: Job, of: str) -> bool:
+    """Check the readings together: at least one, none off by a slip, the gauge reaches that far, temperatures in pairs."""
     given = [(name, field) for name, field in reading_fields(form) if field.data is not None]
     if not given:
         form["reading1"].errors = ["At least one reading is needed."]
-    expected = job.part.size("thickness").measured_max_mm
+    if of in SIZES:
+        _plausible_sizes(form, job, of)
+    if form.part_c.number is not None and form.gauge_c.number is None and form.room_c.number is None:
+        form.gauge_c.errors = ["How warm is the gauge, or the room it lies in? Only the difference to the part counts."]
+    if not form.stopped.data:
+        form.stopped.errors = ["Tick this before hands go in. Coasting counts as running."]
+    return not form.errors
+
+
+def _plausible_sizes(form: MeasureForm, job: Job, of: str) -> None:
+    expected = job.part.size(of).measured_max_mm
     gauge = shop.find(database.session(), Instrument, form.instrument.data)
-    for _, field in given:
+    for _, field in reading_fields(form):
+        if field.data is None:
+            continue
         doubt = doubt_against(field.mm, expected)
         if doubt and not form[f"sure_{field.name}"].data:
             question(field, doubt, f"This looks like {doubt.slip}.")
@@ -134,15 +166,12 @@ def _plausible(form: MeasureForm, job: Job) -> bool:
                             "Clean it and read again."]
         elif gauge is not None and not gauge.least_mm <= field.mm <= gauge.most_mm:
             field.errors = [f"{gauge.name} does not reach {tongue(job).size(field.mm)}."]
-    if not form.stopped.data:
-        form.stopped.errors = ["Tick this before hands go in. Coasting counts as running."]
-    return not form.errors
 
 
-def _usual_gauge(job: Job, standing: Standing, instruments: list[Instrument]) -> int | None:
-    """Return the gauge used last on this job, else the one with the smallest stated error that reaches."""
-    used = [entry.instrument for entry in standing.history if entry.instrument]
-    size = job.part.size("thickness").target_mm
+def _usual_gauge(job: Job, standing: Standing, instruments: list[Instrument], of: str) -> int | None:
+    """Return the gauge used last for this on this job, else the one with the smallest stated error that reaches."""
+    used = [entry.instrument for entry in standing.history if entry.instrument and entry.characteristic == of]
+    size = job.part.size(of).target_mm if of in SIZES else job.part.allowed_mm(of)
     reaching = sorted((row for row in instruments if row.least_mm <= size <= row.most_mm),
                       key=lambda row: row.error_limit_mm)
     for row in instruments:
@@ -152,46 +181,52 @@ def _usual_gauge(job: Job, standing: Standing, instruments: list[Instrument]) ->
 
 
 def _page(form: MeasureForm, job: Job, standing: Standing) -> str:
-    face = standing.faces[_face(job, standing)]
+    face, of = standing.faces[_face(job, standing)], form.of.data or THICKNESS
     size = {axis: float(job.part.size(axis).target_mm) for axis in ("length", "width")}
+    if not form.is_submitted():
+        form.entry_id.data, form.seen.data = entry_id(), standing.last_seq
+    newest = part_plans.newest(database.session(), job)
     return render_template(
-        "measure/station.html", form=form, readings=reading_fields(form), face=face,
-        places=places_map(size["length"], size["width"]), result=_result(job, standing),
-        next=next_act(standing, job.part.reference_face), stock=stock_of(job, standing, face.face),
-        may_measure=guard.may_work_on(guard.person(), job, "inspect"),
+        "measure/station.html", form=form, readings=reading_fields(form), face=face, of=of, words=WORDS,
+        places=places_map(size["length"], size["width"]), result=_result(job, standing, of),
+        next=next_act(standing), stock=stock_of(job, standing, face.face), based_on=newest.number if newest else 0,
+        fresh_id=entry_id(), may_measure=guard.may_work_on(guard.person(), job, "inspect"),
         may_work=guard.may_work_on(guard.person(), job), wrong=bool(request.form),
     )
 
 
-def _result(job: Job, standing: Standing) -> Result | None:
-    """Return the newest measurement in force, unless the part has been cut since."""
-    last = next((entry for entry in reversed(standing.history) if entry.kind in (Kind.MEASURED, Kind.PASS,
-                                                                                 Kind.SPARK_OUT)), None)
-    if last is None or last.kind is not Kind.MEASURED:
+def _result(job: Job, standing: Standing, of: str) -> Result | None:
+    """Return the newest measurement in force of this characteristic, unless the part has been cut since."""
+    kinds = (Kind.MEASURED, Kind.PASS, Kind.SPARK_OUT) if of == THICKNESS else (Kind.MEASURED,)
+    last = next((entry for entry in reversed(standing.history) if entry.kind in kinds and (
+        entry.kind is not Kind.MEASURED or entry.characteristic == of)), None)
+    if last is None or last.kind is not Kind.MEASURED or of not in (*SIZES, *standing.verdicts):
         return None
     words = tongue(job)
-    judged = _judge(job, last, overdue=_overdue(last))
-    picture = zone(last.true_readings, job.part.size("thickness").to_core(), judged.uncertainty_mm, words)
-    if last.face == job.part.reference_face:
-        return Result(last, judged, _reference_words(job, standing, last), picture)
-    return Result(last, judged, sentence(judged, words, parallel_mm=job.part.parallel_mm), picture)
-
-
-def _overdue(entry: Entry) -> bool:
-    gauge = shop.by_name(database.session(), Instrument, entry.instrument or "")
-    return gauge is not None and gauge.to_core(entry.at.date()).overdue
+    if of not in SIZES:
+        worst, allowed = float(last.greatest_mm * 1000), float(job.part.allowed_mm(of) * 1000)
+        told = (f"{of.capitalize()}: {words.fine(worst)} ± {words.fine(float(last.uncertainty_mm or 0) * 1000)}, "
+                f"{words.fine(allowed)} allowed.")
+        return Result(last, None, told, "")
+    size = job.part.size(of).to_core()
+    made = judged(job, last) if of == THICKNESS else judge(last.true_readings, size, last.uncertainty_mm or Decimal(0))
+    picture = zone(last.true_readings, size, made.uncertainty_mm, words)
+    if of == THICKNESS and last.face == job.part.reference_face:
+        return Result(last, made, _reference_words(job, standing, last), picture)
+    cut = stock_of(job, standing, last.face or 0).cut if of == THICKNESS else None
+    return Result(last, made, sentence(made, cut or NextCut("nothing"), words, parallel_mm=job.part.parallel_mm), picture)
 
 
 def _reference_words(job: Job, standing: Standing, entry: Entry) -> str:
     words = tongue(job)
     other = OPPOSITE[job.part.reference_face]
-    left = entry.greatest_mm - job.part.size("thickness").target_mm
+    left = entry.greatest_mm - stock_of(job, standing, other).goal_mm
     return (f"{words.size(entry.greatest_mm)} ± {words.size(entry.uncertainty_mm or Decimal(0))} over the reference; "
             f"{words.small(left)} left for face {other}. If face {entry.face} is clean all over, it is done.")
 
 
 @blueprint.post("/jobs/<number>/measure/close")
-@access(job="work")
+@access(job="work", takes=EntryForm)
 def close(number: str) -> ResponseReturnValue:
     """Declare the face done."""
     job, standing = guard.job(), guard.standing()
@@ -201,7 +236,7 @@ def close(number: str) -> ResponseReturnValue:
         shoplog.append(database.session(), job, guard.person(),
                        Draft(entry, request.form.get("seen", default=0, type=int)))
     except (LogError, shoplog.BehindError) as error:
-        form = _form(job)
+        form = _form(job, THICKNESS)
         form.entry_id.errors = [str(error)]
         return _page(form, job, standing), 409
-    return redirect(url_for("plan.faces", number=number), 303)
+    return redirect(url_for("grind.station" if standing.face == job.part.reference_face else "record.history", number=number), 303)

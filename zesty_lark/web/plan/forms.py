@@ -1,52 +1,61 @@
 """The plan station's forms: a face's settings, and the part's route."""
 
 import re
+from dataclasses import replace
 from decimal import Decimal
 from typing import cast
 
-from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
-from wtforms import HiddenField, IntegerField, RadioField, SelectField
-from wtforms.validators import NumberRange, Optional
+from wtforms import HiddenField, IntegerField, RadioField, SelectField, StringField
+from wtforms.validators import Length, NumberRange, Optional
 
 from zesty_lark.core.faces import ALL_FACES, Axis
-from zesty_lark.core.process.plan_input import Asked
-from zesty_lark.core.process.planner import Plan
+from zesty_lark.core.planner.plan import Plan
+from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.route.block import AXES
-from zesty_lark.core.route.choices import HABITS, FaceChoice, Habit, PairChoice, RouteChoices
+from zesty_lark.core.route.choices import SCHOOLS, FaceChoice, PairChoice, RouteChoices, School
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SQUARENESS_NAMES, SchoolOfSquareness
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
+from zesty_lark.web.shared.forms import EntryForm, PostedForm
 from zesty_lark.web.shared.wording import as_unit
 
 __all__ = ["FaceForm", "ReferenceForm", "RouteForm", "choice_of", "fill", "route_form", "route_of"]
 
+BLOCKS = {"yes": True, "no": False}
 SLIDERS = ("downfeed", "crossfeed", "table")
 STEP_KEY, MOST_STEPS = re.compile(r"[1-6](\+[1-6])?"), 6
 
 
-class FaceForm(FlaskForm):
+class FaceForm(EntryForm):
     """A face's settings. Sliders count graduations of the machine; while they stand as they were shown, the school counts."""
 
-    entry_id = HiddenField()
-    seen = IntegerField(default=0)
+    face = HiddenField()
     based_on = IntegerField(default=0)
+    over = HiddenField()
     was = HiddenField()
-    habit = RadioField("Way of grinding", choices=picks(HABITS.items()), validators=[Optional()])
+    school = RadioField("School", choices=picks(SCHOOLS.items()), validators=[Optional()])
     downfeed = IntegerField("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
     crossfeed = IntegerField("Crossfeed", validators=[Optional(), NumberRange(1, 100_000)])
     table = DecimalText("Table", least="1", most="10000", required=False)
     skew = DecimalText("Turned", least="-90", most="90", required=False)
+    margin = DecimalText("Margin kept", least="0", most="70", required=False)
+    reason = StringField("Why it is released all the same", validators=[Length(max=500)])
 
 
-class ReferenceForm(FlaskForm):
+class ReferenceForm(PostedForm):
     reference = RadioField("Reference", coerce=int, choices=picks([(1, "Face 1"), (2, "Face 2")]))
 
 
-class RouteForm(FlaskForm):
+class RouteForm(EntryForm):
     """The part's route: the school of squareness and how each pair's stock is shared; set-ups are read beside it."""
 
+    PATTERNS = (r"(skip|fixture|blocks)-[1-6](\+[1-6])?",)
+    step = HiddenField()
+    move = HiddenField()
+    over = HiddenField()
+    reason = StringField("Why it is released all the same", validators=[Length(max=500)])
     based_on = IntegerField(default=0)
     was_squareness = HiddenField()
     squareness = SelectField("Squareness by", choices=picks(SQUARENESS_NAMES.items()))
@@ -72,30 +81,33 @@ for _axis in AXES:
 def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
     """Return what a face's form chooses: a moved slider makes the settings one's own."""
     skew = float(form.skew.number) if form.skew.number is not None else before.skew_deg
-    habit = cast(Habit, form.habit.data or before.habit)
+    margin = float(form.margin.number) / 100 if form.margin.number is not None else before.margin
+    school = cast(School, form.school.data or before.school)
     was = (form.was.data or "").split(",")
     now = [_sent(form, name) for name in SLIDERS]
-    if habit == "own" or (len(was) == len(now) and "" not in now and was != now):
+    if school == "own" or (len(was) == len(now) and "" not in now and was != now):
         if "" in now:
             return before
         machine = job.machine
-        return before.own(skew, form.downfeed.data or 1, machine.graduation_mm, form.crossfeed.data or 1,
-                          machine.crossfeed_graduation_mm, float(form.table.number or machine.table_max_mm_s))
-    return before.under(habit, skew)
+        return replace(before, margin=margin).own(
+            skew, form.downfeed.data or 1, machine.graduation_mm, form.crossfeed.data or 1, machine.crossfeed_graduation_mm,
+            float(form.table.number or machine.table_max_mm_s))
+    return before.under(school, skew, margin)
 
 
 def _sent(form: FaceForm, name: str) -> str:
     return str(form[name].data if form[name].data is not None else "").strip()
 
 
-def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, question: Asked | None) -> None:
+def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, problem: Problem | None) -> None:
     """Set the sliders to the chosen plan."""
-    form.habit.data = choice.habit
-    form.skew.data = f"{choice.skew_deg:g}"
-    if plan is None or question is None or form.errors:
+    form.school.data = choice.school
+    form.skew.data, form.margin.data = f"{choice.skew_deg:g}", f"{100 * choice.margin:g}"
+    if plan is None or problem is None or form.errors:
         form.was.data = ""
         return
-    form.downfeed.data, form.crossfeed.data = plan.graduations(question)
+    form.downfeed.data = max(1, plan.downfeed_graduations)
+    form.crossfeed.data = round(plan.crossfeed_mm / float(problem.machine.crossfeed_graduation_mm))
     form.table.data = f"{plan.table_mm_s:g}"
     for name in SLIDERS:
         form[name].raw_data = None
@@ -127,7 +139,7 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
         if pair != PairChoice():
             pairs[axis] = pair
     keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))
-    chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None) for key in keys)
+    chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None, BLOCKS.get(sent.get(f"blocks-{key}", ""))) for key in keys)
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
     squareness = form.squareness.data if form.squareness.data in SQUARENESS_NAMES else base.squareness
     kept = chosen if squareness == form.was_squareness.data else ()

@@ -3,11 +3,13 @@
 from flask import Response, abort, jsonify, render_template
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.process.heat import HeatMap, heatmap
-from zesty_lark.core.process.reasons import FIGURES, reason
+from zesty_lark.core.planner.hollow import finish_map
+from zesty_lark.core.planner.reasons import FIGURES, reason
+from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.nest import Nest, nest
-from zesty_lark.web.plan.door import Desk, blueprint
+from zesty_lark.web.plan.desk import Desk, blueprint
+from zesty_lark.web.plan.forms import FaceForm
 from zesty_lark.web.plan.planning import Planning
 from zesty_lark.web.plan.views import as_sent, curve_line, curve_of_face
 from zesty_lark.web.shared.guard import access
@@ -17,12 +19,10 @@ from zesty_lark.web.shared.svg.plate import plate, share_bar
 __all__: list[str] = []
 
 TURNS = (0.0, 15.0, 30.0, 90.0)
-HEAT_CELL_MM = 3.0
-HEAT_PASSES_MOST = 6
 
 
 @blueprint.post("/jobs/<number>/plan/curve")
-@access(job="look")
+@access(job="look", takes=FaceForm)
 def curve_panel(number: str) -> ResponseReturnValue:
     """The curve of the quickest plans, which takes longer than all else."""
     sent = as_sent()
@@ -31,21 +31,21 @@ def curve_panel(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/jobs/<number>/plan/why/<figure>")
-@access(job="look")
+@access(job="look", takes=FaceForm)
 def why(number: str, figure: str) -> ResponseReturnValue:
     """Why a figure is what it is."""
     planning = as_sent().planning
-    if figure not in FIGURES or planning.plan is None or planning.question is None:
+    if figure not in FIGURES or planning.plan is None or planning.problem is None:
         abort(404, "There is no such figure in this plan.")
-    return render_template("plan/_why.html", reason=reason(planning.question, planning.plan, figure))
+    return render_template("plan/_why.html", reason=reason(planning.problem, planning.plan, figure))
 
 
 @blueprint.post("/jobs/<number>/plan/heat")
-@access(job="look")
+@access(job="look", takes=FaceForm)
 def heat(number: str) -> ResponseReturnValue:
     """The hollow this plan leaves, straight and turned."""
     planning = as_sent().planning
-    if planning.plan is None or planning.question is None:
+    if planning.plan is None or planning.problem is None:
         abort(404, "There is no plan to work the heat out for.")
     turned = sorted({*TURNS, planning.made.choice.skew_deg})
     made = {skew: _heat(planning, skew) for skew in turned}
@@ -55,29 +55,26 @@ def heat(number: str) -> ResponseReturnValue:
 
 
 def _heat(planning: Planning, skew: float) -> HeatMap:
-    question, plan = planning.question, planning.plan
-    assert question is not None and plan is not None
-    return heatmap(
-        length_mm=question.part.length_mm, width_mm=question.part.width_mm, height_mm=question.part.height_mm,
-        wheel_width_mm=question.wheel.width_mm, crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.finish_table_mm_s,
-        energy_j_mm=plan.finish_energy_j_mm, coolant=question.coolant, passes=min(plan.finish_passes, HEAT_PASSES_MOST),
-        reversal_s=question.machine.reversal_s, skew_deg=skew, cell_mm=HEAT_CELL_MM)
+    problem, plan = planning.problem, planning.plan
+    assert problem is not None and plan is not None
+    return finish_map(problem, crossfeed=plan.finish_crossfeed_mm, table=plan.finish_table_mm_s, passes=plan.finish_passes,
+                      energy_j_mm=plan.finish_energy_j_mm, skew_deg=skew)
 
 
 @blueprint.post("/jobs/<number>/plan/batch")
-@access(job="look")
+@access(job="look", takes=FaceForm)
 def batch(number: str) -> ResponseReturnValue:
     """How many parts lie on the chuck, and the minutes a part."""
     sent = as_sent()
     where, planning = sent.where, sent.planning
-    if planning.plan is None or planning.question is None:
+    if planning.plan is None or planning.problem is None:
         abort(404, "There is no plan to lay a batch out for.")
-    made, problem = None, ""
+    made, wrong = None, ""
     try:
         made = _nest(where, planning)
     except InputError as error:
-        problem = f"{error}."
-    return render_template("plan/_batch.html", planning=planning, nest=made, problem=problem, quantity=where.job.part.quantity,
+        wrong = f"{error}."
+    return render_template("plan/_batch.html", planning=planning, nest=made, problem=wrong, quantity=where.job.part.quantity,
                            picture=nest_plan(made, *_chuck(where)) if made else "")
 
 
@@ -89,24 +86,24 @@ def _chuck(where: Desk) -> tuple[float, float]:
 
 
 def _nest(where: Desk, planning: Planning) -> Nest:
-    question, plan = planning.question, planning.plan
-    assert question is not None and plan is not None
+    problem, plan = planning.problem, planning.plan
+    assert problem is not None and plan is not None
     length, width = _chuck(where)
     return nest(
-        length_mm=question.part.length_mm, width_mm=question.part.width_mm, height_mm=question.part.height_mm,
-        quantity=where.job.part.quantity, chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=question.wheel.width_mm,
+        length_mm=problem.part.length_mm, width_mm=problem.part.width_mm, height_mm=problem.part.height_mm,
+        quantity=where.job.part.quantity, chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=problem.wheel.width_mm,
         rough_passes=plan.rough_passes, finish_passes=plan.finish_passes, blanks=plan.finish_blanks,
         crossfeed_mm=plan.crossfeed_mm, finish_crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.table_mm_s,
-        finish_table_mm_s=plan.finish_table_mm_s, reversal_s=question.machine.reversal_s,
-        worn_a_pass_mm=plan.worn_a_pass_mm, dress_minutes=question.dress_minutes, gap_mm=where.choices.gap_mm,
-        feed_every=question.machine.feed_every)
+        finish_table_mm_s=plan.finish_table_mm_s, reversal_s=problem.machine.reversal_s,
+        worn_a_pass_mm=plan.worn_a_pass_mm, dress_minutes=problem.dress_minutes, gap_mm=where.choices.gap_mm,
+        feed_every=problem.machine.feed_every)
 
 
 @blueprint.post("/jobs/<number>/plan/question.json")
-@access(job="look")
+@access(job="look", takes=FaceForm)
 def question_json(number: str) -> Response:
     """What the planner is asked for this face, as ``pass.optimise`` and ``pass.schools`` take it."""
     planning = as_sent().planning
-    if planning.question is None:
+    if planning.problem is None:
         abort(404, "There is no plan to ask for.")
-    return jsonify(planning.question.request())
+    return jsonify(planning.problem.request())

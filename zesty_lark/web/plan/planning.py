@@ -1,47 +1,57 @@
-"""One face's planning as the page shows it: every way of grinding it side by side, and the one that is chosen."""
+"""One face's planning as the page shows it: every school side by side, and the one that is chosen."""
 
-from dataclasses import dataclass
-from decimal import Decimal
+from dataclasses import dataclass, replace
 
 from zesty_lark.core.faces import AXIS, FaceError
-from zesty_lark.core.process.optimise import CurvePoint, best_of, curve_of, schools_of
-from zesty_lark.core.process.plan_input import Asked
-from zesty_lark.core.process.planner import Plan
+from zesty_lark.core.planner.best import CurvePoint, best_of, curve_of
+from zesty_lark.core.planner.plan import Plan
+from zesty_lark.core.planner.problem import Problem
+from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import PairPlan
-from zesty_lark.core.route.choices import HABITS, Habit
+from zesty_lark.core.route.choices import SCHOOLS, School
+from zesty_lark.core.route.handling import HANDLING, Handling
+from zesty_lark.core.route.hold import MAGNET
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
-from zesty_lark.core.route.release import plan_steps
+from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.shoplog.entries import PlanSteps
-from zesty_lark.core.shoplog.remaining import keeps_wheel_height
-from zesty_lark.core.shoplog.standing import Standing
-from zesty_lark.store.models import Job
+from zesty_lark.store.models import Person
+from zesty_lark.store.models.people import Role
+from zesty_lark.web.plan.asking import Asking
 from zesty_lark.web.shared.work import stock_of
 
-__all__ = ["Column", "Planning", "curve_points", "plan_face"]
+__all__ = ["Column", "Planning", "curve_points", "hands", "plan_face", "without_reserve"]
 
-SHORT: dict[Habit, str] = {"quickest": "Quickest", "light": "Light", "all_at_once": "At once", "peel": "Peel",
-                           "sharp_wide": "Wide", "auto": "Auto", "own": "Own"}
+SHORT: dict[School, str] = {"quickest": "Quickest", "light": "Light", "all_at_once": "At once", "peel": "Peel",
+                            "sharp_wide": "Wide", "auto": "Auto", "own": "Own"}
+KEYS: dict[School, str] = {"quickest": "q", "light": "l", "all_at_once": "a", "peel": "e", "sharp_wide": "w", "auto": "d",
+                           "own": "o"}
+TIGHT_UM = 6
 
 
 @dataclass(frozen=True)
 class Column:
-    """One way of grinding the face; without a plan, ``problem`` says why."""
+    """One school on this face; without a plan, ``refused`` says why."""
 
-    key: Habit
+    key: School
     plan: Plan | None
-    problem: str
+    refused: str
 
     @property
     def name(self) -> str:
         """Its name."""
-        return HABITS[self.key]
+        return SCHOOLS[self.key]
 
     @property
     def short(self) -> str:
         """Its name where there is little room."""
         return SHORT[self.key]
+
+    @property
+    def letter(self) -> str:
+        """The key that chooses it."""
+        return KEYS[self.key]
 
 
 @dataclass(frozen=True)
@@ -61,32 +71,44 @@ class Planning:
     route: RoutePlan
 
     @property
-    def question(self) -> Asked | None:
+    def problem(self) -> Problem | None:
         """What the planner was asked."""
-        return self.made.question
+        return self.made.problem
 
     @property
-    def question_mark(self) -> str:
+    def problem_mark(self) -> str:
         """A name for the question, the same as long as the question is."""
-        return f"{hash(self.made.question) & 0xFFFFFFFF:x}"
+        return f"{hash(self.made.problem) & 0xFFFFFFFF:x}"
 
     @property
     def most_graduations(self) -> int:
         """The deepest downfeed there is stock for, in graduations."""
-        return self.made.question.graduations if self.made.question else 1
+        return self.made.problem.graduations if self.made.problem else 1
 
     @property
     def crossfeeds(self) -> tuple[int, int]:
-        """The machine's crossfeed range in its graduations."""
-        return self.made.question.crossfeed_range() if self.made.question else (1, 1)
+        """The crossfeed range in the machine's graduations."""
+        return self.made.problem.crossfeed_range() if self.made.problem else (1, 1)
 
     @property
     def plan(self) -> Plan | None:
         """The chosen plan."""
         return self.made.plan
 
+    @property
+    def asks_reason(self) -> list[str]:
+        """Why this is released only with a reason."""
+        near = [f"Face {face} is {words}." for face, words in self.route.near_limits.items() if face == self.face]
+        short = [f"The {axis} does not clean up: a lead releases it, with a reason." for axis in self.route.short_of_clean_up]
+        return near + (short if not self.carries_on else [])
 
-def plan_face(job: Job, standing: Standing, face: int, route: RoutePlan) -> Planning:
+    @property
+    def a_lead_only(self) -> bool:
+        """Whether only a lead may release it."""
+        return bool(self.route.short_of_clean_up) and not self.carries_on
+
+
+def plan_face(asks: Asking, face: int, route: RoutePlan, who: Person, *, reason: str = "") -> Planning:
     """Work out the planning of a face of a route.
 
     Raises
@@ -96,42 +118,58 @@ def plan_face(job: Job, standing: Standing, face: int, route: RoutePlan) -> Plan
     """
     if face not in route.faces:
         raise FaceError(f"Face {face} is done, or no set-up has it up.")
-    made = route.faces[face]
-    step = next((each for each in route.steps if face in each.step.up), None)
-    carries_on = face == standing.face and keeps_wheel_height(standing.faces[face], standing)
-    pair = route.pairs[AXIS[face]]
-    return Planning(face, step, pair, made, _columns(made), carries_on, _steps(job, standing, made, carries_on), route)
+    made, carries_on = route.faces[face], asks.carries_on(face)
+    return Planning(face, route.step_of(face), route.pairs[AXIS[face]], made, _columns(made), carries_on,
+                    _steps(asks, made, carries_on, who, reason), route)
 
 
 def _columns(made: FacePlan) -> list[Column]:
     """The quickest plan and every school, and the person's own settings when they are chosen."""
-    if made.question is None:
+    if made.problem is None:
         return []
     columns = []
     try:
-        columns.append(Column("quickest", best_of(made.question), ""))
+        columns.append(Column("quickest", best_of(made.problem), ""))
     except InputError as error:
         columns.append(Column("quickest", None, str(error)))
-    columns += [Column(each.school, each, "") for each in schools_of(made.question)]
-    if made.choice.habit == "own":
-        columns.append(Column("own", made.plan, made.problem))
+    columns += [Column(each.school, each, "") for each in schools_of(made.problem)]
+    if made.choice.school == "own":
+        columns.append(Column("own", made.plan, made.refused))
     return columns
 
 
-def _steps(job: Job, standing: Standing, made: FacePlan, carries_on: bool) -> PlanSteps | None:
-    held_back = stock_of(job, standing, made.face).held_back_mm if carries_on else Decimal(0)
+def _steps(asks: Asking, made: FacePlan, carries_on: bool, who: Person, reason: str) -> PlanSteps | None:
+    job, standing = asks.job, asks.standing
+    size = job.part.size(AXIS[made.face]).to_core()
+    now = Situation(
+        graduation_mm=job.machine.graduation_mm, tolerance_mm=size.width_mm, carries_on=carries_on,
+        is_up=standing.up == made.face, is_flip=standing.up is not None, ends_on_size=made.face not in asks.block.references,
+        careful=who.role == Role.APPRENTICE or float(size.width_mm) * 1000 <= TIGHT_UM,
+        finish_dressed=made.plan is not None and standing.dressed == made.plan.finish_dress,
+        held_back_mm=stock_of(job, standing, made.face).held_back_mm if carries_on else made.stock_mm * 0,
+        cut_ratio=asks.learned.eta)
     try:
-        return plan_steps(made, graduation_mm=job.machine.graduation_mm, per_rev_mm=job.machine.per_rev_mm,
-                          carries_on=carries_on, held_back_mm=held_back, cut_ratio=float(job.machine.cut_ratio),
-                          tolerance_mm=job.part.size(AXIS[made.face]).to_core().width_mm)
+        return plan_steps(made, now, reason=reason)
     except ValueError:
         return None
 
 
-def curve_points(question: Asked) -> list[CurvePoint]:
-    """The shortest minutes for rising temperature margins; none when no plan keeps to the limits."""
+def hands(planning: Planning, plan: Plan, handling: Handling = HANDLING) -> float:
+    """Minutes that hands take beside the table: placing, touching off, measuring, at this face."""
+    place = handling.place if planning.made.held.holder == MAGNET else handling.fixture
+    return 0.0 if planning.carries_on else place + handling.touch_off + 2 * handling.measure
+
+
+def without_reserve(problem: Problem) -> Problem:
+    """The same question with nothing kept for the estimate's error: where the curve begins."""
+    return problem if problem.margin == 0 else replace(problem, margin=0.0, power_share=1.0, hollows={})
+
+
+def curve_points(problem: Problem) -> list[CurvePoint]:
+    """The shortest time for rising temperature margins, from none on; nothing when no plan keeps to the limits."""
+    whole = without_reserve(problem)
     try:
-        best = best_of(question)
+        best = best_of(whole)
     except InputError:
         return []
-    return [CurvePoint(question.margin, best.minutes), *curve_of(question)]
+    return [CurvePoint(whole.margin, best.minutes), *curve_of(whole)]

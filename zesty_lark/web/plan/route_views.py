@@ -7,14 +7,14 @@ from zesty_lark.core.faces import ALL_FACES, FaceError, may_grind
 from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.changes import differences
 from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.planned import RoutePlan
+from zesty_lark.core.route.planned import RoutePlan, bow_if
 from zesty_lark.core.shoplog.entries import Entry, Kind
 from zesty_lark.core.shoplog.rules import LogError, next_act
 from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.plan.door import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release
+from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
 from zesty_lark.web.plan.forms import ReferenceForm, RouteForm, route_form, route_of
 from zesty_lark.web.plan.planning import plan_face
 from zesty_lark.web.shared import database, guard
@@ -28,7 +28,7 @@ __all__: list[str] = []
 
 
 @blueprint.route("/jobs/<number>/faces", methods=["GET", "POST"])
-@access(job="look")
+@access(job="look", takes=ReferenceForm)
 def faces(number: str) -> ResponseReturnValue:
     """Show the route; a POST chooses the reference."""
     job, standing = guard.job(), guard.standing()
@@ -63,7 +63,7 @@ def _as_sent() -> tuple[Desk, Standing, RouteForm, RouteChoices]:
 
 
 @blueprint.post("/jobs/<number>/route/preview")
-@access(job="look")
+@access(job="look", takes=RouteForm)
 def route_preview(number: str) -> ResponseReturnValue:
     """Answer with the route as the inputs have it now; nothing is kept."""
     where, standing, form, choices = _as_sent()
@@ -71,7 +71,7 @@ def route_preview(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/jobs/<number>/route")
-@access(job="work")
+@access(job="work", takes=RouteForm)
 def keep_route(number: str) -> ResponseReturnValue:
     """Keep the route as a new version of the part's plan."""
     where, standing, form, choices = _as_sent()
@@ -86,33 +86,41 @@ def keep_route(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/jobs/<number>/route/release")
-@access(job="work")
+@access(job="work", takes=RouteForm)
 def release_route(number: str) -> ResponseReturnValue:
     """Keep the route and release the whole plan; the face at work is logged as planned if that is what comes next."""
     where, standing, form, choices = _as_sent()
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
-    made = where.asks.worked(choices)
-    if form.errors or made.stops:
-        return _page(where, standing, form, choices, refused=made.stops)
+    made, reason = where.asks.worked(choices), (form.reason.data or "").strip()
+    stops = made.stops + list(standing.brief.stops) + reason_wanted(
+        asks_reason(made), a_lead_only=bool(made.short_of_clean_up), reason=reason)
+    if form.errors or stops:
+        return _page(where, standing, form, choices, refused=stops)
     try:
         row = keep(where, choices, made)
     except part_plans.NewerVersion as error:
         return _page(where, standing, form, choices, newer=error)
-    part_plans.release(database.session(), row, guard.person(), now())
-    words = _log_face_at_work(where, standing, made)
+    part_plans.release(database.session(), row, guard.person(), now(), reason)
+    words = _log_face_at_work(where, standing, made, reason)
     flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
     return redirect(url_for("plan.faces", number=number), 303)
 
 
-def _log_face_at_work(where: Desk, standing: Standing, made: RoutePlan) -> str:
+def asks_reason(made: RoutePlan) -> list[str]:
+    """Why a route is released only with a reason."""
+    return [f"Face {face} is {words}." for face, words in made.near_limits.items()] + [
+        f"The {axis} does not clean up: a lead releases it, with a reason." for axis in made.short_of_clean_up]
+
+
+def _log_face_at_work(where: Desk, standing: Standing, made: RoutePlan, reason: str) -> str:
     """Log the plan of the face that is to be planned next, if there is one."""
-    what = next_act(standing, where.job.part.reference_face)
+    what = next_act(standing)
     if what.act != "plan" or what.face is None or what.face not in made.faces:
         return ""
-    planning = plan_face(where.job, standing, what.face, made)
+    planning = plan_face(where.asks, what.face, made, guard.person(), reason=reason)
     if planning.steps is None:
-        return f"Face {what.face} has no plan: {planning.made.problem}"
+        return f"Face {what.face} has no plan: {planning.made.refused}"
     try:
         shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
                              entry_id=request.form.get("entry_id") or entry_id(), at=now(), seen=None)
@@ -142,6 +150,7 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
     job = where.job
     made = where.asks.worked(choices)
     form.based_on.data, form.was_squareness.data = where.based_on, choices.squareness
+    form.entry_id.data = form.entry_id.data or entry_id()
     scale = chain_scale(made.relations)
     reference = reference or ReferenceForm(formdata=None, data={"reference": job.part.reference_face})
     wrong = not only_part and (bool(form.errors) or bool(refused) or bool(reference.errors))
@@ -149,7 +158,7 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
         "plan/_route.html" if only_part else "plan/faces.html", form=form, where=where, made=made, choices=choices,
         bars=[(relation, chain_bar(relation, scale)) for relation in made.relations], newer=newer, refused=refused or [],
         conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
-        else [], fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
+        else [], asks_reason=asks_reason(made), bow_if=bow_if(where.asks.block, made, where.asks.means), fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
         versions=where.versions, released=where.released, guarded=_guarded(where, standing),
         positions_open=any(field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)),
         may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),

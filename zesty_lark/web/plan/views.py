@@ -1,4 +1,4 @@
-"""One face's plan: every way of grinding it side by side, sliders, and its release to the machine."""
+"""One face's plan: every school side by side, sliders, and its release to the machine; or the plan that runs."""
 
 from dataclasses import dataclass
 from decimal import Decimal
@@ -7,22 +7,23 @@ from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.faces import FaceError
-from zesty_lark.core.process.optimise import kept_curve
-from zesty_lark.core.process.planner import Plan
-from zesty_lark.core.route.choices import HABITS, FaceChoice, Habit, RouteChoices
-from zesty_lark.core.shoplog.rules import LogError
+from zesty_lark.core.planner.best import kept_curve
+from zesty_lark.core.planner.plan import Plan
+from zesty_lark.core.route.choices import SCHOOLS, FaceChoice, RouteChoices, School
+from zesty_lark.core.shoplog.rules import LogError, next_act
 from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.shoplog.telling import step_words
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
-from zesty_lark.web.plan.door import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release
+from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
-from zesty_lark.web.plan.planning import Planning, curve_points, plan_face
+from zesty_lark.web.plan.planning import Planning, curve_points, hands, plan_face, without_reserve
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.curve import Point, curve
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import entry_id, now, tongue
-from zesty_lark.web.shared.work import zone_depths
+from zesty_lark.web.shared.work import plan_ladder, zone_depths
 
 __all__ = ["as_sent", "curve_line", "curve_of_face"]
 
@@ -52,14 +53,18 @@ def passes(number: str) -> ResponseReturnValue:
     face = face_asked(where, guard.standing())
     if face is None:
         return render_template("plan/nothing.html")
-    choice, habit = where.choices.face(face), request.args.get("habit")
-    if habit in HABITS and habit != "own":
-        choice = choice.under(habit, choice.skew_deg)
+    running = _running(where, face)
+    if running and not request.args.get("again"):
+        return _running_page(where, face)
+    choice, school = where.choices.face(face), request.args.get("school")
+    margin = min(max(request.args.get("margin", 100 * choice.margin, type=float), 0.0), 70.0) / 100
+    if school in SCHOOLS and school != "own":
+        choice = choice.under(school, choice.skew_deg, margin)
     return _page(_sent(where, FaceForm(formdata=None), face, choice))
 
 
 @blueprint.post("/jobs/<number>/plan/preview")
-@access(job="look")
+@access(job="look", takes=FaceForm)
 def preview(number: str) -> ResponseReturnValue:
     """Answer with the planning as the inputs have it now; nothing is kept."""
     return _page(as_sent(), only_part=True)
@@ -78,13 +83,14 @@ def as_sent() -> Sent:
 def _sent(where: Desk, form: FaceForm, face: int, choice: FaceChoice) -> Sent:
     choices = where.choices.with_face(face, choice)
     try:
-        return Sent(where, form, choices, plan_face(where.job, guard.standing(), face, where.asks.worked(choices)))
+        return Sent(where, form, choices, plan_face(where.asks, face, where.asks.worked(choices), guard.person(),
+                                                    reason=(form.reason.data or "").strip()))
     except FaceError as error:
         abort(404, str(error))
 
 
 @blueprint.post("/jobs/<number>/plan/keep")
-@access(job="work")
+@access(job="work", takes=FaceForm)
 def keep_face(number: str) -> ResponseReturnValue:
     """Keep what is chosen as a new version of the part's plan."""
     sent = as_sent()
@@ -99,68 +105,94 @@ def keep_face(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/jobs/<number>/plan")
-@access(job="work")
+@access(job="work", takes=FaceForm)
 def release(number: str) -> ResponseReturnValue:
     """Keep the plan, release it, and log it for the face at work."""
     sent = as_sent()
     where, form, planning = sent.where, sent.form, sent.planning
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
-    if planning.route.stops:
-        form.habit.errors = [f"Not released. {stop}" for stop in planning.route.stops]
+    stops = planning.route.stops + list(guard.standing().brief.stops) + reason_wanted(
+        planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
+    if stops:
+        form.reason.errors = [f"Not released. {stop}" for stop in stops]
     if form.errors or planning.steps is None or planning.face != guard.standing().face:
         return _page(sent, refused=True)
     try:
         row = keep(where, sent.choices, planning.route)
         shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
                              entry_id=form.entry_id.data or entry_id(), at=now(), seen=form.seen.data)
-        part_plans.release(database.session(), row, guard.person(), now())
+        part_plans.release(database.session(), row, guard.person(), now(), (form.reason.data or "").strip())
     except part_plans.NewerVersion as error:
         return _page(sent, newer=error)
     except shoplog.BehindError as error:
         flash(str(error))
         return redirect(url_for("plan.passes", number=number), 303)
     except LogError as error:
-        form.habit.errors = [str(error)]
+        form.school.errors = [str(error)]
         return _page(sent)
     return redirect(url_for("grind.station", number=number), 303)
+
+
+def _running(where: Desk, face: int) -> bool:
+    """Whether a face's plan is at work: released, and neither done nor measured since it was cut."""
+    standing = guard.standing()
+    return face == standing.face and next_act(standing).act not in ("plan", "measure_again", "lead", "stopped")
+
+
+def _running_page(where: Desk, face: int) -> ResponseReturnValue:
+    """The plan that runs, with what is done of it; another one is a press away, not armed."""
+    standing, words = guard.standing(), tongue(where.job)
+    here = standing.faces[face]
+    assert here.plan is not None
+    told = [(step, step_words(step, words), step.number <= here.done, step.number in here.skipped) for step in here.plan.steps]
+    return render_template(
+        "plan/running.html", face=here, plan=here.plan, told=told, where=where,
+        ladder=plan_ladder(where.job, standing, here, height=520),
+        may_release=may_release(guard.person(), where.job)), 200
 
 
 def _page(sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion | None = None,
           refused: bool = False) -> ResponseReturnValue:
     where, form, planning, face = sent.where, sent.form, sent.planning, sent.planning.face
-    known = planning.question is not None and kept_curve(planning.question) is not None
+    known = planning.problem is not None and kept_curve(without_reserve(planning.problem)) is not None
     best = curve_line(planning) if known else None
-    fill(form, planning.made.choice, planning.plan, planning.question)
-    form.based_on.data = where.based_on
+    fill(form, planning.made.choice, planning.plan, planning.problem)
+    form.based_on.data, form.face.data = where.based_on, face
+    form.entry_id.data = form.entry_id.data or entry_id()
+    if not form.is_submitted():
+        form.seen.data = guard.standing().last_seq
     page = "plan/_planning.html" if only_part else "plan/passes.html"
     wrong = (bool(form.errors) or refused) and not only_part
     return render_template(
         page, form=form, planning=planning, face=face, where=where, choice=planning.made.choice, newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
-        ladder=_ladder(where.job, guard.standing(), planning), curve_known=known,
-        curve=curve_of_face(where, planning, best, waiting=True),
+        ladder=_ladder(where.job, guard.standing(), planning), curve_known=known, hands=hands, learned=where.asks.learned,
+        curve=curve_of_face(where, planning, best, waiting=True), wheel_stops=guard.standing().brief.stops,
         may_keep=guard.may_work_on(guard.person(), where.job), may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200
 
 
 def curve_line(planning: Planning) -> list[tuple[float, float]]:
     """The curve of the quickest plans, as margins and minutes."""
-    points = [] if planning.question is None else curve_points(planning.question)
+    points = [] if planning.problem is None else curve_points(planning.problem)
     return [(point.temperature_margin, point.minutes) for point in points if point.minutes is not None]
 
 
 def curve_of_face(where: Desk, planning: Planning, best: list[tuple[float, float]] | None = None, *,
                   waiting: bool = False) -> object:
-    """Draw the ways of grinding a face; choosing one is a link."""
-    return curve([_point(where, planning, column.key, column.plan) for column in planning.columns if column.plan], best or [],
+    """Draw the schools of a face on the curve; choosing one, or a point with less or more margin, is a link."""
+    links = [(margin, minutes, url_for("plan.passes", number=where.job.number, face=planning.face, school="quickest", again=1,
+                                       margin=round(100 * margin), version=where.based_on or None))
+             for margin, minutes in best or []]
+    return curve([_point(where, planning, column.key, column.plan) for column in planning.columns if column.plan], links,
                  waiting=waiting)
 
 
-def _point(where: Desk, planning: Planning, habit: Habit, plan: Plan) -> Point:
-    url = url_for("plan.passes", number=where.job.number, face=planning.face, habit=habit, version=where.based_on or None)
-    return Point(HABITS[habit], plan.temperature_margin, plan.minutes, plan.within_limits,
-                 habit == planning.made.choice.habit, url)
+def _point(where: Desk, planning: Planning, school: School, plan: Plan) -> Point:
+    url = url_for("plan.passes", number=where.job.number, face=planning.face, school=school, again=1, version=where.based_on or None)
+    return Point(SCHOOLS[school], plan.temperature_margin, plan.minutes, plan.within_limits,
+                 school == planning.made.choice.school, url)
 
 
 def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
@@ -168,7 +200,7 @@ def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
     if steps is None:
         return ""
     start = standing.faces[planning.face].reading_mm if planning.carries_on else Decimal(0)
-    rungs = [Rung(each.depth_mm, start + each.depth_mm, each.kind) for each in steps.steps]
+    rungs = [Rung(each.depth_mm, start + each.depth_mm, each.kind) for each in steps.passes]
     at_work = planning.face == standing.face
     band = zone_depths(job, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
     foot = "to size" if not at_work else f"{words.small(steps.stock_mm)} off"

@@ -7,14 +7,13 @@ from urllib.parse import urlsplit
 
 from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from flask_wtf import FlaskForm
 from flask_wtf.file import FileField
 
 from zesty_lark.core.dial import on_collar
 from zesty_lark.core.faces import OPPOSITE
-from zesty_lark.core.shoplog.entries import Entry, Kind, in_force
+from zesty_lark.core.shoplog.entries import FEEDS, THICKNESS, Entry, Kind, in_force
 from zesty_lark.core.shoplog.rules import LogError, check_entry
-from zesty_lark.core.shoplog.telling import tell
+from zesty_lark.core.shoplog.telling import step_words, tell
 from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.pdf import sheet_pdf
@@ -23,6 +22,7 @@ from zesty_lark.store.models import Instrument
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.forms import PostedForm, ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.zone import zone
 from zesty_lark.web.shared.wording import entry_id, now, tongue
@@ -33,7 +33,7 @@ __all__ = ["blueprint"]
 blueprint = Blueprint("record", __name__)
 
 
-class LogFileForm(FlaskForm):
+class LogFileForm(PostedForm):
     file = FileField("Shop log (CSV)")
 
 
@@ -52,7 +52,9 @@ def _history_page(form: LogFileForm, wrong: str = "") -> str:
     told = [(entry, tell(entry, words), names.get(entry.by, entry.by),
              entry.entry_id in holding or entry.kind is Kind.UNDONE) for entry in entries]
     return render_template("record/history.html", told=told, gaps=standing.gaps, form=form, wrong=wrong,
-                           may_sign=_may_sign() == "", sign_refusal=_may_sign())
+                           may_sign=_may_sign() == "", sign_refusal=_may_sign(),
+                           may_waive=guard.person().role == Role.LEAD, learned=shoplog.learned_cut_ratio(
+                               database.session(), job))
 
 
 def _may_sign() -> str:
@@ -60,17 +62,28 @@ def _may_sign() -> str:
     if guard.person().role not in (Role.LEAD, Role.INSPECTOR):
         return "An inspector or a lead signs off."
     try:
-        check_entry(Entry(0, "", Kind.SIGNED_OFF, now(), ""), guard.standing(), guard.job().part.reference_face)
+        check_entry(Entry(0, "", Kind.SIGNED_OFF, now(), ""), guard.standing())
     except LogError as error:
         return str(error)
     return ""
 
 
 @blueprint.post("/jobs/<number>/record/sign-off")
-@access(Role.INSPECTOR, Role.LEAD, job="inspect")
+@access(Role.INSPECTOR, Role.LEAD, job="inspect", takes=ReasonForm)
 def sign_off(number: str) -> ResponseReturnValue:
-    entry = Entry(0, request.form.get("entry_id", "")[:36] or entry_id(), Kind.SIGNED_OFF, now(), "",
-                  note=request.form.get("note", "").strip()[:500])
+    return _log(number, Kind.SIGNED_OFF, note=request.form.get("note", "").strip()[:500])
+
+
+@blueprint.post("/jobs/<number>/record/waive")
+@access(Role.LEAD, job="work", takes=ReasonForm)
+def waive(number: str) -> ResponseReturnValue:
+    """Waive a characteristic by name, or pass it as it is, with a reason."""
+    return _log(number, Kind.WAIVED, characteristic=request.form.get("characteristic", "")[:20],
+                note=request.form.get("reason", "").strip()[:500])
+
+
+def _log(number: str, kind: Kind, **fields: str) -> ResponseReturnValue:
+    entry = Entry(0, request.form.get("entry_id", "")[:36] or entry_id(), kind, now(), "", **fields)  # type: ignore[arg-type]
     try:
         shoplog.append(database.session(), guard.job(), guard.person(),
                        Draft(entry, request.form.get("seen", default=0, type=int)))
@@ -97,7 +110,7 @@ def _file(text: str, name: str, kind: str) -> Response:
 
 
 @blueprint.post("/jobs/<number>/record/log.csv")
-@access(Role.LEAD, job="work")
+@access(Role.LEAD, job="work", takes=LogFileForm)
 def read_log_back(number: str) -> ResponseReturnValue:
     """Read a log back in; what the job has already is not doubled."""
     form = LogFileForm()
@@ -134,10 +147,11 @@ def _pass_sheet() -> dict[str, object]:
     drawn: str = ""
     if face.plan is not None:
         for step in face.plan.steps:
-            reading = face.offset_mm + step.depth_mm
-            revs, collar = on_collar(reading, job.machine.per_rev_mm)
-            rows.append((step, words.collar_number(step.step_mm), words.collar_number(reading), revs,
-                         words.collar_number(collar), step.number <= face.done))
+            reading = face.offset_mm + step.depth_mm if step.kind in FEEDS else None
+            revs, collar = on_collar(reading, job.machine.per_rev_mm) if reading is not None else (None, None)
+            rows.append((step, step_words(step, words), None if reading is None else words.collar_number(reading), revs,
+                         None if collar is None else words.collar_number(collar), step.number <= face.done,
+                         step.number in face.skipped))
         drawn = plan_ladder(job, standing, face, progress=False, height=520)
     return {"face": face, "rows": rows, "ladder": drawn}
 
@@ -150,14 +164,26 @@ def inspection(number: str, form: str) -> ResponseReturnValue:
 
 def _inspection() -> dict[str, object]:
     job, standing = guard.job(), guard.standing()
-    measured = [entry for entry in standing.history if entry.kind is Kind.MEASURED and entry.verdict]
-    last = measured[-1] if measured else None
+    measured: dict[str, Entry] = {entry.characteristic: entry for entry in standing.history
+                                  if entry.kind is Kind.MEASURED and entry.verdict}
+    last = measured.get(THICKNESS)
     picture = ""
     if last is not None:
         picture = zone(last.true_readings, job.part.size("thickness").to_core(), last.uncertainty_mm or Decimal(0),
                        tongue(job))
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
-    return {"last": last, "picture": picture, "names": names}
+    return {"last": last, "picture": picture, "names": names, "measured": measured,
+            "asked": [(name, _asked(name), standing.verdicts.get(name), measured.get(name), standing.waived.get(name))
+                      for name in job.part.characteristics]}
+
+
+def _asked(name: str) -> str:
+    """What the print asks of a characteristic, in its words."""
+    part, words = guard.job().part, tongue(guard.job())
+    if name in ("thickness", "width", "length"):
+        size = part.size(name)
+        return f"{words.size(size.target_mm)}  −{words.size(size.tol_minus_mm)}  +{words.size(size.tol_plus_mm)}"
+    return f"within {words.fine(float(part.allowed_mm(name)) * 1000)}"
 
 
 def _sheet(template: str, form: str, name: str, **values: object) -> ResponseReturnValue:

@@ -78,6 +78,8 @@ def _http(error: HTTPException) -> ResponseReturnValue:
     if code == 401 and g.get("kept_form"):
         return _signed_out()
     title, words = _WORDS.get(code, (error.name, error.description or ""))
+    if code == 400 and error.description and error.description.startswith("This page sent"):
+        words = error.description
     if code == 404 and error.description and error.description.startswith("There is no"):
         words = error.description
     return _page(code, title, words)

@@ -1,6 +1,8 @@
 """Form fields that take what people type, keep it, and say beside it what is wrong."""
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
@@ -9,9 +11,13 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
 from zesty_lark.core.plausible import Doubt
-from zesty_lark.core.units import LengthError, Unit, parse_length, size_text
+from zesty_lark.core.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
 
-__all__ = ["DecimalText", "LengthField", "Trimmed", "picks", "plain_decimal", "question", "speak"]
+__all__ = ["DecimalText", "LengthField", "RoughnessField", "Trimmed", "picks", "plain_decimal", "question", "speak"]
+
+
+BARE = re.compile(r"[\d./ +-]+")
+"""A number that carries no unit of its own."""
 
 
 class Trimmed(StringField):
@@ -25,7 +31,7 @@ class Trimmed(StringField):
 class LengthField(Field):
     """A length in any form people write; ``data`` is exact millimetres once validated.
 
-    The unit that a bare number is in is set with ``speak`` after the form is made.
+    The unit that a bare number is in is set with ``speak`` after the form is made; a ``roughness`` is read in µm or µin.
     """
 
     widget = TextInput()
@@ -34,6 +40,7 @@ class LengthField(Field):
         super().__init__(label, **more)
         self.required, self.zero = required, zero
         self.unit: Unit = "mm"
+        self.roughness = False
         self.typed: str | None = None
         self.data: Decimal | None
         self.doubt: Doubt | None = None
@@ -53,7 +60,7 @@ class LengthField(Field):
         if self.typed is None:
             return self.data
         try:
-            return parse_length(self.typed, self.unit) if self.typed.strip() else None
+            return self._parsed(self.typed) if self.typed.strip() else None
         except LengthError:
             return None
 
@@ -64,12 +71,22 @@ class LengthField(Field):
             self.data = None
             return
         try:
-            self.data = parse_length(self.typed, self.unit)
+            self.data = self._parsed(self.typed)
         except LengthError as error:
             raise ValidationError(str(error)) from error
         if self.data < 0 or (self.data == 0 and not self.zero):
             least = "0 or more" if self.zero else "more than 0"
             raise ValidationError(f"This has to be {least}.")
+
+    def converted(self, unit: Unit) -> None:
+        """Show the same length in another unit; what carries its own unit, or is no length, stays as typed."""
+        exact, typed = self.length(), self.typed
+        self.unit = unit
+        if exact is not None and (typed is None or BARE.fullmatch(typed.strip())):
+            self.typed, self.data = size_text(exact, unit), None
+
+    def _parsed(self, typed: str) -> Decimal:
+        return parse_roughness(typed, self.unit) / 1000 if self.roughness else parse_length(typed, self.unit)
 
     def _value(self) -> str:
         if self.typed is not None:
@@ -93,6 +110,49 @@ class DecimalText(Trimmed):
         if number is None or not self.least <= number <= self.most:
             raise ValidationError(f"This has to be a number from {self.least:f} to {self.most:f}.")
         self.number = number
+
+
+class RoughnessField(Field):
+    """A roughness Ra in µm or µin; ``data`` is exact micrometres once validated, to a hundredth. A bare number is in the print's
+    own, which ``unit`` says."""
+
+    widget = TextInput()
+
+    def __init__(self, label: str, *, least: str, most: str, **more: Any) -> None:
+        super().__init__(label, **more)
+        self.least, self.most = Decimal(least), Decimal(most)
+        self.unit: Unit = "mm"
+        self.typed: str | None = None
+        self.data: Decimal | None
+
+    def process_formdata(self, valuelist: Sequence[Any]) -> None:
+        if valuelist:
+            self.typed, self.data = str(valuelist[0]), None
+
+    def pre_validate(self, form: Form) -> None:
+        if self.typed is None or not self.typed.strip():
+            return
+        try:
+            exact = parse_roughness(self.typed, self.unit)
+        except LengthError as error:
+            raise ValidationError(str(error)) from error
+        if not self.least <= exact <= self.most:
+            raise ValidationError(f"This has to be from {fine_text(float(self.least), self.unit)} to "
+                                  f"{fine_text(float(self.most), self.unit)}.")
+        self.data = exact.quantize(Decimal("0.01"))
+
+    def converted(self, unit: Unit) -> None:
+        """Show the same roughness in another unit; what carries its own unit, or is none, stays as typed."""
+        before, self.unit = self.unit, unit
+        if self.typed is None or not BARE.fullmatch(self.typed.strip()):
+            return
+        with suppress(LengthError):
+            self.typed = fine_text(float(parse_roughness(self.typed, before)), unit)
+
+    def _value(self) -> str:
+        if self.typed is not None:
+            return self.typed
+        return "" if self.data is None else fine_text(float(self.data), self.unit)
 
 
 def plain_decimal(typed: str) -> Decimal | None:

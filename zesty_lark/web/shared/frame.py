@@ -13,8 +13,9 @@ from zesty_lark.web.shared.wording import tongue
 __all__ = ["NEXT_WORDS", "Station", "install", "next_of", "next_url"]
 
 NEXT_WORDS = {
-    "plan": "plan the passes", "place": "put it on the chuck", "touch_off": "touch off", "pass": "grind",
-    "spark_out": "spark out", "measure": "measure", "measure_again": "measure again", "close": "declare it done",
+    "plan": "plan the passes", "dress": "dress the wheel", "chamfer": "chamfer the wheel", "place": "put it on the chuck",
+    "turn": "turn it", "blocks": "place the blocks", "touch_off": "touch off", "no_feed": "first pass, no feed", "pass": "grind",
+    "blank": "spark out", "cool": "let it cool", "measure": "measure", "lead": "the lead decides", "measure_again": "measure again", "close": "declare it done",
     "stopped": "under size", "sign_off": "sign off", "finished": "finished",
 }
 
@@ -37,14 +38,14 @@ def install(app: Flask) -> None:
 
 def next_of(job: Job) -> Next:
     """Return what comes next on the job of this request."""
-    return next_act(guard.standing(), job.part.reference_face)
+    return next_act(guard.standing())
 
 
 def next_url(number: str, what: Next) -> str:
     """Return the page where the next act is done."""
     if what.act == "plan":
         return url_for("plan.passes", number=number)
-    if what.act in ("measure", "measure_again", "close", "stopped"):
+    if what.act in ("measure", "measure_again", "close", "stopped", "lead"):
         return url_for("measure.station", number=number)
     if what.act in ("sign_off", "finished"):
         return url_for("record.history", number=number)
@@ -84,11 +85,11 @@ def _shop_stations() -> list[Station]:
 
 def _job_stations(job: Job) -> list[Station]:
     number, standing = job.number, guard.standing()
-    what = next_act(standing, job.part.reference_face)
+    what = next_act(standing)
     face = standing.faces[standing.face] if standing.face else None
-    planned = f"{len(face.plan.steps)} passes" if face and face.plan else "to do" if face else "done"
-    ground = f"{face.done} of {len(face.plan.steps)}" if face and face.plan else ""
-    measured = "due" if what.act in ("measure", "measure_again") else ""
+    planned = f"{len(face.plan.passes)} passes" if face and face.plan else "to do" if face else "done"
+    ground = f"{face.passes_done} of {len(face.plan.passes)}" if face and face.plan else ""
+    measured = "due" if what.act in ("measure", "measure_again", "lead") else ""
     done = 2 if standing.face is None else 0 if standing.face == job.part.reference_face else 1
     return [
         Station("0", "Jobs", url_for("jobs.strips"), "", False),

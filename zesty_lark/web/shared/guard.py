@@ -12,6 +12,7 @@ from zesty_lark.store import jobs, people, shoplog
 from zesty_lark.store.models import Job, Person
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database
+from zesty_lark.web.shared.forms import PostedForm, TokenForm
 
 __all__ = ["ANYONE", "Access", "NotYours", "access", "install", "job", "may_work_on", "now_standing", "person",
            "sign_in_session", "standing"]
@@ -37,18 +38,24 @@ class Access:
         What the view does to the job its URL names.
     public : bool
         Answers strangers.
+    takes : tuple of form classes
+        What is posted to it.
     """
 
     roles: frozenset[Role]
     job: JobUse | None = None
     public: bool = False
+    takes: tuple[type[PostedForm], ...] = (TokenForm,)
 
 
-def access(*roles: Role, job: JobUse | None = None, public: bool = False) -> Callable[[View], View]:
-    """Declare who may use a view; a view without it is closed to everyone. No roles means every role."""
+def access(*roles: Role, job: JobUse | None = None, public: bool = False,
+           takes: type[PostedForm] | tuple[type[PostedForm], ...] = TokenForm) -> Callable[[View], View]:
+    """Declare who may use a view, and which form is posted to it; a view without it is closed to everyone. No roles means every
+    role; a posted name that its form does not know is refused."""
+    forms = takes if isinstance(takes, tuple) else (takes,)
 
     def declare(view: View) -> View:
-        view.lark_access = Access(frozenset(roles) or ANYONE, job, public)  # type: ignore[attr-defined]
+        view.lark_access = Access(frozenset(roles) or ANYONE, job, public, forms)  # type: ignore[attr-defined]
         return view
 
     return declare
@@ -108,6 +115,7 @@ def _guard() -> ResponseReturnValue | None:
         return None if g.person else redirect(url_for("account.sign_in"))
     allowed: Access | None = getattr(current_app.view_functions[request.endpoint], "lark_access", None)
     _load_person()
+    _refuse_unknown_names(allowed)
     if allowed is not None and allowed.public:
         return None
     if g.person is None:
@@ -116,6 +124,15 @@ def _guard() -> ResponseReturnValue | None:
         abort(403)
     _load_job(allowed)
     return None
+
+
+def _refuse_unknown_names(allowed: Access | None) -> None:
+    if request.method != "POST" or allowed is None:
+        return
+    unknown = [name for name in [*request.form, *request.files] if not any(form.takes(name) for form in allowed.takes)]
+    if unknown:
+        abort(400, f"This page sent something that nothing here takes: {', '.join(sorted(set(unknown))[:5])[:200]}. Nothing was "
+                   "changed; open the page again.")
 
 
 def _load_person() -> None:

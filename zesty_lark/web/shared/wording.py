@@ -30,10 +30,9 @@ def entry_id() -> str:
 
 
 def tongue(job: Job) -> Tongue:
-    """Return the units a job's pages speak: print and dial, or both as the unit switch says."""
-    shown = session.get("unit", "print")
-    print_unit = as_unit(job.print_unit if shown == "print" else job.machine.dial_unit)
-    return Tongue(print_unit, as_unit(job.machine.dial_unit), job.machine.graduation_mm)
+    """Return the units a job's pages speak: sizes the print's, the machine its dial's; the switch shows all of it in the other."""
+    own = Tongue(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm)
+    return own if session.get("unit", "own") == "own" else own.switched
 
 
 def plain(number: Decimal) -> str:

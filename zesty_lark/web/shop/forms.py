@@ -3,18 +3,21 @@
 from collections.abc import Mapping
 from typing import Any
 
-from flask_wtf import FlaskForm
 from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
 from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Optional, Regexp
 
 from zesty_lark.core.measure.maps import points_from_text
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sequence import SQUARENESS_NAMES
+from zesty_lark.core.wheel.marking import marking
 from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
+from zesty_lark.web.shared.forms import PostedForm
 
 __all__ = ["SHELVES", "ShelfForm", "values_of"]
 
+USUAL_RANGE_UM = 40.0
+"""A chuck whose map ranges over more was more likely misread by ten or 25.4."""
 _UNITS = [("mm", "mm"), ("in", "inches")]
 
 
@@ -22,7 +25,7 @@ def _name() -> Trimmed:
     return Trimmed("Name", validators=[DataRequired("It needs a name."), Length(max=80)])
 
 
-class ShelfForm(FlaskForm):
+class ShelfForm(PostedForm):
     """What the three forms share: a check across fields."""
 
     def contradictions(self) -> None:
@@ -53,6 +56,7 @@ class MachineForm(ShelfForm):
     feed_every = SelectField("It steps across", choices=picks([("stroke", "at each end"), ("pair", "at one end only")]))
     coolant = SelectField("Coolant", choices=picks([(each, each) for each in ("water", "oil", "mist", "dry")]))
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1")
+    downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
 
     def contradictions(self) -> None:
         if self.per_rev_mm.mm < self.graduation_mm.mm:
@@ -61,6 +65,8 @@ class MachineForm(ShelfForm):
             self.per_rev_mm.errors = ["A revolution has to be a whole number of graduations."]
         if self.crossfeed_max_mm.mm < self.crossfeed_min_mm.mm:
             self.crossfeed_max_mm.errors = ["The most cannot be under the least."]
+        if self.downfeed_max_mm.data is not None and self.downfeed_max_mm.mm < self.graduation_mm.mm:
+            self.downfeed_max_mm.errors = ["It cannot be under a graduation."]
         if (self.table_max_mm_s.number or 0) < (self.table_min_mm_s.number or 0):
             self.table_max_mm_s.errors = ["The most cannot be under the least."]
 
@@ -73,10 +79,21 @@ class WheelForm(ShelfForm):
     diameter_mm = LengthField("Diameter")
     width_mm = LengthField("Width")
     bore_mm = LengthField("Bore")
-    max_rpm = IntegerField("Marked maximum, rpm", validators=[
-        InputRequired("Never mount a wheel without it."), NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
+    max_rpm = IntegerField("Marked maximum, rpm", validators=[Optional(), NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
+    max_m_s = DecimalText("Marked maximum, m/s", least="5", most="200", required=False)
+    unmarked = BooleanField("It bears no marked speed; as lead I answer for it")
 
     def contradictions(self) -> None:
+        marked = self.max_rpm.data is not None or self.max_m_s.number is not None
+        if not marked and not self.unmarked.data:
+            self.max_rpm.errors = ["What is it marked with? A wheel without a marked speed is not mounted unless a lead answers for "
+                                   "it."]
+        if marked and self.unmarked.data:
+            self.unmarked.errors = ["It has a marked speed: that holds, and nobody answers for more."]
+        try:
+            marking(text=self.marking.data or "")
+        except InputError as error:
+            self.marking.errors = [str(error)]
         if self.bore_mm.mm >= self.diameter_mm.mm:
             self.bore_mm.errors = ["The bore has to be smaller than the wheel."]
 
@@ -110,6 +127,8 @@ class ChuckForm(ShelfForm):
     pull_n_cm2 = DecimalText("Pull, N/cm²", least="0", most="500")
     pull_tested = BooleanField("The pull comes from a test of our own")
     new_map = TextAreaField("A new map: x y in mm, z in µm, a line each", validators=[Length(max=60_000)])
+    closing_um = DecimalText("The first point read again at the end, µm", least="-100000", most="100000", required=False)
+    sure_heights = BooleanField("Yes, the heights are as they were read")
 
     def points(self) -> list[list[float]]:
         """The new map's points; none when there is no new map."""
@@ -117,9 +136,16 @@ class ChuckForm(ShelfForm):
 
     def contradictions(self) -> None:
         try:
-            self.points()
+            points = self.points()
         except InputError as error:
             self.new_map.errors = [str(error)]
+            return
+        if points and self.closing_um.number is None:
+            self.closing_um.errors = ["Read the first point again at the end: without it nobody knows what drifted."]
+        heights = [point[2] for point in points]
+        if points and max(heights) - min(heights) > USUAL_RANGE_UM and not self.sure_heights.data:
+            self.new_map.errors = [f"The heights range over {max(heights) - min(heights):g} µm: a chuck is seldom out by more than "
+                                   f"{USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? Heights go in as µm."]
 
 
 class FixtureForm(ShelfForm):
@@ -130,9 +156,12 @@ class FixtureForm(ShelfForm):
     seating_mm = LengthField("Seating, ±", zero=True)
     base_length_mm = LengthField("Base, along the travel")
     base_width_mm = LengthField("Base, across")
+    clamps = IntegerField("Clamps or screws", default=2, validators=[NumberRange(1, 20, "From 1 to 20.")])
+    clamp_n = DecimalText("Each presses with, N", least="10", most="100000", default="1500")
     checked_on = DateField("Checked on", validators=[Optional()])
 
 
+NOT_KEPT = ("csrf_token", "new_map", "closing_um", "sure_heights", "unmarked")
 SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
     "machine": (MachineRow, MachineForm, "Machine"),
     "wheel": (WheelRow, WheelForm, "Wheel"),
@@ -145,4 +174,4 @@ SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
 def values_of(form: ShelfForm) -> dict[str, Any]:
     """Return a valid form's values by column."""
     return {name: field.number if isinstance(field, DecimalText) else field.data
-            for name, field in form._fields.items() if name not in ("csrf_token", "new_map")}
+            for name, field in form._fields.items() if name not in NOT_KEPT}

@@ -1,22 +1,27 @@
 """Shop: machines, chucks, wheels, fixtures and gauges."""
 
-from flask import Blueprint, abort, flash, redirect, render_template, url_for
+from decimal import Decimal
+
+from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.measure.maps import Analysis, map_analyse
+from zesty_lark.core.measure.maps import Analysis, map_analyse, map_drift
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.store import shop
 from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.shared import database
+from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.fields import DecimalText, picks, speak
+from zesty_lark.web.shared.forms import ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
-from zesty_lark.web.shop.forms import SHELVES, ChuckForm, ShelfForm, values_of
+from zesty_lark.web.shop.forms import SHELVES, ChuckForm, ShelfForm, WheelForm, values_of
 
 __all__ = ["blueprint"]
 
 blueprint = Blueprint("shop", __name__)
+
+EVERY_SHELF = tuple(form for _, form, _ in SHELVES.values())
 
 
 @blueprint.get("/shop")
@@ -36,13 +41,13 @@ def _chucks() -> list[tuple[Chuck, Analysis | None]]:
 
 
 @blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/new", methods=["GET", "POST"])
-@access(Role.LEAD, Role.MACHINIST)
+@access(Role.LEAD, Role.MACHINIST, takes=EVERY_SHELF)
 def add(kind: str) -> ResponseReturnValue:
     return _edit(kind, None)
 
 
 @blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/<int:key>", methods=["GET", "POST"])
-@access(Role.LEAD, Role.MACHINIST)
+@access(Role.LEAD, Role.MACHINIST, takes=EVERY_SHELF)
 def change(kind: str, key: int) -> ResponseReturnValue:
     return _edit(kind, key)
 
@@ -56,23 +61,62 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
     form = form_class(obj=row)
     for field in form:
         if isinstance(field, DecimalText) and row is not None and not field.raw_data:
-            field.data = f"{getattr(row, field.name).normalize():f}"
+            kept = getattr(row, field.name, None)
+            field.data = "" if kept is None else f"{kept.normalize():f}"
     if kind == "chuck":
         form["machine_id"].choices = picks([(each.id, each.name) for each in shop.listed(session, MachineRow)])
+    if isinstance(form, WheelForm) and row is not None and not form.is_submitted():
+        form.unmarked.data = bool(row.answered_by)
     _speak(kind, form)
     if form.validate_on_submit() and _fits_together(form):
         try:
-            kept = shop.keep(session, shelf, values_of(form), row)
-            if isinstance(form, ChuckForm) and form.points():
-                shop.add_map(session, kept, form.points(), now())
+            kept = shop.keep(session, shelf, values_of(form) | _answered(form, row), row)
+            drifted = _map(kept, form) if isinstance(form, ChuckForm) and form.points() else ""
         except shop.NameTaken as error:
             form["name"].errors = [str(error)]
         except shop.MachineTaken as error:
             form["machine_id"].errors = [str(error)]
         else:
-            flash(f"{kept.name} is kept.")
+            flash(f"{kept.name} is kept. {drifted}".strip())
             return redirect(url_for("shop.shelves"), 303)
     return render_template("shop/edit.html", form=form, title=title, row=row, kind=kind), 422 if form.errors else 200
+
+
+def _answered(form: ShelfForm, row: object) -> dict[str, object]:
+    """Who answers for a wheel without a marked speed: a lead, by name; the one who did before stays."""
+    if not isinstance(form, WheelForm):
+        return {}
+    if not form.unmarked.data:
+        return {"answered_by": None}
+    return {"answered_by": getattr(row, "answered_by", None) or guard.person().name}
+
+
+def _map(chuck: Chuck, form: ChuckForm) -> str:
+    """Keep a new map; one that drifted too far is kept as refused, with its readings. Returns what is to be said."""
+    points, closing = form.points(), form.closing_um.number or Decimal(0)
+    drift = map_drift(readings_um=[point[2] for point in points], closing_um=float(closing))
+    if drift.accepted:
+        level = [[x, y, z] for (x, y, _), z in zip(points, drift.corrected_um, strict=True)]
+        shop.add_map(database.session(), chuck, level, now(), closing_um=closing)
+        return ""
+    words = f"The first point came back {drift.drift_um:+.1f} µm: the map is refused. Read it again."
+    shop.add_map(database.session(), chuck, points, now(), closing_um=closing, state="refused", note=words)
+    return f"{words} Its readings are kept."
+
+
+@blueprint.post("/shop/chuck/<int:key>/maps/<int:map_key>/withdraw")
+@access(Role.LEAD, Role.MACHINIST, takes=ReasonForm)
+def withdraw(key: int, map_key: int) -> ResponseReturnValue:
+    """Take a map out of use that was kept in error; it stays, with the reason."""
+    chuck = shop.find(database.session(), Chuck, key) or abort(404, "There is no chuck with that number.")
+    why = request.form.get("reason", "").strip()[:500]
+    if not why:
+        flash("Why is it withdrawn? The map stays in use until that is said.")
+    elif shop.withdraw_map(database.session(), chuck, map_key, f"{why} ({guard.person().name})") is None:
+        flash(f"{chuck.name} has no such map in use.")
+    else:
+        flash(f"The map of {chuck.name} is withdrawn: it is kept, and not used.")
+    return redirect(url_for("shop.change", kind="chuck", key=key), 303)
 
 
 def _speak(kind: str, form: ShelfForm) -> None:
@@ -82,4 +126,6 @@ def _speak(kind: str, form: ShelfForm) -> None:
 
 def _fits_together(form: ShelfForm) -> bool:
     form.contradictions()
+    if isinstance(form, WheelForm) and form.unmarked.data and guard.person().role != Role.LEAD:
+        form.unmarked.errors = ["Only a lead answers for a wheel without a marked speed."]
     return not form.errors

@@ -90,6 +90,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_constraint(op.f('ck_plan_school'), 'plan', type_='check')
+    op.execute("update plan set school = 'light' where school not in ('light', 'all_at_once')")
     op.create_check_constraint(op.f('ck_plan_school'), 'plan', OLD_SCHOOLS)
     for column in ('skew_deg', 'finish_dress', 'rough_dress', 'rough_blanks', 'finish_table_mm_s', 'finish_crossfeed_mm'):
         op.drop_column('plan', column)

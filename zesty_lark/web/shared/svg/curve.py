@@ -1,4 +1,4 @@
-"""Minutes against temperature margin: the curve of the quickest plans, and where each way of grinding lies."""
+"""Minutes against temperature margin: the curve of the quickest plans, and where each school lies."""
 
 import math
 from collections.abc import Callable, Sequence
@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
+from zesty_lark.core.planner.problem import RESERVE
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
 __all__ = ["Point", "curve"]
@@ -17,7 +18,7 @@ CLOSE = 15.0
 
 @dataclass(frozen=True)
 class Point:
-    """One way of grinding: its name, margin, minutes, whether it keeps to the limits, is chosen, and where choosing it leads."""
+    """One school: its name, margin, minutes, whether it keeps to the limits, is chosen, and where choosing it leads."""
 
     name: str
     margin: float
@@ -27,9 +28,9 @@ class Point:
     url: str
 
 
-def curve(points: Sequence[Point], best: Sequence[tuple[float, float]], *, waiting: bool = False) -> Markup:
-    """Draw the ways as points to be chosen, and the curve of the quickest plans."""
-    shown = [(point.margin, point.minutes) for point in points] + list(best)
+def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, waiting: bool = False) -> Markup:
+    """Draw the schools as points to be chosen, and the curve of the quickest plans: margin, minutes, and where choosing it leads."""
+    shown = [(point.margin, point.minutes) for point in points] + [(margin, minutes) for margin, minutes, _ in best]
     if not shown:
         return Markup("")
     low_x, high_x = min(0.0, *(x for x, _ in shown)), max(0.45, *(x for x, _ in shown))
@@ -41,7 +42,7 @@ def curve(points: Sequence[Point], best: Sequence[tuple[float, float]], *, waiti
     def y(minutes: float) -> float:
         return TOP + (math.log(high_y) - math.log(minutes)) / (math.log(high_y) - math.log(low_y)) * (HEIGHT - TOP - FOOT)
 
-    body = [rect(x(0), TOP, WIDTH - RIGHT - x(0), HEIGHT - TOP - FOOT, "curve-safe"),
+    body = [rect(x(RESERVE), TOP, WIDTH - RIGHT - x(RESERVE), HEIGHT - TOP - FOOT, "curve-safe"),
             line(LEFT, HEIGHT - FOOT, WIDTH - RIGHT, HEIGHT - FOOT, "curve-axis"),
             line(LEFT, TOP, LEFT, HEIGHT - FOOT, "curve-axis")]
     for tick in TICKS:
@@ -54,7 +55,10 @@ def curve(points: Sequence[Point], best: Sequence[tuple[float, float]], *, waiti
     body += [text(WIDTH - RIGHT, HEIGHT - 3, "temperature margin", "curve-word", anchor="end"),
              text(LEFT + 4, TOP + 10, "min", "curve-word")]
     if len(best) > 1:
-        body.append(tag("polyline", points=" ".join(f"{x(a):.1f},{y(b):.1f}" for a, b in best), class_="curve-best"))
+        body.append(tag("polyline", points=" ".join(f"{x(a):.1f},{y(b):.1f}" for a, b, _ in best), class_="curve-best"))
+        body += [tag("a", tag("circle", cx=x(a), cy=y(b), r=4, class_="curve-stop"), rect(x(a) - 10, y(b) - 10, 20, 20, "curve-touch"),
+                     href=url, class_="curve-step", aria_label=f"The quickest plan that keeps {100 * a:.0f} % margin: {b:.1f} min")
+                 for a, b, url in best]
     elif waiting:
         body.append(text((LEFT + WIDTH) / 2, HEIGHT / 2, "working out the curve …", "curve-word", anchor="middle"))
     body += _points(points, x, y)

@@ -20,7 +20,7 @@ function showKeys() {
   list.replaceChildren();
   for (const element of [...document.querySelectorAll("[data-key]")].filter(usable)) {
     const key = document.createElement("dt");
-    key.append(Object.assign(document.createElement("kbd"), { textContent: element.dataset.key.toUpperCase() }));
+    key.append(Object.assign(document.createElement("kbd"), { textContent: element.dataset.key.replace("shift+", "⇧").toUpperCase() }));
     const words = Object.assign(document.createElement("dd"), { textContent: label(element) });
     list.append(key, words);
   }
@@ -36,7 +36,8 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   if (typing(event.target) || event.repeat) return;
-  const wanted = event.key.toLowerCase();
+  const digit = /^Digit\d$/.test(event.code) && event.shiftKey;
+  const wanted = digit ? `shift+${event.code.slice(5)}` : event.key.toLowerCase();
   const element = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === wanted && usable(one));
   if (element) {
     event.preventDefault();
@@ -47,3 +48,6 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-action=show-keys]")) showKeys();
 });
+
+// What is wrong comes first: the first field that says so has the cursor.
+document.querySelector("main [aria-invalid=true]")?.focus();

@@ -1,4 +1,4 @@
-"""The plan station's door: its blueprint, the version that is worked from, and keeping a new one."""
+"""What the plan station works on: its blueprint, the version that is worked from, and keeping a new one."""
 
 from dataclasses import dataclass
 
@@ -15,7 +15,7 @@ from zesty_lark.web.plan.asking import Asking, asking
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["APPRENTICE", "Desk", "blueprint", "conflict_of", "desk", "keep", "may_release"]
+__all__ = ["APPRENTICE", "Desk", "blueprint", "conflict_of", "desk", "keep", "may_release", "reason_wanted"]
 
 blueprint = Blueprint("plan", __name__)
 
@@ -87,6 +87,15 @@ def keep(where: Desk, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
         return where.base
     return part_plans.save(database.session(), where.job, guard.person(), choices, where.asks.figures(made), where.based_on,
                            now(), over=request.form.get("over") == "yes")
+
+
+def reason_wanted(asks_reason: list[str], *, a_lead_only: bool, reason: str) -> list[str]:
+    """Return why something may not be released yet by who is here: it needs a reason, or a lead's."""
+    if not asks_reason:
+        return []
+    if a_lead_only and guard.person().role != Role.LEAD:
+        return [*asks_reason, "Ask a lead to release it."]
+    return [] if reason else [*asks_reason, "Why is it released all the same? Write the reason below."]
 
 
 def conflict_of(where: Desk, made: RoutePlan, other: PartPlanRow) -> list[Change]:

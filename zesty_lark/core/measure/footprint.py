@@ -1,0 +1,79 @@
+"""What a chuck's map does to a part: the range of the map under its footprint, where it is worst and where it is best."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Footprint", "footprint"]
+
+Floats = NDArray[np.float64]
+CELLS_MOST = 160
+KEPT = 64
+
+
+@dataclass(frozen=True)
+class Footprint:
+    """The range of a map under a footprint [µm]: at the worst place, at the best, in the middle; and where the middle of the
+    footprint lies at the best place, from the chuck's front left corner [mm]."""
+
+    worst_um: float
+    best_um: float
+    middle_um: float
+    best_at_mm: tuple[float, float]
+
+
+def footprint(points: Sequence[Sequence[float]], length_mm: float, width_mm: float) -> Footprint:
+    """Move a footprint over a map and return the range under it.
+
+    Parameters
+    ----------
+    points : (n, 3) sequence
+        x, y [mm] and z [µm] in the machine's frame; no plane is taken out: the wheel sees the tilt too.
+    length_mm, width_mm : float
+        The footprint along and across the travel [mm]; as far as it reaches over the map it is cut off.
+
+    Notes
+    -----
+    The surface is laid linearly over triangles, and read on a grid.
+    """
+    return _moved(tuple(tuple(map(float, point)) for point in points), length_mm, width_mm)
+
+
+@lru_cache(maxsize=KEPT)
+def _moved(points: tuple[tuple[float, ...], ...], length: float, width: float) -> Footprint:
+    from scipy.ndimage import maximum_filter, minimum_filter
+
+    x, y, heights = _surface(points)
+    size = tuple(min(max(1, round(extent / step) + 1), count) for extent, step, count in (
+        (width, y[1] - y[0], y.size), (length, x[1] - x[0], x.size)))
+    begin = tuple((each - 1) // 2 for each in size)
+    keep = tuple(slice(first, count - (each - 1 - first)) for first, each, count in zip(begin, size, heights.shape, strict=True))
+    high = maximum_filter(heights, size=size, mode="nearest", origin=tuple(0 if each % 2 else -1 for each in size))[keep]
+    low = minimum_filter(heights, size=size, mode="nearest", origin=tuple(0 if each % 2 else -1 for each in size))[keep]
+    ranges = high - low
+    row, column = np.unravel_index(int(ranges.argmin()), ranges.shape)
+    middle = float(ranges[ranges.shape[0] // 2, ranges.shape[1] // 2])
+    at = (float(x[column] + (size[1] - 1) * (x[1] - x[0]) / 2), float(y[row] + (size[0] - 1) * (y[1] - y[0]) / 2))
+    return Footprint(float(ranges.max()), float(ranges.min()), middle, at)
+
+
+def _surface(points: tuple[tuple[float, ...], ...]) -> tuple[Floats, Floats, Floats]:
+    """The map on a grid over its extent: columns, rows, heights."""
+    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
+
+    table = np.asarray(points, dtype=np.float64)
+    low, high = table[:, :2].min(axis=0), table[:, :2].max(axis=0)
+    extent = np.maximum(high - low, 1e-6)
+    cell = max(float(extent.max()) / CELLS_MOST, 1e-6)
+    columns, rows = (max(2, math.ceil(each / cell) + 1) for each in extent)
+    x, y = np.linspace(low[0], high[0], columns), np.linspace(low[1], high[1], rows)
+    grid_x, grid_y = np.meshgrid(x, y)
+    heights = LinearNDInterpolator(table[:, :2], table[:, 2])(grid_x, grid_y)
+    missing = np.isnan(heights)
+    if missing.any():
+        heights[missing] = NearestNDInterpolator(table[:, :2], table[:, 2])(grid_x[missing], grid_y[missing])
+    return x, y, heights

@@ -1,0 +1,69 @@
+"""How much to take after a measurement: one number, in whole graduations, for sentence, button and plan alike."""
+
+from dataclasses import dataclass
+from decimal import ROUND_DOWN, Decimal
+from typing import Literal
+
+from zesty_lark.core.measure.thickness import Judgement, Size
+
+__all__ = ["NextCut", "next_cut"]
+
+SMALL_MM = Decimal("0.0005")
+"""Springs that hold back less than this give nothing more that matters [mm]."""
+
+
+@dataclass(frozen=True)
+class NextCut:
+    """What to do about a size: take so much [mm], or let the springs come off first, or nothing can be done on this dial.
+
+    ``certain`` when after it the size would be in whichever end of ± U is true.
+    """
+
+    what: Literal["take", "spark out", "nothing"]
+    amount_mm: Decimal = Decimal(0)
+    certain: bool = False
+
+
+def next_cut(judged: Judgement, size: Size, goal_mm: Decimal, graduation_mm: Decimal,
+             held_back_mm: Decimal = Decimal(0)) -> NextCut:
+    """Return the next cut.
+
+    Parameters
+    ----------
+    judged : Judgement
+        What the readings came to.
+    size : Size
+        What the print asks.
+    goal_mm, graduation_mm, held_back_mm : Decimal
+        The size aimed at, the dial's graduation, and what the springs still give back by themselves [mm].
+
+    Notes
+    -----
+    A size that is surely over is taken down to the goal, never past it. An unsure one is only cut where some whole graduations
+    leave it in whichever end of ± U is true.
+    """
+    if judged.under or judged.verdict == "in":
+        return NextCut("nothing")
+    high, low, u = judged.greatest.value_mm - held_back_mm, judged.least.value_mm - held_back_mm, judged.uncertainty_mm
+    if judged.over:
+        whole = int(((high - goal_mm) / graduation_mm).to_integral_value(ROUND_DOWN))
+        if whole >= 1:
+            amount = whole * graduation_mm
+            return NextCut("take", amount, _certain(high, low, amount, u, size))
+        if held_back_mm > SMALL_MM:
+            return NextCut("spark out")
+        return NextCut("take", graduation_mm) if low - graduation_mm >= size.lower_mm else NextCut("nothing")
+    fitting = [step * graduation_mm for step in range(1, _most_steps(high, size, graduation_mm) + 1)
+               if _certain(high, low, step * graduation_mm, u, size)]
+    if not fitting:
+        return NextCut("nothing")
+    middle = (high + low) / 2
+    return NextCut("take", min(fitting, key=lambda amount: (abs(middle - amount - goal_mm), amount)), certain=True)
+
+
+def _certain(high: Decimal, low: Decimal, amount: Decimal, u: Decimal, size: Size) -> bool:
+    return high + u - amount <= size.upper_mm and low - u - amount >= size.lower_mm
+
+
+def _most_steps(high: Decimal, size: Size, graduation: Decimal) -> int:
+    return max(0, int(((high - size.lower_mm) / graduation).to_integral_value(ROUND_DOWN)))

@@ -1,0 +1,263 @@
+"""The quickest roughing that a finish can follow: settings in order of the least time they could take, tried until nothing
+left could be quicker.
+
+For each number of passes the least downfeed, for each number of strokes and wipes the least crossfeed, each table speed and
+chamfer; and finishes in order of the least time they could take.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zesty_lark.core.compiled import compiled
+from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, Finish, FinishKind, best_finish
+from zesty_lark.core.planner.passes import Bounds, Cutting, Face, Setting, face_of, follow
+from zesty_lark.core.planner.problem import DressKind, Problem
+from zesty_lark.core.process.evaluate import Fluid, fluid_of
+from zesty_lark.core.process.kernel import side_flow_table, still_left, wipes_of
+from zesty_lark.core.wheel.dressing import DRESSES
+
+__all__ = ["COVERING_MM", "LEFT_STEP_MM", "Rough", "Space", "most_left", "quickest", "rough_blanks", "rough_heat", "split"]
+
+Floats = NDArray[np.float64]
+
+COVERING_MM = 0.025
+"""A finish allowance of this much lets roughing go to the whole temperature limit."""
+LEFT_STEP_MM = 5e-4
+"""What roughing leaves is rounded up to this for choosing the finish."""
+MOST_BLANKS = 100
+
+
+@dataclass(frozen=True)
+class Space:
+    """What may be chosen: finishes; passes or the most of a downfeed [graduations]; crossfeeds [mm], chamfers [mm], dress."""
+
+    finishes: Sequence[FinishKind]
+    crossfeeds: Sequence[float]
+    chamfers: Sequence[float]
+    dress: DressKind
+    least_downfeed: int = 1
+    most_downfeed: int = 10**9
+    passes: tuple[int, int] = (1, 10**9)
+
+
+@dataclass(frozen=True)
+class Rough:
+    """A roughing: passes, first and further steps in graduations, crossfeed [mm], table [mm/s], leading chamfer [mm], dress."""
+
+    passes: int
+    first: int
+    step: int
+    crossfeed: float
+    table: float
+    chamfer: float
+    dress: DressKind
+
+    def setting(self, problem: Problem) -> Setting:
+        """What the passes are followed with."""
+        return Setting(self.first * problem.graduation, self.step * problem.graduation, self.passes, self.crossfeed, self.table,
+                       self.chamfer if self.chamfer > 0 else problem.grain, DRESSES[self.dress].sharpness, 0.0)
+
+
+class _Found(NamedTuple):
+    """The quickest so far: its minutes, the most it uses of a temperature limit, its place in the order and its chamfer
+    (index); no place when there is none."""
+
+    minutes: float
+    heat_used: float
+    at: int
+    chamfer: int
+
+
+class _Order(NamedTuple):
+    """Roughings in order of the least time they could take, as arrays: that time and a pass [min], passes, first and further
+    steps [graduations], crossfeed [mm], table [mm/s]."""
+
+    bound: Any
+    pass_minutes: Any
+    passes: Any
+    first: Any
+    step: Any
+    crossfeed: Any
+    table: Any
+
+
+class _Finishes(NamedTuple):
+    """What is known of a finish: the heat share roughing may use before it and the most it may leave to the springs [mm]; and
+    by what is left (in ``LEFT_STEP_MM``) the minutes, negative if not known, and the share of the heat limit."""
+
+    heat_share: float
+    most_left: float
+    minutes: Floats
+    heat_used: Floats
+
+
+class _Given(NamedTuple):
+    """What is the same for all: graduation [mm], chamfers and the edge of a dress without one [mm], sharpness, minutes to
+    dress."""
+
+    graduation: float
+    chamfers: Floats
+    edge: float
+    sharpness: float
+    dress_minutes: float
+
+
+def covers(problem: Problem, kind: FinishKind) -> bool:
+    """Whether a finish is deep enough to take off what roughing may have heated."""
+    return kind.passes * kind.step * problem.graduation >= COVERING_MM - 1e-12
+
+
+def most_left(problem: Problem, kind: FinishKind) -> float:
+    """What roughing may leave to the springs before a finish [mm]: a finish step, or anything before one that covers it."""
+    return math.inf if covers(problem, kind) else kind.step * problem.graduation * (1 + 1e-9)
+
+
+def rough_heat(problem: Problem, kind: FinishKind) -> float:
+    """The share of the temperature limit that roughing may use before a finish."""
+    return min(1.0 if covers(problem, kind) else FINISH_HEAT_SHARE, 1 - problem.margin)
+
+
+def split(rough: int, downfeed: int) -> tuple[int, int, int]:
+    """Share graduations out: passes, the first and smaller step, and the further ones; nothing to rough is no pass."""
+    step = max(1, min(downfeed, rough)) if rough > 0 else 0
+    passes = -(-rough // step) if step else 0
+    return passes, rough - step * (passes - 1) if passes else 0, step
+
+
+def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough, FinishKind] | None:
+    """Return the quickest roughing that takes less than ``quicker_than`` [min] with its finish, and that finish; ``None`` if
+    there is none. Of equally quick ones the coolest."""
+    best: tuple[float, float, Rough, FinishKind] | None = None
+    for least, kind in sorted(((_least_minutes(problem, space, kind), kind) for kind in space.finishes),
+                              key=lambda pair: (pair[0], pair[1].passes, -pair[1].step)):
+        limit = quicker_than if best is None else best[0]
+        if least > limit:
+            break
+        found = _with_finish(problem, space, kind, limit)
+        if found is not None and (best is None or found[0] < best[0] - 1e-9 or found[1] < best[1]):
+            best = (*found, kind)
+    return None if best is None else best[2:]
+
+
+def _least_minutes(problem: Problem, space: Space, kind: FinishKind) -> float:
+    """A time that no plan with this finish can beat [min]: its passes at their quickest, and a roughing pass if there is one."""
+    quickest_table = problem.stroke / problem.speeds[-1] + problem.machine.reversal_s
+    finishing = problem.strokes(kind.crossfeed or problem.wheel.width_mm / 3) * quickest_table / 60
+    rough = problem.graduations - kind.passes * kind.step
+    roughing = problem.strokes(max(space.crossfeeds)) * quickest_table / 60 if rough > 0 else 0.0
+    return (kind.passes + 1) * finishing + roughing + (1 + (rough > 0)) * problem.dress_minutes if rough >= 0 else math.inf
+
+
+def _with_finish(problem: Problem, space: Space, kind: FinishKind, quicker_than: float) -> tuple[float, float, Rough] | None:
+    """The quickest roughing before one finish: minutes in all, share of a heat limit used, and the roughing."""
+    least = best_finish(problem, kind, 0.0)
+    steps = _steps(problem, space, kind)
+    if least.worst > 1 or not len(steps):
+        return None
+    order = _in_order(problem, space, steps, least, quicker_than)
+    if order is None:
+        return None
+    given = _Given(problem.graduation, np.array(space.chamfers, np.float64), float(problem.grain),
+                   DRESSES[space.dress].sharpness, float(problem.dress_minutes))
+    unknown = np.full(int(problem.graduations * problem.graduation / LEFT_STEP_MM) + 2, -1.0)
+    finishes = _Finishes(rough_heat(problem, kind), most_left(problem, kind), unknown, unknown.copy())
+    face, fluid, table = face_of(problem, bounded=True), fluid_of(problem.coolant), side_flow_table()
+    found, at = _Found(quicker_than, np.inf, -1, 0), 0
+    while True:
+        found, at, key = _walk(face, fluid, table, order, given, finishes, found, at)
+        if key < 0:
+            break
+        finish = best_finish(problem, kind, key * LEFT_STEP_MM)
+        finishes.minutes[key] = finish.minutes if finish.worst <= 1 else np.inf
+        finishes.heat_used[key] = dict(finish.used)["temperature"]
+    if found.at < 0:
+        return None
+    return found.minutes, found.heat_used, Rough(
+        int(order.passes[found.at]), int(order.first[found.at]), int(order.step[found.at]), float(order.crossfeed[found.at]),
+        float(order.table[found.at]), float(given.chamfers[found.chamfer]), space.dress)
+
+
+@compiled
+def _walk(face: Face, fluid: Fluid, table: Floats, order: _Order, given: _Given, finishes: _Finishes,
+          found: _Found, start: int) -> tuple[_Found, int, int]:
+    """Try roughings from ``start``; stop at the end, or where a finish must be known: return its place and what is left."""
+    for at in range(start, order.bound.size):
+        if order.bound[at] > found.minutes:
+            break
+        for chamfer in range(given.chamfers.size):
+            done, spare = _follow(face, fluid, table, order, given, finishes, found, at, chamfer)
+            if done.dresses > spare:
+                continue
+            if (done.heat_share > finishes.heat_share or done.power > face.most_power or done.hold < face.least_hold
+                    or done.worn_share > face.most_worn):
+                continue
+            blanks, left = rough_blanks(face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left)
+            key = int(math.ceil(left / LEFT_STEP_MM - 1e-6))
+            if finishes.minutes[key] < 0:
+                return found, at, key
+            minutes = ((order.passes[at] + blanks) * order.pass_minutes[at] + finishes.minutes[key]
+                       + (done.dresses + 1 + (order.passes[at] > 0)) * given.dress_minutes)
+            used = max(done.heat_share / finishes.heat_share, finishes.heat_used[key])
+            if minutes < found.minutes - 1e-9 or (minutes < found.minutes + 1e-9 and used < found.heat_used):
+                found = _Found(minutes, used, at, chamfer)
+    return found, 0, -1
+
+
+@compiled
+def _follow(face: Face, fluid: Fluid, table: Floats, order: _Order, given: _Given, finishes: _Finishes, found: _Found, at: int,
+            chamfer: int) -> tuple[Cutting, float]:
+    """Follow a roughing as long as it keeps to the limits and could still be quicker; and the dresses it may have for that."""
+    spare = np.floor((found.minutes - order.bound[at]) / given.dress_minutes + 1e-9) if given.dress_minutes > 0 else np.inf
+    edge = given.chamfers[chamfer] if given.chamfers[chamfer] > 0 else given.edge
+    return follow(face, fluid, table, Bounds(finishes.heat_share, spare), Setting(
+        order.first[at] * given.graduation, order.step[at] * given.graduation, order.passes[at], order.crossfeed[at],
+        order.table[at], edge, given.sharpness, 0.0)), spare
+
+
+@compiled
+def rough_blanks(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
+    """Blanks after roughing until no more than ``most_left`` is left."""
+    wipes, blanks = wipes_of(face.wheel_width, crossfeed), 0
+    while passes > 0 and left > most_left and blanks < MOST_BLANKS:
+        left = still_left(left, 0.0, face.cut_ratio, wipes)
+        blanks += 1
+    return blanks, left
+
+
+def _in_order(problem: Problem, space: Space, steps: NDArray[np.int64], least: Finish,
+              quicker_than: float) -> _Order | None:
+    """All roughings that could take less than ``quicker_than`` [min]."""
+    crossfeed, table = np.array(space.crossfeeds), np.array(problem.speeds)
+    strokes = np.array([problem.strokes(each) for each in space.crossfeeds])
+    pass_minutes = strokes[:, None] * (problem.stroke / table + problem.machine.reversal_s)[None, :] / 60
+    dresses = (1 + (steps[:, 0] > 0))[:, None, None] * problem.dress_minutes
+    bound = (steps[:, 0][:, None, None] * pass_minutes + dresses + least.minutes).ravel()
+    here = np.flatnonzero(bound < quicker_than)
+    if not here.size:
+        return None
+    here = here[np.argsort(bound[here], kind="stable")]
+    row, column, speed = np.unravel_index(here, (len(steps), *pass_minutes.shape))
+    return _Order(bound[here], pass_minutes[column, speed], steps[row, 0], steps[row, 1], steps[row, 2], crossfeed[column],
+                  table[speed])
+
+
+def _steps(problem: Problem, space: Space, kind: FinishKind) -> NDArray[np.int64]:
+    """Passes, first step and further step in graduations: the least downfeed for each number of passes."""
+    rough = problem.graduations - kind.passes * kind.step
+    if rough < 0:
+        return np.empty((0, 3), np.int64)
+    if rough == 0:
+        return np.array([[0, 0, 0]], np.int64)
+    rows, before = [], 0
+    for passes in range(max(1, space.passes[0]), min(rough, space.passes[1]) + 1):
+        step = -(-rough // passes)
+        if step == before or not space.least_downfeed <= step <= space.most_downfeed:
+            continue
+        before = step
+        rows.append(split(rough, step))
+    return np.array(rows, np.int64).reshape(-1, 3)

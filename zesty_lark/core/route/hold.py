@@ -1,0 +1,109 @@
+"""How a part is held in a set-up: on the magnet by what its material, its lower face and the gap let through, with blocks, or in
+a fixture; and what springs back when the magnet lets it go."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from zesty_lark.core.faces import Condition
+from zesty_lark.core.holding import SURFACES, TALL_SHARE, is_tall, pull, thin_bow
+from zesty_lark.core.materials import Material
+from zesty_lark.core.planner.problem import NOT_HELD, ChuckIn
+from zesty_lark.core.route.block import Block, BowShape
+from zesty_lark.core.route.order import RouteStep
+from zesty_lark.core.route.relations import FixtureFacts, ShopFacts
+
+__all__ = ["Held", "MAGNET", "holds", "springs_back"]
+
+MICROMETRES_A_MM = 1000.0
+MAGNET = "magnet"
+OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "middle_up"}
+"""A face ground hollow leaves the other one crowned."""
+
+
+@dataclass(frozen=True)
+class Held:
+    """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it lies [mm], which
+    way, and whether that is known; and why it cannot be held so."""
+
+    fixture: FixtureFacts | None
+    blocks: bool
+    material_factor: float
+    surface: Literal["ground", "milled", "rough"]
+    gap_mm: float
+    shape: BowShape
+    bow_known: bool
+    stop: str = ""
+
+    def chuck(self, pull_n_cm2: float) -> ChuckIn:
+        """The hold as the planner is asked with it."""
+        if self.fixture is None:
+            return ChuckIn(pull_n_cm2, self.material_factor, SURFACES[self.surface], self.gap_mm)
+        held = self.fixture
+        return ChuckIn(pull_n_cm2, base_length_mm=held.base_length_mm, base_width_mm=held.base_width_mm, clamps=held.clamps,
+                       clamp_n=held.clamp_n)
+
+    @property
+    def holder(self) -> str:
+        """The fixture's name, or the magnet."""
+        return MAGNET if self.fixture is None else self.fixture.name
+
+    @property
+    def words(self) -> str:
+        """What holds it, in a few words."""
+        return self.holder + (", with blocks" if self.blocks else "")
+
+
+def holds(block: Block, face: int, step: RouteStep, material: Material, shop: ShopFacts, school: str,
+          ground: Collection[int], springs: Mapping[int, float], hollows: Mapping[int, float]) -> Held:
+    """Tell how a part is held with a face up.
+
+    Parameters
+    ----------
+    block, face, step, material, shop, school
+        The part, the face that is up in a set-up, what it is made of, the shop, and the school of squareness.
+    ground : collection of int
+        The faces ground before.
+    springs, hollows : mapping of face to float
+        What springs back of the faces planned before, and the hollow heat leaves on them [µm].
+    """
+    lying, down = block.lying(face), step.step.down
+    tall = is_tall(lying.height_mm, lying.along_mm, lying.across_mm)
+    fixture = shop.holder(step, school, tall=tall)
+    surface = "ground" if down in ground else block.conditions.get(down, Condition.GROUND).surface
+    gap, shape, known = _gap(block, down, ground, shop, springs, hollows)
+    higher = lying.height_mm > min(lying.across_mm, lying.along_mm)
+    blocks = fixture is None and (higher if step.blocks is None and not tall else bool(step.blocks))
+    stop = ""
+    if fixture is None and material.pull_factor <= 0:
+        stop = f"Not held: {NOT_HELD}. Choose a fixture for it."
+    elif fixture is None and tall and not blocks:
+        stop = (f"Not held: {lying.height_mm:g} mm high on {lying.across_mm:g} mm, more than {TALL_SHARE:g} times. A fixture, a "
+                "vise, or support blocks on both sides close under the face.")
+    return Held(fixture, blocks, material.pull_factor, surface, gap, shape, known, stop)
+
+
+def _gap(block: Block, down: int, ground: Collection[int], shop: ShopFacts, springs: Mapping[int, float],
+         hollows: Mapping[int, float]) -> tuple[float, BowShape, bool]:
+    """The gap under a part [mm], how it lies, and whether the bow is known: as it came in, or once the lower face was ground its
+    measured flatness, else what sprang back and the hollow."""
+    if down in shop.flat_measured_um:
+        return shop.flat_measured_um[down] / MICROMETRES_A_MM, OTHER_SHAPE[block.bow_shape], True
+    if down in ground:
+        gap = (springs.get(down, 0.0) + hollows.get(down, 0.0)) / MICROMETRES_A_MM
+        return gap, OTHER_SHAPE[block.bow_shape], block.bow_mm is not None
+    return block.bow_mm or 0.0, block.bow_shape, block.bow_mm is not None
+
+
+def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> float:
+    """Return what springs back of a face when the magnet lets the part go [µm]: never more than the gap; a fixture clamps a part
+    as it is."""
+    if held.fixture is not None or held.gap_mm <= 0 or held.material_factor <= 0:
+        return 0.0
+    lying = block.lying(face)
+    area = lying.along_mm * lying.across_mm
+    pulls = pull(area, lying.across_mm, lying.height_mm, pull_n_cm2, gap_mm=held.gap_mm, material_factor=held.material_factor,
+                 surface_factor=SURFACES[held.surface])
+    bow = thin_bow(length_mm=lying.along_mm, thickness_mm=lying.height_mm, bow_mm=held.gap_mm, wide=True, shape=held.shape,
+                   pull_n_mm2=pulls / area)
+    return min(bow.spring_back_mm, held.gap_mm) * MICROMETRES_A_MM

@@ -1,0 +1,54 @@
+"""What must not be mounted or run: a wheel over its marked speed, one without a mark that nobody answers for, and a wheel that
+is wrong for the material. No release exists for any of it but the missing mark, which a lead answers for."""
+
+from dataclasses import dataclass
+
+from zesty_lark.core.materials import material_of
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.wheel.marking import marking
+from zesty_lark.core.wheel.speed import wheel_speed
+
+__all__ = ["Mounted", "material_stops", "mounting_stops", "speed_stops"]
+
+
+@dataclass(frozen=True)
+class Mounted:
+    """A wheel as it is to run: its name, marking, diameter [mm], what it is marked with [rpm] [m/s], and who answers for it when
+    it bears no mark."""
+
+    name: str
+    marking: str
+    diameter_mm: float
+    max_rpm: float | None
+    max_m_s: float | None = None
+    answered_by: str = ""
+
+
+def mounting_stops(wheel: Mounted, rpm: float, material: str) -> list[str]:
+    """Return why a wheel must not be run at a spindle speed [rpm] on a material; empty when it may."""
+    return [*speed_stops(wheel, rpm), *material_stops(wheel, material)]
+
+
+def speed_stops(wheel: Mounted, rpm: float) -> list[str]:
+    """Return why a wheel must not be run at a spindle speed [rpm]; empty when it may."""
+    if wheel.max_rpm is None and wheel.max_m_s is None:
+        words = f"{wheel.name} bears no marked speed: a lead has to answer for it in the shop before it is mounted."
+        return [] if wheel.answered_by else [words]
+    checked = wheel_speed(wheel_diameter_mm=wheel.diameter_mm, wheel_rpm=rpm, marked_max_rpm=wheel.max_rpm,
+                          marked_max_m_s=wheel.max_m_s)
+    return [] if checked.may_run else [f"{wheel.name}: {checked.why}"]
+
+
+def material_stops(wheel: Mounted, material: str) -> list[str]:
+    """Return why a wheel is refused for a material, or the material altogether; empty when it is not."""
+    known = material_of(material)
+    if known.declined:
+        return [f"{material.capitalize()} is not ground here. {known.declined}"]
+    try:
+        abrasive = marking(text=wheel.marking).abrasive_name
+    except InputError:
+        abrasive = None
+    if known.abrasive and abrasive != known.abrasive:
+        return [f"{material.capitalize()} needs a {known.abrasive} wheel; {wheel.name} is {abrasive or 'not marked as one'}. An "
+                "alumina wheel is refused for it."]
+    return []

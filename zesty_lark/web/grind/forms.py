@@ -1,0 +1,22 @@
+"""What the grind page logs: one form for every press."""
+
+from wtforms import BooleanField, HiddenField, StringField
+
+from zesty_lark.web.shared.forms import EntryForm
+
+__all__ = ["GrindForm"]
+
+
+class GrindForm(EntryForm):
+    """One press: the act, the face, and whatever that act says."""
+
+    act = HiddenField()
+    face = HiddenField()
+    step = HiddenField()
+    supersedes = HiddenField()
+    reading = StringField("Collar reads")
+    other_reading = StringField("The collar shows")
+    amount = StringField("Off its radius")
+    note = StringField("What happened")
+    reason = StringField("Why it is skipped")
+    stopped = BooleanField("The wheel is stopped and I have seen it stop")

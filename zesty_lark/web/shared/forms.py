@@ -1,0 +1,45 @@
+"""The forms' common ground: a form says which names it takes, and a name that it does not take is refused, never ignored."""
+
+import re
+from typing import ClassVar
+
+from flask_wtf import FlaskForm
+from wtforms import HiddenField, IntegerField, StringField
+from wtforms.fields.core import UnboundField
+
+__all__ = ["EntryForm", "PostedForm", "ReasonForm", "TokenForm", "UnitForm"]
+
+
+class PostedForm(FlaskForm):
+    """A form of ours. ``PATTERNS`` are names that are made as the page is drawn, such as one a set-up."""
+
+    PATTERNS: ClassVar[tuple[str, ...]] = ()
+
+    @classmethod
+    def takes(cls, name: str) -> bool:
+        """Whether a posted name belongs to this form."""
+        return name == "csrf_token" or isinstance(getattr(cls, name, None), UnboundField) or any(
+            re.fullmatch(pattern, name) for pattern in cls.PATTERNS)
+
+
+class TokenForm(PostedForm):
+    """Only a button."""
+
+
+class EntryForm(PostedForm):
+    """What becomes one entry of the log: its id, made with the page, and the newest entry that page had seen."""
+
+    entry_id = HiddenField()
+    seen = IntegerField(default=0)
+
+
+class ReasonForm(EntryForm):
+    """An entry that needs its reason."""
+
+    reason = StringField("Why")
+    note = StringField("Remark")
+    characteristic = HiddenField()
+
+
+class UnitForm(PostedForm):
+    back = HiddenField()
