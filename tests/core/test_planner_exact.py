@@ -1,6 +1,8 @@
-"""The planner's search against trying everything, on a machine small enough for it."""
+"""The planner's search against trying everything, and its answer against the formulas it is made of."""
 
 import json
+import math
+import random
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -9,67 +11,211 @@ import pytest
 
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
+from zesty_lark.core.holding import hold_check
 from zesty_lark.core.measure.feather import cleaned
-from zesty_lark.core.process import finishing, optimise
+from zesty_lark.core.planner import best, finish
+from zesty_lark.core.planner.dresses import dressed_before
+from zesty_lark.core.planner.own import OwnSettings, own_plan_of
+from zesty_lark.core.planner.plan import Plan, every_finish, plan_at
+from zesty_lark.core.planner.problem import Problem, problem_of
+from zesty_lark.core.process.evaluate import evaluate, heat_limit
 from zesty_lark.core.process.evaluate_arrays import Conditions, evaluate_many
-from zesty_lark.core.process.plan_input import Asked, asked
-from zesty_lark.core.process.planner import Plan, finish_kinds, plan_at
+from zesty_lark.core.process.finish import roughness
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.wheel.dressing import DRESSES
 
 SMALL: dict[str, object] = {"machine__crossfeed_min_mm": "0.5", "machine__crossfeed_graduation_mm": "1.5",
-                            "machine__table_min_mm_s": 300, "stock_mm": "0.1016"}
-CASES = [{}, {"coolant": "dry"}, {"part__temper_c": 500}, {"wheel__grade": "N"}, {"stock_mm": "0.0254"},
-         {"machine__cut_ratio": 0.35, "dress_minutes": 0}]
+                            "machine__crossfeed_max_mm": "8", "machine__table_min_mm_s": 340, "stock_mm": "0.03048", "machine__downfeed_max_mm": "0.02"}
+CASES = [{}, {"coolant": "dry"}, {"part__temper_c": 500}, {"wheel__grade": "N"}, {"stock_mm": "0.02032"},
+         {"machine__cut_ratio": 0.35, "dress_minutes": 0}, {"temperature_margin": 0.23, "power_share": 0.77}]
 
 
-def question_of(made: dict[str, object]) -> Asked:
+def question_of(made: dict[str, object]) -> Problem:
     asks = _request("pass.schools").model_validate_json(json.dumps(made))
-    fields = {name: getattr(asks, name) for name in type(asks).model_fields}
-    margin = fields.pop("temperature_margin")
-    return asked(temperature_margin=margin, **fields)
+    return problem_of(**{name: getattr(asks, name) for name in type(asks).model_fields})
 
 
-def every_plan(question: Asked) -> Iterator[Plan]:
-    for kind in finish_kinds(question):
-        rough = question.graduations - kind.passes * kind.step
+def every_plan(problem: Problem) -> Iterator[Plan]:
+    for kind in every_finish(problem):
+        rough = problem.graduations - kind.total
         downfeeds = sorted({-(-rough // passes) for passes in range(1, rough + 1)}) or [0]
         for downfeed in downfeeds:
-            for crossfeed in question.crossfeeds:
-                for table in question.speeds:
-                    for chamfer in question.chamfers():
-                        yield plan_at(question, "rough", downfeed, crossfeed, table, chamfer, kind)
+            for crossfeed in problem.crossfeeds:
+                for table in problem.speeds:
+                    for chamfer in problem.chamfers():
+                        yield plan_at(problem, "rough", downfeed, crossfeed, table, chamfer, kind)
 
 
 @pytest.mark.parametrize("more", CASES)
 def test_the_best_plan_is_the_best_of_all(more: dict[str, object]) -> None:
-    question = question_of(change(**(SMALL | more)))
-    fitting = [plan.minutes for plan in every_plan(question) if plan.within_limits]
-    best = optimise._best(question)
-    assert best is not None and best.minutes == pytest.approx(min(fitting), abs=1e-9) or (
-        best is not None and best.minutes < min(fitting)), "a school may use another dress or crossfeed"
-    alone = optimise.best_plan(question, optimise._whole_space(question))
+    problem = question_of(change(**(SMALL | more)))
+    fitting = [plan.minutes for plan in every_plan(problem) if plan.within_limits]
+    found = best._best(problem)
+    assert found is not None and found.minutes <= min(fitting) + 1e-9
+    alone = best.best_plan(problem, best.whole_space(problem))
     assert alone is not None and alone.minutes == pytest.approx(min(fitting), abs=1e-9)
 
 
 def test_every_point_of_the_curve_is_the_shortest() -> None:
     made = change(**SMALL)
     for point in answer("pass.optimise", made)["curve"][1:]:
-        question = replace(question_of(made), margin=point["temperature_margin"])
-        fitting = [plan.minutes for plan in every_plan(question) if plan.within_limits]
+        problem = replace(question_of(made), margin=point["temperature_margin"], hollows={})
+        fitting = [plan.minutes for plan in every_plan(problem) if plan.within_limits]
         assert point["minutes"] == (pytest.approx(min(fitting), abs=1e-9) if fitting else None)
+
+
+@pytest.mark.parametrize("more", [*CASES[:4], {"machine__downfeed_graduation_mm": "0.001", "stock_mm": "0.12"},
+                                  {"part__length_mm": 240, "part__width_mm": 38, "machine__feed_every": "pair"}])
+def test_no_settings_of_one_s_own_within_the_limits_beat_the_best(more: dict[str, object]) -> None:
+    problem, chance = question_of(change(**more)), random.Random(7)
+    least = best.best_of(problem).minutes
+    widest = float(problem.crossfeed_range()[1] * problem.machine.crossfeed_graduation_mm)
+    fitting = 0
+    for _ in range(150):
+        own = OwnSettings(chance.uniform(problem.graduation, 0.15), chance.uniform(0.1, widest), chance.uniform(80, 350),
+                          chance.choice(problem.chamfers()), chance.choice(["rough", "general"]),
+                          chance.choice([None, 1, 2, 3, 5, 10]), chance.choice([None, problem.graduation]))
+        plan = own_plan_of(problem, own)
+        fitting += plan.within_limits
+        assert not plan.within_limits or plan.minutes >= least - 1e-9, own
+    assert fitting > 3
 
 
 @pytest.mark.parametrize("more", CASES[:4])
 @pytest.mark.parametrize("left_um", [0, 3, 20])
 def test_the_finish_is_the_quickest_of_all(more: dict[str, object], left_um: float) -> None:
-    question = question_of(change(**more))
-    for kind in finish_kinds(question):
-        finishing.best_finish(question, kind, 0.0)
-        best = finishing.best_finish(question, kind, left_um / 1000)
-        grid = finishing._grid(question, kind)
-        nothing = np.zeros(grid.seconds.size, np.bool_)
-        whole = finishing._search(question, kind, left_um / 1000, grid, nothing, careless=True)
-        direct = finishing._described(question, kind, left_um / 1000, grid, whole)
-        assert (best.minutes, best.worst <= 1) == (direct.minutes, direct.worst <= 1)
+    problem = question_of(change(**(SMALL | more)))
+    for kind in every_finish(problem)[:6]:
+        grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, left_um / 1000)
+        tried = (finish._described(problem, kind, left_um / 1000, grid, place) for place in range(grid.seconds.size))
+        fitting = [each.minutes for each in tried if each.worst <= 1]
+        assert (found.worst <= 1) == bool(fitting) and (not fitting or found.minutes == pytest.approx(min(fitting)))
+
+
+@pytest.mark.parametrize("more", [{}, {"coolant": "dry"}, {"part__temper_c": 500, "machine__cut_ratio": 0.4}])
+def test_a_plan_s_figures_are_the_formulas_own(more: dict[str, object]) -> None:
+    """The hottest place, its limit, the roughness and the springs, worked out again one by one."""
+    problem = question_of(change(**more))
+    plan = best.best_of(problem)
+    hot = evaluate(wheel_diameter_mm=180, wheel_rpm=3000, table_mm_s=plan.hottest_table_mm_s, depth_mm=plan.hottest_depth_mm,
+                   crossfeed_mm=plan.hottest_crossfeed_mm, edge_width_mm=plan.hottest_edge_mm,
+                   sharpness=plan.hottest_sharpness, coolant=problem.coolant)
+    limit = heat_limit(temper_c=problem.part.temper_c, contact_ms=1000 * hot.contact_length_mm / plan.hottest_table_mm_s)
+    assert plan.peak_temperature_c == pytest.approx(hot.surface_temperature_c, rel=1e-6)
+    assert plan.temperature_limit_c == pytest.approx(limit.limit_c, rel=1e-6)
+    assert plan.temperature_margin == pytest.approx(1 - hot.surface_temperature_c / limit.limit_c, rel=1e-6)
+    dress = DRESSES[plan.finish_dress]
+    ra = roughness(lead_mm=0.8 / dress.overlap, dress_depth_mm=dress.depth_mm, equivalent_chip_um=plan.finish_chip_um,
+                   wheel_width_mm=12.7, crossfeed_mm=plan.finish_crossfeed_mm).ra_um
+    assert plan.ra_um == pytest.approx(ra, rel=1e-9)
+    g = problem.graduation
+    passes = [{"step_mm": step * g, "crossfeed_mm": plan.crossfeed_mm} for step in plan.rough_steps]
+    passes += [{"step_mm": 0, "crossfeed_mm": plan.crossfeed_mm}] * plan.blanks
+    held = answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7, "passes": passes})["left_um"][-1] \
+        if passes else 0.0
+    last = [{"step_mm": step * g, "crossfeed_mm": plan.finish_crossfeed_mm} for step in plan.finish_steps]
+    last += [{"step_mm": 0, "crossfeed_mm": plan.finish_crossfeed_mm}] * plan.finish_blanks
+    left = answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7, "passes": last,
+                                "left_mm": math.ceil(held / 0.5 - 1e-6) * 0.0005})["left_um"][-1]
+    assert plan.left_um == pytest.approx(left, rel=1e-6, abs=1e-9)
+    assert sum(plan.rough_steps) + sum(plan.finish_steps) == problem.graduations
+
+
+@pytest.mark.parametrize(("material", "surface", "gap"), [(1.0, 1.0, 0), (0.8, 1.0, 0), (0.6, 0.8, 0), (0.5, 0.5, 0.05)])
+def test_the_hold_is_what_the_material_the_face_and_the_gap_let_through(material: float, surface: float, gap: float) -> None:
+    chuck = {"pull_n_cm2": 80, "material_factor": material, "surface_factor": surface, "gap_mm": gap}
+    made = change(part__length_mm=60, part__width_mm=40, part__height_mm=20, chuck=chuck, machine__spindle_w=600)
+    plan = answer("pass.optimise", made | {"with_curve": False})["plan"]
+    force = plan["power_w"] / (math.pi * 180 * 3000 / 60_000)
+    held = hold_check(contact_mm2=2400, length_along_mm=60, height_mm=20, thickness_mm=20, span_across_poles_mm=40,
+                      tangential_n=force, normal_n=force / 0.4, weight_n=48_000 * 7800e-9 * 9.81, material_factor=material,
+                      surface_factor=surface, gap_mm=gap, width_across_mm=40)
+    assert plan["hold_safety"] == pytest.approx(min(held.slide_safety, held.tip_safety, held.tip_safety_across or 99), rel=1e-6)
+    assert plan["hold_safety"] >= 8
+
+
+def test_the_figures_of_a_block_at_one_power() -> None:
+    """Slide safety of a 60 × 40 × 20 block at 22.45 N: what each material lets the magnet hold."""
+    held = {factor: hold_check(contact_mm2=2400, length_along_mm=60, height_mm=20, thickness_mm=20, span_across_poles_mm=40,
+                               tangential_n=22.45, normal_n=22.45 / 0.4, weight_n=48_000 * density * 9.81e-9,
+                               material_factor=factor, width_across_mm=40)
+            for factor, density in ((1.0, 7800), (0.8, 7800), (0.6, 7200), (0.5, 7750), (0.0, 8000))}
+    least = {factor: round(min(each.slide_safety, each.tip_safety, each.tip_safety_across or 99), 1) for factor, each in held.items()}
+    assert least == {1.0: 13.2, 0.8: 10.7, 0.6: 8.1, 0.5: 6.8, 0.0: 0.3}
+    assert [each.advice for each in held.values()] == ["fine", "fine", "fine", "block", "stop"]
+
+
+@pytest.mark.parametrize(("more", "field"), [
+    ({"chuck": {"material_factor": 0}}, "chuck.material_factor"),
+    ({"part__length_mm": 38, "part__width_mm": 4.2, "part__height_mm": 240}, "chuck"),
+    ({"wheel__width_mm": 0.1}, "machine.crossfeed_min_mm"),
+])
+def test_what_cannot_be_held_or_fed_is_no_plan(more: dict[str, object], field: str) -> None:
+    for name in ("pass.optimise", "pass.schools"):
+        with pytest.raises(InputError) as error:
+            answer(name, change(**more))
+        assert error.value.field == field
+
+
+def test_a_tall_strip_is_planned_in_a_fixture_or_between_blocks_and_never_for_hours() -> None:
+    tall = {"part__length_mm": 38, "part__width_mm": 4.2, "part__height_mm": 240, "wheel__width_mm": 12.7}
+    fixture = {"base_length_mm": 150, "base_width_mm": 100}
+    held = answer("pass.optimise", change(**tall, chuck=fixture) | {"with_curve": False})["plan"]
+    blocked = answer("pass.optimise", change(**tall, blocked=True) | {"with_curve": False})["plan"]
+    assert held["minutes"] < 30 and blocked["minutes"] < 30 and held["hold_safety"] >= 4
+    weak = answer("pass.optimise", change(**tall, chuck=fixture | {"clamps": 1, "clamp_n": 150}) | {"with_curve": False})["plan"]
+    assert weak["power_w"] < held["power_w"], "a weak clamp is the weakest link"
+
+
+def test_depth_goes_over_the_machine_s_largest_downfeed_only_where_a_school_lives_on_it() -> None:
+    made = change(part__temper_c=500, machine__downfeed_max_mm="0.02")
+    schools = {each["school"]: each for each in answer("pass.schools", made)["schools"]}
+    assert schools["all_at_once"]["downfeed_mm"] > 0.02 and "lives on depth" in schools["all_at_once"]["caution"]
+    assert all(schools[name]["downfeed_mm"] <= 0.02 for name in ("light", "sharp_wide", "auto"))
+    own = answer("pass.plan", made | {"downfeed_mm": 0.05, "crossfeed_mm": 2, "table_mm_s": 200})["plan"]
+    assert not own["within_limits"] and own["used"]["downfeed"] > 1 and "largest downfeed" in own["caution"]
+    assert answer("pass.optimise", change(coolant="dry") | {"with_curve": False})["plan"]["downfeed_mm"] <= 0.05
+
+
+def test_the_reserve_holds_when_heat_and_power_are_estimated_a_third_low() -> None:
+    plan = answer("pass.optimise", change(temperature_margin=0.23, power_share=0.77) | {"with_curve": False})["plan"]
+    assert plan["temperature_margin"] >= 0.23 and plan["power_w"] <= 0.77 * 1100 + 1e-6
+    whole = answer("pass.optimise", change() | {"with_curve": False})["plan"]
+    assert whole["minutes"] <= plan["minutes"]
+
+
+def test_crossfeeds_stay_under_nine_tenths_of_the_wheel_and_a_finish_under_a_third() -> None:
+    problem = question_of(change())
+    assert max(problem.crossfeeds) <= 0.9 * 12.7
+    plan = best.best_of(problem)
+    assert plan.finish_crossfeed_mm <= 12.7 / 3 + 1e-9
+    with pytest.raises(InputError, match="0.9 of the wheel"):
+        own_plan_of(problem, OwnSettings(0.01, 11.8, 200))
+
+
+def test_the_hollow_is_the_heat_map_s_and_within_half_of_the_flatness() -> None:
+    for flat in (2.0, 0.3, 0.15):
+        problem = question_of(change(flatness_um=flat, coolant="mist"))
+        plan = best.best_of(problem)
+        drawn = answer("grind.heatmap", {
+            "length_mm": 88, "width_mm": 54, "height_mm": 22, "wheel_width_mm": 12.7, "crossfeed_mm": plan.finish_crossfeed_mm,
+            "table_mm_s": plan.finish_table_mm_s, "energy_j_mm": plan.finish_energy_j_mm, "coolant": "mist",
+            "passes": min(plan.finish_passes, 6), "reversal_s": 0.3, "cell_mm": 3})
+        assert plan.hollow_um == pytest.approx(drawn["hollow_um"], rel=1e-6) and plan.hollow_um <= flat / 2
+
+
+def test_a_wheel_is_dressed_again_as_often_as_the_plan_counts() -> None:
+    problem = question_of(change(wheel__grade="F", stock_mm="0.4"))
+    for plan in (best.best_of(problem), own_plan_of(problem, OwnSettings(0.0127, 4.0, 300))):
+        assert len(dressed_before(problem, plan)) == plan.dresses - 1 - (1 if plan.rough_passes else 0)
+    assert dressed_before(problem, own_plan_of(problem, OwnSettings(0.0127, 4.0, 300)))
+
+
+def test_what_is_left_after_a_measurement_is_finished_not_roughed() -> None:
+    problem = question_of(change(stock_mm="0.0178"))
+    plan = best.finish_only(problem)
+    assert plan.rough_passes == 0 and sum(plan.finish_steps) == problem.graduations == 7 and plan.dresses == 1
+    assert plan.finish_steps == (1, 2, 2, 2) and plan.within_limits
 
 
 def test_an_earlier_answer_can_be_filled_again() -> None:
@@ -85,14 +231,14 @@ def test_an_earlier_answer_can_be_filled_again() -> None:
 
 def test_the_feather_line_is_the_same_however_the_points_are_given() -> None:
     """As a grid, shuffled, and against the share worked out by chance."""
-    random = np.random.default_rng(8)
+    chance = np.random.default_rng(8)
     x, y = (each.ravel() for each in np.meshgrid(np.arange(30.0), np.arange(20.0)))
     z, depths = 0.3 * x - 0.2 * y, np.linspace(0, 13, 40)
     grid = cleaned(x, y, z, depths)
-    order = random.permutation(x.size)
+    order = chance.permutation(x.size)
     shuffled = cleaned(x[order], y[order], z[order], depths)
     assert np.allclose(grid[0], shuffled[0]) and np.allclose(grid[1], shuffled[1])
-    px, py = random.uniform(0, 29, 200_000), random.uniform(0, 19, 200_000)
+    px, py = chance.uniform(0, 29, 200_000), chance.uniform(0, 19, 200_000)
     above = z.max() - (0.3 * px - 0.2 * py)
     share = np.array([(above <= depth).mean() for depth in depths])
     assert np.allclose(grid[0], share, atol=0.005)

@@ -5,7 +5,7 @@ from collections import OrderedDict
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from zesty_lark.core.planner.finish import FinishKind
+from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, FinishKind
 from zesty_lark.core.planner.plan import Binding, Plan, best_plan, every_finish, plan_at, usual_finish
 from zesty_lark.core.planner.problem import (
     ChuckIn,
@@ -19,7 +19,7 @@ from zesty_lark.core.planner.problem import (
     WheelIn,
     problem_of,
 )
-from zesty_lark.core.planner.rough import Space
+from zesty_lark.core.planner.rough import Space, split
 from zesty_lark.core.planner.schools import spaces_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import ExactPositive, InputError, NonNegative, Positive
@@ -118,8 +118,10 @@ def finish_only(problem: Problem) -> Plan:
     limits, the one that breaks them least.
     """
     steps = {kind.step for kind in every_finish(problem)}
-    kinds = [FinishKind(problem.graduations // step, step) for step in sorted(steps, reverse=True)
-             if problem.graduations % step == 0]
+    kinds = []
+    for step in sorted(steps, reverse=True):
+        passes, first, _ = split(problem.graduations, step)
+        kinds.append(FinishKind(passes, step, odd=None if first == step else first))
     found = best_plan(problem, Space(kinds, problem.crossfeeds, problem.chamfers(), "general"))
     if found is not None:
         return found
@@ -145,6 +147,9 @@ def _curve(problem: Problem, plan: Plan) -> list[CurvePoint]:
     for wanted in (each for each in CURVE_MARGINS if each > problem.margin + 1e-9):
         if last is not None and last.temperature_margin < wanted:
             wider = replace(problem, margin=wanted)
+            if wanted <= 1 - FINISH_HEAT_SHARE:
+                wider.finishes.update(problem.finishes)
+                wider.unfit.update(problem.unfit)
             last = _best(wider, last.minutes * NEARLY) or _best(wider)
         points.append(CurvePoint(wanted, last.minutes if last is not None else None))
     return points

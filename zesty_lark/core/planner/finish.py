@@ -43,11 +43,22 @@ LIMITS = ("temperature", "power", "hold", "flatness", "finish", "size")
 
 @dataclass(frozen=True)
 class FinishKind:
-    """Finish passes and their step in graduations; a crossfeed when it is fixed [mm]."""
+    """Finish passes and their step in graduations; a crossfeed when it is fixed [mm]; a first and smaller step."""
 
     passes: int
     step: int
     crossfeed: float | None = None
+    odd: int | None = None
+
+    @property
+    def first(self) -> int:
+        """The first step in graduations."""
+        return self.step if self.odd is None else self.odd
+
+    @property
+    def total(self) -> int:
+        """What all its passes feed down, in graduations."""
+        return self.first + (self.passes - 1) * self.step
 
 
 @dataclass(frozen=True)
@@ -143,7 +154,7 @@ class _Search:
 def best_finish(problem: Problem, kind: FinishKind, left_mm: float) -> Finish:
     """Return the quickest finish within the limits, or else the one that breaks them least.
 
-    Its hollow is first estimated, then mapped; the quickest whose map is within half the flatness is taken.
+    Its hollow is first estimated, then mapped: the quickest whose map, too, is within half the flatness is taken.
 
     Parameters
     ----------
@@ -164,22 +175,40 @@ def best_finish(problem: Problem, kind: FinishKind, left_mm: float) -> Finish:
 def _worked_out(problem: Problem, kind: FinishKind, left_mm: float) -> Finish:
     grid = _grid(problem, kind)
     unfit = problem.unfit.setdefault(kind, np.zeros(grid.seconds.size, np.bool_))
-    hollow = np.zeros(grid.seconds.size, np.bool_)
-    while (place := _search(problem, kind, left_mm, grid, unfit | hollow if left_mm else unfit, bounded=True)) >= 0:
+    place = _search(problem, kind, left_mm, grid, unfit, bounded=True)
+    if place >= 0:
         finish = _described(problem, kind, left_mm, grid, place)
         if finish.worst <= 1:
             return finish
-        hollow[place] = True
-        if not left_mm:
-            unfit[place] = True
+        mapped = _next_best(problem, kind, left_mm, grid, unfit)
+        if mapped is not None:
+            return mapped
     place = _search(problem, kind, left_mm, grid, np.zeros(grid.seconds.size, np.bool_), bounded=False)
     return _described(problem, kind, left_mm, grid, place)
+
+
+def _next_best(problem: Problem, kind: FinishKind, left_mm: float, grid: _Grid, unfit: NDArray[np.bool_]) -> Finish | None:
+    """The quickest whose map is within the flatness, where that of the quickest by estimate is not."""
+    s = _searched(problem, True)
+    minutes, share, heat_j = (np.full(grid.seconds.size, np.inf) for _ in range(3))
+    _every(s.face, s.fluid, s.side_flow, s.wanted, s.dresses, kind.passes, kind.first * problem.graduation,
+           kind.step * problem.graduation, left_mm, grid, unfit, minutes, share, heat_j)
+    fitting = np.flatnonzero(share <= 1)
+    for place in fitting[np.lexsort((share[fitting], np.round(minutes[fitting], 12)))]:
+        crossfeed, table = float(grid.crossfeed[place]), float(grid.table[place])
+        energy = heat_j[place] / (problem.along * problem.feeding(crossfeed))
+        if hollow_um(problem, crossfeed=crossfeed, table=table, passes=kind.passes, energy_j_mm=energy) <= s.wanted.hollow_um:
+            return _described(problem, kind, left_mm, grid, int(place))
+        if not left_mm:
+            unfit[place] = True
+    return None
 
 
 def _search(problem: Problem, kind: FinishKind, left_mm: float, grid: _Grid, unfit: NDArray[np.bool_], *,
             bounded: bool) -> int:
     s = _searched(problem, bounded)
-    return int(_quickest(s.face, s.fluid, s.side_flow, s.wanted, s.dresses, kind.passes, kind.step * problem.graduation,
+    return int(_quickest(s.face, s.fluid, s.side_flow, s.wanted, s.dresses, kind.passes,
+                         kind.first * problem.graduation, kind.step * problem.graduation,
                          left_mm, grid, unfit, bounded))
 
 
@@ -211,8 +240,8 @@ def _grid(problem: Problem, kind: FinishKind) -> _Grid:
 
 
 @compiled
-def _quickest(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, step: float,
-              left: float, grid: _Grid, unfit: NDArray[np.bool_], bounded: bool) -> int:
+def _quickest(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, first: float,
+              step: float, left: float, grid: _Grid, unfit: NDArray[np.bool_], bounded: bool) -> int:
     """The place of the quickest setting within the limits; if none is, -1, or when not ``bounded`` that of the least wrong.
 
     What is not within them when nothing is left to the springs is marked ``unfit`` and not tried again: what is left only makes
@@ -225,7 +254,7 @@ def _quickest(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses:
         if unfit[i]:
             continue
         one = _Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i])
-        made = _finished(face, fluid, table, wanted, dresses, passes, step, left, one)
+        made = _finished(face, fluid, table, wanted, dresses, passes, first, step, left, one)
         share, seconds = max(made.used), (passes + made.blanks) * one.seconds
         unfit[i] = share > 1 and left == 0 and bounded
         if share <= 1:
@@ -238,11 +267,24 @@ def _quickest(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses:
 
 
 @compiled
-def _finished(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, step: float,
-              left: float, one: _Grid) -> _Finished:
+def _every(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, first: float,
+           step: float, left: float, grid: _Grid, unfit: NDArray[np.bool_], minutes: Floats, share: Floats,
+           heat_j: Floats) -> None:
+    """The time, the largest used share and the last pass's heat of every setting that is not known to be unfit."""
+    for i in range(grid.seconds.size):
+        if not unfit[i]:
+            made = _finished(face, fluid, table, wanted, dresses, passes, first, step, left,
+                             _Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i]))
+            minutes[i], share[i] = (passes + made.blanks) * grid.seconds[i], max(made.used)
+            heat_j[i] = made.done.last_heat_j
+
+
+@compiled
+def _finished(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses: _Dress, passes: int, first: float,
+              step: float, left: float, one: _Grid) -> _Finished:
     """Work out one setting of a finish."""
     done = follow(face, fluid, table, Bounds(wanted.heat_share if face.most_worn <= 1 else np.inf, np.inf), Setting(
-        step, step, passes, one.crossfeed, one.table, wanted.edge, dresses.sharpness[one.dress], left))
+        first, step, passes, one.crossfeed, one.table, wanted.edge, dresses.sharpness[one.dress], left))
     lost = step * front_lost(slices_of(face.wheel_width, one.crossfeed),
                              done.last_kappa * steps_across(face.across, one.crossfeed) * passes)
     wipes, blanks = wipes_of(face.wheel_width, one.crossfeed), 1
@@ -261,8 +303,8 @@ def _finished(face: Face, fluid: Fluid, table: Floats, wanted: _Wanted, dresses:
 def _described(problem: Problem, kind: FinishKind, left_mm: float, grid: _Grid, place: int) -> Finish:
     s = _searched(problem, False)
     one = _Grid(*(each[place] for each in grid))
-    made = _finished(s.face, s.fluid, s.side_flow, s.wanted, s.dresses, kind.passes, kind.step * problem.graduation, left_mm,
-                     one)
+    made = _finished(s.face, s.fluid, s.side_flow, s.wanted, s.dresses, kind.passes, kind.first * problem.graduation,
+                     kind.step * problem.graduation, left_mm, one)
     passes, crossfeed, table, done = kind.passes + made.blanks, float(one.crossfeed), float(one.table), made.done
     energy = done.last_heat_j / (problem.along * problem.feeding(crossfeed))
     hollow = hollow_um(problem, crossfeed=crossfeed, table=table, passes=kind.passes, energy_j_mm=energy)

@@ -38,8 +38,8 @@ TOO_DEEP = "Deeper than this machine’s largest downfeed a pass."
 class Plan:
     """A whole plan of a face, and how it stands against every limit.
 
-    ``downfeed_graduations``, ``first_graduations`` and ``finish_graduations`` are the same steps as whole graduations of the
-    dial: further roughing passes, the first one, and a finish pass. ``warmth_c`` is how much warmer the part gets.
+    ``downfeed_graduations``, ``first_graduations``, ``finish_graduations`` and ``finish_first_graduations`` are the steps as whole
+    graduations of the dial: further roughing passes, the first one, further finish passes, the first one. ``warmth_c`` is how much warmer the part gets.
     """
 
     downfeed_mm: float
@@ -80,6 +80,7 @@ class Plan:
     downfeed_graduations: int
     first_graduations: int
     finish_graduations: int
+    finish_first_graduations: int
     within_limits: bool
     binding: Binding
     used: dict[str, float]
@@ -98,7 +99,7 @@ class Plan:
     @property
     def finish_steps(self) -> tuple[int, ...]:
         """The finish passes in graduations."""
-        return (self.finish_graduations,) * self.finish_passes
+        return (self.finish_first_graduations, *[self.finish_graduations] * (self.finish_passes - 1))
 
     def near_limit(self, margin: float, power_share: float, spindle_w: float) -> bool:
         """Whether heat or power is nearer to its limit than a reserve asks."""
@@ -133,7 +134,7 @@ def plan_at(problem: Problem, dress: DressKind, downfeed: int, crossfeed: float,
 
     ``deep``: its school may go over the machine's largest downfeed a pass.
     """
-    passes, first, step = split(problem.graduations - kind.passes * kind.step, downfeed)
+    passes, first, step = split(problem.graduations - kind.total, downfeed)
     return _whole(problem, Rough(passes, first, step, crossfeed, table, chamfer, dress), kind, deep=deep)
 
 
@@ -193,6 +194,7 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, bl
         hottest_crossfeed_mm=crossfeed if in_roughing else finish.crossfeed,
         hottest_table_mm_s=table if in_roughing else finish.table, downfeed_graduations=rough.step,
         first_graduations=rough.first, finish_graduations=finish.kind.step,
+        finish_first_graduations=finish.kind.first,
         within_limits=max(used.values()) <= 1, binding=worst if used[worst] >= BINDING_FROM else "none", used=used,
         caution=caution)
 

@@ -30,6 +30,8 @@ COVERING_MM = 0.025
 LEFT_STEP_MM = 5e-4
 """What roughing leaves is rounded up to this for choosing the finish."""
 MOST_BLANKS = 100
+SLACK = 0.8
+"""With more finish passes one of them is no quicker than with fewer, or by no more than this share: their wheel is as worn."""
 
 
 @dataclass(frozen=True)
@@ -109,7 +111,7 @@ class _Given(NamedTuple):
 
 def covers(problem: Problem, kind: FinishKind) -> bool:
     """Whether a finish is deep enough to take off what roughing may have heated."""
-    return kind.passes * kind.step * problem.graduation >= COVERING_MM - 1e-12
+    return kind.total * problem.graduation >= COVERING_MM - 1e-12
 
 
 def most_left(problem: Problem, kind: FinishKind) -> float:
@@ -133,12 +135,19 @@ def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough
     """Return the quickest roughing that takes less than ``quicker_than`` [min] with its finish, and that finish; ``None`` if
     there is none. Of equally quick ones the coolest."""
     best: tuple[float, float, Rough, FinishKind] | None = None
+    a_pass: dict[tuple[int, float | None], float] = {}
     for least, kind in sorted(((_least_minutes(problem, space, kind), kind) for kind in space.finishes),
                               key=lambda pair: (pair[0], pair[1].passes, -pair[1].step)):
         limit = quicker_than if best is None else best[0]
         if least > limit:
             break
-        found = _with_finish(problem, space, kind, limit)
+        if (kind.passes + 1) * SLACK * a_pass.get((kind.step, kind.crossfeed), 0.0) > limit:
+            continue
+        finish = best_finish(problem, kind, 0.0)
+        if finish.worst > 1:
+            continue
+        a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.blanks)
+        found = _with_finish(problem, space, kind, finish, limit)
         if found is not None and (best is None or found[0] < best[0] - 1e-9 or found[1] < best[1]):
             best = (*found, kind)
     return None if best is None else best[2:]
@@ -148,16 +157,16 @@ def _least_minutes(problem: Problem, space: Space, kind: FinishKind) -> float:
     """A time that no plan with this finish can beat [min]: its passes at their quickest, and a roughing pass if there is one."""
     quickest_table = problem.stroke / problem.speeds[-1] + problem.machine.reversal_s
     finishing = problem.strokes(kind.crossfeed or problem.wheel.width_mm / 3) * quickest_table / 60
-    rough = problem.graduations - kind.passes * kind.step
+    rough = problem.graduations - kind.total
     roughing = problem.strokes(max(space.crossfeeds)) * quickest_table / 60 if rough > 0 else 0.0
     return (kind.passes + 1) * finishing + roughing + (1 + (rough > 0)) * problem.dress_minutes if rough >= 0 else math.inf
 
 
-def _with_finish(problem: Problem, space: Space, kind: FinishKind, quicker_than: float) -> tuple[float, float, Rough] | None:
+def _with_finish(problem: Problem, space: Space, kind: FinishKind, least: Finish,
+                 quicker_than: float) -> tuple[float, float, Rough] | None:
     """The quickest roughing before one finish: minutes in all, share of a heat limit used, and the roughing."""
-    least = best_finish(problem, kind, 0.0)
     steps = _steps(problem, space, kind)
-    if least.worst > 1 or not len(steps):
+    if not len(steps):
         return None
     order = _in_order(problem, space, steps, least, quicker_than)
     if order is None:
@@ -248,7 +257,7 @@ def _in_order(problem: Problem, space: Space, steps: NDArray[np.int64], least: F
 
 def _steps(problem: Problem, space: Space, kind: FinishKind) -> NDArray[np.int64]:
     """Passes, first step and further step in graduations: the least downfeed for each number of passes."""
-    rough = problem.graduations - kind.passes * kind.step
+    rough = problem.graduations - kind.total
     if rough < 0:
         return np.empty((0, 3), np.int64)
     if rough == 0:

@@ -102,7 +102,7 @@ def _school(name: SchoolName, problem: Problem) -> SchoolResult:
 def _home(name: SchoolName, problem: Problem, space: Space) -> Plan:
     """The school's home setting, snapped to graduations, at the fastest table."""
     kind = space.finishes[0]
-    rough = problem.graduations - kind.passes * kind.step
+    rough = problem.graduations - kind.total
     downfeed = min(rough, space.most_downfeed)
     if name in HOMES_MM:
         downfeed = max(1, math.floor(HOMES_MM[name] / problem.graduation + 1e-9))
@@ -142,7 +142,7 @@ def _peel(problem: Problem) -> list[Space]:
     """A pass as deep as half a grain; the finish at its own crossfeed."""
     most = max(1, math.floor(problem.grain * PEEL_MOST_SHARE / problem.graduation + 1e-9))
     kind = usual_finish(problem)
-    levels = max(1, -(-max(problem.graduations - kind.passes * kind.step, 1) // most))
+    levels = max(1, -(-max(problem.graduations - kind.total, 1) // most))
     return [Space([replace(kind, crossfeed=crossfeed)], [crossfeed], [problem.wheel.leading_chamfer_mm], "general", 1, most,
                   (levels, levels)) for crossfeed in sorted({problem.snap_crossfeed(share * problem.grain)
                                                              for share in PEEL_SHARES})]

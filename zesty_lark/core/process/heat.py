@@ -13,13 +13,15 @@ import numpy as np
 from annotated_types import Ge, Le
 from numpy.typing import NDArray
 
+from zesty_lark.core.compiled import compiled
 from zesty_lark.core.holding import thin_bow
+from zesty_lark.core.layout import END_OVERRUN_MM
 from zesty_lark.core.measure.cooling import STEEL_EXPANSION
 from zesty_lark.core.process.evaluate import Constants, Coolant
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
 from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Temperature
 
-__all__ = ["Crown", "HeatMap", "heat_crown", "heatmap"]
+__all__ = ["Crown", "HeatMap", "heat_crown", "heatmap", "straight_hollow"]
 
 Floats = NDArray[np.float64]
 
@@ -109,6 +111,43 @@ def heatmap(
     strips = _Strips(plate, wheel_width_mm, crossfeed_mm, skew_deg)
     seconds = stroke_s or (strips.along_mm + 2 * end_overrun_mm) / table_mm_s + reversal_s
     return _run(plate, strips, energy_j_mm, seconds, passes, pause_s)
+
+
+def straight_hollow(*, length_mm: float, width_mm: float, height_mm: float, wheel_width_mm: float, crossfeed_mm: float,
+                    table_mm_s: float, energy_j_mm: float, coolant: Coolant, passes: int, reversal_s: float,
+                    cell_mm: float) -> float:
+    """Return ``heatmap``'s hollow of a plate that lies along the travel [µm]: the same, without the picture.
+
+    Nothing changes along the travel then, so one column of cells tells it.
+    """
+    rows = max(2, round(width_mm / cell_mm))
+    plate = _Plate(length_mm, width_mm, height_mm, 1, rows, CHUCK_W_M2K + TOP_W_M2K[coolant])
+    strips = _Strips(plate, wheel_width_mm, crossfeed_mm, 0.0)
+    seconds = (strips.along_mm + 2 * END_OVERRUN_MM) / table_mm_s + reversal_s
+    shares = np.array([strips.share(float(middle), wheel_width_mm, plate.y) for middle in strips.middles])
+    under = np.abs(plate.edge_y[None, :] - strips.middles[:, None]) <= wheel_width_mm / 2
+    rise = energy_j_mm * length_mm * plate.dy / wheel_width_mm / plate.capacity
+    cold = _straight(plate.to_y, plate.at_y, np.exp(-plate.rate[:, 0] * seconds), shares * rise, under, passes)
+    return float(np.ptp(cold)) * STEEL_EXPANSION * height_mm * 1000
+
+
+@compiled
+def _straight(to_y: Floats, at_y: Floats, decay: Floats, rises: Floats, under: NDArray[np.bool_], passes: int) -> Floats:
+    """Warm one column of cells stroke by stroke; return how warm each edge was when the wheel left it for the last time [K]."""
+    modes, left = np.zeros(to_y.shape[0]), np.zeros(at_y.shape[0])
+    for _ in range(passes):
+        for stroke in range(rises.shape[0]):
+            for mode in range(modes.size):
+                for cell in range(modes.size):
+                    modes[mode] += to_y[mode, cell] * rises[stroke, cell]
+            for edge in range(left.size):
+                if under[stroke, edge]:
+                    warm = 0.0
+                    for mode in range(modes.size):
+                        warm += at_y[edge, mode] * modes[mode]
+                    left[edge] = warm
+            modes *= decay
+    return left
 
 
 class _Plate:
