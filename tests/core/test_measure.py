@@ -8,16 +8,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import (
     Gauge,
     Reading,
     Size,
-    at_reference,
+    corrected,
     expanded_uncertainty,
     growth,
     is_hot,
     judge,
+    judge_zone,
+    temperature_u,
     verdict,
 )
 from zesty_lark.core.shoplog.telling import Tongue
@@ -70,7 +73,8 @@ def test_limits_the_wrong_way_round_are_refused() -> None:
 def test_the_verdict_takes_the_worst_place() -> None:
     assert judge(readings("22.000", "22.001"), SIZE, D("0.0009")).verdict == "in"
     assert judge(readings("22.000", "22.0025"), SIZE, D("0.0009")).verdict == "unsure"
-    assert judge(readings("22.000", "22.0055"), SIZE, D("0.0009")).verdict == "out"
+    assert judge(readings("22.000", "22.0055"), SIZE, D("0.0009")).verdict == "not yet"
+    assert judge(readings("21.995", "22.0055"), SIZE, D("0.0009")).verdict == "out", "what cannot be put back comes first"
     with pytest.raises(ValueError):
         judge([], SIZE, D("0.0009"))
 
@@ -88,31 +92,94 @@ def test_parallelism_is_judged_too() -> None:
     assert judge(readings("22"), SIZE, D("0.0009"), parallel_mm=D("0.002")).parallel is None
 
 
-def test_growth_with_heat() -> None:
+def test_what_counts_as_warm_is_warmer_than_the_room() -> None:
     assert growth(25, 1) == pytest.approx(0.29e-3, rel=0.01)
-    assert is_hot(22, 23.0, 0.006) and not is_hot(22, 21.0, 0.006)
-    assert at_reference(Reading("middle", D("100")), D(21)).value_mm == D("99.99885")
-    assert at_reference(Reading("middle", D("100")), D(20)).value_mm == 100
+    assert is_hot(22, 23.0, 20.0, 0.006) and not is_hot(22, 21.0, 20.0, 0.006)
+    assert not is_hot(22, 23.0, 23.0, 0.006), "a part at 23 °C in a room at 23 °C is not warm"
+    assert is_hot(22, 26.0, 23.0, 0.006) and not is_hot(22, 20.0, 26.0, 0.006)
+
+
+@pytest.mark.parametrize(("part", "gauge", "room", "got"), [
+    ("21", None, None, "99.99885"), ("20", None, None, "100"), ("23", "23", "23", "100"), ("23", None, "23", "100"),
+    ("24", "23", "21", "99.99885"), ("22", "23", None, "100.00115")])
+def test_only_the_difference_of_part_and_gauge_is_taken_out(part: str, gauge: str | None, room: str | None, got: str) -> None:
+    made = corrected(Reading("middle", D("100")), D(part), None if gauge is None else D(gauge), None if room is None else D(room))
+    assert made.value_mm == D(got)
+
+
+def test_a_degree_nobody_took_is_part_of_the_uncertainty() -> None:
+    assert temperature_u(taken=True, rise_c=9) == 0.3 and temperature_u(taken=False) == 0.5
+    assert temperature_u(taken=False, rise_c=6) == pytest.approx(math.sqrt(0.25 + 36 / 3))
+    calm, warm = (expanded_uncertainty(GAUGE, 22, temperature_u_c=temperature_u(taken=False, rise_c=rise)) for rise in (0, 6))
+    assert warm > calm + D("0.0005")
+
+
+def test_a_form_is_judged_by_its_worst_reading() -> None:
+    assert judge_zone(readings("0.001", "0.0015"), D("0.002"), D("0.0005")) == "in"
+    assert judge_zone(readings("0.001", "0.0016"), D("0.002"), D("0.0005")) == "unsure"
+    assert judge_zone(readings("0.001", "0.0026"), D("0.002"), D("0.0005")) == "out"
+    assert judge_zone(readings("0.001", "0.0025"), D("0.002"), D("0.0005")) == "unsure"
+    assert judge_zone(readings("0.001"), D("0.002"), D("0.0005"), overdue=True) == "unsure"
+    with pytest.raises(ValueError):
+        judge_zone([], D("0.002"), D("0.0005"))
+
+
+def test_the_goal_is_the_middle_of_the_zone_in_what_remains() -> None:
+    lower = Size(D(22), D("0.010"), D(0))
+    assert lower.goal_mm == D("21.995") and lower.zone_depths(D("0.1")) == (D("0.095"), D("0.105"))
+    assert judge(readings("22.02"), lower, D("0.001")).remaining_mm == D("0.025")
+    assert judge(readings("22.02"), lower, D("0.001"), goal_mm=D("22")).remaining_mm == D("0.020")
+
+
+@pytest.mark.parametrize(("value", "held", "cut"), [
+    ("22.0241", "0", NextCut("take", D("0.02286"), certain=True)), ("22.0241", "0.004", NextCut("take", D("0.01778"))),
+    ("22.0041", "0.003", NextCut("spark out")), ("22.0005", "0", NextCut("nothing")), ("21.995", "0", NextCut("nothing")),
+    ("22.0023", "0", NextCut("take", D("0.00254"), certain=True)), ("21.9975", "0", NextCut("nothing"))])
+def test_one_number_for_one_cut(value: str, held: str, cut: NextCut) -> None:
+    made = next_cut(judge(readings(value), SIZE, D("0.0009")), SIZE, D(22), D("0.00254"), D(held))
+    assert made == cut and made.amount_mm % D("0.00254") == 0
+
+
+def test_a_zone_that_a_dial_cannot_split_is_said() -> None:
+    fine = Size(D(22), D("0.0005"), D("0.0005"))
+    judged = judge(readings("22.0019"), fine, D("0.0002"))
+    assert judged.over and next_cut(judged, fine, D(22), D("0.00254")) == NextCut("nothing")
+    assert "cannot be split" in sentence(judged, NextCut("nothing"), TONGUE)
+    wide = Size(D(22), D("0.002"), D("0.0005"))
+    judged = judge(readings("22.0011"), wide, D("0.0002"))
+    assert next_cut(judged, wide, wide.goal_mm, D("0.00254")).amount_mm == D("0.00254")
+
+
+@given(st.decimals(min_value="21.98", max_value="22.05", places=4), st.decimals(min_value="0.0001", max_value="0.002", places=4))
+def test_a_cut_never_passes_the_goal_and_a_certain_one_ends_in(value: Decimal, u: Decimal) -> None:
+    judged = judge([Reading("p", value)], SIZE, u)
+    cut = next_cut(judged, SIZE, D(22), D("0.00254"))
+    if cut.what == "take" and judged.over and cut.amount_mm > D("0.00254"):
+        assert value - cut.amount_mm >= 22
+    if cut.certain:
+        for truth in (value - u, value + u):
+            assert SIZE.lower_mm <= truth - cut.amount_mm <= SIZE.upper_mm
 
 
 @pytest.mark.parametrize(("value", "uncertainty", "says"), [
     ("22.0041", "0.0009", "Not there yet: 22.0041 mm ± 0.0009 mm. "
-                          "Take 1 tenth more (1.6 tenths to go), then spark out."),
+                          "Take 1 tenth more, then spark out."),
     ("22.0005", "0.0009", "In: 22.0005 mm ± 0.0009 mm. Nothing more to take."),
     ("21.9950", "0.0009", "Under size: place 1 is 21.995 mm. It cannot be put back; stop and tell the lead."),
     ("22.0000", "0.0040", "Unsure: with ± 0.004 mm this gauge could call nothing in. "
                           "Do not cut yet; measure with a better one."),
-    ("22.0023", "0.0009", "Unsure: 22.0023 mm ± 0.0009 mm (0.9 tenths over the target). "
-                          "Do not cut yet: measure better, or take the next cut smaller."),
+    ("22.0023", "0.0009", "Unsure: 22.0023 mm ± 0.0009 mm (0.9 tenths over the middle of the zone). "
+                          "Measure better; or take 1 tenth: then it is in whichever end of ± is true."),
     ("21.9975", "0.0009", "Unsure: 21.9975 mm ± 0.0009 mm. "
-                          "Do not cut yet: measure better, or take the next cut smaller."),
+                          "Do not cut: measure better, with another gauge or more readings."),
 ])
 def test_one_plain_sentence(value: str, uncertainty: str, says: str) -> None:
-    assert sentence(judge(readings(value), SIZE, D(uncertainty)), TONGUE) == says
+    judged = judge(readings(value), SIZE, D(uncertainty))
+    assert sentence(judged, next_cut(judged, SIZE, D(22), TONGUE.graduation_mm), TONGUE) == says
 
 
 def test_the_sentence_says_why_in_is_held_back() -> None:
-    assert "warm" in sentence(judge(readings("22"), SIZE, D("0.0009"), hot=True), TONGUE)
-    assert "calibration" in sentence(judge(readings("22"), SIZE, D("0.0009"), overdue=True), TONGUE)
+    assert "warm" in sentence(judge(readings("22"), SIZE, D("0.0009"), hot=True), NextCut("nothing"), TONGUE)
+    assert "calibration" in sentence(judge(readings("22"), SIZE, D("0.0009"), overdue=True), NextCut("nothing"), TONGUE)
     tilted = judge(readings("21.9985", "22.0015"), SIZE, D("0.0009"), parallel_mm=D("0.002"))
-    assert "Not parallel" in sentence(tilted, TONGUE, parallel_mm=D("0.002"))
+    assert "Not parallel" in sentence(tilted, NextCut("nothing"), TONGUE, parallel_mm=D("0.002"))

@@ -11,30 +11,41 @@ from hypothesis import strategies as st
 
 from tests.core.test_heat_and_plan import ASKED
 from zesty_lark.core.calc import answer
+from zesty_lark.core.faces import Condition
 from zesty_lark.core.measure.chain import Link, chain
-from zesty_lark.core.process.optimise import best_of, schools_of
-from zesty_lark.core.process.plan_input import MachineIn, WheelIn
-from zesty_lark.core.process.reasons import FIGURES, reason
+from zesty_lark.core.materials import material_of
+from zesty_lark.core.planner.best import best_of
+from zesty_lark.core.planner.problem import MachineIn, WheelIn
+from zesty_lark.core.planner.reasons import FIGURES, reason
+from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import differences, moved
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
 from zesty_lark.core.route.order import StepChoice, route_steps
-from zesty_lark.core.route.planned import Means, RoutePlan, face_question, figures, plan_route
+from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, figures, plan_route
 from zesty_lark.core.route.relations import ChuckFacts, FixtureFacts, ShopFacts
-from zesty_lark.core.route.release import plan_steps
+from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.shoplog.entries import PlanSteps
 
 BLOCK = Block(
     {"thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.262"), D("22.214")),
      "width": PairSize(D("54"), D("0.05"), D("0.05"), D("54.26"), D("54.22")),
      "length": PairSize(D("88"), D("0.05"), D("0.05"), D("88.31"), D("88.27"))},
-    {1: D("0.041"), 2: D("0.036"), 3: D("0.06"), 5: D("0.05"), 4: D("0.07"), 6: D("0.06")}, (1, 3, 4), 3.0, 5.0, 2.0)
+    {1: D("0.041"), 2: D("0.036"), 3: D("0.06"), 5: D("0.05"), 4: D("0.07"), 6: D("0.06")}, (1, 3, 4), 3.0, 5.0, 2.0,
+    bow_mm=0.0145)
 MEANS = Means(MachineIn(D("0.00254"), D("0.05"), D("0.1"), D("12"), 80.0, 350.0, 0.3, 1100.0, 0.6),
-              WheelIn(180.0, 12.7, 3000.0, 46, "H", may_chamfer=True), 80.0, "water", 200.0, 2.0, 0.8)
+              WheelIn(180.0, 12.7, 3000.0, 46, "H", may_chamfer=True), 80.0, "water",
+              material_of("tool steel, hardened"), 60.0, 2.0, 0.8)
 PLATE = FixtureFacts("Angle plate P1", "angle_plate", 3.0, 100.0, 0.8, 150.0, 100.0)
 CUBE = FixtureFacts("Square block S2", "square_block", 1.5, 80.0, 1.0, 80.0, 60.0)
-SHOP = ShopFacts(ChuckFacts("Chuck A", 3.2, 450.0), [PLATE, CUBE])
+def surface(range_um: float) -> tuple[tuple[float, float, float], ...]:
+    """A chuck that leans evenly along its length."""
+    return tuple((x, y, range_um * x / 450) for x in (0.0, 150.0, 300.0, 450.0) for y in (0.0, 75.0, 150.0))
+
+
+SHOP = ShopFacts(ChuckFacts("Chuck A", 450.0, surface(3.2)), [PLATE, CUBE])
 SHARING = {axis: Sharing(D("0.005")) for axis in ("thickness", "width", "length")}
 
 
@@ -86,15 +97,25 @@ def test_chains_are_what_the_links_add_up_to() -> None:
     assert made.over_mm == 54.0
     links = made.chain.links_um
     assert links["Angle plate P1"] == pytest.approx(3.0 * 54 / 100)
-    assert links["Chuck A’s map under the fixture"] == pytest.approx(3.2 * 54 / 450)
-    again = chain(need_over_mm=54.0, links=[Link(name, limit, "length") for name, limit in links.items()])
+    assert links["Chuck A’s map under the fixture"] == pytest.approx(3.2 * 150 / 450, rel=0.02), "the range under its base"
+    again = chain(need_over_mm=54.0, links=[Link(name, limit, "expected" if ":" in name else "length")
+                                            for name, limit in links.items()])
     assert made.chain.worst_um == pytest.approx(again.worst_um) and made.chain.likely_um == pytest.approx(again.likely_um)
+
+
+def test_what_is_expected_adds_as_it_is_with_half_of_itself_either_way() -> None:
+    links = [{"name": "hollow", "limit_um": 2.0, "kind": "expected"}, {"name": "gauge", "limit_um": 1.0, "kind": "length"}]
+    made = answer("tolerance.chain", {"need_over_mm": 50, "links": links})
+    assert made["worst_um"] == pytest.approx(2 + 1 + 1) and made["likely_um"] == pytest.approx(2 + 2 * (2 / 3) ** 0.5)
+    assert made["biggest"] == "hollow" and made["links_um"] == {"hollow": 2.0, "gauge": 1.0}
+    with pytest.raises(InputError, match="only an angle"):
+        answer("tolerance.chain", {"need_over_mm": 50, "links": [links[0] | {"over_mm": 100}]})
 
 
 @given(st.floats(0, 30), st.floats(0.1, 20))
 @settings(max_examples=20, deadline=None)
 def test_a_worse_chuck_never_makes_a_relation_better(flat: float, worse: float) -> None:
-    before, after = (planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, flat_um=um))) for um in (flat, flat + worse))
+    before, after = (planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, points=surface(um)))) for um in (flat, flat + worse))
     for one, other in zip(before.relations, after.relations, strict=True):
         assert other.chain.worst_um > one.chain.worst_um or one.kind == "flat" and other.chain == one.chain
     assert {each.of for each in differences(figures(before, MEANS, SHOP), figures(after, MEANS, SHOP))} >= {"2 ∥ 1", "5 ∥ 3"} \
@@ -110,7 +131,7 @@ def test_what_would_fix_the_biggest_link_is_named_with_its_figure() -> None:
                                           StepChoice("3+4", fixture="Square block S2"))),
                      shop=replace(SHOP, fixtures=[rough, CUBE]))
     assert f"{relation(better, '4 ⊥ 3').chain.likely_um:.1f}" in made.remedy, "and it comes to that when it is taken"
-    unmapped = relation(planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, flat_um=None))), "6 ∥ 4")
+    unmapped = relation(planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, points=()))), "6 ∥ 4")
     assert "not mapped" in " ".join(unmapped.chain.links_um)
 
 
@@ -128,9 +149,116 @@ def test_a_thin_bowed_strip_springs_back_and_a_thick_block_hardly() -> None:
     thin = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("4"), D("0.01"), D("0.01"), D("4.1"), D("4.09"))})
     thick = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("60"), D("0.01"), D("0.01"), D("60.1"), D("60.09"))})
     back = [relation(planned(block=block), "1 flat").chain.links_um["magnet: springs back"] for block in (thin, thick)]
-    assert back[0] == pytest.approx(thin.bow_mm(1) * 1000) and back[1] < 0.2
+    assert back[0] == pytest.approx(14.5) and back[1] < 0.2
     clamped = planned(RouteChoices(steps=(StepChoice("1", fixture="Square block S2"), StepChoice("2"))), block=thin)
     assert relation(clamped, "1 flat").chain.links_um["magnet: springs back"] == 0
+
+
+def test_the_second_face_lies_on_what_the_first_came_out_with() -> None:
+    """Its spring-back and hollow, the other way up; once it is measured, its flatness; and never more than the gap."""
+    made = planned()
+    first, second = (made.faces[face].held for face in (1, 2))
+    sprung = relation(made, "1 flat").chain.links_um["magnet: springs back"]
+    assert first.gap_mm == 0.0145 and (first.shape, second.shape) == ("middle_up", "ends_up")
+    assert made.faces[1].plan is not None
+    assert second.gap_mm == pytest.approx((sprung + made.faces[1].plan.hollow_um) / 1000)
+    flat = planned(shop=replace(SHOP, flat_measured_um={1: 0.4}), done=(1,))
+    assert flat.faces[2].held.gap_mm == 0.0004
+    after = relation(flat, "2 flat").chain
+    assert after.links_um["magnet: springs back"] <= 0.4 and after.likely_um < relation(made, "2 flat").chain.likely_um
+    assert relation(flat, "2 ∥ 1").chain.links_um["face 1’s measured flatness"] == 0.4
+
+
+def test_a_bow_nobody_looked_for_is_said_with_what_it_would_do() -> None:
+    unknown = replace(BLOCK, bow_mm=None)
+    made = planned(block=unknown)
+    assert not made.faces[1].held.bow_known and made.faces[1].held.gap_mm == 0
+    bow, back = bow_if(unknown, made, MEANS)[1]
+    assert bow == pytest.approx(41.0) and 0 < back < bow
+    assert bow_if(BLOCK, planned(), MEANS) == {}
+
+
+@pytest.mark.parametrize(("condition", "factor"), [("scale or burrs", 0.5), ("sawn", 0.5), ("milled", 0.8), ("stable", 0.8),
+                                                   ("ground", 1.0)])
+def test_the_hold_uses_the_surface_that_lies_down_and_the_material(condition: str, factor: float) -> None:
+    block = replace(BLOCK, conditions={2: Condition(condition)}, bow_mm=0.0)
+    made = planned(block=block)
+    chuck = made.faces[1].held.chuck(80.0)
+    assert (chuck.surface_factor, chuck.material_factor) == (factor, 0.8)
+    assert made.faces[2].held.chuck(80.0).surface_factor == 1.0, "the face it stands on is ground by then"
+    cast = replace(MEANS, material=material_of("cast iron"))
+    assert plan_route(block, RouteChoices(), cast, SHOP, SHARING).faces[1].held.chuck(80.0).material_factor == 0.6
+
+
+@pytest.mark.parametrize("name", ["carbide", "austenitic stainless", "brass"])
+def test_what_a_magnet_does_not_pull_is_stopped_until_a_fixture_holds_it(name: str) -> None:
+    means = replace(MEANS, material=material_of(name))
+    bare = plan_route(BLOCK, RouteChoices(), means, SHOP, SHARING)
+    assert bare.faces[1].plan is None and "laminated transfer blocks" in bare.faces[1].refused
+    assert any(stop.startswith("Face 1: Not held") for stop in bare.stops)
+    steps = tuple(StepChoice(key, fixture="Angle plate P1") for key in ("1", "2", "3+4", "5", "6"))
+    held = plan_route(BLOCK, RouteChoices(steps=steps), means, SHOP, SHARING)
+    assert not held.stops and all(each.plan is not None for each in held.faces.values())
+
+
+STRIP = Block(
+    {"thickness": PairSize(D("4.2"), D("0.01"), D("0.01"), D("4.46"), D("4.43")),
+     "width": PairSize(D("38"), D("0.1"), D("0.1"), D("38.3"), D("38.2")),
+     "length": PairSize(D("240"), D("0.2"), D("0.2"), D("240.5"), D("240.4"))},
+    {face: D("0.06") for face in range(1, 7)}, (1, 3, 4), 10.0)
+
+
+def test_tall_on_a_small_foot_is_held_by_a_fixture_and_planned_for_it() -> None:
+    made = planned(block=STRIP)
+    end = made.faces[6]
+    assert end.held.holder == "Angle plate P1" and end.plan is not None and end.plan.minutes < 30
+    bare = planned(block=STRIP, shop=replace(SHOP, fixtures=[]))
+    assert bare.faces[6].plan is None and "2.5 times" in bare.faces[6].refused and bare.stops
+    steps = tuple(StepChoice(key, blocks=True) for key in ("1", "2", "3+4", "5", "6"))
+    blocked = planned(RouteChoices(steps=steps), block=STRIP)
+    assert blocked.faces[6].held.words == "magnet, with blocks" and blocked.faces[6].plan is not None
+    assert made.faces[1].held.holder == "magnet" and not made.faces[1].held.blocks
+
+
+def test_blocks_count_only_where_the_set_up_holds_them() -> None:
+    made = planned()
+    assert made.faces[5].held.blocks and not made.faces[1].held.blocks, "54 high on 22; over 2.5 times a fixture holds it"
+    steps = tuple(StepChoice(key, blocks=key == "2") for key in ("1", "2", "3+4", "5", "6"))
+    chosen = planned(RouteChoices(steps=steps))
+    assert chosen.faces[2].held.blocks and chosen.faces[2].problem is not None and chosen.faces[2].problem.hold_wanted == 4
+    assert chosen.faces[1].problem is not None and chosen.faces[1].problem.hold_wanted == 8
+
+
+def test_what_is_nearer_to_a_limit_than_the_estimate_is_sure_wants_a_reason() -> None:
+    assert planned().near_limits == {}
+    near = planned(RouteChoices(faces={2: FaceChoice(margin=0.0)}))
+    assert list(near.near_limits) == [2] and near.near_limits[2].startswith("on the limit")
+    over = planned(RouteChoices(faces={2: FaceChoice("own", downfeed_mm=0.1, crossfeed_mm=10.0, table_mm_s=350.0)}))
+    assert over.near_limits[2].startswith("over the limit on")
+    assert FaceChoice().power_share == 0.77 and FaceChoice(margin=0.1).power_share == 0.9 and FaceChoice(margin=0.5).power_share == 0.77
+
+
+def test_a_pair_that_does_not_clean_up_is_named_until_its_faces_are_done() -> None:
+    short = replace(BLOCK, cleanup_mm={**BLOCK.cleanup_mm, 3: D("0.5"), 5: D("0.5")})
+    assert planned(block=short).short_of_clean_up == ["width"] and planned().short_of_clean_up == []
+    assert planned(block=short, done=(1, 2, 3, 4, 5, 6)).short_of_clean_up == []
+
+
+def test_only_soft_work_belongs_on_the_mill() -> None:
+    wedge = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.6"), D("22.3"))})
+    soft = replace(MEANS, material=material_of("mild steel"), hardness_hrc=None)
+    assert "mill first" in plan_route(wedge, RouteChoices(), soft, SHOP, SHARING).faces[1].advice
+    assert planned(block=wedge).faces[1].advice == ""
+    slow = replace(MEANS, machine=replace(MEANS.machine, spindle_w=60.0, table_max_mm_s=100.0))
+    told = plan_route(wedge, RouteChoices(), slow, SHOP, SHARING).faces[2].advice
+    assert "lead" in told and "takes it soonest" in told
+
+
+def test_the_temper_comes_from_the_hardness_when_nobody_knows_better() -> None:
+    for name, hrc, temper in (("tool steel, hardened", 60.0, 230), ("tool steel, hardened", None, 200), ("mild steel", None, 600),
+                              ("cold-work steel, high-alloy, hardened", 60.0, 520), ("high-speed steel, hardened", 64.0, 150),
+                              ("carbide", 60.0, 700)):
+        assert material_of(name).temper(hrc) == pytest.approx(temper), name
 
 
 def test_a_share_puts_the_stock_where_a_hole_needs_it() -> None:
@@ -154,39 +282,99 @@ def test_a_hole_ends_up_in_its_place_as_far_as_both_faces_leave_room(off: D) -> 
     assert share is not None and abs(share * D("0.26") - made.split.first_face_mm) < D("0.0001")
 
 
-def test_a_side_in_a_fixture_stands_on_the_fixtures_base() -> None:
-    bare = face_question(BLOCK, 4, D("0.1"), 0.0, MEANS, None)
-    held = face_question(BLOCK, 4, D("0.1"), 0.0, MEANS, PLATE)
-    assert bare.part.height_mm == 88 and bare.blocked and held.chuck.base_length_mm == 150
-    plans = [next(each for each in schools_of(question) if each.school == "light") for question in (bare, held)]
-    assert plans[1].hold_safety > plans[0].hold_safety
+NOW = Situation(graduation_mm=D("0.00254"), tolerance_mm=D("0.006"))
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.decimals("0.003", "0.4", places=4))
 def test_released_steps_never_pass_the_stock_and_leave_less_than_a_graduation(stock: D) -> None:
     made = planned(left_mm={2: stock}).faces[2]
-    steps = plan_steps(made, graduation_mm=D("0.00254"), per_rev_mm=D("1.27"), carries_on=False, tolerance_mm=D("0.006"))
+    steps = plan_steps(made, NOW)
     taken = sum((step.step_mm for step in steps.steps), D(0))
     assert taken + steps.left_on_mm == stock and 0 <= steps.left_on_mm < D("0.00254")
     assert all(step.step_mm % D("0.00254") == 0 for step in steps.steps)
-    assert made.plan is not None and len(steps.steps) == made.plan.passes, "the steps are the planner's passes"
-    assert max(float(step.step_mm) for step in steps.steps) <= max(made.plan.downfeed_mm, made.plan.finish_step_mm) + 1e-9
+    assert made.plan is not None and len(steps.passes) == made.plan.passes, "the steps are the planner's passes"
+    assert [step.step_mm / D("0.00254") for step in steps.passes] == [*made.plan.rough_steps, *made.plan.finish_steps]
+    assert [step.number for step in steps.steps] == list(range(1, len(steps.steps) + 1))
+    for step in steps.passes:
+        wanted = made.plan.crossfeed_mm if step.kind == "rough" else made.plan.finish_crossfeed_mm
+        table = made.plan.table_mm_s if step.kind == "rough" else made.plan.finish_table_mm_s
+        assert float(step.crossfeed_mm or 0) == pytest.approx(wanted) and float(step.table_mm_s or 0) == pytest.approx(table)
+
+
+def kinds(steps: PlanSteps) -> list[str]:
+    """The kinds of a plan's steps, runs of one kind told once."""
+    return [kind for kind, _ in itertools.groupby(step.kind for step in steps.steps)]
+
+
+def test_everything_a_figure_rests_on_is_a_step() -> None:
+    """Dresses as many as were counted, the chamfer, turn and blocks where the plan counts on them, blanks, stops and waits."""
+    turned = planned(RouteChoices(faces={2: FaceChoice(skew_deg=20.0)}, steps=tuple(
+        StepChoice(key, blocks=key == "2") for key in ("1", "2", "3+4", "5", "6"))))
+    made = turned.faces[2]
+    assert made.plan is not None
+    steps = plan_steps(made, NOW)
+    assert kinds(steps)[:7] == [*(["dress", "chamfer"] if made.plan.leading_chamfer_mm else ["dress"]), "place", "turn", "blocks",
+                                "touch off", "no feed", "rough"][:7]
+    assert len(steps.of_kind("dress")) == made.plan.dresses
+    assert steps.of_kind("turn")[0].amount == 20 and steps.holder == "magnet" and float(steps.hold_safety or 0) == pytest.approx(
+        made.plan.hold_safety, abs=0.01)
+    assert steps.steps[-1].kind == "measure" and steps.steps[-2].kind in ("blank", "cool")
+    assert steps.of_kind("chamfer") == () or float(steps.of_kind("chamfer")[0].amount or 0) == made.plan.leading_chamfer_mm
+    assert float(steps.rise_c) == pytest.approx(made.plan.warmth_c, abs=0.01)
+
+
+def test_table_time_and_time_in_all_are_the_plan_s_and_the_hands() -> None:
+    made = planned().faces[2]
+    assert made.plan is not None
+    steps = plan_steps(made, NOW)
+    stopping = [step for step in steps.steps if step.kind in ("no feed",)]
+    extra = sum(step.minutes for step in stopping) + sum(step.minutes for step in steps.of_kind("blank")[:1])
+    assert steps.table_minutes == pytest.approx(made.plan.minutes + extra - (0 if made.plan.blanks == 0 else extra), abs=extra)
+    hands = sum(step.minutes for step in steps.of_kind("place", "touch off", "measure", "cool", "turn", "blocks", "chamfer"))
+    assert steps.minutes == pytest.approx(steps.table_minutes + hands) and hands >= 4 + 2 + 3 + 3
+
+
+def test_a_plan_that_ends_on_a_size_stops_before_it_to_be_measured() -> None:
+    made = planned().faces[2]
+    steps = plan_steps(made, NOW)
+    stop = steps.of_kind("measure")[0]
+    above = steps.passes[-1].depth_mm - stop.depth_mm
+    assert D("0.025") <= above and stop.depth_mm > 0 and len(steps.of_kind("measure")) == 2
+    before = steps.steps[stop.number - 2]
+    assert before.kind in ("blank", "cool"), "the springs come off before it is measured"
+    clean = plan_steps(planned().faces[1], replace(NOW, ends_on_size=False))
+    assert len(clean.of_kind("measure")) == 1 and clean.steps[-1].kind == "measure"
+    learner = plan_steps(planned(left_mm={2: D("0.1")}, carries_on=(2,)).faces[2], replace(NOW, careful=True))
+    assert len(learner.of_kind("measure")) >= 2
+
+
+def test_after_take_more_only_what_is_needed_then_is_asked_for() -> None:
+    """No rough dress before a finish pass; no dress at all on a wheel that has just had one; no new zero."""
+    made = planned(left_mm={2: D("0.0178")}, carries_on=(2,)).faces[2]
+    assert made.plan is not None and made.plan.rough_passes == 0
+    fresh = plan_steps(made, replace(NOW, carries_on=True))
+    assert kinds(fresh) == ["dress", "finish", "blank", "measure"] and fresh.steps[0].what == made.plan.finish_dress
+    again = plan_steps(made, replace(NOW, carries_on=True, finish_dressed=True))
+    assert kinds(again) == ["finish", "blank", "measure"] and again.keeps_wheel_height
 
 
 def test_less_than_a_graduation_is_blank_passes_only() -> None:
     made = planned(left_mm={2: D("0.0012")}).faces[2]
-    assert made.plan is None and made.problem.startswith("Nothing to grind")
-    steps = plan_steps(made, graduation_mm=D("0.00254"), per_rev_mm=D("1.27"), carries_on=True, held_back_mm=D("0.004"),
-                       tolerance_mm=D("0.005"), cut_ratio=0.5)
-    assert not steps.steps and steps.spark_passes == 3, "4, 2, 1, 0.5 µm"
+    assert made.plan is None and made.refused.startswith("Nothing to grind")
+    steps = plan_steps(made, Situation(D("0.00254"), D("0.005"), carries_on=True, held_back_mm=D("0.004"), cut_ratio=0.5))
+    assert not steps.passes and len(steps.of_kind("blank")) == 3 and steps.steps[-1].kind == "measure", "4, 2, 1, 0.5 µm"
+    with pytest.raises(ValueError, match="Nothing to grind"):
+        plan_steps(made, NOW)
 
 
 def test_choices_come_back_from_text_as_they_were() -> None:
     choices = RouteChoices("shim", (StepChoice("4", True, "Cube"), StepChoice("3")),
-                           {2: FaceChoice("own", 15.0, 0.01, 1.0, 200.0)}, {"length": PairChoice(D("0.01"), D("0.25"))},
+                           {2: FaceChoice("own", 0.1, 15.0, 0.01, 1.0, 200.0)}, {"length": PairChoice(D("0.01"), D("0.25"))},
                            3.5)
     assert loaded(dumped(choices)) == choices
+    earlier = dumped(choices).replace("part plan 2", "part plan 1").replace('"school":"own","margin":0.1', '"habit":"own"')
+    assert loaded(earlier) == replace(choices, faces={2: replace(choices.faces[2], margin=0.0)}), "what was kept before is read"
     for bad in ("", "{}", '{"format": "part plan 1", "choices": {"squareness": "magic"}}',
                 dumped(choices).replace("0.25", "1.25")):
         with pytest.raises(ValueError, match="no part plan"):
@@ -196,14 +384,14 @@ def test_choices_come_back_from_text_as_they_were() -> None:
 def test_only_what_differs_is_told() -> None:
     one, other = planned(), planned(RouteChoices(faces={5: FaceChoice("light")}))
     changes = differences(figures(one, MEANS, SHOP), figures(other, MEANS, SHOP))
-    assert set(moved(changes)) <= {"face 5", "5 ∥ 3"} and ("face 5", "habit") in {(each.of, each.what) for each in changes}
+    assert set(moved(changes)) <= {"face 5", "5 ∥ 3"} and ("face 5", "school") in {(each.of, each.what) for each in changes}
     assert differences(figures(one, MEANS, SHOP), figures(planned(), MEANS, SHOP)) == []
     dull = replace(MEANS, wheel=replace(MEANS.wheel, diameter_mm=160.0))
     assert "the wheel" in moved(differences(figures(one, MEANS, SHOP), figures(one, dull, SHOP)))
 
 
 def test_the_screen_s_question_is_what_the_door_is_asked() -> None:
-    question = planned().faces[2].question
+    question = planned().faces[2].problem
     assert question is not None
     asked = json.loads(json.dumps(question.request()))
     best = answer("pass.optimise", asked | {"with_curve": False})["plan"]
@@ -215,6 +403,7 @@ def test_the_screen_s_question_is_what_the_door_is_asked() -> None:
 
 @pytest.mark.parametrize(("more", "field"), [
     ({"downfeed_mm": 0.001}, "downfeed_mm"), ({"table_mm_s": 900.0}, "table_mm_s"), ({"crossfeed_mm": -1}, "crossfeed_mm"),
+    ({"crossfeed_mm": 11.6}, "crossfeed_mm"), ({"leading_chamfer_mm": 1.2}, "leading_chamfer_mm"),
     ({"finish_step_mm": 0.0001}, "finish_step_mm")])
 def test_own_settings_that_the_machine_does_not_have_are_refused(more: dict[str, float], field: str) -> None:
     with pytest.raises(InputError) as error:
@@ -231,7 +420,7 @@ def test_a_machine_that_feeds_at_one_end_only_takes_twice_the_strokes() -> None:
 
 @pytest.mark.parametrize("figure", FIGURES)
 def test_every_figure_has_its_reason_with_this_plan_s_number(figure: str) -> None:
-    question = planned().faces[2].question
+    question = planned().faces[2].problem
     assert question is not None
     plan = best_of(question)
     told = reason(question, plan, figure)

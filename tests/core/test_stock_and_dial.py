@@ -7,6 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zesty_lark.core import dial
+from zesty_lark.core.calc import answer
+from zesty_lark.core.dial import next_shown, on_collar
+from zesty_lark.core.route.block import AXES, Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.stock import mill_first, split
 
 SMALL = st.decimals(min_value=0, max_value="0.6", places=4)
@@ -49,8 +52,9 @@ def test_impossible_stock_is_refused(wrong: dict[str, Decimal]) -> None:
 
 
 def test_much_stock_or_a_wedge_belongs_on_the_mill() -> None:
-    assert mill_first(Decimal("0.26"), Decimal(0)) and mill_first(Decimal("0.1"), Decimal("0.3"))
-    assert not mill_first(Decimal("0.25"), Decimal("0.25"))
+    assert "mill first" in mill_first(Decimal("0.26"), 10, soft=True) and "mill first" in mill_first(Decimal(0), 61, soft=True)
+    assert mill_first(Decimal("0.25"), 60, soft=True) == "" and mill_first(Decimal("0.9"), 60, soft=False) == ""
+    assert "lead" in mill_first(Decimal(0), 61, soft=False) and "mill" not in mill_first(Decimal("0.9"), 61, soft=False)
 
 
 @given(SMALL, GRADUATIONS, st.integers(1, 30), st.integers(1, 6), st.integers(0, 4), st.integers(0, 89))
@@ -86,3 +90,44 @@ def test_a_step_the_dial_cannot_make_names_its_field(field: str, wrong: dict[str
     with pytest.raises(dial.GraduationError) as error:
         dial.plan(**(values | wrong))  # type: ignore[arg-type]
     assert error.value.field == field
+
+
+def sharing_of(most: str, least: str, target: str = "10", minus: str = "0.01", plus: str = "0.01", cleanup: tuple[str, str] = ("0.05", "0.05"),
+           **more: str) -> dict[str, object]:
+    return answer("stock.split", {
+        "measured_max_mm": most, "measured_min_mm": least, "target_mm": target, "tol_minus_mm": minus, "tol_plus_mm": plus,
+        "first_cleanup_mm": cleanup[0], "second_cleanup_mm": cleanup[1], "min_skin_mm": "0.005", **more})
+
+
+@pytest.mark.parametrize(("most", "least", "says"), [
+    ("10.11", "10.06", "cleans up"), ("10.1", "10.06", "cleans up"), ("10.099", "10.02", "may clean up"),
+    ("10.06", "10.0", "may clean up"), ("10.049", "10.0", "does not"), ("10.06", "9.989", "does not")])
+def test_three_answers_on_clean_up(most: str, least: str, says: str) -> None:
+    """By the sum of both; by the second face's own form once the first is true; or not."""
+    assert sharing_of(most, least)["answer"] == says
+
+
+def block(cleanup: str = "0.05", **size: str) -> Block:
+    made = PairSize(**{f"{name}_mm": Decimal(value) for name, value in ({
+        "target": "10", "tol_minus": "0.01", "tol_plus": "0.01", "measured_max": "10.3", "measured_min": "10.28"} | size).items()})
+    return Block({axis: made for axis in AXES}, {face: Decimal(cleanup) for face in range(1, 7)}, (1, 3, 4))
+
+
+def test_the_second_face_keeps_its_whole_need_where_only_the_tolerance_saves_it() -> None:
+    made = pair_stock(block(measured_max="10.105", measured_min="10.06"), "thickness", Sharing(Decimal("0.005")))
+    assert made.split.spare_mm == Decimal("-0.005") and made.split.answer == "cleans up"
+    assert made.split.first_face_mm == made.split.second_face_mm == Decimal("0.055") and made.ends_at_mm == Decimal("9.995")
+
+
+@given(st.sampled_from([("0.01", "0"), ("0", "0.01"), ("0.005", "0.005"), ("0.002", "0.018")]), st.sampled_from(["0", "0.004"]))
+def test_a_pair_ends_in_the_middle_of_its_zone_and_what_is_to_be_left_on(zone: tuple[str, str], leave: str) -> None:
+    made = pair_stock(block(tol_minus=zone[0], tol_plus=zone[1], leave=leave), "thickness", Sharing(Decimal("0.005")))
+    goal = answer("size.goal", {"target_mm": "10", "tol_minus_mm": zone[0], "tol_plus_mm": zone[1]})
+    assert made.ends_at_mm == Decimal(str(goal["goal_mm"])) + Decimal(leave)
+    assert made.split.first_face_mm + made.split.second_face_mm == Decimal("10.3") - made.ends_at_mm
+
+
+@given(st.decimals("0", "3", places=4), st.decimals("0", "0.49", places=4))
+def test_the_dial_next_shows_what_was_typed_further_down(start: Decimal, shown: Decimal) -> None:
+    found = next_shown(shown, start, Decimal("0.5"))
+    assert found > start and found - start <= Decimal("0.5") and on_collar(found, Decimal("0.5"))[1] == shown

@@ -44,7 +44,7 @@ def sentence(judged: Judgement, cut: NextCut, tongue: Tongue, *, parallel_mm: De
                 "Clean everything and measure again before another cut.")
     over = f" ({tongue.small(judged.remaining_mm)} over the middle of the zone)" if judged.remaining_mm > 0 else ""
     if cut.what == "take":
-        return (f"Unsure: {value}{over}. Measure better; or take {tongue.collar(cut.amount_mm)}: then it is in whichever end of "
+        return (f"Unsure: {value}{over}. Measure better; or take {tongue.small(cut.amount_mm)}: then it is in whichever end of "
                 "± is true.")
     return f"Unsure: {value}{over}. Do not cut: measure better, with another gauge or more readings."
 
@@ -55,4 +55,4 @@ def _take(judged: Judgement, cut: NextCut, tongue: Tongue) -> str:
     if cut.what == "nothing":
         return ("One graduation of this dial would pass the zone: it cannot be split here. Tell the lead, or finish it on a finer "
                 "dial.")
-    return f"Take {tongue.collar(cut.amount_mm)} more, then spark out."
+    return f"Take {tongue.small(cut.amount_mm)} more, then spark out."
