@@ -12,7 +12,7 @@ from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Chuck, Fixture, Job, MachineRow, PartPlanRow, Person
 
 NOW = datetime(2026, 3, 1, 8, tzinfo=UTC)
-FIGURES = {"face 1": {"minutes": 4.5, "habit": "Quickest"}}
+FIGURES = {"face 1": {"minutes": 4.5, "school": "Quickest"}}
 
 
 @pytest.fixture
@@ -32,7 +32,7 @@ def keep(demo: Session, job: Job, who: str, squareness: str, based_on: int, **mo
 
 
 def test_versions_count_up_and_come_back_as_they_were(demo: Session, job: Job) -> None:
-    choices = RouteChoices(faces={2: FaceChoice("own", 15.0, 0.01, 1.0, 200.0)})
+    choices = RouteChoices(faces={2: FaceChoice("own", 0.1, 15.0, 0.01, 1.0, 200.0)})
     first = part_plans.save(demo, job, person(demo, "bryn"), choices, FIGURES, 0, NOW)
     second = keep(demo, job, "isa", "shim", 1)
     demo.expire_all()

@@ -40,7 +40,7 @@ def test_sending_the_same_press_again_logs_nothing(demo: Session) -> None:
     first = shoplog.append(demo, job, person, Draft(entry, seen))
     again = shoplog.append(demo, job, person, Draft(entry, seen))
     assert not first.already and again.already
-    assert again.standing.faces[2].done == first.standing.faces[2].done == 6
+    assert again.standing.faces[2].passes_done == first.standing.faces[2].passes_done == 6
     assert again.standing.last_seq == first.standing.last_seq
 
 
@@ -64,7 +64,7 @@ def test_an_id_cannot_be_used_for_something_else(demo: Session) -> None:
 def test_the_demonstration_stands_where_it_says(demo: Session) -> None:
     job, _ = job_and_person(demo)
     standing = shoplog.standing_of(job, shoplog.entries_of(demo, job))
-    assert standing.up == 2 and standing.faces[1].ended and standing.faces[2].done == 5
+    assert standing.up == 2 and standing.faces[1].ended and standing.faces[2].passes_done == 5
     finished, _ = job_and_person(demo, "TR-140")
     done = shoplog.standing_of(finished, shoplog.entries_of(demo, finished))
     assert done.signed_off is not None and len(done.gaps) == 2
@@ -123,7 +123,7 @@ def test_two_presses_at_once_make_one_pass(tmp_path: Path) -> None:
         assert sorted(outcomes) == ["again", "behind", "behind", "behind", "behind", "logged"]
         with make() as session:
             job, _ = job_and_person(session)
-            assert shoplog.standing_of(job, shoplog.entries_of(session, job)).faces[2].done == 6
+            assert shoplog.standing_of(job, shoplog.entries_of(session, job)).faces[2].passes_done == 6
         engine.dispose()
     finally:
         database.stop()

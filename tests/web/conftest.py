@@ -16,8 +16,8 @@ from zesty_lark.settings import Settings
 from zesty_lark.web.factory import create_app
 
 TOKEN = re.compile(r'name="csrf_token"[^>]*value="([^"]+)"')
-ENTRY = re.compile(r'name="entry_id" value="([^"]+)"')
-SEEN = re.compile(r'name="seen" value="(\d+)"')
+ENTRY = re.compile(r'name="entry_id"[^>]*value="([^"]+)"')
+SEEN = re.compile(r'name="seen"[^>]*value="(\d+)"')
 
 
 class Browser:
@@ -56,12 +56,12 @@ class Browser:
         self.get(f"/jobs/{job}/grind")
         seen, entry = SEEN.search(self.page), ENTRY.findall(self.page)
         assert seen and entry, self.page
-        face = re.search(r'name="face" value="(\d)"', self.page)
+        face = re.search(r'name="face"[^>]*value="(\d)"', self.page)
         form = {"act": act, "seen": seen.group(1), "entry_id": entry[-1], "face": face.group(1) if face else ""}
         reading = re.search(r'name="reading" value="([^"]+ mm)"', self.page)
         if act == "pass" and reading:
             form["reading"] = reading.group(1)
-        undone = re.search(r'name="supersedes" value="([^"]+)"', self.page)
+        undone = re.search(r'name="supersedes"[^>]*value="([^"]+)"', self.page)
         if act == "undo" and undone:
             form["supersedes"] = undone.group(1)
         return self.post(f"/jobs/{job}/grind", form | fields)  # type: ignore[operator]

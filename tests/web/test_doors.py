@@ -1,7 +1,10 @@
 """Closed by default: strangers, roles, forged forms, headers."""
 
+import html
+import re
 import tomllib
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import pytest
 from flask import Flask
@@ -14,7 +17,7 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared.guard import Access
 
 FILLED = {"number": "TR-101", "name": "edge.break", "kind": "wheel", "key": "1", "form": "", "figure": "minutes",
-          "version": "1"}
+          "version": "1", "map_key": "1"}
 ROOT = Path(__file__).parents[2]
 
 
@@ -84,9 +87,10 @@ def test_someone_elses_job_can_be_looked_at_but_not_logged_on(app: Flask, bryn: 
             if method == "GET":
                 assert bryn.get(theirs).status_code == (404 if "versions" in theirs else 200), theirs
             elif access.job != "look":
-                answer = bryn.post(theirs, {"note": "mine", "act": "note", "entry_id": "x" * 12})
+                sent = {"note": "mine", "act": "note", "entry_id": "x" * 12} if theirs.endswith("/grind") else {}
+                answer = bryn.post(theirs, sent)
                 assert answer.status_code == 403 and "Odo Marram’s job" in bryn.page, theirs
-                assert "mine" in bryn.page, "what was typed is shown"
+                assert not sent or "mine" in bryn.page, "what was typed is shown"
     assert bryn.post("/jobs/TR-114/take-in").status_code == 403
 
 
@@ -204,3 +208,40 @@ def test_the_list_of_stations_in_the_floors_contract_is_the_folder() -> None:
     listed = next(each["modules"] for each in contracts if each["type"] == "independence")
     folders = {path.parent.name for path in (ROOT / "zesty_lark/web").glob("*/views.py")}
     assert {name.rsplit(".", 1)[1] for name in listed} == folders
+
+
+FORM = re.compile(r"<form\b(.*?)</form>", re.S)
+NAMED = re.compile(r'\bname="([^"]+)"')
+
+
+def test_every_name_a_page_posts_is_in_the_form_that_takes_it(app: Flask, stranger: Browser) -> None:
+    """Walk every form of every page, as a lead: each posted name is one that its view's form knows."""
+    stranger.sign_in("isa")
+    pages = [path for method, path, access in routes(app) if method == "GET" and access and not access.public]
+    pages += ["/jobs/TR-101/plan?again=1", "/jobs/TR-101/plan?face=5", "/jobs/TR-140/record", "/jobs/TR-114/plan", "/shop/chuck/2",
+              "/jobs/TR-101/measure?of=flat", "/jobs/TR-114/grind"]
+    adapter, seen = app.url_map.bind("localhost"), set()
+    for page in pages:
+        stranger.get(page)
+        for form in FORM.findall(stranger.page):
+            if 'method="post"' not in form and "formaction" not in form:
+                continue
+            targets = re.findall(r'(?:formaction|action|hx-post)="([^"]+)"', form) or [page]
+            names = set(NAMED.findall(form))
+            for target in targets:
+                endpoint, _ = adapter.match(urlsplit(html.unescape(target)).path, method="POST")
+                taken = app.view_functions[endpoint].lark_access.takes  # type: ignore[attr-defined]
+                unknown = {name for name in names if not any(each.takes(html.unescape(name)) for each in taken)}
+                assert not unknown, (page, target, unknown)
+                seen.add(endpoint)
+    assert len(seen) > 18, seen
+
+
+def test_a_name_that_no_form_takes_is_refused_and_nothing_is_changed(bryn: Browser) -> None:
+    bryn.get("/jobs/TR-101/grind")
+    for path, fields in (("/jobs/TR-101/grind", {"act": "note", "note": "hello", "entry_id": "note-00001", "habit": "light"}),
+                         ("/jobs/TR-101/plan", {"was_school": "light"}), ("/jobs/TR-101/route", {"skip-9": "yes"})):
+        assert bryn.post(path, fields).status_code == 400, path
+        assert "nothing here takes" in bryn.page
+    bryn.get("/jobs/TR-101/record")
+    assert "hello" not in bryn.page

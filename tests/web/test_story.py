@@ -42,8 +42,8 @@ def take_in(browser: Browser, **changes: object) -> int:
 
 def measure(browser: Browser, job: str, *values: str, **more: object) -> int:
     browser.get(f"/jobs/{job}/measure")
-    seen = re.search(r'name="seen" value="(\d+)"', browser.page)
-    entry = re.search(r'name="entry_id" value="([^"]+)"', browser.page)
+    seen = re.search(r'name="seen"[^>]*value="(\d+)"', browser.page)
+    entry = re.search(r'name="entry_id"[^>]*value="([^"]+)"', browser.page)
     assert seen and entry
     gauge = selected(browser.page, "instrument", "Bench comparator B1")
     form: dict[str, object] = {"seen": seen.group(1), "entry_id": entry.group(1), "instrument": gauge, "stopped": "y"}
@@ -52,39 +52,45 @@ def measure(browser: Browser, job: str, *values: str, **more: object) -> int:
 
 
 def release(browser: Browser, job: str, **settings: object) -> int:
-    browser.get(f"/jobs/{job}/plan")
-    seen = re.search(r'name="seen" value="(\d+)"', browser.page)
-    entry = re.search(r'name="entry_id" value="([^"]+)"', browser.page)
+    browser.get(f"/jobs/{job}/plan?again=1")
+    seen = re.search(r'name="seen"[^>]*value="(\d+)"', browser.page)
+    entry = re.search(r'name="entry_id"[^>]*value="([^"]+)"', browser.page)
     assert seen and entry
     based_on = re.search(r'name="based_on"[^>]*value="(\d+)"', browser.page)
     assert based_on
-    return browser.post(f"/jobs/{job}/plan", {"seen": seen.group(1), "entry_id": entry.group(1), "habit": "light",
+    return browser.post(f"/jobs/{job}/plan", {"seen": seen.group(1), "entry_id": entry.group(1), "school": "light",
                                               "based_on": based_on.group(1)} | settings).status_code
 
 
-def grind(browser: Browser, job: str) -> None:
-    """Put the face up, touch off, and do every pass and spark-out of its plan."""
-    browser.get(f"/jobs/{job}/grind")
-    if 'name="stopped"' in browser.page:
-        assert browser.press(job, "place", stopped="1").status_code == 303
-    browser.get(f"/jobs/{job}/grind")
-    if "Touched off" in browser.page:
-        assert browser.press(job, "touch_off", reading="0").status_code == 303
-    for _ in range(60):
+def grind(browser: Browser, job: str) -> list[str]:
+    """Do what the page asks for, one press after another, until it asks for something that is not done here."""
+    done: list[str] = []
+    for _ in range(90):
         browser.get(f"/jobs/{job}/grind")
-        if "Pass done" in browser.page:
-            assert browser.press(job, "pass").status_code == 303, browser.page
-        elif "Spark-out done" in browser.page:
-            assert browser.press(job, "spark_out").status_code == 303
-        else:
-            return
+        bar = browser.page.split('class="bar grind-bar"')[1]
+        act = re.search(r'name="act"[^>]*value="(\w+)"', bar)
+        if act is None:
+            return done
+        step, reading = re.search(r'name="step"[^>]*value="(\d+)"', bar), re.search(r'name="reading"[^>]*value="([^"]*)"', bar)
+        more: dict[str, dict[str, object]] = {
+            "place": {"stopped": "1"}, "touch_off": {"reading": reading.group(1) if reading else ""},
+            "dressed": {"amount": "0.8 thou"}, "done": {"step": step.group(1) if step else ""}}
+        assert browser.press(job, act.group(1), **more.get(act.group(1), {})).status_code == 303, browser.page
+        done.append(act.group(1))
     raise AssertionError("the plan never ended")
+
+
+def take_more(browser: Browser, job: str) -> int:
+    """Press what the verdict offers."""
+    browser.get(f"/jobs/{job}/measure")
+    form = browser.page.split(f'action="/jobs/{job}/plan"')[1].split("</form>")[0]
+    return browser.post(f"/jobs/{job}/plan", dict(re.findall(r'name="(\w+)" value="([^"]*)"', form))).status_code
 
 
 def close(browser: Browser, job: str) -> int:
     browser.get(f"/jobs/{job}/measure")
     form = browser.page.split(f'action="/jobs/{job}/measure/close"')[1]
-    seen, entry = re.search(r'name="seen" value="(\d+)"', form), re.search(r'name="entry_id" value="([^"]+)"', form)
+    seen, entry = re.search(r'name="seen"[^>]*value="(\d+)"', form), re.search(r'name="entry_id"[^>]*value="([^"]+)"', form)
     assert seen and entry
     return browser.post(f"/jobs/{job}/measure/close", {"seen": seen.group(1), "entry_id": entry.group(1)}).status_code
 
@@ -92,29 +98,39 @@ def close(browser: Browser, job: str) -> int:
 def test_a_block_goes_from_take_in_to_signed_off(app: Flask, bryn: Browser) -> None:
     assert take_in(bryn) == 303
     assert release(bryn, "TR-150") == 303
-    grind(bryn, "TR-150")
+    done = grind(bryn, "TR-150")
+    assert done[0] == "dressed" and done[1:4] == ["place", "touch_off", "spark_out"] and done[-1] == "spark_out"
     assert "Measure" in bryn.page
     assert measure(bryn, "TR-150", "20.0951", "20.0947") == 303
     bryn.get("/jobs/TR-150/measure")
     assert "left for face 2" in bryn.page and close(bryn, "TR-150") == 303
     assert release(bryn, "TR-150") == 303
-    grind(bryn, "TR-150")
-    assert measure(bryn, "TR-150", "20.0093", "20.0090") == 303
-    bryn.get("/jobs/TR-150/measure")
-    assert "Not there yet: 20.0093 mm" in bryn.page and "Take 3 tenths more (3.7 tenths to go)" in bryn.page
-    assert release(bryn, "TR-150") == 303
     bryn.get("/jobs/TR-150/grind")
-    assert "Touched off" not in bryn.page, "wheel height is kept"
-    grind(bryn, "TR-150")
+    assert "dressed" in grind(bryn, "TR-150"), "the wheel is dressed again for roughing"
+    assert "before the finish; it is planned again" in bryn.page, "it stops before the size"
+    assert measure(bryn, "TR-150", "20.0293", "20.0290") == 303
+    bryn.get("/jobs/TR-150/measure")
+    assert "Not there yet: 20.0293 mm" in bryn.page and "↓ Not yet" in bryn.page
+    said = re.search(r"Take ([\d.]+ \w+) more, then", bryn.page)
+    assert said and bryn.page.count(f"Take {said.group(1)} more") == 2, "one number for one cut"
+    assert take_more(bryn, "TR-150") == 303
+    bryn.get("/jobs/TR-150/record/pass-sheet")
+    assert "Touch off" not in bryn.page and "rough" not in bryn.page.split("<main>")[1].lower(), "only what is needed now"
+    finished = grind(bryn, "TR-150")
+    assert "touch_off" not in finished and finished[0] == "dressed", "wheel height is kept"
     assert measure(bryn, "TR-150", "20.0012", "20.0009", "20.001") == 303
     bryn.get("/jobs/TR-150/measure")
     assert "In: 20.0012 mm" in bryn.page and close(bryn, "TR-150") == 303
-    bryn.get("/jobs/TR-150/record")
-    assert "An inspector or a lead signs off" in bryn.page
+    assert "An inspector or a lead signs off" in bryn.get("/jobs/TR-150/record").get_data(as_text=True)
     client = app.test_client()
     pell = Browser(client).sign_in("pell")
     pell.get("/jobs/TR-150/record")
-    seen = re.search(r'name="seen" value="(\d+)"', pell.page)
+    assert "Width: not measured" in pell.page and 'id="sign"' not in pell.page
+    assert measure(pell, "TR-150", "40.01", of="width") == 303 and measure(pell, "TR-150", "80.02", of="length") == 303
+    pell.get("/jobs/TR-150/record/inspection")
+    assert "not measured" not in pell.page and pell.page.count('class="verdict">in') == 5, "four characteristics and the size again"
+    pell.get("/jobs/TR-150/record")
+    seen = re.search(r'name="seen"[^>]*value="(\d+)"', pell.page)
     assert seen
     assert pell.post("/jobs/TR-150/record/sign-off", {"seen": seen.group(1), "entry_id": "sign-000001",
                                                       "note": "Fine."}).status_code == 303
@@ -179,7 +195,7 @@ def test_pressing_twice_logs_once(bryn: Browser) -> None:
 
 def test_a_screen_that_was_behind_is_told_and_shown_the_new_state(bryn: Browser) -> None:
     bryn.get("/jobs/TR-101/grind")
-    seen = re.search(r'name="seen" value="(\d+)"', bryn.page)
+    seen = re.search(r'name="seen"[^>]*value="(\d+)"', bryn.page)
     assert seen and "pass 6 of" in bryn.page
     bryn.press("TR-101", "pass")
     answer = bryn.post("/jobs/TR-101/grind", {"act": "pass", "seen": seen.group(1), "face": "2",
@@ -198,7 +214,7 @@ def test_undo_goes_back_one_pass(bryn: Browser) -> None:
 
 @pytest.mark.parametrize(("act", "fields", "says"), [
     ("pass", {"other_reading": "abc"}, "not a length"), ("pass", {"other_reading": "0.5"}, "go down"),
-    ("pass", {"other_reading": "9"}, "past the plan"), ("dressed", {"amount": "x"}, "not a length"),
+    ("pass", {"other_reading": "9"}, "past where the plan asks for a dress"), ("dressed", {"amount": "x"}, "not a length"),
     ("dressed", {"amount": "900"}, "between 0 and 5"), ("note", {"note": " "}, "nothing in the note"),
     ("note", {"note": "n" * 1001}, "at most 1000"), ("jump", {}, "not something this page logs"),
     ("touch_off", {"reading": "-1"}, "What does the collar read"),
@@ -234,7 +250,8 @@ def test_a_warm_part_is_never_in(bryn: Browser) -> None:
     assert measure(bryn, "TR-101", "22.0001", warm="y") == 303
     bryn.get("/jobs/TR-101/measure")
     assert "? Unsure" in bryn.page and "warm" in bryn.page
-    assert measure(bryn, "TR-101", "22.0101", part_c="60") == 303
+    assert measure(bryn, "TR-101", "22.0101", part_c="60") == 422 and "How warm is the gauge" in bryn.page
+    assert measure(bryn, "TR-101", "22.0101", part_c="60", room_c="23") == 303
     bryn.get("/jobs/TR-101/measure")
     assert "21.99998" not in bryn.page and "warm" in bryn.page
 
@@ -251,12 +268,12 @@ def sliders(page: str) -> dict[str, str]:
 def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
     def preview(**fields: str) -> str:
         bryn.get("/jobs/TR-120/plan?face=2")
-        answer = bryn.post("/jobs/TR-120/plan/preview", sliders(bryn.page) | {"face": "2", "habit": "quickest"} | fields)
+        answer = bryn.post("/jobs/TR-120/plan/preview", sliders(bryn.page) | {"face": "2", "school": "quickest"} | fields)
         assert answer.status_code == 200 and "<html" not in bryn.page
         return bryn.page
 
     assert 'value="quickest" checked' in preview() and 'value="own"' not in bryn.page
-    assert 'value="light" checked' in preview(habit="light")
+    assert 'value="light" checked' in preview(school="light")
     moved = preview(downfeed="7")
     assert 'value="own" checked' in moved and "0.014 mm" in moved, "seven graduations of two micrometres"
     assert "8.00" not in moved and sliders(moved)["was"].startswith("7,")
@@ -266,7 +283,7 @@ def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
 
 def test_a_plan_that_cannot_be_set_is_not_released(bryn: Browser) -> None:
     bryn.get("/jobs/TR-120/plan")
-    assert release(bryn, "TR-120", **sliders(bryn.page) | {"table": "9999", "habit": "own"}) == 422
+    assert release(bryn, "TR-120", **sliders(bryn.page) | {"table": "9999", "school": "own"}) == 422
     assert release(bryn, "TR-120", **sliders(bryn.page) | {"downfeed": "abc"}) == 422
     bryn.get("/jobs/TR-120/grind")
     assert "No plan yet" in bryn.page
@@ -307,10 +324,11 @@ def test_the_reference_can_be_chosen_until_something_is_ground(bryn: Browser) ->
 
 def test_what_was_ground_cannot_be_contradicted_by_the_take_in(bryn: Browser) -> None:
     bryn.get("/jobs/TR-101/take-in")
-    fields = {name: value for name, value in re.findall(r'<input[^>]*name="(\w+)"[^>]*value="([^"]*)"', bryn.page)
+    form = bryn.page.split('<form id="take-in"')[1]
+    fields = {name: value for name, value in re.findall(r'<input[^>]*name="(\w+)"[^>]*value="([^"]*)"', form)
               if not name.startswith("sure_")}
     fields |= {name: re.search(r'selected value="([^"]*)"', body).group(1)  # type: ignore[union-attr]
-               for name, body in re.findall(r'<select[^>]*name="(\w+)"[^>]*>(.*?)</select>', bryn.page, re.S)}
+               for name, body in re.findall(r'<select[^>]*name="(\w+)"[^>]*>(.*?)</select>', form, re.S)}
     assert bryn.post("/jobs/TR-101/take-in", fields | {"thickness_max": "22.30"}).status_code == 422
     assert "belongs to its record" in bryn.page
     fields["csrf_token"] = bryn.token
@@ -337,7 +355,7 @@ def test_a_pass_sheet_of_a_hundred_passes_is_still_one_page(bryn: Browser) -> No
     assert bryn.post("/jobs/TR-150/route", {"based_on": "0", "squareness": "angle_plate", "was_squareness": "angle_plate",
                                             "thickness_skin": "0.12", "thickness_share": "100"}).status_code == 303
     bryn.get("/jobs/TR-150/plan")
-    assert release(bryn, "TR-150", **sliders(bryn.page) | {"habit": "own", "downfeed": "1"}) == 303
+    assert release(bryn, "TR-150", **sliders(bryn.page) | {"school": "own", "downfeed": "1"}) == 303
     bryn.get("/jobs/TR-150/record/pass-sheet")
     assert bryn.page.count('class="reading"') > 50
     pages = PdfReader(io.BytesIO(bryn.get("/jobs/TR-150/record/pass-sheet.pdf").data)).pages

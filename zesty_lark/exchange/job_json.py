@@ -230,7 +230,7 @@ def read_job(text: str) -> JobRecord:
     try:
         file = _JobFile.model_validate(newest_job(json.loads(text)), strict=False)
     except (json.JSONDecodeError, RecursionError) as error:
-        raise JobFileError("This is not a job file that can be read: it is no JSON.") from error
+        raise JobFileError("This is not a job file that can be read: the file is no JSON.") from error
     except ValidationError as error:
         first = error.errors(include_url=False, include_input=False)[0]
         where = ".".join(str(part) for part in first["loc"]) or "the file"

@@ -33,6 +33,12 @@ class ChuckFacts:
     length_mm: float
     points: Points = ()
 
+    @property
+    def range_um(self) -> float | None:
+        """The range of its whole map; ``None`` without one [µm]."""
+        heights = [z for _, _, z in self.points]
+        return max(heights) - min(heights) if heights else None
+
     def under(self, length_mm: float, width_mm: float) -> Footprint | None:
         """What the map has under a footprint; ``None`` without a map."""
         return footprint(self.points, length_mm, width_mm) if self.points else None

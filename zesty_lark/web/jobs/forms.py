@@ -53,7 +53,7 @@ class TakeInForm(PostedForm):
     min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
     first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
     bow_mm = LengthField("Bow, as you looked (empty: unknown)", required=False, zero=True)
-    bow_shape = SelectField("It lies", choices=picks([("middle_up", "hollow side down, on its ends"), ("ends_up", "on its middle, ends up")]))
+    bow_shape = SelectField("It lies", choices=picks([("middle_up", "hollow side down, on its ends"), ("ends_up", "on its middle, ends up")]), default="middle_up")
     leave_mm = LengthField("Leave on, for lapping", zero=True, default=Decimal(0))
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
     unit_changed = False

@@ -82,10 +82,12 @@ def _check_measured(form: TakeInForm, axis: str, target: LengthField, greatest: 
 
 
 def _question_the_odd_one(form: TakeInForm, target: LengthField, odd: list[LengthField], greatest: LengthField) -> None:
-    """Where print and measured sizes are apart by a slip: two measured sizes that agree are right; of two numbers the rounder one
-    was slipped, since a size is measured to its last figure and a print is typed."""
+    """Where print and measured sizes are apart by a slip: two measured sizes that agree are right, unless they came off a gauge of
+    the other system; of two numbers the rounder one was slipped, since a size is measured to its last figure."""
     finer = len(greatest.mm.normalize().as_tuple().digits) > len(target.mm.normalize().as_tuple().digits)
-    wrong = target if len(odd) > 1 or finer else odd[0]
+    mixed = doubt_against(greatest.mm, target.mm)
+    units = mixed is not None and "inches" in mixed.slip
+    wrong = odd[0] if units else target if len(odd) > 1 or finer else odd[0]
     against = greatest if wrong is target else target
     doubt = doubt_against(wrong.mm, against.mm)
     if doubt and not target.errors and not _sure(form, wrong):

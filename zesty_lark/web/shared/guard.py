@@ -115,19 +115,20 @@ def _guard() -> ResponseReturnValue | None:
         return None if g.person else redirect(url_for("account.sign_in"))
     allowed: Access | None = getattr(current_app.view_functions[request.endpoint], "lark_access", None)
     _load_person()
-    _refuse_unknown_names(allowed)
     if allowed is not None and allowed.public:
+        _refuse_unknown_names(allowed)
         return None
     if g.person is None:
         return _ask_to_sign_in()
     if allowed is None or Role(g.person.role) not in allowed.roles:
         abort(403)
     _load_job(allowed)
+    _refuse_unknown_names(allowed)
     return None
 
 
-def _refuse_unknown_names(allowed: Access | None) -> None:
-    if request.method != "POST" or allowed is None:
+def _refuse_unknown_names(allowed: Access) -> None:
+    if request.method != "POST":
         return
     unknown = [name for name in [*request.form, *request.files] if not any(form.takes(name) for form in allowed.takes)]
     if unknown:
