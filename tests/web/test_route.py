@@ -211,8 +211,10 @@ def test_a_map_kept_in_error_is_withdrawn_and_stays(bryn: Browser, demo: Session
 
 
 def test_a_plan_on_the_limit_or_that_does_not_clean_up_is_released_with_its_reason(app: Flask, bryn: Browser) -> None:
-    sent = {"based_on": "0", "face": "1", "seen": "1", "entry_id": "plan-000001", "school": "quickest", "margin": "0"}
-    bryn.get("/jobs/TR-120/plan?face=1&margin=0")
+    bryn.get("/jobs/TR-120/plan?face=1&margin=0&school=quickest&again=1")
+    seen = re.search(r'name="seen"[^>]*value="(\d+)"', bryn.page)
+    assert seen
+    sent = {"based_on": "0", "face": "1", "seen": seen.group(1), "entry_id": "plan-000001", "school": "quickest", "margin": "0"}
     assert "on the limit" in bryn.page
     assert bryn.post("/jobs/TR-120/plan", sent).status_code == 422 and "Write the reason" in bryn.page
     assert bryn.post("/jobs/TR-120/plan", sent | {"reason": "the lamp is wanted tonight"}).status_code == 303

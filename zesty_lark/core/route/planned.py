@@ -112,9 +112,10 @@ class RoutePlan:
 
     @property
     def short_of_clean_up(self) -> list[Axis]:
-        """The pairs that do not clean up: released only with a lead's reason."""
-        return [axis for axis, pair in self.pairs.items() if pair.split.answer == "does not" and any(
-            AXIS[face] == axis for face in self.faces)]
+        """The pairs that do not clean up: released only with a lead's reason. Sides with nothing on them are left as they are."""
+        return [axis for axis, pair in self.pairs.items() if pair.split.answer == "does not"
+                and (axis == "thickness" or pair.split.total_stock_mm > 0)
+                and any(AXIS[face] == axis and not self._skipped(face) for face in self.faces)]
 
     @property
     def near_limits(self) -> dict[int, str]:

@@ -185,7 +185,7 @@ def _stop(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
     for _ in range(max(plan.blanks, 1)):
         yield _rough_pass(plan, problem, "blank", Decimal(0))
     yield from _cool(plan, problem, now)
-    yield _step("measure", now.handling.measure, "before the finish; it is planned again from what is read")
+    yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
 
 
 def _cool(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:

@@ -153,7 +153,8 @@ def _plausible(form: MeasureForm, job: Job, of: str) -> bool:
 
 
 def _plausible_sizes(form: MeasureForm, job: Job, of: str) -> None:
-    expected = job.part.size(of).measured_max_mm
+    size = job.part.size(of)
+    expected = size.measured_max_mm if of == "thickness" else max(size.measured_max_mm, size.to_core().upper_mm)
     gauge = shop.find(database.session(), Instrument, form.instrument.data)
     for _, field in reading_fields(form):
         if field.data is None:
