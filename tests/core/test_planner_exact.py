@@ -25,7 +25,8 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 
 SMALL: dict[str, object] = {"machine__crossfeed_min_mm": "0.5", "machine__crossfeed_graduation_mm": "1.5",
-                            "machine__crossfeed_max_mm": "8", "machine__table_min_mm_s": 340, "stock_mm": "0.03048", "machine__downfeed_max_mm": "0.02"}
+                            "machine__crossfeed_max_mm": "8", "machine__table_min_mm_s": 340, "stock_mm": "0.03048",
+                            "machine__downfeed_max_mm": "0.02"}
 CASES = [{}, {"coolant": "dry"}, {"part__temper_c": 500}, {"wheel__grade": "N"}, {"stock_mm": "0.02032"},
          {"machine__cut_ratio": 0.35, "dress_minutes": 0}, {"temperature_margin": 0.23, "power_share": 0.77}]
 
@@ -111,7 +112,8 @@ def test_a_plan_s_figures_are_the_formulas_own(more: dict[str, object]) -> None:
     g = problem.graduation
     passes = [{"step_mm": step * g, "crossfeed_mm": plan.crossfeed_mm} for step in plan.rough_steps]
     passes += [{"step_mm": 0, "crossfeed_mm": plan.crossfeed_mm}] * plan.blanks
-    held = answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7, "passes": passes})["left_um"][-1] \
+    held = answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7,
+                                "passes": passes})["left_um"][-1] \
         if passes else 0.0
     last = [{"step_mm": step * g, "crossfeed_mm": plan.finish_crossfeed_mm} for step in plan.finish_steps]
     last += [{"step_mm": 0, "crossfeed_mm": plan.finish_crossfeed_mm}] * plan.finish_blanks
@@ -140,7 +142,8 @@ def test_the_figures_of_a_block_at_one_power() -> None:
                                tangential_n=22.45, normal_n=22.45 / 0.4, weight_n=48_000 * density * 9.81e-9,
                                material_factor=factor, width_across_mm=40)
             for factor, density in ((1.0, 7800), (0.8, 7800), (0.6, 7200), (0.5, 7750), (0.0, 8000))}
-    least = {factor: round(min(each.slide_safety, each.tip_safety, each.tip_safety_across or 99), 1) for factor, each in held.items()}
+    least = {factor: round(min(each.slide_safety, each.tip_safety, each.tip_safety_across or 99), 1) for factor,
+             each in held.items()}
     assert least == {1.0: 13.2, 0.8: 10.7, 0.6: 8.1, 0.5: 6.8, 0.0: 0.3}
     assert [each.advice for each in held.values()] == ["fine", "fine", "fine", "block", "stop"]
 

@@ -12,12 +12,11 @@ from hypothesis import strategies as st
 from tests.core.test_heat_and_plan import ASKED
 from zesty_lark.core.calc import answer
 from zesty_lark.core.faces import Condition
-from zesty_lark.core.measure.chain import Link, chain
 from zesty_lark.core.materials import material_of
+from zesty_lark.core.measure.chain import Link, chain
 from zesty_lark.core.planner.best import best_of
 from zesty_lark.core.planner.problem import MachineIn, WheelIn
 from zesty_lark.core.planner.reasons import FIGURES, reason
-from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import differences, moved
@@ -235,7 +234,8 @@ def test_what_is_nearer_to_a_limit_than_the_estimate_is_sure_wants_a_reason() ->
     assert list(near.near_limits) == [2] and near.near_limits[2].startswith("on the limit")
     over = planned(RouteChoices(faces={2: FaceChoice("own", downfeed_mm=0.1, crossfeed_mm=10.0, table_mm_s=350.0)}))
     assert over.near_limits[2].startswith("over the limit on")
-    assert FaceChoice().power_share == 0.77 and FaceChoice(margin=0.1).power_share == 0.9 and FaceChoice(margin=0.5).power_share == 0.77
+    assert FaceChoice().power_share == 0.77 and FaceChoice(margin=0.1).power_share == 0.9
+    assert FaceChoice(margin=0.5).power_share == 0.77
 
 
 def test_a_pair_that_does_not_clean_up_is_named_until_its_faces_are_done() -> None:

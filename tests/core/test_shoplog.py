@@ -285,7 +285,8 @@ def test_what_springs_hold_back_follows_each_pass_with_its_own_crossfeed() -> No
 
 def everything() -> Log:
     log = Log()
-    log.add(Kind.PLANNED, plan=plan(1, "dress", "place", "turn", "blocks", "touch off", "no feed", "0.02", "dress", "0.02", "blank",
+    log.add(Kind.PLANNED, plan=plan(1, "dress", "place", "turn", "blocks", "touch off", "no feed", "0.02", "dress", "0.02",
+                                    "blank",
                                     "cool", "measure", blanks=0))
     return log
 

@@ -92,7 +92,8 @@ def test_a_step_the_dial_cannot_make_names_its_field(field: str, wrong: dict[str
     assert error.value.field == field
 
 
-def sharing_of(most: str, least: str, target: str = "10", minus: str = "0.01", plus: str = "0.01", cleanup: tuple[str, str] = ("0.05", "0.05"),
+def sharing_of(most: str, least: str, target: str = "10", minus: str = "0.01", plus: str = "0.01",
+               cleanup: tuple[str, str] = ("0.05", "0.05"),
            **more: str) -> dict[str, object]:
     return answer("stock.split", {
         "measured_max_mm": most, "measured_min_mm": least, "target_mm": target, "tol_minus_mm": minus, "tol_plus_mm": plus,
@@ -109,7 +110,8 @@ def test_three_answers_on_clean_up(most: str, least: str, says: str) -> None:
 
 def block(cleanup: str = "0.05", **size: str) -> Block:
     made = PairSize(**{f"{name}_mm": Decimal(value) for name, value in ({
-        "target": "10", "tol_minus": "0.01", "tol_plus": "0.01", "measured_max": "10.3", "measured_min": "10.28"} | size).items()})
+        "target": "10", "tol_minus": "0.01", "tol_plus": "0.01", "measured_max": "10.3",
+        "measured_min": "10.28"} | size).items()})
     return Block({axis: made for axis in AXES}, {face: Decimal(cleanup) for face in range(1, 7)}, (1, 3, 4))
 
 

@@ -218,7 +218,8 @@ def test_every_name_a_page_posts_is_in_the_form_that_takes_it(app: Flask, strang
     """Walk every form of every page, as a lead: each posted name is one that its view's form knows."""
     stranger.sign_in("isa")
     pages = [path for method, path, access in routes(app) if method == "GET" and access and not access.public]
-    pages += ["/jobs/TR-101/plan?again=1", "/jobs/TR-101/plan?face=5", "/jobs/TR-140/record", "/jobs/TR-114/plan", "/shop/chuck/2",
+    pages += ["/jobs/TR-101/plan?again=1", "/jobs/TR-101/plan?face=5", "/jobs/TR-140/record", "/jobs/TR-114/plan",
+              "/shop/chuck/2",
               "/jobs/TR-101/measure?of=flat", "/jobs/TR-114/grind"]
     adapter, seen = app.url_map.bind("localhost"), set()
     for page in pages:

@@ -259,7 +259,8 @@ def test_a_wheel_that_must_not_run_is_stopped_by_every_path(app: Flask, bryn: Br
     assert bryn.get("/jobs/TR-101/plan?again=1").status_code == 200 and says in bryn.page
     sent = {"based_on": based_on(bryn, "TR-101"), "face": "2", "seen": "99", "entry_id": "plan-000001", "school": "quickest"}
     assert bryn.post("/jobs/TR-101/plan", sent).status_code == 422 and says in bryn.page
-    assert bryn.post("/jobs/TR-101/route/release", USUAL | {"based_on": sent["based_on"]}).status_code == 422 and says in bryn.page
+    assert bryn.post("/jobs/TR-101/route/release", USUAL | {"based_on": sent["based_on"]}).status_code == 422
+    assert says in bryn.page
     if what == "speed":
         isa.get("/jobs/read-in")
         assert isa.post("/jobs/read-in", {"file": (io.BytesIO(file), "job.json")}).status_code == 422 and says in isa.page

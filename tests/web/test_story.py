@@ -58,8 +58,9 @@ def release(browser: Browser, job: str, **settings: object) -> int:
     assert seen and entry
     based_on = re.search(r'name="based_on"[^>]*value="(\d+)"', browser.page)
     assert based_on
-    return browser.post(f"/jobs/{job}/plan", {"seen": seen.group(1), "entry_id": entry.group(1), "school": "light",
-                                              "reason": "the test asks for it", "based_on": based_on.group(1)} | settings).status_code
+    sent: dict[str, object] = {"seen": seen.group(1), "entry_id": entry.group(1), "school": "light",
+                               "reason": "the test asks for it", "based_on": based_on.group(1)}
+    return browser.post(f"/jobs/{job}/plan", sent | settings).status_code
 
 
 def grind(browser: Browser, job: str) -> list[str]:
@@ -128,7 +129,7 @@ def test_a_block_goes_from_take_in_to_signed_off(app: Flask, bryn: Browser) -> N
     assert "Width: not measured" in pell.page and 'id="sign"' not in pell.page
     assert measure(pell, "TR-150", "40.01", of="width") == 303 and measure(pell, "TR-150", "80.02", of="length") == 303
     pell.get("/jobs/TR-150/record/inspection")
-    assert "not measured" not in pell.page and pell.page.count('class="verdict">in') == 5, "four characteristics and the size again"
+    assert "not measured" not in pell.page and pell.page.count('class="verdict">in') == 5, "four, and the size again"
     pell.get("/jobs/TR-150/record")
     seen = re.search(r'name="seen"[^>]*value="(\d+)"', pell.page)
     assert seen

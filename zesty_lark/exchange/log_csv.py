@@ -15,7 +15,8 @@ from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
 __all__ = ["COLUMNS", "read_log", "write_log"]
 
 COLUMNS = ("at", "by", "kind", "face", "machine", "reading_mm", "count", "amount_mm", "step", "characteristic", "instrument",
-           "readings", "part_c", "gauge_c", "room_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan", "entry_id", "supersedes")
+           "readings", "part_c", "gauge_c", "room_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan",
+           "entry_id", "supersedes")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 EARLIER = tuple(name for name in COLUMNS if name not in ("step", "characteristic", "gauge_c", "room_c"))
 """The columns that earlier versions wrote."""

@@ -19,7 +19,8 @@ from zesty_lark.core.shoplog.standing import Standing, stand
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Instrument, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
 
-__all__ = ["Appended", "BehindError", "Draft", "append", "entries_of", "learned_cut_ratio", "read_back", "release_plan", "standing_of"]
+__all__ = ["Appended", "BehindError", "Draft", "append", "entries_of", "learned_cut_ratio", "read_back", "release_plan",
+           "standing_of"]
 
 
 class BehindError(ValueError):

@@ -53,6 +53,6 @@ def _take(judged: Judgement, cut: NextCut, tongue: Tongue) -> str:
     if cut.what == "spark out":
         return "The springs still hold that much back: spark out and measure again."
     if cut.what == "nothing":
-        return ("One graduation of this dial would pass the zone: it cannot be split here. Tell the lead, or finish it on a finer "
-                "dial.")
+        return ("One graduation of this dial would pass the zone: it cannot be split here. Tell the lead, or finish it on a "
+                "finer dial.")
     return f"Take {tongue.small(cut.amount_mm)} more, then spark out."

@@ -18,7 +18,8 @@ from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
 __all__ = [
     "COVERAGE", "HOT_SHARE", "Decision", "Gauge", "Judgement", "Reading", "Size", "Verdict",
-    "corrected", "expanded_uncertainty", "growth", "is_hot", "judge", "judge_zone", "parallel_decision", "temperature_u", "verdict",
+    "corrected", "expanded_uncertainty", "growth", "is_hot", "judge", "judge_zone", "parallel_decision", "temperature_u",
+    "verdict",
 ]
 
 Decision = Literal["in", "out", "unsure"]

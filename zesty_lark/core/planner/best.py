@@ -114,8 +114,8 @@ def whole_space(problem: Problem) -> Space:
 
 
 def finish_only(problem: Problem) -> Plan:
-    """The quickest way to take off what is left with finish passes alone, on a wheel dressed for them; where nothing is within the
-    limits, the one that breaks them least.
+    """The quickest way to take off what is left with finish passes alone, on a wheel dressed for them; where nothing is
+    within the limits, the one that breaks them least.
     """
     steps = {kind.step for kind in every_finish(problem)}
     kinds = []

@@ -201,6 +201,7 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
 
 @compiled
 def fresh(setting: Setting) -> Pass:
+    """The state before a first pass: nothing ground, what is left as the setting says."""
     return Pass(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, setting.left, 0)
 
 

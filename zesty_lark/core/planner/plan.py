@@ -38,8 +38,9 @@ TOO_DEEP = "Deeper than this machine’s largest downfeed a pass."
 class Plan:
     """A whole plan of a face, and how it stands against every limit.
 
-    ``downfeed_graduations``, ``first_graduations``, ``finish_graduations`` and ``finish_first_graduations`` are the steps as whole
-    graduations of the dial: further roughing passes, the first one, further finish passes, the first one. ``warmth_c`` is how much warmer the part gets.
+    ``downfeed_graduations``, ``first_graduations``, ``finish_graduations`` and ``finish_first_graduations`` are the steps as
+    whole graduations of the dial: further roughing passes, the first one, further finish passes, the first one. ``warmth_c`` is
+    how much warmer the part gets.
     """
 
     downfeed_mm: float

@@ -110,8 +110,8 @@ class PairPlan:
 def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> PairPlan:
     """Share the stock of a pair of faces, aiming at the middle of the tolerance zone.
 
-    A position is kept as far as both faces' clean-up and skin leave room for it. Where only the tolerance saves the clean-up, both
-    faces take their whole need, and the size ends below the goal, still in the zone.
+    A position is kept as far as both faces' clean-up and skin leave room for it. Where only the tolerance saves the
+    clean-up, both faces take their whole need, and the size ends below the goal, still in the zone.
     """
     reference = next(face for face in block.references if AXIS[face] == axis)
     size, goal = block.sizes[axis], block.sizes[axis].goal_mm

@@ -23,8 +23,8 @@ OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "mid
 
 @dataclass(frozen=True)
 class Held:
-    """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it lies [mm], which
-    way, and whether that is known; and why it cannot be held so."""
+    """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it lies
+    [mm], which way, and whether that is known; and why it cannot be held so."""
 
     fixture: FixtureFacts | None
     blocks: bool

@@ -21,8 +21,8 @@ from zesty_lark.core.route.order import RouteStep, route_steps
 from zesty_lark.core.route.relations import Relation, ShopFacts, relations
 from zesty_lark.core.stock import mill_first
 
-__all__ = ["FINISH_ONLY_MM", "FacePlan", "Means", "RoutePlan", "USUAL_FLAT_UM", "USUAL_RA_UM", "bow_if", "face_question", "figures",
-           "plan_route"]
+__all__ = ["FINISH_ONLY_MM", "FacePlan", "Means", "RoutePlan", "USUAL_FLAT_UM", "USUAL_RA_UM", "bow_if", "face_question",
+           "figures", "plan_route"]
 
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
 """What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
@@ -32,8 +32,8 @@ FINISH_ONLY_MM = Decimal("0.05")
 
 @dataclass(frozen=True)
 class Means:
-    """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, material and its hardness [HRC], hollow and
-    Ra wanted [µm], minutes to dress."""
+    """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, material and its hardness [HRC],
+    hollow and Ra wanted [µm], minutes to dress."""
 
     machine: MachineIn
     wheel: WheelIn
@@ -53,8 +53,8 @@ class Means:
 
 @dataclass(frozen=True)
 class FacePlan:
-    """A face's plan. ``problem`` as JSON is what ``pass.optimise`` is asked; ``plan`` is ``None`` with ``refused`` said; ``held`` how
-    the part is held; ``advice`` what the lead or the mill should know of it."""
+    """A face's plan. ``problem`` as JSON is what ``pass.optimise`` is asked; ``plan`` is ``None`` with ``refused`` said;
+    ``held`` how the part is held; ``advice`` what the lead or the mill should know of it."""
 
     face: int
     stock_mm: Decimal
@@ -220,8 +220,8 @@ def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
 
 
 def bow_if(block: Block, made: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:
-    """Return what a bow that nobody looked for would do, were it as large as the clean-up: by face on the magnet, that bow and what
-    would spring back of it [µm]."""
+    """Return what a bow that nobody looked for would do, were it as large as the clean-up: by face on the magnet, that bow
+    and what would spring back of it [µm]."""
     said = {}
     for face, each in made.faces.items():
         if AXIS[face] == "thickness" and each.held.fixture is None and not each.held.bow_known and face in block.references:

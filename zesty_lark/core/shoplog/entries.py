@@ -10,8 +10,8 @@ from typing import Literal
 from zesty_lark.core.measure.thickness import Reading, Verdict, corrected
 from zesty_lark.core.planner.problem import SchoolName
 
-__all__ = ["CHARACTERISTICS", "DONE_KINDS", "FEEDS", "MAGNET", "PART_WARM", "THICKNESS", "Entry", "Kind", "PlanSchool", "PlanStep", "PlanSteps",
-           "StepKind", "in_force"]
+__all__ = ["CHARACTERISTICS", "DONE_KINDS", "FEEDS", "MAGNET", "PART_WARM", "THICKNESS", "Entry", "Kind", "PlanSchool",
+           "PlanStep", "PlanSteps", "StepKind", "in_force"]
 
 
 PART_WARM = "part still warm"

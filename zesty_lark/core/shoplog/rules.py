@@ -12,7 +12,8 @@ from zesty_lark.core.shoplog.standing import FaceStanding, Standing
 
 __all__ = ["LogError", "Next", "NextAct", "check_entry", "next_act"]
 
-NextAct = Literal["plan", "dress", "chamfer", "place", "turn", "blocks", "touch_off", "no_feed", "pass", "blank", "cool", "measure",
+NextAct = Literal["plan", "dress", "chamfer", "place", "turn", "blocks", "touch_off", "no_feed", "pass", "blank", "cool",
+                  "measure",
                   "measure_again", "close", "stopped", "lead", "sign_off", "finished"]
 _ACTS: dict[StepKind, NextAct] = {"touch off": "touch_off", "no feed": "no_feed", "rough": "pass", "finish": "pass"}
 BEFORE_PLACING: tuple[StepKind, ...] = ("dress", "chamfer")

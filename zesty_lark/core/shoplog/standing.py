@@ -474,7 +474,8 @@ def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
     return Standing(
         brief=brief, faces={face: each.frozen() for face, each in fold.faces.items()}, up=fold.up, face=_face_at_work(fold),
         thickness_mm=fold.thickness, thickness_measured=fold.thickness_measured, asked_since_mm=fold.asked_since,
-        touches_chuck_mm=fold.touches_chuck, dressed=fold.dressed, verdicts=dict(fold.verdicts), waived=dict(fold.waived), gaps=tuple(fold.gaps),
+        touches_chuck_mm=fold.touches_chuck, dressed=fold.dressed, verdicts=dict(fold.verdicts), waived=dict(fold.waived),
+        gaps=tuple(fold.gaps),
         history=tuple(history), undoable=undoable, last_seq=entries[-1].seq if entries else 0, signed_off=fold.signed_off,
     )
 

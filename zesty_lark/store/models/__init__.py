@@ -7,5 +7,6 @@ from zesty_lark.store.models.people import Person, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
 from zesty_lark.store.models.shop import Chuck, ChuckMap, Fixture, Instrument, MachineRow, WheelRow
 
-__all__ = ["Base", "Chuck", "ChuckMap", "Fixture", "Instrument", "Job", "LearnedRun", "LogEntry", "LogReading", "MachineRow", "Part",
-           "PartFace", "PartPlanRow", "PartSize", "Person", "PlanRow", "PlanStepRow", "SignInAttempt", "WheelRow"]
+__all__ = ["Base", "Chuck", "ChuckMap", "Fixture", "Instrument", "Job", "LearnedRun", "LogEntry", "LogReading",
+           "MachineRow", "Part", "PartFace", "PartPlanRow", "PartSize", "Person", "PlanRow", "PlanStepRow", "SignInAttempt",
+           "WheelRow"]

@@ -94,8 +94,8 @@ class LogReading(Base):
 
 
 class LearnedRun(Base):
-    """η of one wipe as a run told it, by the entry that measured it: what is learned stays with the machine and the wheel that was
-    on."""
+    """η of one wipe as a run told it, by the entry that measured it: what is learned stays with the machine and the wheel
+    that was on."""
 
     __tablename__ = "learned_run"
     __table_args__ = (Index("ix_learned_run_of", "machine_id", "wheel_id", "seq"),

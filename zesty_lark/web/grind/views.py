@@ -180,7 +180,8 @@ def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> st
         touch=touch if touch is not None and touch >= 0 else None, come_down=COME_DOWN_MM, entry_form=GrindForm(formdata=None),
         wrong=wrong, wrong_act=act, revs=revs, collar=collar, told=told[::-1], whats_next=what,
         count=_count(face, step), ladder=plan_ladder(job, standing, face) if face is not None and face.plan is not None else "",
-        may_log=guard.may_work_on(guard.person(), job), tongue=words, own=_own(job), own_collar=_own_collar(job), typed=request.form,
+        may_log=guard.may_work_on(guard.person(), job), tongue=words, own=_own(job), own_collar=_own_collar(job),
+        typed=request.form,
     )
 
 

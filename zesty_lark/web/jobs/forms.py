@@ -53,7 +53,8 @@ class TakeInForm(PostedForm):
     min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
     first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
     bow_mm = LengthField("Bow, as you looked (empty: unknown)", required=False, zero=True)
-    bow_shape = SelectField("It lies", choices=picks([("middle_up", "hollow side down, on its ends"), ("ends_up", "on its middle, ends up")]), default="middle_up")
+    bow_shape = SelectField("It lies", default="middle_up",
+                            choices=picks([("middle_up", "hollow side down, on its ends"), ("ends_up", "on its middle, ends up")]))
     leave_mm = LengthField("Leave on, for lapping", zero=True, default=Decimal(0))
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
     unit_changed = False
@@ -118,7 +119,8 @@ def take_in_from(form: TakeInForm) -> TakeIn:
         flat_mm=form.flat_mm.data, ra_um=form.ra_um.data, mark_corner=form.mark_corner.data,
         reference_face=form.reference_face.data, min_skin_mm=form.min_skin_mm.mm,
         first_share=None if share is None else (share / 100).quantize(Decimal("0.0001")),
-        remarks=(form.remarks.data or "").strip(), bow_mm=form.bow_mm.data, bow_shape=form.bow_shape.data, leave_mm=form.leave_mm.mm,
+        remarks=(form.remarks.data or "").strip(), bow_mm=form.bow_mm.data, bow_shape=form.bow_shape.data,
+        leave_mm=form.leave_mm.mm,
         sizes={axis: _size(form, axis) for axis in AXES}, faces={face: _face(form, face) for face in ALL_FACES},
     )
 

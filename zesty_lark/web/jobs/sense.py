@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from decimal import Decimal
 
-from zesty_lark.core.materials import materials
 from zesty_lark.core.faces import PRIMARY
+from zesty_lark.core.materials import materials
 from zesty_lark.core.plausible import Doubt, doubt_against, doubt_beyond
 from zesty_lark.core.shoplog.entries import Kind
 from zesty_lark.core.shoplog.standing import Standing
@@ -82,8 +82,8 @@ def _check_measured(form: TakeInForm, axis: str, target: LengthField, greatest: 
 
 
 def _question_the_odd_one(form: TakeInForm, target: LengthField, odd: list[LengthField], greatest: LengthField) -> None:
-    """Where print and measured sizes are apart by a slip: two measured sizes that agree are right, unless they came off a gauge of
-    the other system; of two numbers the rounder one was slipped, since a size is measured to its last figure."""
+    """Where print and measured sizes are apart by a slip: two measured sizes that agree are right, unless they came off a
+    gauge of the other system; of two numbers the rounder one was slipped, since a size is measured to its last figure."""
     finer = len(greatest.mm.normalize().as_tuple().digits) > len(target.mm.normalize().as_tuple().digits)
     mixed = doubt_against(greatest.mm, target.mm)
     units = mixed is not None and "inches" in mixed.slip

@@ -161,8 +161,8 @@ def _valid(form: TakeInForm) -> bool:
     """Check every field, and then what fits together, so that all that is wrong is said at once."""
     form.validate()
     if form.unit_changed:
-        form.print_unit.errors = [*form.print_unit.errors, "The print’s unit was changed: every number was converted to it. Look at "
-                                  "them, and send again."]
+        form.print_unit.errors = [*form.print_unit.errors, "The print’s unit was changed: every number was converted to it. Look "
+                                  "at them, and send again."]
     return makes_sense(form, _machine(form), shop.find(database.session(), WheelRow, form.wheel_id.data or 0))
 
 
@@ -172,7 +172,8 @@ def _machine(form: TakeInForm) -> MachineRow | None:
 
 def _take_in_page(form: TakeInForm, job: Job | None, *, only_part: bool = False) -> ResponseReturnValue:
     may_change = job is None or guard.may_work_on(guard.person(), job)
-    return render_template("jobs/_take_in.html" if only_part else "jobs/take_in.html", form=form, the_job=job, axes=AXES, may_change=may_change,
+    return render_template("jobs/_take_in.html" if only_part else "jobs/take_in.html", form=form, the_job=job, axes=AXES,
+                           may_change=may_change,
                            **_drawing(form)), 422 if form.errors else 200
 
 

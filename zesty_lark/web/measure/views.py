@@ -240,4 +240,5 @@ def close(number: str) -> ResponseReturnValue:
         form = _form(job, THICKNESS)
         form.entry_id.errors = [str(error)]
         return _page(form, job, standing), 409
-    return redirect(url_for("grind.station" if standing.face == job.part.reference_face else "record.history", number=number), 303)
+    return redirect(url_for("grind.station" if standing.face == job.part.reference_face else "record.history", number=number),
+                    303)

@@ -139,7 +139,8 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
         if pair != PairChoice():
             pairs[axis] = pair
     keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))
-    chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None, BLOCKS.get(sent.get(f"blocks-{key}", ""))) for key in keys)
+    chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None,
+                              BLOCKS.get(sent.get(f"blocks-{key}", ""))) for key in keys)
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
     squareness = form.squareness.data if form.squareness.data in SQUARENESS_NAMES else base.squareness
     kept = chosen if squareness == form.was_squareness.data else ()

@@ -158,7 +158,8 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
         "plan/_route.html" if only_part else "plan/faces.html", form=form, where=where, made=made, choices=choices,
         bars=[(relation, chain_bar(relation, scale)) for relation in made.relations], newer=newer, refused=refused or [],
         conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
-        else [], asks_reason=asks_reason(made), bow_if=bow_if(where.asks.block, made, where.asks.means), fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
+        else [], asks_reason=asks_reason(made), bow_if=bow_if(where.asks.block, made, where.asks.means),
+        fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
         versions=where.versions, released=where.released, guarded=_guarded(where, standing),
         positions_open=any(field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)),
         may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),

@@ -190,7 +190,8 @@ def curve_of_face(where: Desk, planning: Planning, best: list[tuple[float, float
 
 
 def _point(where: Desk, planning: Planning, school: School, plan: Plan) -> Point:
-    url = url_for("plan.passes", number=where.job.number, face=planning.face, school=school, again=1, version=where.based_on or None)
+    url = url_for("plan.passes", number=where.job.number, face=planning.face, school=school, again=1,
+                  version=where.based_on or None)
     return Point(SCHOOLS[school], plan.temperature_margin, plan.minutes, plan.within_limits,
                  school == planning.made.choice.school, url)
 

@@ -15,7 +15,8 @@ __all__ = ["NEXT_WORDS", "Station", "install", "next_of", "next_url"]
 NEXT_WORDS = {
     "plan": "plan the passes", "dress": "dress the wheel", "chamfer": "chamfer the wheel", "place": "put it on the chuck",
     "turn": "turn it", "blocks": "place the blocks", "touch_off": "touch off", "no_feed": "first pass, no feed", "pass": "grind",
-    "blank": "spark out", "cool": "let it cool", "measure": "measure", "lead": "the lead decides", "measure_again": "measure again", "close": "declare it done",
+    "blank": "spark out", "cool": "let it cool", "measure": "measure", "lead": "the lead decides",
+    "measure_again": "measure again", "close": "declare it done",
     "stopped": "under size", "sign_off": "sign off", "finished": "finished",
 }
 

@@ -30,7 +30,8 @@ def entry_id() -> str:
 
 
 def tongue(job: Job) -> Tongue:
-    """Return the units a job's pages speak: sizes the print's, the machine its dial's; the switch shows all of it in the other."""
+    """Return the units a job's pages speak: sizes the print's, the machine its dial's; the switch shows all of it in the
+    other."""
     own = Tongue(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm)
     return own if session.get("unit", "own") == "own" else own.switched
 

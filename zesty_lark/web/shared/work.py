@@ -25,8 +25,8 @@ FREE_C = 20.0
 
 @dataclass(frozen=True)
 class Stock:
-    """What is on a face: the thickness it ends at, what is to be fed off now, what springs still hold back [mm]; and what the last
-    measurement asks for."""
+    """What is on a face: the thickness it ends at, what is to be fed off now, what springs still hold back [mm]; and what
+    the last measurement asks for."""
 
     goal_mm: Decimal
     on_mm: Decimal
@@ -114,5 +114,6 @@ def plan_ladder(job: Job, standing: Standing, face: FaceStanding, *, progress: b
     band = zone_depths(job, face.face, plan.stock_mm)
     if not progress:
         return ladder(LadderPlan(rungs, plan.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=height)
-    return ladder(LadderPlan(rungs, plan.stock_mm, band, face.depth_mm, face.passes_done, face.dressed_at, face.measured_at, foot),
+    return ladder(LadderPlan(rungs, plan.stock_mm, band, face.depth_mm, face.passes_done, face.dressed_at, face.measured_at,
+                             foot),
                   words, height=height)

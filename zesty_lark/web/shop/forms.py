@@ -86,8 +86,8 @@ class WheelForm(ShelfForm):
     def contradictions(self) -> None:
         marked = self.max_rpm.data is not None or self.max_m_s.number is not None
         if not marked and not self.unmarked.data:
-            self.max_rpm.errors = ["What is it marked with? A wheel without a marked speed is not mounted unless a lead answers for "
-                                   "it."]
+            self.max_rpm.errors = ["What is it marked with? A wheel without a marked speed is not mounted unless a lead answers "
+                                   "for it."]
         if marked and self.unmarked.data:
             self.unmarked.errors = ["It has a marked speed: that holds, and nobody answers for more."]
         try:
@@ -144,8 +144,8 @@ class ChuckForm(ShelfForm):
             self.closing_um.errors = ["Read the first point again at the end: without it nobody knows what drifted."]
         heights = [point[2] for point in points]
         if points and max(heights) - min(heights) > USUAL_RANGE_UM and not self.sure_heights.data:
-            self.new_map.errors = [f"The heights range over {max(heights) - min(heights):g} µm: a chuck is seldom out by more than "
-                                   f"{USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? Heights go in as µm."]
+            self.new_map.errors = [f"The heights range over {max(heights) - min(heights):g} µm: a chuck is seldom out by more "
+                                   f"than {USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? Heights go in as µm."]
 
 
 class FixtureForm(ShelfForm):

@@ -29,7 +29,8 @@ class Point:
 
 
 def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, waiting: bool = False) -> Markup:
-    """Draw the schools as points to be chosen, and the curve of the quickest plans: margin, minutes, and where choosing it leads."""
+    """Draw the schools as points to be chosen, and the curve of the quickest plans: margin, minutes, and where choosing it
+    leads."""
     shown = [(point.margin, point.minutes) for point in points] + [(margin, minutes) for margin, minutes, _ in best]
     if not shown:
         return Markup("")
@@ -56,7 +57,8 @@ def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, 
              text(LEFT + 4, TOP + 10, "min", "curve-word")]
     if len(best) > 1:
         body.append(tag("polyline", points=" ".join(f"{x(a):.1f},{y(b):.1f}" for a, b, _ in best), class_="curve-best"))
-        body += [tag("a", tag("circle", cx=x(a), cy=y(b), r=4, class_="curve-stop"), rect(x(a) - 10, y(b) - 10, 20, 20, "curve-touch"),
+        body += [tag("a", tag("circle", cx=x(a), cy=y(b), r=4, class_="curve-stop"),
+                     rect(x(a) - 10, y(b) - 10, 20, 20, "curve-touch"),
                      href=url, class_="curve-step", aria_label=f"The quickest plan that keeps {100 * a:.0f} % margin: {b:.1f} min")
                  for a, b, url in best]
     elif waiting:
