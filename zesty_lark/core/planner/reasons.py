@@ -92,7 +92,8 @@ def _temperature(problem: Problem, plan: Plan) -> _Told:
 
 def _power(problem: Problem, plan: Plan) -> _Told:
     return ("P = u·Q, Q = downfeed · crossfeed · table; "
-            f"u = {STANDARD.u_chip:g} + {STANDARD.u_rub:g}·S·λ·({STANDARD.heq_ref_um:g}/h_eq)^{STANDARD.rub_exponent:g}, λ {LUBRICATION[problem.coolant]:g}",
+            f"u = {STANDARD.u_chip:g} + {STANDARD.u_rub:g}·S·λ·({STANDARD.heq_ref_um:g}/h_eq)^"
+            f"{STANDARD.rub_exponent:g}, λ {LUBRICATION[problem.coolant]:g}",
             f"{plan.power_w:.0f} W at the worst of start, middle and end of each pass, "
             f"of {problem.spindle_w:.0f} W that may be used",
             "Malkin & Guo, Grinding Technology, ch. 5-6.",

@@ -54,7 +54,8 @@ class TakeInForm(PostedForm):
     first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
     bow_mm = LengthField("Bow, as you looked (empty: unknown)", required=False, zero=True)
     bow_shape = SelectField("It lies", default="middle_up",
-                            choices=picks([("middle_up", "hollow side down, on its ends"), ("ends_up", "on its middle, ends up")]))
+                            choices=picks([("middle_up", "hollow side down, on its ends"),
+                                           ("ends_up", "on its middle, ends up")]))
     leave_mm = LengthField("Leave on, for lapping", zero=True, default=Decimal(0))
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
     unit_changed = False

@@ -145,7 +145,8 @@ class ChuckForm(ShelfForm):
         heights = [point[2] for point in points]
         if points and max(heights) - min(heights) > USUAL_RANGE_UM and not self.sure_heights.data:
             self.new_map.errors = [f"The heights range over {max(heights) - min(heights):g} µm: a chuck is seldom out by more "
-                                   f"than {USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? Heights go in as µm."]
+                                   f"than {USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? "
+                                   "Heights go in as µm."]
 
 
 class FixtureForm(ShelfForm):

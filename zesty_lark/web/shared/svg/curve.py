@@ -59,7 +59,8 @@ def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, 
         body.append(tag("polyline", points=" ".join(f"{x(a):.1f},{y(b):.1f}" for a, b, _ in best), class_="curve-best"))
         body += [tag("a", tag("circle", cx=x(a), cy=y(b), r=4, class_="curve-stop"),
                      rect(x(a) - 10, y(b) - 10, 20, 20, "curve-touch"),
-                     href=url, class_="curve-step", aria_label=f"The quickest plan that keeps {100 * a:.0f} % margin: {b:.1f} min")
+                     href=url, class_="curve-step",
+                     aria_label=f"The quickest plan that keeps {100 * a:.0f} % margin: {b:.1f} min")
                  for a, b, url in best]
     elif waiting:
         body.append(text((LEFT + WIDTH) / 2, HEIGHT / 2, "working out the curve …", "curve-word", anchor="middle"))
