@@ -36,7 +36,7 @@ def test_kill_9_of_server_and_database_loses_and_doubles_nothing(own: Running, c
         own.wait_for("starting it again", times=number)
     person.page.goto("/jobs/TR-101/record")
     story = person.page.locator(".story").inner_text()
-    assert story.count("Pass down to 2.8 thou.") == 1 and story.count("Pass down to 3.3 thou.") == 1
+    assert story.count("Pass down to 6.2 thou.") == 1 and story.count("Pass down to 6.7 thou.") == 1
     person.errors.clear()  # refused connections are what this test is about
     person.close()
 

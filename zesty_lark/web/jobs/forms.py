@@ -51,12 +51,12 @@ class TakeInForm(PostedForm):
     reference_face = SelectField("Reference", coerce=int, choices=picks([
         (1, "face 1"), (2, "face 2")]))
     min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
-    first_share = DecimalText("First face’s share, %", least="0", most="100", required=False)
-    bow_mm = LengthField("Bow, as you looked (empty: unknown)", required=False, zero=True)
+    first_share = DecimalText("First’s share, %", least="0", most="100", required=False)
+    bow_mm = LengthField("Bow", required=False, zero=True)
     bow_shape = SelectField("It lies", default="middle_up",
                             choices=picks([("middle_up", "hollow side down, on its ends"),
                                            ("ends_up", "on its middle, ends up")]))
-    leave_mm = LengthField("Leave on, for lapping", zero=True, default=Decimal(0))
+    leave_mm = LengthField("Leave on, to lap", zero=True, default=Decimal(0))
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
     unit_changed = False
     version = IntegerField("version", default=0, widget=HiddenInput())

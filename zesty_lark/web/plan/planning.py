@@ -21,7 +21,7 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.plan.asking import Asking
 from zesty_lark.web.shared.work import stock_of
 
-__all__ = ["Column", "Planning", "curve_points", "hands", "plan_face", "without_reserve"]
+__all__ = ["SHORT", "Column", "Planning", "curve_points", "hands", "plan_face", "without_reserve"]
 
 SHORT: dict[School, str] = {"quickest": "Quickest", "light": "Light", "all_at_once": "At once", "peel": "Peel",
                             "sharp_wide": "Wide", "auto": "Auto", "own": "Own"}

@@ -17,7 +17,7 @@ from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
-from zesty_lark.web.plan.planning import Planning, curve_points, hands, plan_face, without_reserve
+from zesty_lark.web.plan.planning import SHORT, Planning, curve_points, hands, plan_face, without_reserve
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.curve import Point, curve
@@ -192,7 +192,7 @@ def curve_of_face(where: Desk, planning: Planning, best: list[tuple[float, float
 def _point(where: Desk, planning: Planning, school: School, plan: Plan) -> Point:
     url = url_for("plan.passes", number=where.job.number, face=planning.face, school=school, again=1,
                   version=where.based_on or None)
-    return Point(SCHOOLS[school], plan.temperature_margin, plan.minutes, plan.within_limits,
+    return Point(SHORT[school], plan.temperature_margin, plan.minutes, plan.within_limits,
                  school == planning.made.choice.school, url)
 
 

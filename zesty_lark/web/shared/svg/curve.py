@@ -13,7 +13,8 @@ __all__ = ["Point", "curve"]
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 262.0, 236.0, 30.0, 12.0, 14.0, 34.0
 TICKS = (1, 2, 3, 5, 10, 20, 30, 50, 100, 200, 300, 500, 1000)
-CLOSE = 15.0
+LETTER = 7.0
+Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
@@ -35,7 +36,7 @@ def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, 
     if not shown:
         return Markup("")
     low_x, high_x = min(0.0, *(x for x, _ in shown)), max(0.45, *(x for x, _ in shown))
-    low_y, high_y = min(y for _, y in shown) * 0.85, max(y for _, y in shown) * 1.2
+    low_y, high_y = min(y for _, y in shown) * 0.72, max(y for _, y in shown) * 1.2
 
     def x(margin: float) -> float:
         return LEFT + (max(margin, -0.5) - max(low_x, -0.5)) / (high_x - max(low_x, -0.5)) * (WIDTH - LEFT - RIGHT)
@@ -70,21 +71,34 @@ def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, 
 
 
 def _points(points: Sequence[Point], x: Callable[[float], float], y: Callable[[float], float]) -> list[Markup]:
-    """Each way as a mark with its name, names kept off each other."""
+    """Each way as a mark with its name; names are kept off each other and off the marks, by going up."""
     drawn: list[Markup] = []
-    taken: list[tuple[float, float]] = []
-    for point in sorted(points, key=lambda each: y(each.minutes)):
+    marks = [(x(point.margin), y(point.minutes)) for point in points]
+    taken: list[Box] = [(here - 7, there - 7, here + 7, there + 7) for here, there in marks]
+    for point in sorted(points, key=lambda each: -y(each.minutes)):
         here, there = x(point.margin), y(point.minutes)
-        at = there + 4
-        while any(abs(at - other) < CLOSE and abs(here - where) < 150 for where, other in taken):
-            at += CLOSE
-        taken.append((here, at))
+        box = _free(here, there, LETTER * len(point.name), taken)
+        taken.append(box)
         mark = (polygon([(here, there - 7), (here + 7, there), (here, there + 7), (here - 7, there)], "curve-mark") if point.fits
                 else group(line(here - 6, there - 6, here + 6, there + 6, "curve-cross"),
                            line(here - 6, there + 6, here + 6, there - 6, "curve-cross")))
-        left = here > WIDTH - 104
-        label = text(here - 11 if left else here + 11, at, point.name, "curve-name", anchor="end" if left else "start")
+        label = text(box[0], box[3] - 2, point.name, "curve-name")
         drawn.append(tag("a", rect(here - 16, there - 16, 32, 32, "curve-touch"), mark, label, href=point.url,
                          class_="curve-point" + (" chosen" if point.chosen else ""),
                          aria_label=f"{point.name}: {point.minutes:.1f} min"))
     return drawn
+
+
+def _free(here: float, there: float, long: float, taken: Sequence[Box]) -> Box:
+    """Where a name has room beside its mark, on either side: level with it, else the least way up."""
+    starts = [start for start in (here + 11, here - 11 - long) if LEFT <= start and start + long <= WIDTH]
+    for up in range(0, int(there - TOP), 3):
+        for start in starts:
+            box = (start, there - 6 - up, start + long, there + 6 - up)
+            if not any(_touch(box, other) for other in taken):
+                return box
+    return (starts[0], there - 6, starts[0] + long, there + 6)
+
+
+def _touch(one: Box, other: Box) -> bool:
+    return one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3]
