@@ -17,7 +17,7 @@ def follow(person: Person) -> list[str]:
     """Press what the page asks for until it is not done here; return what was pressed."""
     pressed: list[str] = []
     while True:
-        asked = person.page.locator(".grind-bar .main").inner_text().split("\n")[-1].removeprefix("D").strip()
+        asked = " ".join(person.page.locator(".grind-bar .main").inner_text().split()).removeprefix("D ")
         if not (asked in DONE_HERE or asked.endswith("is up")):
             return pressed
         assert person.page.locator(".station.here .station-state").inner_text(), "the frame follows"
@@ -25,6 +25,9 @@ def follow(person: Person) -> list[str]:
         if asked.endswith("is up"):
             person.no_scroll()
             person.press("v")
+        if asked == "Dressed":
+            person.fill("amount", "0.8 thou")
+            person.press("Escape")
         person.press("d")
         person.page.wait_for_function(
             "before => document.querySelector('[data-poll]').dataset.poll !== before", arg=before)
