@@ -33,10 +33,22 @@ def test_impossible_strokes_are_refused(wrong: dict[str, float]) -> None:
         strokes(**wrong)
 
 
-@given(st.lists(st.floats(0, 0.05), max_size=20), RATIOS)
-def test_what_is_asked_is_taken_or_still_left(steps: list[float], ratio: float) -> None:
-    left = springs.left_after(steps, ratio)
-    assert 0 <= left <= sum(steps) + 1e-12
+@given(st.lists(st.tuples(st.floats(0, 0.05), st.floats(0.2, 12.7)), min_size=1, max_size=20), RATIOS, st.floats(0, 0.02))
+def test_what_is_asked_is_taken_or_still_left(steps: list[tuple[float, float]], ratio: float, before: float) -> None:
+    passes = [springs.Pass(step, crossfeed) for step, crossfeed in steps]
+    told = springs.pass_left(cut_ratio=ratio, wheel_width_mm=12.7, passes=passes, left_mm=before)
+    asked = before + sum(step for step, _ in steps)
+    assert told.taken_mm + told.left_um[-1] / 1000 == pytest.approx(asked, abs=1e-12)
+    assert all(left >= 0 for left in told.left_um) and -1e-12 <= told.taken_mm
+
+
+@given(st.floats(0.005, 0.05), st.floats(0.1, 0.9))
+def test_a_narrow_crossfeed_wipes_every_line_often_and_leaves_less(step: float, ratio: float) -> None:
+    def left(crossfeed: float) -> float:
+        return springs.pass_left(cut_ratio=ratio, wheel_width_mm=12.7, passes=[springs.Pass(step, crossfeed)]).left_um[-1]
+
+    assert left(6.35) == pytest.approx(1000 * step * (1 - ratio) ** 2)
+    assert left(12.7) == pytest.approx(1000 * step * (1 - ratio)) and left(1.27) <= left(6.35)
 
 
 @given(st.floats(0.001, 0.05), st.integers(1, 20), st.floats(0.05, 0.99))
