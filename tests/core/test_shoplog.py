@@ -79,6 +79,13 @@ def started(*sizes: str) -> Log:
     return log
 
 
+def test_what_is_left_is_the_stock_less_what_was_fed() -> None:
+    log = started("0.02", "0.02", "0.005")
+    assert log.now.faces[1].left_mm == D("0.046")
+    log.add(Kind.PASS, reading_mm=D("0.12"))
+    assert log.now.faces[1].left_mm == D("0.026") and log.now.faces[2].left_mm is None
+
+
 def test_the_whole_story_of_a_pair() -> None:
     log = Log()
     acts: Sequence[tuple[str, Kind, int, dict[str, object]]] = (

@@ -25,5 +25,5 @@ def places_map(length_mm: float, width_mm: float) -> Markup:
         x, y = 16 + across * (WIDTH - 32), 16 + down * (height - 32)
         body += [tag("circle", cx=x, cy=y, r=13, class_="places-dot"),
                  text(x, y + 5, str(number), "places-number", anchor="middle")]
-    body.append(text(WIDTH / 2, height + 18, "front", "places-words", anchor="middle"))
-    return drawing(WIDTH, height + 24, "Where to measure, front at the bottom", *body, class_="places")
+    body.append(text(WIDTH / 2, height + 20, "front", "places-words", anchor="middle"))
+    return drawing(WIDTH, height + 28, "Where to measure, front at the bottom", *body, class_="places")
