@@ -12,8 +12,9 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 from tests.core.test_shoplog import BEGIN, BRIEF, plan
 from zesty_lark.core.measure.thickness import Reading
 from zesty_lark.core.shoplog.entries import FEEDS, Entry, Kind
+from zesty_lark.core.shoplog.fold import stand
 from zesty_lark.core.shoplog.rules import LogError, check_entry, next_act
-from zesty_lark.core.shoplog.standing import Standing, stand
+from zesty_lark.core.shoplog.standing import Standing
 
 D = Decimal
 FACES = st.sampled_from((1, 2))

@@ -17,9 +17,10 @@ from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import plan_route
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.shoplog.entries import FEEDS, Entry, Kind
+from zesty_lark.core.shoplog.fold import stand
 from zesty_lark.core.shoplog.remaining import ends_at, keeps_wheel_height, stock_on
 from zesty_lark.core.shoplog.rules import check_entry, next_act
-from zesty_lark.core.shoplog.standing import Brief, Standing, stand
+from zesty_lark.core.shoplog.standing import Brief, Standing
 
 D = Decimal
 GRADUATION = D("0.00254")

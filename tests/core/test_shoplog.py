@@ -14,10 +14,11 @@ from zesty_lark.core.faces import ALL_FACES, FaceError, FaceState, corner_faces,
 from zesty_lark.core.measure.thickness import Reading, Size
 from zesty_lark.core.route.block import AXES, Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps, in_force
+from zesty_lark.core.shoplog.fold import stand
 from zesty_lark.core.shoplog.learned import CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.shoplog.remaining import ends_at, stock_on
 from zesty_lark.core.shoplog.rules import LogError, check_entry, next_act
-from zesty_lark.core.shoplog.standing import Brief, Gap, Standing, stand
+from zesty_lark.core.shoplog.standing import Brief, Gap, Standing
 from zesty_lark.core.shoplog.telling import Tongue, tell
 
 D = Decimal

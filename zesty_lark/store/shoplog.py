@@ -13,9 +13,10 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.shoplog.entries import THICKNESS, Entry, Kind, PlanSteps
+from zesty_lark.core.shoplog.fold import stand
 from zesty_lark.core.shoplog.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.shoplog.rules import LogError, check_entry
-from zesty_lark.core.shoplog.standing import Standing, stand
+from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Instrument, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
 
