@@ -141,7 +141,7 @@ class Person:
         self.page.wait_for_url("**/")
 
     def sees(self, words: str) -> None:
-        self.page.get_by_text(words).first.wait_for(timeout=8000)
+        self.page.get_by_text(words).first.wait_for(timeout=60_000)
 
     def no_scroll(self) -> None:
         """The page fits the screen and the next action is on it."""

@@ -54,7 +54,7 @@ def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_b
     page = person.context.new_page()
     person.page.close()
     page.goto(address + "/jobs/TR-101/grind")
-    page.get_by_text("pass 7 of").wait_for(timeout=9000)
+    page.get_by_text("pass 7 of").wait_for(timeout=60_000)
     page.reload()
     assert "pass 7 of" in page.locator(".now-what").inner_text()
     person.errors.clear()
