@@ -183,3 +183,29 @@ def test_the_sentence_says_why_in_is_held_back() -> None:
     assert "calibration" in sentence(judge(readings("22"), SIZE, D("0.0009"), overdue=True), NextCut("nothing"), TONGUE)
     tilted = judge(readings("21.9985", "22.0015"), SIZE, D("0.0009"), parallel_mm=D("0.002"))
     assert "Not parallel" in sentence(tilted, NextCut("nothing"), TONGUE, parallel_mm=D("0.002"))
+
+
+@pytest.mark.parametrize(("values", "u", "graduation", "goal", "held", "wanted"), [
+    (("22.009",), "0.001", "0.002", "22", "0", ("take", "0.008", True)),
+    (("22.009",), "0.001", "0.002", "22", "0.003", ("take", "0.006", True)),
+    (("22.009", "22.005"), "0.001", "0.002", "22", "0", ("take", "0.008", False)),
+    (("22.0045",), "0.001", "0.003", "22", "0", ("take", "0.003", True)),
+    (("22.0045",), "0.001", "0.0045", "22", "0", ("take", "0.0045", True)),
+    (("22.005",), "0.001", "0.008", "22", "0", ("take", "0.008", False)),
+    (("22.005",), "0.001", "0.0081", "22", "0", ("nothing", "0", False)),
+    (("22.005",), "0.001", "0.008", "22", "0.001", ("spark out", "0", False)),
+    (("22.005",), "0.001", "0.008", "22", "0.0005", ("nothing", "0", False)),
+    (("22.0035",), "0.001", "0.002", "22", "0", ("take", "0.004", True)),
+    (("22.0025",), "0.001", "0.002", "22", "0", ("take", "0.002", True)),
+    (("22.004",), "0.001", "0.002", "22.002", "0", ("take", "0.002", True)),
+    (("22.003",), "0.001", "0.005", "22", "0", ("take", "0.005", True)),
+    (("22.003",), "0.001", "0.0051", "22", "0", ("nothing", "0", False)),
+    (("22.0035", "21.9992"), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
+    (("22.0035", "22.0015"), "0.001", "0.002", "22", "0", ("take", "0.002", True)),
+    (("22.000",), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
+    (("21.990",), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
+])
+def test_the_next_cut_is_whole_graduations_and_said_once(values: tuple[str, ...], u: str, graduation: str, goal: str, held: str,
+                                                         wanted: tuple[str, str, bool]) -> None:
+    made = next_cut(judge(readings(*values), SIZE, D(u)), SIZE, D(goal), D(graduation), D(held))
+    assert (made.what, made.amount_mm, made.certain) == (wanted[0], D(wanted[1]), wanted[2])
