@@ -115,6 +115,7 @@ class Person:
         self.page.keyboard.type(words)
 
     def press(self, *keys: str) -> None:
+        self.page.wait_for_load_state("load")  # a key before the page's script is there is nobody's
         for key in keys:
             self.page.keyboard.press(key)
 

@@ -209,3 +209,37 @@ def test_the_next_cut_is_whole_graduations_and_said_once(values: tuple[str, ...]
                                                          wanted: tuple[str, str, bool]) -> None:
     made = next_cut(judge(readings(*values), SIZE, D(u)), SIZE, D(goal), D(graduation), D(held))
     assert (made.what, made.amount_mm, made.certain) == (wanted[0], D(wanted[1]), wanted[2])
+
+
+@pytest.mark.parametrize(("value", "u", "word"), [
+    ("21.998", "0.001", "in"), ("21.99799", "0.001", "unsure"), ("22.002", "0.001", "in"), ("22.00201", "0.001", "unsure"),
+    ("21.996", "0.001", "unsure"), ("21.99599", "0.001", "out"), ("22.004", "0.001", "unsure"), ("22.00401", "0.001", "out"),
+])
+def test_a_value_is_guarded_by_all_of_u_on_both_sides(value: str, u: str, word: str) -> None:
+    assert verdict(D(value), SIZE.lower_mm, SIZE.upper_mm, D(u)) == word
+
+
+def test_at_the_very_limit_it_is_not_over_not_under_and_not_hopeless() -> None:
+    at = judge(readings("22.004", "21.996"), SIZE, D("0.001"))
+    assert not at.over and not at.under and not at.hopeless
+    assert judge(readings("22.00401"), SIZE, D("0.001")).over and judge(readings("21.99599"), SIZE, D("0.001")).under
+    assert not judge(readings("22"), SIZE, D("0.003")).hopeless and judge(readings("22"), SIZE, D("0.0031")).hopeless
+
+
+def test_uncertainty_is_the_root_of_its_squares() -> None:
+    def u(length: float = 22.0, **more: float) -> float:
+        return float(expanded_uncertainty(GAUGE, length, **more))  # type: ignore[arg-type]
+
+    parts = (0.0005 / math.sqrt(3), 0.001 / math.sqrt(3), 0.0004)
+    for count, warm in ((1, 0.3), (4, 0.3), (1, 3.0), (9, 0.1)):
+        wanted = 2 * math.sqrt(sum(part**2 for part in parts) + 0.0004**2 / count + (22e0 * 11.5e-6 * warm) ** 2)
+        assert u(readings_each=count, temperature_u_c=warm) == pytest.approx(wanted, abs=1.1e-5), (count, warm)
+    assert u(0.5) > 0
+    for wrong in ({"length": 0.0}, {"length": -1.0}, {"readings_each": 0}):
+        with pytest.raises(ValueError, match="must be"):
+            u(**wrong)
+
+
+def test_a_part_is_warm_from_more_than_a_tenth_of_the_tolerance() -> None:
+    width = 10 * growth(22.0, 3.0)
+    assert not is_hot(22.0, 23.0, 20.0, width) and is_hot(22.0, 23.001, 20.0, width) and not is_hot(22.0, 23.0, 23.0, 1e-9)
