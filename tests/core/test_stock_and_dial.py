@@ -9,9 +9,11 @@ from hypothesis import strategies as st
 from zesty_lark.core import dial
 from zesty_lark.core.calc import answer
 from zesty_lark.core.dial import next_shown, on_collar
+from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import AXES, Block, PairSize, Sharing, pair_stock
-from zesty_lark.core.stock import mill_first, split
+from zesty_lark.core.stock import mill_first, size_goal, split
 
+D = Decimal
 SMALL = st.decimals(min_value=0, max_value="0.6", places=4)
 GRADUATIONS = st.sampled_from([Decimal("0.00254"), Decimal("0.002"), Decimal("0.0127"), Decimal("0.01")])
 
@@ -133,3 +135,29 @@ def test_a_pair_ends_in_the_middle_of_its_zone_and_what_is_to_be_left_on(zone: t
 def test_the_dial_next_shows_what_was_typed_further_down(start: Decimal, shown: Decimal) -> None:
     found = next_shown(shown, start, Decimal("0.5"))
     assert found > start and found - start <= Decimal("0.5") and on_collar(found, Decimal("0.5"))[1] == shown
+
+
+@pytest.mark.parametrize(("target", "minus", "plus", "goal", "half"), [
+    ("22", "0.003", "0.003", "22", "0.003"), ("22", "0.010", "0", "21.995", "0.005"), ("22", "0", "0.010", "22.005", "0.005"),
+    ("22", "0.002", "0.008", "22.003", "0.005")])
+def test_the_goal_is_the_middle_of_the_zone(target: str, minus: str, plus: str, goal: str, half: str) -> None:
+    made = size_goal(target_mm=D(target), tol_minus_mm=D(minus), tol_plus_mm=D(plus))
+    assert (made.goal_mm, made.half_tolerance_mm) == (D(goal), D(half))
+
+
+def test_a_tolerance_that_leaves_nothing_of_the_size_is_refused() -> None:
+    assert size_goal(target_mm=D("0.1"), tol_minus_mm=D("0.09"), tol_plus_mm=D(0)).goal_mm == D("0.055")
+    for minus in ("0.1", "0.2"):
+        with pytest.raises(InputError, match="under target_mm"):
+            size_goal(target_mm=D("0.1"), tol_minus_mm=D(minus), tol_plus_mm=D(0))
+
+
+@pytest.mark.parametrize(("most", "least", "at_target", "answer"), [
+    ("10.12", "10.06", True, "cleans up"), ("10.10", "10.00", True, "cleans up"), ("10.0999", "10.00", False, "cleans up"),
+    ("10.09", "10.02", False, "cleans up"), ("10.0899", "10.02", False, "may clean up"), ("10.12", "9.9999", False, "cleans up"),
+    ("10.12", "9.9899", False, "does not"), ("10.039", "10.039", False, "does not")])
+def test_three_answers_on_clean_up(most: str, least: str, at_target: bool, answer: str) -> None:
+    made = split(measured_max_mm=D(most), measured_min_mm=D(least), target_mm=D(10), tol_minus_mm=D("0.01"),
+                 tol_plus_mm=D("0.01"),
+                 first_cleanup_mm=D("0.045"), second_cleanup_mm=D("0.045"), min_skin_mm=D("0.005"))
+    assert (made.cleans_up, made.answer) == (at_target, answer)
