@@ -156,7 +156,7 @@ def test_a_tolerance_that_leaves_nothing_of_the_size_is_refused() -> None:
     ("10.12", "10.06", True, "cleans up"), ("10.10", "10.00", True, "cleans up"), ("10.0999", "10.00", False, "cleans up"),
     ("10.09", "10.02", False, "cleans up"), ("10.0899", "10.02", False, "may clean up"), ("10.12", "9.9999", False, "cleans up"),
     ("10.12", "9.9899", False, "does not"), ("10.039", "10.039", False, "does not")])
-def test_three_answers_on_clean_up(most: str, least: str, at_target: bool, answer: str) -> None:
+def test_clean_up_at_the_target_or_only_within_the_tolerance(most: str, least: str, at_target: bool, answer: str) -> None:
     made = split(measured_max_mm=D(most), measured_min_mm=D(least), target_mm=D(10), tol_minus_mm=D("0.01"),
                  tol_plus_mm=D("0.01"),
                  first_cleanup_mm=D("0.045"), second_cleanup_mm=D("0.045"), min_skin_mm=D("0.005"))
