@@ -154,6 +154,15 @@ def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> 
     machinist.sees("What would change it most")
 
 
+def test_a_plan_on_the_limit_asks_its_reason_where_the_keys_are(machinist: Person) -> None:
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-120/plan?face=1&margin=0&school=quickest&again=1")
+    machinist.press("r")
+    machinist.sees("Why is it released all the same?")
+    machinist.page.wait_for_function("() => document.activeElement.name === 'reason'")
+    assert machinist.page.locator("[name=reason]").bounding_box()["y"] < 700  # type: ignore[index]
+
+
 def test_choosing_a_school_on_the_curve(machinist: Person) -> None:
     machinist.sign_in("bryn")
     machinist.page.goto("/jobs/TR-101/plan?face=5")

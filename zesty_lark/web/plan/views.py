@@ -115,7 +115,7 @@ def release(number: str) -> ResponseReturnValue:
     stops = planning.route.stops + list(guard.standing().brief.stops) + reason_wanted(
         planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
     if stops:
-        form.reason.errors = [f"Not released. {stop}" for stop in stops]
+        form.reason.errors = ["Not released. " + " ".join(stops)]
     if form.errors or planning.steps is None or planning.face != guard.standing().face:
         return _page(sent, refused=True)
     try:
