@@ -95,7 +95,7 @@ def reason_wanted(asks_reason: list[str], *, a_lead_only: bool, reason: str) -> 
         return []
     if a_lead_only and guard.person().role != Role.LEAD:
         return [*asks_reason, "Ask a lead to release it."]
-    return [] if reason else [*asks_reason, "Why is it released all the same? Write the reason below."]
+    return [] if reason else [*asks_reason, "Why is it released all the same? Write the reason."]
 
 
 def conflict_of(where: Desk, made: RoutePlan, other: PartPlanRow) -> list[Change]:
