@@ -67,12 +67,6 @@ def test_one_spark_out_less_would_not_be_enough(step: float, steps: int, ratio: 
         assert before.left_mm > allow
 
 
-def test_a_wheel_that_overlaps_takes_nearly_all() -> None:
-    assert springs.crossfed_cut_ratio(0.6, 12.7, 12.7) == pytest.approx(0.6)
-    assert springs.crossfed_cut_ratio(0.6, 12.7, 0.4) > 0.999999
-    assert springs.crossfed_cut_ratio(0.5, 10, 5) == pytest.approx(0.75)
-
-
 @pytest.mark.parametrize(("asked", "got", "steps"), [(0.0, 0.1, 1), (0.1, 0.2, 1), (0.1, 0.0, 1), (0.1, 0.05, 0)])
 def test_a_run_that_says_nothing_gives_no_cut_ratio(asked: float, got: float, steps: int) -> None:
     with pytest.raises(ValueError):

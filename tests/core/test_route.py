@@ -21,6 +21,7 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import differences, moved
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
+from zesty_lark.core.route.handling import minutes_in_all
 from zesty_lark.core.route.order import StepChoice, route_steps
 from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, figures, plan_route
 from zesty_lark.core.route.relations import ChuckFacts, FixtureFacts, ShopFacts
@@ -462,3 +463,9 @@ def test_twelve_at_once_are_quicker_a_part_than_one_and_too_long_a_part_is_said(
     assert twelve < one / 3
     with pytest.raises(InputError, match="not one part"):
         answer("nest.layout", NEST | {"quantity": 1, "length_mm": 440})
+
+
+@pytest.mark.parametrize(("on_magnet", "goes_on", "more"), [
+    (True, False, 4 + 2 + 6), (False, False, 12 + 2 + 6), (True, True, 3)])
+def test_time_in_all_has_the_hands_in_it(on_magnet: bool, goes_on: bool, more: float) -> None:
+    assert minutes_in_all(7.9, on_magnet=on_magnet, goes_on=goes_on) == pytest.approx(7.9 + more)

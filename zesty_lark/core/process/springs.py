@@ -12,7 +12,7 @@ from annotated_types import Ge, Le, MaxLen, MinLen
 
 from zesty_lark.core.quantities import Count, NonNegative, Positive, Ratio
 
-__all__ = ["Left", "Pass", "SparkOut", "crossfed_cut_ratio", "cut_ratio", "one_wipe", "pass_left", "passes_until", "spark_out",
+__all__ = ["Left", "Pass", "SparkOut", "cut_ratio", "one_wipe", "pass_left", "passes_until", "spark_out",
            "spark_passes_needed", "still_left", "wipes_of"]
 
 RATIO_SLACK = 1e-9
@@ -124,15 +124,6 @@ def passes_until(left_mm: float, cut_ratio: float, allow_mm: float) -> int:
     if cut_ratio == 1:
         return 1
     return math.ceil(math.log(allow_mm / left_mm) / math.log(1 - cut_ratio) - RATIO_SLACK)
-
-
-def crossfed_cut_ratio(cut_ratio: float, wheel_width_mm: float, crossfeed_mm: float) -> float:
-    """Return the cut ratio of a whole crossfed pass, where each point is wiped several times.
-
-    η_pass = 1 − (1 − η)^wipes.
-    """
-    _check_ratio(cut_ratio)
-    return 1 - (1 - cut_ratio) ** wipes_of(wheel_width_mm, crossfeed_mm)
 
 
 def one_wipe(pass_ratio: float, wipes: int) -> float:

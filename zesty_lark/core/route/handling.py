@@ -7,7 +7,7 @@ from zesty_lark.core.measure.thickness import HOT_SHARE, growth
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
 
-__all__ = ["HANDLING", "Handling", "cooling_minutes"]
+__all__ = ["HANDLING", "Handling", "cooling_minutes", "minutes_in_all"]
 
 
 @dataclass(frozen=True)
@@ -23,6 +23,16 @@ class Handling:
 
 
 HANDLING = Handling()
+
+
+def minutes_in_all(table_minutes: float, *, on_magnet: bool, goes_on: bool, handling: Handling = HANDLING) -> float:
+    """Return a face's time with what hands do beside the table [min]: put up, touch off, measure at the stop and at the end.
+
+    One that goes on after a measurement is up and touched off: it is only measured again.
+    """
+    if goes_on:
+        return table_minutes + handling.measure
+    return table_minutes + (handling.place if on_magnet else handling.fixture) + handling.touch_off + 2 * handling.measure
 
 
 def cooling_minutes(problem: Problem, rise_c: float, tolerance_mm: float) -> float:

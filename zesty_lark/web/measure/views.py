@@ -22,6 +22,7 @@ from zesty_lark.core.plausible import doubt_against
 from zesty_lark.core.shoplog.entries import PART_WARM, THICKNESS, Entry, Kind
 from zesty_lark.core.shoplog.rules import LogError, next_act
 from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.units import micrometres
 from zesty_lark.store import part_plans, shop, shoplog
 from zesty_lark.store.models import Instrument, Job
 from zesty_lark.store.shoplog import Draft
@@ -205,8 +206,8 @@ def _result(job: Job, standing: Standing, of: str) -> Result | None:
         return None
     words = tongue(job)
     if of not in SIZES:
-        worst, allowed = float(last.greatest_mm * 1000), float(job.part.allowed_mm(of) * 1000)
-        told = (f"{of.capitalize()}: {words.fine(worst)} ± {words.fine(float(last.uncertainty_mm or 0) * 1000)}, "
+        worst, allowed = micrometres(last.greatest_mm), micrometres(job.part.allowed_mm(of))
+        told = (f"{of.capitalize()}: {words.fine(worst)} ± {words.fine(micrometres(last.uncertainty_mm or Decimal(0)))}, "
                 f"{words.fine(allowed)} allowed.")
         return Result(last, None, told, "")
     size = job.part.size(of).to_core()

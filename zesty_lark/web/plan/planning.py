@@ -10,18 +10,19 @@ from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import PairPlan
 from zesty_lark.core.route.choices import SCHOOLS, School
-from zesty_lark.core.route.handling import HANDLING, Handling
+from zesty_lark.core.route.handling import minutes_in_all
 from zesty_lark.core.route.hold import MAGNET
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.shoplog.entries import PlanSteps
+from zesty_lark.core.units import micrometres
 from zesty_lark.store.models import Person
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.plan.asking import Asking
 from zesty_lark.web.shared.work import stock_of
 
-__all__ = ["SHORT", "Column", "Planning", "curve_points", "hands", "plan_face", "without_reserve"]
+__all__ = ["SHORT", "Column", "Planning", "curve_points", "plan_face", "without_reserve"]
 
 SHORT: dict[School, str] = {"quickest": "Quickest", "light": "Light", "all_at_once": "At once", "peel": "Peel",
                             "sharp_wide": "Wide", "auto": "Auto", "own": "Own"}
@@ -95,6 +96,10 @@ class Planning:
         """The chosen plan."""
         return self.made.plan
 
+    def in_all(self, plan: Plan) -> float:
+        """A plan's minutes with what hands do beside the table."""
+        return minutes_in_all(plan.minutes, on_magnet=self.made.held.holder == MAGNET, goes_on=self.carries_on)
+
     @property
     def asks_reason(self) -> list[str]:
         """Why this is released only with a reason."""
@@ -144,7 +149,7 @@ def _steps(asks: Asking, made: FacePlan, carries_on: bool, who: Person, reason: 
     now = Situation(
         graduation_mm=job.machine.graduation_mm, tolerance_mm=size.width_mm, carries_on=carries_on,
         is_up=standing.up == made.face, is_flip=standing.up is not None, ends_on_size=made.face not in asks.block.references,
-        careful=who.role == Role.APPRENTICE or float(size.width_mm) * 1000 <= TIGHT_UM,
+        careful=who.role == Role.APPRENTICE or micrometres(size.width_mm) <= TIGHT_UM,
         finish_dressed=made.plan is not None and standing.dressed == made.plan.finish_dress,
         held_back_mm=stock_of(job, standing, made.face).held_back_mm if carries_on else made.stock_mm * 0,
         cut_ratio=asks.learned.eta)
@@ -152,12 +157,6 @@ def _steps(asks: Asking, made: FacePlan, carries_on: bool, who: Person, reason: 
         return plan_steps(made, now, reason=reason)
     except ValueError:
         return None
-
-
-def hands(planning: Planning, plan: Plan, handling: Handling = HANDLING) -> float:
-    """Minutes that hands take beside the table: placing, touching off, measuring, at this face."""
-    place = handling.place if planning.made.held.holder == MAGNET else handling.fixture
-    return 0.0 if planning.carries_on else place + handling.touch_off + 2 * handling.measure
 
 
 def without_reserve(problem: Problem) -> Problem:

@@ -17,7 +17,7 @@ from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
-from zesty_lark.web.plan.planning import SHORT, Planning, curve_points, hands, plan_face, without_reserve
+from zesty_lark.web.plan.planning import SHORT, Planning, curve_points, plan_face, without_reserve
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.curve import Point, curve
@@ -167,7 +167,7 @@ def _page(sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion
     return render_template(
         page, form=form, planning=planning, face=face, where=where, choice=planning.made.choice, newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
-        ladder=_ladder(where.job, guard.standing(), planning), curve_known=known, hands=hands, learned=where.asks.learned,
+        ladder=_ladder(where.job, guard.standing(), planning), curve_known=known, learned=where.asks.learned,
         curve=curve_of_face(where, planning, best, waiting=True), wheel_stops=guard.standing().brief.stops,
         may_keep=guard.may_work_on(guard.person(), where.job), may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200

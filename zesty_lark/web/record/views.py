@@ -14,6 +14,7 @@ from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.shoplog.entries import FEEDS, THICKNESS, Entry, Kind, in_force
 from zesty_lark.core.shoplog.rules import LogError, check_entry
 from zesty_lark.core.shoplog.telling import step_words, tell
+from zesty_lark.core.units import micrometres
 from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.pdf import sheet_pdf
@@ -183,7 +184,7 @@ def _asked(name: str) -> str:
     if name in ("thickness", "width", "length"):
         size = part.size(name)
         return f"{words.size(size.target_mm)}  −{words.size(size.tol_minus_mm)}  +{words.size(size.tol_plus_mm)}"
-    return f"within {words.fine(float(part.allowed_mm(name)) * 1000)}"
+    return f"within {words.fine(micrometres(part.allowed_mm(name)))}"
 
 
 def _sheet(template: str, form: str, name: str, **values: object) -> ResponseReturnValue:
