@@ -2,11 +2,12 @@
 
 import math
 
+import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from zesty_lark.core.holding import hold_fixture, is_tall, judged
+from zesty_lark.core.holding import hold_check, hold_fixture, is_tall, judged
 from zesty_lark.core.measure.footprint import footprint
 from zesty_lark.core.process import warmth
 from zesty_lark.core.wheel.mounting import Mounted, material_stops, mounting_stops, speed_stops
@@ -88,6 +89,40 @@ def test_a_smaller_foot_never_sees_more_of_the_map(heights: list[float], long: f
     assert whole.worst_um == pytest.approx(max(heights) - min(heights))
     x, y = large.best_at_mm
     assert 0 <= x <= 400 and 0 <= y <= 160
+
+
+@pytest.mark.parametrize(("long", "wide"), [(80.0, 40.0), (82.5, 37.5), (20.0, 120.0), (1.0, 1.0),
+                                            (397.5, 160.0), (500.0, 300.0)])
+def test_every_place_of_the_foot_is_tried(long: float, wide: float) -> None:
+    """A map as dense as the grid it is read on, from a corner of its own: each place counted by hand."""
+    step, columns, rows, left, front = 2.5, 161, 65, -30.0, 12.0
+    heights = np.random.default_rng(int(long)).normal(size=(rows, columns)).cumsum(axis=0).cumsum(axis=1) / 20
+    told = footprint([(left + step * column, front + step * row, heights[row, column]) for row in range(rows)
+                      for column in range(columns)], long, wide)
+    across, along = min(max(1, round(wide / step) + 1), rows), min(max(1, round(long / step) + 1), columns)
+    ranges = {(row, column): float(np.ptp(heights[row:row + across, column:column + along]))
+              for row in range(rows - across + 1) for column in range(columns - along + 1)}
+    best = min(ranges, key=lambda place: ranges[place])
+    assert told.worst_um == pytest.approx(max(ranges.values())) and told.best_um == pytest.approx(ranges[best])
+    assert told.middle_um == pytest.approx(ranges[(rows - across + 1) // 2, (columns - along + 1) // 2])
+    row, column = best
+    assert told.best_at_mm == pytest.approx((left + step * (column + (along - 1) / 2), front + step * (row + (across - 1) / 2)))
+
+
+def test_outside_the_points_the_nearest_height_counts() -> None:
+    """Three points are a triangle; the corner it lacks is as high as the point that is nearest."""
+    told = footprint([(0, 0, 0), (100, 0, 0), (0, 50, 6.0)], 100, 50)
+    assert told.worst_um == told.best_um == pytest.approx(6.0) and told.best_at_mm == pytest.approx((50, 25))
+
+
+@pytest.mark.parametrize(("thick", "share"), [(20.0, 1.0), (10.0, 1.0), (5.0, 0.5), (2.5, 0.25)])
+def test_a_part_thinner_than_the_field_is_held_by_its_share(thick: float, share: float) -> None:
+    told = hold_check(contact_mm2=4000, length_along_mm=88, height_mm=thick, thickness_mm=thick, span_across_poles_mm=88,
+                      tangential_n=20, field_height_mm=10.0)
+    assert told.thickness_factor == pytest.approx(share)
+    assert told.pull_n == pytest.approx(hold_check(
+        contact_mm2=4000, length_along_mm=88, height_mm=40, thickness_mm=40, span_across_poles_mm=88, tangential_n=20,
+        field_height_mm=10.0).pull_n * share)
 
 
 @given(st.floats(100, 1e6), st.floats(0.5, 500), st.sampled_from(["dry", "mist", "water", "oil"]))
