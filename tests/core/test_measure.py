@@ -20,6 +20,7 @@ from zesty_lark.core.measure.thickness import (
     is_hot,
     judge,
     judge_zone,
+    parallel_decision,
     temperature_u,
     verdict,
 )
@@ -243,3 +244,11 @@ def test_uncertainty_is_the_root_of_its_squares() -> None:
 def test_a_part_is_warm_from_more_than_a_tenth_of_the_tolerance() -> None:
     width = 10 * growth(22.0, 3.0)
     assert not is_hot(22.0, 23.0, 20.0, width) and is_hot(22.0, 23.001, 20.0, width) and not is_hot(22.0, 23.0, 23.0, 1e-9)
+
+
+def test_limits_may_meet_and_a_spread_on_the_line_is_in() -> None:
+    assert verdict(D(22), D(22), D(22), D(0)) == "in" and verdict(D("22.0001"), D(22), D(22), D(0)) == "out"
+    assert parallel_decision(D("0.002"), D("0.0028"), D("0.001")) == "in", "the guard of U = 1 µm is 0.8 µm"
+    assert parallel_decision(D("0.002"), D("0.0027"), D("0.001")) == "unsure"
+    assert parallel_decision(D("0.0036"), D("0.0028"), D("0.001")) == "unsure"
+    assert parallel_decision(D("0.0037"), D("0.0028"), D("0.001")) == "out"
