@@ -2,19 +2,20 @@
 
 from copy import deepcopy
 from dataclasses import dataclass, field
-from datetime import timedelta
 from decimal import Decimal
 
 from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from tests.core.test_shoplog import BEGIN, BRIEF, plan
-from zesty_lark.core.measure.thickness import Reading
-from zesty_lark.core.shoplog.entries import FEEDS, Entry, Kind
-from zesty_lark.core.shoplog.fold import stand
-from zesty_lark.core.shoplog.rules import LogError, check_entry, next_act
-from zesty_lark.core.shoplog.standing import Standing
+from tests.core.worklog import BRIEF, entry, plan
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import Entry, Kind
+from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.plans import FEEDS
+from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.standing import Standing
 
 D = Decimal
 FACES = st.sampled_from((1, 2))
@@ -56,22 +57,21 @@ class AnyOrder(RuleBasedStateMachine):
 
     def log(self, kind: Kind, face: int | None, **more: object) -> bool:
         number = len(self.entries) + 1
-        entry = Entry(number, f"entry-{number}", kind, BEGIN + timedelta(minutes=number), "bryn", face=face,
-                      **more)  # type: ignore[arg-type]
         before = self.now
+        made = addressed(entry(kind, number, surface=face, **more), before)
         try:
-            check_entry(entry, before)
+            check_entry(made, before)
         except LogError as refusal:
             assert str(refusal).endswith((".", "?")), "a refusal is a sentence"
             return False
         if kind is not Kind.UNDONE:
-            self.earlier.append((deepcopy(self.bench), entry))
-        self.entries.append(entry)
+            self.earlier.append((deepcopy(self.bench), made))
+        self.entries.append(made)
         return True
 
     @rule(face=FACES, which=st.sampled_from(PLANS), keeps=st.booleans())
     def release(self, face: int, which: tuple[str, ...], keeps: bool) -> None:
-        told, was = self.bench.faces[face], self.now.faces[face]
+        told, was = self.bench.faces[face], self.now.runs[face]
         if not self.log(Kind.PLANNED, face, plan=plan(face, *which, keeps=keeps)):
             return
         told = self.bench.faces[face]
@@ -95,7 +95,7 @@ class AnyOrder(RuleBasedStateMachine):
 
     @rule(face=FACES, further=st.integers(-5, 30).map(lambda number: number * D("0.00254")), planned=st.booleans())
     def feed(self, face: int, further: Decimal, planned: bool) -> None:
-        told, standing = self.bench.faces[face], self.now.faces[face]
+        told, standing = self.bench.faces[face], self.now.runs[face]
         reading = told.zero + told.depth + further
         if planned and standing.next_reading_mm is not None:
             reading = standing.next_reading_mm
@@ -120,7 +120,7 @@ class AnyOrder(RuleBasedStateMachine):
 
     @rule(face=FACES, skip=st.booleans())
     def say_done(self, face: int, skip: bool) -> None:
-        step = self.now.faces[face].next_step
+        step = self.now.runs[face].next_step
         if step is not None:
             self.log(Kind.SKIPPED if skip else Kind.DONE, face, step=step.number, note="not needed here")
 
@@ -134,14 +134,14 @@ class AnyOrder(RuleBasedStateMachine):
 
     @rule(face=FACES, size=st.sampled_from(["22.10", "22.05"]))
     def measure(self, face: int, size: str) -> None:
-        self.log(Kind.MEASURED, face, readings=(Reading("middle", D(size)),), uncertainty_mm=D("0.001"), verdict=None)
+        self.log(Kind.MEASURED, face, readings=(Reading("middle", D(size)),), uncertainty_mm=D("0.001"))
 
     @invariant()
     def the_log_says_what_the_pencil_says(self) -> None:
         standing = self.now
-        assert standing.up == self.bench.up
+        assert standing.surface_up == self.bench.up
         for number, told in self.bench.faces.items():
-            face = standing.faces[number]
+            face = standing.runs[number]
             assert face.touched_off == told.touched
             if told.touched:
                 assert (face.depth_mm, face.reading_mm) == (told.depth, told.zero + told.depth)
@@ -151,15 +151,15 @@ class AnyOrder(RuleBasedStateMachine):
     def what_is_offered_is_accepted(self) -> None:
         standing = self.now
         offered = next_act(standing)
-        if offered.face is None or offered.act in ("plan", "measure", "measure_again", "lead", "stopped", "close"):
+        if offered.surface is None or offered.act in ("plan", "measure", "measure_again", "lead", "stopped", "close"):
             return
-        face = standing.faces[offered.face]
+        face = standing.runs[offered.surface]
         kinds: dict[str, tuple[Kind, dict[str, object]]] = {
             "place": (Kind.PLACED, {}), "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
             "pass": (Kind.PASS, {"reading_mm": face.next_reading_mm}), "blank": (Kind.SPARK_OUT, {"count": 1}),
             "no_feed": (Kind.SPARK_OUT, {"count": 1}), "dress": (Kind.DRESSED, {"amount_mm": D("0.02")})}
         kind, more = kinds.get(offered.act, (Kind.DONE, {"step": face.next_step.number if face.next_step else None}))
-        check_entry(Entry(999, "offered", kind, BEGIN, "bryn", face=offered.face, **more), standing)  # type: ignore[arg-type]
+        check_entry(addressed(entry(kind, 999, surface=offered.surface, **more), standing), standing)
 
 
 AnyOrder.TestCase.settings = settings(max_examples=120, stateful_step_count=30, deadline=None)

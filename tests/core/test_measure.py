@@ -10,21 +10,9 @@ from hypothesis import strategies as st
 
 from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.sentence import sentence
-from zesty_lark.core.measure.thickness import (
-    Gauge,
-    Reading,
-    Size,
-    corrected,
-    expanded_uncertainty,
-    growth,
-    is_hot,
-    judge,
-    judge_zone,
-    parallel_decision,
-    temperature_u,
-    verdict,
-)
-from zesty_lark.core.shoplog.telling import Tongue
+from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, is_hot, judge, temperature_u
+from zesty_lark.core.sizes import Reading, Size, corrected, growth, judge_zone, parallel_decision, verdict
+from zesty_lark.core.work.telling import Tongue
 
 D = Decimal
 SIZE = Size(D(22), D("0.003"), D("0.003"))

@@ -27,7 +27,7 @@ from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, figures, pla
 from zesty_lark.core.route.relations import ChuckFacts, FixtureFacts, ShopFacts
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
-from zesty_lark.core.shoplog.entries import PlanSteps
+from zesty_lark.core.work.plans import PlanSteps
 
 BLOCK = Block(
     {"thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.262"), D("22.214")),

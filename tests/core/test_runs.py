@@ -3,29 +3,32 @@
 import random
 from collections import Counter
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 
 import pytest
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
-from zesty_lark.core.faces import ALL_FACES, FaceState
+from tests.core.worklog import brief, entry
+from zesty_lark.core.faces import FaceState
 from zesty_lark.core.measure.next_cut import next_cut
-from zesty_lark.core.measure.thickness import Gauge, Reading, Size, expanded_uncertainty, judge, temperature_u
+from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, judge, temperature_u
 from zesty_lark.core.route.block import PairSize, pair_stock
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import plan_route
 from zesty_lark.core.route.release import Situation, plan_steps
-from zesty_lark.core.shoplog.entries import FEEDS, Entry, Kind
-from zesty_lark.core.shoplog.fold import stand
-from zesty_lark.core.shoplog.remaining import ends_at, keeps_wheel_height, stock_on
-from zesty_lark.core.shoplog.rules import check_entry, next_act
-from zesty_lark.core.shoplog.standing import Brief, Standing
+from zesty_lark.core.route.remaining import ends_at, keeps_wheel_height, stock_on
+from zesty_lark.core.sizes import Reading, Size
+from zesty_lark.core.work.entries import Entry, Kind, Measured, Planned
+from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.plans import FEEDS
+from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.rules import addressed, check_entry
+from zesty_lark.core.work.standing import Standing
 
 D = Decimal
 GRADUATION = D("0.00254")
 GAUGE = Gauge(D("0.001"), D("0.001"), D("0.0008"), D("0.0004"))
-BEGIN = datetime(2026, 3, 2, 8, tzinfo=UTC)
 PLACES = ("front left", "front right", "middle", "back left", "back right")
 MOST_ACTS = 400
 
@@ -65,7 +68,8 @@ class Run:
         self.block = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(
             self.size.target_mm, self.size.tol_minus_mm, self.size.tol_plus_mm, D("22.262"), D("22.214"))})
         self.pair = pair_stock(self.block, "thickness", SHARING["thickness"])
-        self.brief = Brief(1, {face: FaceState.STABLE for face in ALL_FACES} | {1: FaceState.CLEANED}, D("22.216"), self.size)
+        self.brief = brief(Characteristic("thickness", "size", (2, 1), self.size), came={1: FaceState.CLEANED},
+                           heights=("22.216",))
         self.grinder = Grinder(chance, 22.216, eta=chance.uniform(0.45, 0.75), wear=chance.uniform(0, 0.03))
         self.gauge_off = chance.gauss(0, 0.0006)
         self.choice = RouteChoices()
@@ -75,10 +79,9 @@ class Run:
         return stand(self.brief, self.entries)
 
     def log(self, kind: Kind, **more: object) -> None:
-        number = len(self.entries) + 1
-        entry = Entry(number, f"entry-{number}", kind, BEGIN + timedelta(minutes=number), "bryn", face=2, **more)  # type: ignore[arg-type]
-        check_entry(entry, self.now)
-        self.entries.append(entry)
+        made = addressed(entry(kind, len(self.entries) + 1, surface=2, **more), self.now)
+        check_entry(made, self.now)
+        self.entries.append(made)
 
     def to_the_end(self) -> str:
         """Follow the screens; return how it ended."""
@@ -92,7 +95,7 @@ class Run:
         return "loops"
 
     def _do(self, act: str) -> None:
-        face = self.now.faces[2]
+        face = self.now.runs[2]
         step = face.next_step
         if act == "plan":
             self._plan()
@@ -118,30 +121,31 @@ class Run:
             self.log(Kind.DONE, step=step.number)
 
     def _judged(self):  # type: ignore[no-untyped-def]
-        last = next(entry for entry in reversed(self.entries) if entry.kind is Kind.MEASURED)
-        return judge(last.readings, self.size, last.uncertainty_mm or D(0), goal_mm=self.pair.ends_at_mm)
+        last = next(each for each in reversed(self.entries) if isinstance(each, Measured))
+        return judge(last.readings, self.size, last.uncertainty_mm, goal_mm=self.pair.ends_at_mm)
 
     def _cut(self):  # type: ignore[no-untyped-def]
-        face = self.now.faces[2]
-        return next_cut(self._judged(), self.size, ends_at(2, 1, self.pair), GRADUATION, face.held_back_mm)
+        face = self.now.runs[2]
+        return next_cut(self._judged(), self.size, ends_at(self.pair, reference=False), GRADUATION, face.held_back_mm)
 
     def _cut_offered(self) -> str:
         return str(self._cut().what)
 
     def _plan(self) -> None:
         now = self.now
-        face = now.faces[2]
+        face = now.runs[2]
         goes_on = keeps_wheel_height(face, now)
-        left = self._cut().amount_mm if face.measured is not None else stock_on(face, now, ends_at(2, 1, self.pair))
+        left = self._cut().amount_mm if face.proofs else stock_on(face, now, ends_at(self.pair, reference=False))
         made = plan_route(self.block, self.choice, MEANS, SHOP, SHARING, done=(1,), left_mm={2: left},
                           carries_on=(2,) if goes_on else ()).faces[2]
         steps = plan_steps(made, Situation(
-            GRADUATION, self.size.width_mm, carries_on=goes_on, is_up=now.up == 2, careful=float(self.size.width_mm) <= 0.006,
+            GRADUATION, self.size.width_mm, carries_on=goes_on, is_up=now.surface_up == 2,
+            careful=float(self.size.width_mm) <= 0.006,
             finish_dressed=made.plan is not None and now.dressed == made.plan.finish_dress, held_back_mm=face.held_back_mm))
         self.log(Kind.PLANNED, plan=steps)
 
     def _measure(self) -> None:
-        face, values = self.now.faces[2], self.grinder.read(self.gauge_off)
+        face, values = self.now.runs[2], self.grinder.read(self.gauge_off)
         plan = face.plan
         cooled = plan is None or any(step.kind == "cool" for step in plan.steps[: face.done])
         rise = 0.0 if cooled or plan is None else float(plan.rise_c)
@@ -165,7 +169,7 @@ def test_following_the_screens_ends_in_the_zone_and_never_loops(zone: str) -> No
         ends[end] += 1
         if end == "in":
             assert float(size.lower_mm) - 1e-4 <= run.grinder.thickness <= float(size.upper_mm) + 1e-4, seed
-        asked = [entry.plan.stock_mm for entry in run.entries if entry.plan is not None]
+        asked = [each.plan.stock_mm for each in run.entries if isinstance(each, Planned)]
         assert asked == sorted(asked, reverse=True), "each plan has less to take than the one before"
     assert ends["loops"] == 0 and ends["under"] == 0 and ends["in"] >= 38, ends
 
@@ -183,6 +187,8 @@ def test_every_run_does_what_its_plan_rests_on() -> None:
     first = kinds.index(Kind.PASS)
     assert kinds[first - 1] is Kind.SPARK_OUT and kinds[first - 2] is Kind.TOUCHED_OFF and Kind.DRESSED in kinds[:first]
     measured = kinds.index(Kind.MEASURED)
-    stop = stand(run.brief, run.entries[:measured + 1]).faces[2]
+    stop = stand(run.brief, run.entries[:measured + 1]).runs[2]
     assert stop.next_step is not None and any(step.kind in FEEDS for step in (stop.plan.steps[stop.done:] if stop.plan else ()))
-    assert run.entries[measured].greatest_mm - D(22) > D("0.02") and Kind.DRESSED in kinds[measured:]
+    seen = run.entries[measured]
+    assert isinstance(seen, Measured)
+    assert seen.greatest_mm - D(22) > D("0.02") and Kind.DRESSED in kinds[measured:]

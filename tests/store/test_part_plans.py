@@ -61,8 +61,8 @@ def test_a_newer_version_stops_one_made_from_an_older_and_both_can_stay(demo: Se
 def test_the_version_released_last_is_in_force(demo: Session, job: Job) -> None:
     first, second = keep(demo, job, "isa", "shim", 0), keep(demo, job, "isa", "assembly", 1)
     assert part_plans.in_force(part_plans.versions(demo, job)) is None
-    part_plans.release(demo, second, person(demo, "isa"), NOW)
-    part_plans.release(demo, first, person(demo, "bryn"), NOW + timedelta(minutes=1))
+    part_plans.release(demo, job, second, person(demo, "isa"), NOW)
+    part_plans.release(demo, job, first, person(demo, "bryn"), NOW + timedelta(minutes=1))
     assert part_plans.in_force(part_plans.versions(demo, job)) is first
 
 

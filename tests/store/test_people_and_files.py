@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import Connection
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.shoplog.rules import LogError
+from zesty_lark.core.work.rules import LogError
 from zesty_lark.demo import scenario
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
@@ -71,7 +71,7 @@ def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(connectio
         assert fresh == len(story) > 20
         assert write_job(job_files.write_out(there, again)) == text
         standing = shoplog.standing_of(again, shoplog.entries_of(there, again))
-        assert standing.signed_off is not None
+        assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
         assert people.sign_in(there, "bryn", "", "::1", NOW) is None, "people read in cannot sign in"
         _, nothing = job_files.read_in(there, read_job(text), reader, NOW)
         assert nothing == 0

@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from decimal import Decimal
 from pathlib import Path
@@ -9,8 +10,9 @@ from pathlib import Path
 import pytest
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.shoplog.entries import Entry, Kind
-from zesty_lark.core.shoplog.rules import LogError
+from zesty_lark.core.work.entries import Dressed, Noted, PassFed
+from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.rules import LogError
 from zesty_lark.demo import scenario
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import jobs, migrate, people, shoplog
@@ -27,11 +29,12 @@ def job_and_person(session: Session, number: str = "TR-101", name: str = "bryn")
     return job, person
 
 
-def pass_entry(session: Session, job: Job, entry_id: str = "press-0001") -> tuple[Entry, int]:
+def pass_entry(session: Session, job: Job, entry_id: str = "press-0001") -> tuple[PassFed, int]:
     standing = shoplog.standing_of(job, shoplog.entries_of(session, job))
-    assert standing.face is not None
-    face = standing.faces[standing.face]
-    return Entry(0, entry_id, Kind.PASS, NOW, "", face=face.face, reading_mm=face.next_reading_mm), standing.last_seq
+    assert standing.at is not None and standing.at.next_reading_mm is not None
+    return PassFed(
+        entry_id=entry_id, at=NOW, surface=standing.at.surface, reading_mm=standing.at.next_reading_mm
+    ), standing.last_seq
 
 
 def test_sending_the_same_press_again_logs_nothing(demo: Session) -> None:
@@ -40,7 +43,7 @@ def test_sending_the_same_press_again_logs_nothing(demo: Session) -> None:
     first = shoplog.append(demo, job, person, Draft(entry, seen))
     again = shoplog.append(demo, job, person, Draft(entry, seen))
     assert not first.already and again.already
-    assert again.standing.faces[2].passes_done == first.standing.faces[2].passes_done == 6
+    assert again.standing.runs[2].passes_done == first.standing.runs[2].passes_done == 6
     assert again.standing.last_seq == first.standing.last_seq
 
 
@@ -58,16 +61,17 @@ def test_an_id_cannot_be_used_for_something_else(demo: Session) -> None:
     entry, seen = pass_entry(demo, job)
     shoplog.append(demo, job, person, Draft(entry, seen))
     with pytest.raises(LogError, match="another entry"):
-        shoplog.append(demo, job, person, Draft(Entry(0, entry.entry_id, Kind.NOTE, NOW, "", note="x")))
+        shoplog.append(demo, job, person, Draft(Noted(entry_id=entry.entry_id, at=NOW, note="x")))
 
 
 def test_the_demonstration_stands_where_it_says(demo: Session) -> None:
     job, _ = job_and_person(demo)
     standing = shoplog.standing_of(job, shoplog.entries_of(demo, job))
-    assert standing.up == 2 and standing.faces[1].ended and standing.faces[2].passes_done == 5
-    finished, _ = job_and_person(demo, "TR-140")
-    done = shoplog.standing_of(finished, shoplog.entries_of(demo, finished))
-    assert done.signed_off is not None and len(done.gaps) == 2
+    assert standing.surface_up == 2 and 1 in standing.pieces[1].done and standing.runs[2].passes_done == 5
+    batch, _ = job_and_person(demo, "TR-140")
+    twelve = shoplog.standing_of(batch, shoplog.entries_of(demo, batch))
+    assert len(twelve.pieces) == 12 and twelve.at is not None and twelve.at.pieces == (1, 2, 3, 4, 5, 6)
+    assert next_act(twelve) == Next("measure", 2, (6,), "thickness")
 
 
 def test_reading_a_log_takes_the_same_statements_however_long_it_is(
@@ -81,7 +85,7 @@ def test_reading_a_log_takes_the_same_statements_however_long_it_is(
             shoplog.entries_of(demo, job)
         counts.append(len(sent))
         for number in range(30):
-            shoplog.append(demo, job, person, Draft(Entry(0, f"note-{repeat}-{number}", Kind.NOTE, NOW, "", note="n")))
+            shoplog.append(demo, job, person, Draft(Noted(entry_id=f"note-{repeat}-{number}", at=NOW, note="n")))
     assert counts[0] == counts[1] <= 5
 
 
@@ -105,8 +109,7 @@ def test_two_presses_at_once_make_one_pass(tmp_path: Path) -> None:
         def press(number: int) -> None:
             with make() as own:
                 mine, person = job_and_person(own)
-                draft = Draft(Entry(0, f"press-{number // 2:04d}", entry.kind, NOW, "", face=entry.face,
-                                    reading_mm=entry.reading_mm), seen)
+                draft = Draft(replace(entry, entry_id=f"press-{number // 2:04d}"), seen)
                 ready.wait()
                 try:
                     outcome = shoplog.append(own, mine, person, draft)
@@ -123,7 +126,7 @@ def test_two_presses_at_once_make_one_pass(tmp_path: Path) -> None:
         assert sorted(outcomes) == ["again", "behind", "behind", "behind", "behind", "logged"]
         with make() as session:
             job, _ = job_and_person(session)
-            assert shoplog.standing_of(job, shoplog.entries_of(session, job)).faces[2].passes_done == 6
+            assert shoplog.standing_of(job, shoplog.entries_of(session, job)).runs[2].passes_done == 6
         engine.dispose()
     finally:
         database.stop()
@@ -131,9 +134,10 @@ def test_two_presses_at_once_make_one_pass(tmp_path: Path) -> None:
 
 def test_a_dress_and_a_note_are_kept_exactly(demo: Session) -> None:
     job, person = job_and_person(demo)
-    shoplog.append(demo, job, person, Draft(Entry(0, "dress-0001", Kind.DRESSED, NOW, "", face=2,
-                                                  amount_mm=Decimal("0.0203201"))))
+    shoplog.append(demo, job, person, Draft(Dressed(entry_id="dress-0001", at=NOW, surface=2,
+                                                    amount_mm=Decimal("0.0203201"))))
     demo.expire_all()
     job, _ = job_and_person(demo)
     last = shoplog.entries_of(demo, job)[-1]
+    assert isinstance(last, Dressed) and (last.setup, last.load) == ("2", 1)
     assert last.amount_mm == Decimal("0.0203201") and last.at == NOW and last.by == "bryn"

@@ -84,7 +84,7 @@ def test_the_database_refuses_a_machine_that_cannot_be(demo: Session, change: di
 
 def test_a_pass_without_a_reading_is_refused_by_the_database_too(demo: Session) -> None:
     entry = demo.scalars(select(LogEntry).where(LogEntry.kind == "pass").limit(1)).one()
-    demo.add(LogEntry(entry_id="x" * 12, job_id=entry.job_id, kind="pass", at=entry.at, by=entry.by, face=1))
+    demo.add(LogEntry(entry_id="x" * 12, job_id=entry.job_id, kind="pass", at=entry.at, by=entry.by, surface=1))
     with pytest.raises(DBAPIError, match="pass_has_reading"):
         demo.flush()
 

@@ -56,8 +56,8 @@ class Browser:
         self.get(f"/jobs/{job}/grind")
         seen, entry = SEEN.search(self.page), ENTRY.findall(self.page)
         assert seen and entry, self.page
-        face = re.search(r'name="face"[^>]*value="(\d)"', self.page)
-        form = {"act": act, "seen": seen.group(1), "entry_id": entry[-1], "face": face.group(1) if face else ""}
+        face = re.search(r'name="surface"[^>]*value="(\d)"', self.page)
+        form = {"act": act, "seen": seen.group(1), "entry_id": entry[-1], "surface": face.group(1) if face else ""}
         reading = re.search(r'name="reading" value="([^"]+ mm)"', self.page)
         if act == "pass" and reading:
             form["reading"] = reading.group(1)

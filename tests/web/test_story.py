@@ -199,7 +199,7 @@ def test_a_screen_that_was_behind_is_told_and_shown_the_new_state(bryn: Browser)
     seen = re.search(r'name="seen"[^>]*value="(\d+)"', bryn.page)
     assert seen and "pass 6 of" in bryn.page
     bryn.press("TR-101", "pass")
-    answer = bryn.post("/jobs/TR-101/grind", {"act": "pass", "seen": seen.group(1), "face": "2",
+    answer = bryn.post("/jobs/TR-101/grind", {"act": "pass", "seen": seen.group(1), "surface": "2",
                                               "reading": "0.08 mm", "entry_id": "behind-0001"})
     assert answer.status_code == 409 and "since this screen was drawn" in bryn.page and "pass 7 of" in bryn.page
 
@@ -418,4 +418,4 @@ def test_no_page_grows_its_statements_with_its_rows(bryn: Browser, statements: C
             bryn.press("TR-101", "pass")
             bryn.press("TR-101", "note", note=f"{round_} {number}")
         take_in(bryn, number=f"TR-15{round_}")
-    assert counts[0] == counts[1] <= 14, counts
+    assert counts[0] == counts[1] <= 16, counts

@@ -74,7 +74,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "square.reversal": _at("measure.squareness:reversal", "squareness error by reversal"),
     "square.four_corners": _at("measure.squareness:four_corners", "corner errors without a certified square"),
     "square.shim": _at("measure.squareness:shim", "the shim that leans a part back"),
-    "thickness.verdict": _at("measure.thickness:verdict", "in, out or unsure", "verdict"),
+    "thickness.verdict": _at("sizes:verdict", "in, out or unsure", "verdict"),
     "thermal.growth": _at("measure.cooling:thermal_growth", "what heat adds to a reading"),
     "cooling.wait": _at("measure.cooling:cooling_wait", "how long a part takes to cool"),
     "tolerance.chain": _at("measure.chain:chain", "worst and likely error of a chain of links"),

@@ -14,7 +14,7 @@ from pathlib import Path
 __all__ = ["all_kept", "kept_in", "mark_all_kept"]
 
 CORE = Path(__file__).parent
-HELD = ("compiled.py", "holding.py", "layout.py", "planner/*.py", "process/*.py", "wheel/*.py", "measure/*.py")
+HELD = ("compiled.py", "holding.py", "layout.py", "sizes.py", "planner/*.py", "process/*.py", "wheel/*.py", "measure/*.py")
 """The sources that compiled functions are written in or take their figures from."""
 PREFIX, MARK = "lark-compiled-", "all"
 

@@ -8,10 +8,10 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.measure.thickness import Size
-from zesty_lark.core.route.choices import RouteChoices
+from zesty_lark.core.route.choices import FaceChoice, RouteChoices
+from zesty_lark.core.sizes import Size
 from zesty_lark.demo.room import load_room
-from zesty_lark.demo.shift import Shift
+from zesty_lark.demo.shift import EVEN, Shift
 from zesty_lark.store import jobs, people, shop
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import Instrument, MachineRow, Person, WheelRow
@@ -45,7 +45,8 @@ def load(session: Session, now: datetime) -> None:
     gauges = _gauges(session, now.date())
     load_room(session, machines["inch"], machines["metric"], now)
     _thrust_pad(session, now, who, machines, wheels, gauges)
-    _others(session, now, who, machines, wheels, gauges)
+    _others(session, now, who, machines, wheels)
+    _detents(session, now, who, machines, wheels, gauges)
 
 
 def _machines(session: Session) -> dict[str, MachineRow]:
@@ -133,13 +134,13 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
                                           "back left": "-0.0013", "back right": "0"})
     shift.keep_part_plan(RouteChoices(squareness="square_block"))
     shift.keep_part_plan(RouteChoices(), release=True)
-    shift.start_second()
+    shift.start()
     shift.follow(passes=5)
     shift.note("Sparks even front to back.")
 
 
 def _others(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-            wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
+            wheels: dict[str, WheelRow]) -> None:
     stable, scaled = "stable", "scale or burrs"
     day = now.date()
     guide = _take_in(
@@ -159,16 +160,43 @@ def _others(session: Session, now: datetime, who: dict[str, Person], machines: d
         {"length": _size("70", "0.05", "0.05", "70.2", "70.15"), "width": _size("40", "0.02", "0.02", "40.3", "40.2"),
          "thickness": _size("25", "0.004", "0.004", "25.152", "25.120")},
         _faces(stable, stable, ("0.03", "0.03")), remarks="The block to thickness first; angle and chamfers follow.")
-    detents = _take_in(
-        "TR-140", "Detent block, first of twelve", who["bryn"], machines["inch"], wheels["soft"],
-        day - timedelta(days=1),
-        {"length": _size("28.575", "0.0508", "0.0508", "28.7", "28.65"),
-         "width": _size("15.875", "0.0127", "0.0127", "16.0", "15.95"),
-         "thickness": _size("12.7", "0.00508", "0.00508", "12.8524", "12.8397")},
-        _faces("ground", stable, ("0", "0.0127")), print_unit="in", quantity=12, parallel_mm=D("0.00508"))
     for what in (guide, strip, wedge):
         owner = next(person for person in who.values() if person.id == what.owner_id)
         Shift(session, jobs.take_in(session, what, now), owner, now - timedelta(hours=20)).take_in()
-    shift = Shift(session, jobs.take_in(session, detents, now), who["bryn"], now - timedelta(hours=26))
-    shift.take_in()
-    shift.finish_second(gauges["bench"], {"width": "15.877", "length": "28.58"}, who["pell"])
+
+
+def _detents(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
+             wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
+    """TR-140: twelve pieces, each with its own thickness; six of them on the chuck, ground once and measured."""
+    came = (
+        "12.8524",
+        "12.8448",
+        "12.8473",
+        "12.8397",
+        "12.8499",
+        "12.8422",
+        "12.8511",
+        "12.8435",
+        "12.8460",
+        "12.8486",
+        "12.8410",
+        "12.8397",
+    )
+    what = _take_in(
+        "TR-140", "Detent block", who["bryn"], machines["metric"], wheels["soft"], now.date() - timedelta(days=1),
+        {"length": _size("28.575", "0.0508", "0.0508", "28.7", "28.65"),
+         "width": _size("15.875", "0.0127", "0.0127", "16.0", "15.95"),
+         "thickness": _size("12.7", "0.00508", "0.00508", "12.8524", "12.8397")},
+        _faces("ground", "stable", ("0", "0.0127")), print_unit="in", quantity=len(came), parallel_mm=D("0.00508"),
+        pieces={number: {"thickness": D(mm)} for number, mm in enumerate(came, start=1)})
+    shift = Shift(session, jobs.take_in(session, what, now), who["bryn"], now - timedelta(hours=3))
+    shift.take_in("Twelve off; the length last.")
+    on_chuck = (1, 2, 3, 4, 5, 6)
+    shift.start(on_chuck)
+    shift.follow()
+    for piece, short in zip(on_chuck, ("0.0042", "0.0040", "0.0043", "0.0038", "0.0041", "0.0040"), strict=True):
+        shift.measure(gauges["bench"], EVEN, short=short, piece=piece)
+    shift.release(2, FaceChoice(), on_chuck)
+    shift.follow()
+    for piece, short in zip(on_chuck[:5], ("0.0006", "0.0004", "0.0005", "0.0062", "0.0003"), strict=True):
+        shift.measure(gauges["bench"], EVEN, short=short, piece=piece)

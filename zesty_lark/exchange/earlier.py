@@ -4,26 +4,52 @@ from typing import Any
 
 __all__ = ["newest_entry", "newest_job"]
 
-FIRST, NEWEST = "zesty-lark job 1", "zesty-lark job 2"
+FIRST, SECOND, NEWEST = "zesty-lark job 1", "zesty-lark job 2", "zesty-lark job 3"
 MOST_BLANKS = 1000
+_AT_MACHINE = ("planned", "placed", "touched off", "pass", "spark-out", "dressed", "done", "skipped", "face done")
+_FIRST_PIECE: dict[str, dict[str, Any]] = {"measured": {"piece": 1}, "planned": {"pieces": [1]}, "face done": {"pieces": [1]}}
 
 
 def newest_job(file: Any) -> Any:
     """Return a job file in today's form; what is no file of ours comes back as it is."""
-    if not isinstance(file, dict) or file.get("format") != FIRST or not isinstance(file.get("entries"), list):
+    if not isinstance(file, dict) or file.get("format") not in (FIRST, SECOND) or not isinstance(file.get("entries"), list):
         return file
     return file | {"format": NEWEST, "entries": [newest_entry(entry) for entry in file["entries"]]}
 
 
 def newest_entry(entry: Any) -> Any:
-    """Return an entry in today's form: a plan told its blanks and settings once, now each of its steps has them."""
-    if not isinstance(entry, dict) or not isinstance(entry.get("plan"), dict) or "spark_passes" not in entry["plan"]:
+    """Return an entry in today's form.
+
+    A plan told its blanks and settings once, now each of its steps has them; there was one piece, and the set-up and load were
+    not said; every entry had every field.
+    """
+    if not isinstance(entry, dict):
         return entry
-    return entry | {"plan": _plan(entry["plan"])}
+    kind = entry.get("kind")
+    made = {name: value for name, value in entry.items() if name != "face" and value not in (None, [], "")}
+    made |= {name: entry[name] for name in ("kind", "at", "by") if name in entry}
+    if entry.get("face") is not None:
+        made["surface"] = entry["face"]
+    if kind not in ("measured", "waived"):
+        made.pop("characteristic", None)
+    if kind not in (*_AT_MACHINE, "measured"):
+        made.pop("surface", None)
+    elif "surface" in made:
+        made |= {"setup": str(made["surface"]), "load": 1}
+    made |= _FIRST_PIECE.get(str(kind), {})
+    if isinstance(entry.get("plan"), dict):
+        made["plan"] = _plan(entry["plan"])
+    return made
 
 
 def _plan(plan: dict[str, Any]) -> dict[str, Any]:
-    kept = {name: plan[name] for name in ("face", "school", "stock_mm", "left_on_mm", "keeps_wheel_height") if name in plan}
+    plan = {name: value for name, value in plan.items() if name != "face"} | (
+        {"surface": plan["face"]} if "face" in plan else {})
+    return plan if "spark_passes" not in plan else _first_plan(plan)
+
+
+def _first_plan(plan: dict[str, Any]) -> dict[str, Any]:
+    kept = {name: plan[name] for name in ("surface", "school", "stock_mm", "left_on_mm", "keeps_wheel_height") if name in plan}
     rough = {"crossfeed_mm": plan.get("crossfeed_mm"), "table_mm_s": plan.get("table_mm_s")}
     finish = {"crossfeed_mm": plan.get("finish_crossfeed_mm") or rough["crossfeed_mm"],
               "table_mm_s": plan.get("finish_table_mm_s") or rough["table_mm_s"]}

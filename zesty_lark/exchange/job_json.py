@@ -4,16 +4,19 @@ Exact lengths travel as decimal strings in millimetres, times as ISO 8601 in UTC
 """
 
 import json
+from dataclasses import fields
 from datetime import UTC, date, datetime
 from decimal import Decimal
 from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
-from zesty_lark.core.measure.thickness import Reading
-from zesty_lark.core.shoplog.entries import Entry, Kind, PlanSchool, PlanStep, PlanSteps, StepKind
-from zesty_lark.core.shoplog.record import JobRecord
-from zesty_lark.exchange.earlier import newest_entry, newest_job
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
+from zesty_lark.core.work.plans import PlanStep, PlanSteps, School, StepKind
+from zesty_lark.core.work.prints import CharacteristicKind
+from zesty_lark.core.work.record import JobRecord
+from zesty_lark.exchange.earlier import newest_job
 
 __all__ = ["JobFileError", "entry_from", "entry_values", "read_job", "write_job"]
 
@@ -24,14 +27,15 @@ Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 UnitName = Literal["mm", "in"]
 Degrees = Annotated[Decimal, Field(ge=-20, le=200, max_digits=5, decimal_places=2)]
-Characteristic = Literal["thickness", "width", "length", "parallel", "square", "flat", "finish"]
+Characteristic = Annotated[str, Field(min_length=1, max_length=20)]
 FaceNumber = Annotated[int, Field(ge=1, le=6)]
+SurfaceNumber = Annotated[int, Field(ge=1, le=999)]
+PieceNumber = Annotated[int, Field(ge=1, le=9999)]
+SetUpKey = Annotated[str, Field(max_length=20)]
 
 
 class JobFileError(ValueError):
     """The file is no job file; the message says where and why."""
-
-
 
 
 class _Strict(BaseModel):
@@ -64,6 +68,25 @@ class _Part(_Strict):
     bow_mm: Amount | None = None
     bow_shape: Literal["middle_up", "ends_up"] = "middle_up"
     leave_mm: Amount = Decimal(0)
+    route: Annotated[str, Field(max_length=20_000)] | None = None
+
+
+class _Piece(_Strict):
+    number: PieceNumber
+    thickness_mm: Amount | None = None
+    width_mm: Amount | None = None
+    length_mm: Amount | None = None
+
+
+class _Characteristic(_Strict):
+    position: Annotated[int, Field(ge=1, le=200)]
+    name: Characteristic
+    kind: CharacteristicKind
+    surface: SurfaceNumber
+    to_surface: SurfaceNumber | None = None
+    nominal: Amount
+    tol_minus: Amount
+    tol_plus: Amount
 
 
 class _Size(_Strict):
@@ -150,8 +173,8 @@ class _Step(_Strict):
 
 
 class _Plan(_Strict):
-    face: FaceNumber
-    school: PlanSchool
+    surface: SurfaceNumber
+    school: School
     stock_mm: Amount
     left_on_mm: Amount
     keeps_wheel_height: bool
@@ -172,7 +195,13 @@ class _Entry(_Strict):
     kind: Kind
     at: AwareDatetime
     by: str
-    face: FaceNumber | None = None
+    surface: SurfaceNumber | None = None
+    setup: SetUpKey = ""
+    load: Annotated[int, Field(ge=0, le=9999)] = 0
+    pieces: Annotated[list[PieceNumber], Field(max_length=9999)] = []
+    piece: PieceNumber | None = None
+    change: RouteChange | None = None
+    end: PieceEnd | None = None
     machine: str | None = None
     plan: _Plan | None = None
     reading_mm: Length | None = None
@@ -180,7 +209,7 @@ class _Entry(_Strict):
     count: Annotated[int, Field(ge=1, le=50)] | None = None
     note: str = ""
     step: Annotated[int, Field(ge=1, le=10_000)] | None = None
-    characteristic: Characteristic = "thickness"
+    characteristic: Characteristic | None = None
     supersedes: str | None = None
     instrument: str | None = None
     part_c: Degrees | None = None
@@ -194,7 +223,7 @@ class _Entry(_Strict):
 
 
 class _JobFile(_Strict):
-    format: Literal["zesty-lark job 2"]
+    format: Literal["zesty-lark job 3"]
     job: _Job
     part: _Part
     sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
@@ -203,20 +232,23 @@ class _JobFile(_Strict):
     wheel: _Wheel
     instruments: Annotated[list[_Instrument], Field(max_length=200)]
     people: Annotated[list[_Person], Field(max_length=200)]
+    pieces: Annotated[list[_Piece], Field(max_length=9999)] = []
+    characteristics: Annotated[list[_Characteristic], Field(max_length=200)] = []
     entries: Annotated[list[_Entry], Field(max_length=MOST_ENTRIES)]
 
 
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = _JobFile(
-        format="zesty-lark job 2", job=_Job(**record.job), part=_Part(**record.part),
+        format="zesty-lark job 3", job=_Job(**record.job), part=_Part(**record.part),
         sizes=[_Size(**size) for size in record.sizes], faces=[_Face(**face) for face in record.faces],
         machine=_Machine(**record.machine), wheel=_Wheel(**record.wheel),
         instruments=[_Instrument(**each) for each in record.instruments],
-        people=[_Person(**each) for each in record.people],
+        people=[_Person(**each) for each in record.people], pieces=[_Piece(**each) for each in record.pieces],
+        characteristics=[_Characteristic(**each) for each in record.characteristics],
         entries=[_Entry(**entry_values(entry)) for entry in record.entries],
     )
-    return file.model_dump_json(indent=1)
+    return file.model_dump_json(indent=1, exclude_unset=True)
 
 
 def read_job(text: str) -> JobRecord:
@@ -241,20 +273,24 @@ def read_job(text: str) -> JobRecord:
         machine=file.machine.model_dump(), wheel=file.wheel.model_dump(),
         instruments=[each.model_dump() for each in file.instruments],
         people=[each.model_dump() for each in file.people], entries=[_core_entry(entry) for entry in file.entries],
+        pieces=[each.model_dump() for each in file.pieces],
+        characteristics=[each.model_dump() for each in file.characteristics],
     )
 
 
 def entry_values(entry: Entry) -> dict[str, Any]:
-    """Return an entry's fields as plain values."""
-    plan = None
-    if entry.plan is not None:
-        plan = {name: getattr(entry.plan, name) for name in _Plan.model_fields if name != "steps"}
-        plan["steps"] = [{name: getattr(step, name) for name in _Step.model_fields} for step in entry.plan.steps]
-    return {
-        **{name: getattr(entry, name) for name in _Entry.model_fields if name not in ("plan", "readings", "at")},
-        "at": entry.at.astimezone(UTC), "plan": plan,
-        "readings": [{"place": reading.place, "value_mm": reading.value_mm} for reading in entry.readings],
-    }
+    """Return an entry's fields as plain values; those that its kind does not have are left out."""
+    values = {field.name: getattr(entry, field.name) for field in fields(entry) if field.name != "seq"}
+    values |= {"kind": entry.kind, "at": entry.at.astimezone(UTC)}
+    if "plan" in values:
+        plan = values["plan"]
+        values["plan"] = {name: getattr(plan, name) for name in _Plan.model_fields if name != "steps"}
+        values["plan"]["steps"] = [{name: getattr(step, name) for name in _Step.model_fields} for step in plan.steps]
+    if "readings" in values:
+        values["readings"] = [{"place": reading.place, "value_mm": reading.value_mm} for reading in values["readings"]]
+    if "pieces" in values:
+        values["pieces"] = list(values["pieces"])
+    return values
 
 
 def entry_from(values: dict[str, Any]) -> Entry:
@@ -263,24 +299,35 @@ def entry_from(values: dict[str, Any]) -> Entry:
     Raises
     ------
     JobFileError
-        If a field is not what it must be.
+        If a field is not what it must be, or its kind lacks one or has no such field.
     """
     try:
-        return _core_entry(_Entry.model_validate(newest_entry(values)))
+        return _core_entry(_Entry.model_validate(values))
     except ValidationError as error:
         first = error.errors(include_url=False, include_input=False)[0]
         raise JobFileError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}.") from error
 
 
 def _core_entry(entry: _Entry) -> Entry:
-    values: dict[str, Any] = {name: getattr(entry, name) for name in _Entry.model_fields}
+    kind = ENTRY_TYPES[entry.kind]
+    known = {field.name for field in fields(kind)}
+    given = {name: getattr(entry, name) for name in entry.model_fields_set if getattr(entry, name) not in (None, [])}
+    unknown = sorted(set(given) - known - {"kind"})
+    if unknown:
+        raise JobFileError(f"An entry “{entry.kind}” has no {unknown[0]}.")
+    values = {name: value for name, value in given.items() if name in known} | {"at": _utc(entry.at)}
     if entry.plan is not None:
         plan = entry.plan.model_dump()
         plan["steps"] = tuple(PlanStep(**step) for step in plan["steps"])
         values["plan"] = PlanSteps(plan_id=0, **plan)
-    values["readings"] = tuple(Reading(reading.place, reading.value_mm) for reading in entry.readings)
-    values["at"] = _utc(entry.at)
-    return Entry(seq=0, **values)
+    if "readings" in values:
+        values["readings"] = tuple(Reading(reading.place, reading.value_mm) for reading in entry.readings)
+    if "pieces" in values:
+        values["pieces"] = tuple(entry.pieces)
+    try:
+        return kind(**values)
+    except TypeError as error:
+        raise JobFileError(f"An entry “{entry.kind}” lacks something it has to have: {error}.") from error
 
 
 def _utc(moment: datetime) -> datetime:

@@ -9,17 +9,51 @@ import json
 from collections.abc import Sequence
 from typing import Any
 
-from zesty_lark.core.shoplog.entries import Entry
+from zesty_lark.core.work.entries import Entry
+from zesty_lark.exchange.earlier import newest_entry
 from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
 
 __all__ = ["COLUMNS", "read_log", "write_log"]
 
-COLUMNS = ("at", "by", "kind", "face", "machine", "reading_mm", "count", "amount_mm", "step", "characteristic", "instrument",
-           "readings", "part_c", "gauge_c", "room_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan",
-           "entry_id", "supersedes")
+COLUMNS = (
+    "at",
+    "by",
+    "kind",
+    "surface",
+    "setup",
+    "load",
+    "pieces",
+    "piece",
+    "machine",
+    "reading_mm",
+    "count",
+    "amount_mm",
+    "step",
+    "change",
+    "end",
+    "characteristic",
+    "instrument",
+    "readings",
+    "part_c",
+    "gauge_c",
+    "room_c",
+    "uncertainty_mm",
+    "verdict",
+    "asked_mm",
+    "got_mm",
+    "note",
+    "plan",
+    "entry_id",
+    "supersedes",
+)
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
-EARLIER = tuple(name for name in COLUMNS if name not in ("step", "characteristic", "gauge_c", "room_c"))
+SECOND = ("at", "by", "kind", "face", "machine", "reading_mm", "count", "amount_mm", "step", "characteristic", "instrument",
+          "readings", "part_c", "gauge_c", "room_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan",
+          "entry_id", "supersedes")
+FIRST = tuple(name for name in SECOND if name not in ("step", "characteristic", "gauge_c", "room_c"))
+EARLIER = (FIRST, SECOND)
 """The columns that earlier versions wrote."""
+IN_JSON = ("readings", "plan", "pieces")
 MOST_ROWS = 20_000
 LONGEST_CELL = 400_000
 
@@ -31,14 +65,14 @@ def write_log(entries: Sequence[Entry]) -> str:
     writer.writerow(COLUMNS)
     for entry in entries:
         values = entry_values(entry)
-        writer.writerow([_cell(name, values[name]) for name in COLUMNS])
+        writer.writerow([_cell(name, values.get(name)) for name in COLUMNS])
     return out.getvalue()
 
 
 def _cell(name: str, value: Any) -> str:
-    if value is None or value == []:
+    if value is None or value == [] or value == "":
         return ""
-    if name in ("readings", "plan"):
+    if name in IN_JSON:
         return json.dumps(value, default=str)
     if name == "at":
         return str(value.isoformat())
@@ -60,7 +94,7 @@ def read_log(text: str) -> list[Entry]:
         rows = list(reader)
     except csv.Error as error:
         raise JobFileError(f"This is not a CSV file that can be read: {error}.") from error
-    if not rows or tuple(rows[0]) not in (COLUMNS, EARLIER):
+    if not rows or tuple(rows[0]) not in (COLUMNS, *EARLIER):
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
         raise JobFileError(f"This log has more than {MOST_ROWS} rows.")
@@ -74,7 +108,7 @@ def _entry(number: int, row: list[str], columns: tuple[str, ...]) -> Entry:
     for name, cell in zip(columns, row, strict=True):
         if cell == "":
             continue
-        if name in ("readings", "plan"):
+        if name in IN_JSON:
             try:
                 values[name] = json.loads(cell)
             except json.JSONDecodeError as error:
@@ -82,6 +116,6 @@ def _entry(number: int, row: list[str], columns: tuple[str, ...]) -> Entry:
         else:
             values[name] = cell[1:] if cell.startswith("'") else cell
     try:
-        return entry_from(values)
+        return entry_from(newest_entry(values) if columns in EARLIER else values)
     except JobFileError as error:
         raise JobFileError(f"Row {number}: {error}") from error

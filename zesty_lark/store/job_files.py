@@ -7,9 +7,11 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.faces import ALL_FACES, Condition
-from zesty_lark.core.measure.thickness import Size
-from zesty_lark.core.shoplog.record import JobRecord
+from zesty_lark.core.route.choices import loaded
+from zesty_lark.core.sizes import Size
 from zesty_lark.core.wheel.mounting import mounting_stops
+from zesty_lark.core.work.prints import SIZES
+from zesty_lark.core.work.record import JobRecord
 from zesty_lark.store import jobs, people, shop, shoplog
 from zesty_lark.store.models import Instrument, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
@@ -29,7 +31,7 @@ def _columns(row: Any, *leave: str) -> dict[str, Any]:
 def write_out(session: Session, job: Job) -> JobRecord:
     """Return a job and everything its log refers to."""
     entries = shoplog.entries_of(session, job)
-    named = {entry.instrument for entry in entries if entry.instrument}
+    named = {getattr(entry, "instrument", None) for entry in entries}
     who = {entry.by for entry in entries} | {job.owner.sign_in_name}
     part = job.part
     return JobRecord(
@@ -41,7 +43,8 @@ def write_out(session: Session, job: Job) -> JobRecord:
         instruments=[_columns(each) for each in shop.listed(session, Instrument) if each.name in named],
         people=[{"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
                 for each in people.everyone(session) if each.sign_in_name in who],
-        entries=entries,
+        entries=entries, pieces=[_columns(piece, "part_id") for piece in part.pieces],
+        characteristics=[_columns(row, "part_id") for row in part.more],
     )
 
 
@@ -90,7 +93,7 @@ def _person(session: Session, values: Mapping[str, Any], at: datetime) -> Person
 
 def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
     missing = ({entry.by for entry in record.entries} | {record.job["owner"]}) - set(known)
-    gauges = {entry.instrument for entry in record.entries if entry.instrument}
+    gauges = {getattr(entry, "instrument", None) for entry in record.entries} - {None}
     missing |= gauges - {each["name"] for each in record.instruments}
     if missing:
         raise ReadInError(f"The file names {', '.join(sorted(missing))} without saying who or what that is.")
@@ -100,6 +103,22 @@ def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
         raise ReadInError("The file gives a size twice.")
     if any(face["condition"] not in list(Condition) for face in record.faces):
         raise ReadInError("The file has a face in a condition that is not known here.")
+    _check_print(record)
+
+
+def _check_print(record: JobRecord) -> None:
+    numbers = [each["number"] for each in record.pieces]
+    if len(set(numbers)) != len(numbers) or any(number > record.part["quantity"] for number in numbers):
+        raise ReadInError("The file has a piece twice, or one more than the job has.")
+    names = [each["name"] for each in record.characteristics]
+    if len(set(names)) != len(names):
+        raise ReadInError("The file asks for a characteristic twice.")
+    if any(each[name] not in (None, *ALL_FACES) for each in record.characteristics for name in ("surface", "to_surface")):
+        raise ReadInError("The file asks for something of a surface that the part has not.")
+    try:
+        _ = record.part["route"] and loaded(record.part["route"])
+    except ValueError as error:
+        raise ReadInError("The file’s route cannot be read.") from error
 
 
 def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -> jobs.TakeIn:
@@ -110,6 +129,10 @@ def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -
                                          size["measured_max_mm"], size["measured_min_mm"]) for size in record.sizes},
         faces={face["face"]: jobs.FaceIn(face["condition"], face["cleanup_mm"], face["purpose"])
                for face in record.faces},
+        pieces={each["number"]: {axis: each[f"{axis}_mm"] for axis in SIZES if each[f"{axis}_mm"] is not None}
+                for each in record.pieces},
+        more=tuple(jobs.CharacteristicIn(**{name: value for name, value in each.items() if name != "position"})
+                   for each in record.characteristics),
     )
 
 

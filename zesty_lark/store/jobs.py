@@ -1,18 +1,32 @@
 """Jobs: taking in, changing, handing over, listing."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from datetime import date, datetime
 from decimal import Decimal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
-from zesty_lark.core.measure.thickness import Size
-from zesty_lark.store.models import Job, LogEntry, Part, PartFace, PartSize, Person
+from zesty_lark.core.sizes import Size
+from zesty_lark.core.work.prints import SIZES
+from zesty_lark.store.models import CharacteristicRow, Job, LogEntry, Part, PartFace, PartSize, Person, Piece
 
-__all__ = ["FaceIn", "JobChanged", "NumberTaken", "SizeIn", "TakeIn", "amend", "by_number", "differences", "listed",
-           "owners", "take_in", "take_in_of"]
+__all__ = [
+    "FaceIn",
+    "JobChanged",
+    "CharacteristicIn",
+    "NumberTaken",
+    "SizeIn",
+    "TakeIn",
+    "amend",
+    "by_number",
+    "differences",
+    "listed",
+    "owners",
+    "take_in",
+    "take_in_of",
+]
 
 
 class NumberTaken(ValueError):
@@ -39,6 +53,19 @@ class FaceIn:
     condition: str
     cleanup_mm: Decimal
     purpose: str
+
+
+@dataclass(frozen=True)
+class CharacteristicIn:
+    """Something the print asks for between any surfaces: nominal and tolerances [mm], of an angle [°]."""
+
+    name: str
+    kind: str
+    surface: int
+    to_surface: int | None
+    nominal: Decimal
+    tol_minus: Decimal
+    tol_plus: Decimal
 
 
 @dataclass(frozen=True)
@@ -69,6 +96,9 @@ class TakeIn:
     bow_mm: Decimal | None = None
     bow_shape: str = "middle_up"
     leave_mm: Decimal = Decimal(0)
+    route: str | None = None
+    pieces: Mapping[int, Mapping[str, Decimal]] = field(default_factory=dict)
+    more: tuple[CharacteristicIn, ...] = ()
 
 
 _JOB_FIELDS = ("number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id")
@@ -146,15 +176,26 @@ def take_in_of(job: Job) -> TakeIn:
         **{name: getattr(part, name) for name in _PART_FIELDS},
         sizes={size.axis: SizeIn(size.to_core(), size.measured_max_mm, size.measured_min_mm) for size in part.sizes},
         faces={face.face: FaceIn(face.condition, face.cleanup_mm, face.purpose) for face in part.faces},
+        route=part.route, pieces={piece.number: _own_sizes(piece) for piece in part.pieces},
+        more=tuple(CharacteristicIn(row.name, row.kind, row.surface, row.to_surface, row.nominal, row.tol_minus, row.tol_plus)
+                   for row in part.more),
     )
+
+
+def _own_sizes(piece: Piece) -> dict[str, Decimal]:
+    own = {axis: piece.came_mm(axis) for axis in SIZES}
+    return {axis: mm for axis, mm in own.items() if mm is not None}
 
 
 def differences(before: TakeIn, after: TakeIn) -> list[str]:
     """Name the fields in which two take-ins differ."""
-    names = [field.name.removesuffix("_id").removesuffix("_mm").replace("_", " ") for field in fields(TakeIn)
-             if field.name not in ("sizes", "faces") and getattr(before, field.name) != getattr(after, field.name)]
+    names = [each.name.removesuffix("_id").removesuffix("_mm").replace("_", " ") for each in fields(TakeIn)
+             if each.name not in ("sizes", "faces", "pieces", "more", "route")
+             and getattr(before, each.name) != getattr(after, each.name)]
     names += [axis for axis in after.sizes if before.sizes.get(axis) != after.sizes[axis]]
     names += [f"face {face}" for face in after.faces if before.faces.get(face) != after.faces[face]]
+    names += ["pieces’ own sizes"] if before.pieces != after.pieces else []
+    names += ["what else the print asks"] if before.more != after.more else []
     return names
 
 
@@ -172,12 +213,27 @@ def _write(job: Job, what: TakeIn) -> None:
         row.measured_max_mm, row.measured_min_mm = given.measured_max_mm, given.measured_min_mm
         if axis not in known_sizes:
             part.sizes.append(row)
+    part.route = what.route or part.route
+    _write_pieces(part, what)
     known_faces = {face.face: face for face in part.faces}
     for number, face_in in what.faces.items():
         face = known_faces.get(number) or PartFace(face=number)
         face.condition, face.cleanup_mm, face.purpose = face_in.condition, face_in.cleanup_mm, face_in.purpose
         if number not in known_faces:
             part.faces.append(face)
+
+
+def _write_pieces(part: Part, what: TakeIn) -> None:
+    known = {piece.number: piece for piece in part.pieces}
+    part.pieces = [known.get(number) or Piece(number=number) for number in sorted(what.pieces) if what.pieces[number]]
+    for piece in part.pieces:
+        own = what.pieces[piece.number]
+        piece.thickness_mm, piece.width_mm, piece.length_mm = own.get("thickness"), own.get("width"), own.get("length")
+    rows = {row.name: row for row in part.more}
+    part.more = [rows.get(each.name) or CharacteristicRow(name=each.name) for each in what.more]
+    for position, (row, each) in enumerate(zip(part.more, what.more, strict=True), start=1):
+        row.position, row.kind, row.surface, row.to_surface = position, each.kind, each.surface, each.to_surface
+        row.nominal, row.tol_minus, row.tol_plus = each.nominal, each.tol_minus, each.tol_plus
 
 
 def owners(people: Sequence[Person]) -> list[Person]:

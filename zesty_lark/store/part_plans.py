@@ -74,9 +74,10 @@ def save(session: Session, job: Job, person: Person, choices: RouteChoices, figu
     return row
 
 
-def release(session: Session, row: PartPlanRow, person: Person, at: datetime, reason: str = "") -> None:
-    """Release a version to the machine; with the reason where it is on a limit or does not clean up."""
+def release(session: Session, job: Job, row: PartPlanRow, person: Person, at: datetime, reason: str = "") -> None:
+    """Release a version to the machine: its route is in force; with the reason where it is on a limit or does not clean up."""
     row.released_by, row.released_at, row.reason = person, at, reason
+    job.part.route = row.choices
     session.flush()
 
 

@@ -12,13 +12,15 @@ from decimal import Decimal
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.shoplog.entries import THICKNESS, Entry, Kind, PlanSteps
-from zesty_lark.core.shoplog.fold import stand
-from zesty_lark.core.shoplog.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usual_cut_ratio
-from zesty_lark.core.shoplog.rules import LogError, check_entry
-from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.work.entries import Entry, Measured, Planned, Undone
+from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usual_cut_ratio
+from zesty_lark.core.work.plans import PlanSteps
+from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.standing import PieceSize, Standing
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Instrument, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
+from zesty_lark.store.models.log import columns_of
 
 __all__ = ["Appended", "BehindError", "Draft", "append", "entries_of", "learned_cut_ratio", "read_back", "release_plan",
            "standing_of"]
@@ -90,7 +92,7 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
 
 
 def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, standing: Standing) -> LogEntry:
-    entry = _with_gap(draft.entry, standing)
+    entry = _with_gap(addressed(draft.entry, standing), standing)
     check_entry(entry, standing)
     row = _insert(session, job, person, entry, draft.instrument)
     _learn(session, job, entry, row, standing)
@@ -99,10 +101,10 @@ def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, st
 
 def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, before: Standing) -> None:
     """Keep what a run tells of the machine and the wheel that was on; forget it when its measurement is taken back."""
-    if entry.kind is Kind.UNDONE and entry.supersedes:
+    if isinstance(entry, Undone):
         session.execute(delete(LearnedRun).where(LearnedRun.seq.in_(
             select(LogEntry.seq).where(LogEntry.entry_id == entry.supersedes))))
-    if entry.kind is not Kind.MEASURED or entry.characteristic != THICKNESS or not entry.asked_mm:
+    if not isinstance(entry, Measured) or not entry.asked_mm:
         return
     after = stand(before.brief, [*before.history, replace(entry, seq=row.seq)])
     eta = cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm)) if after.gaps else None
@@ -130,39 +132,46 @@ def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
 
 
 def _with_gap(entry: Entry, standing: Standing) -> Entry:
-    """Keep asked against got with a measurement that follows a cut."""
-    if (entry.kind is not Kind.MEASURED or entry.characteristic != THICKNESS or not entry.readings
-            or not standing.asked_since_mm):
+    """Keep asked against got with a measurement of the size of what is up, that follows a cut."""
+    if not isinstance(entry, Measured) or not entry.readings:
         return entry
-    return replace(entry, asked_mm=standing.asked_since_mm, got_mm=standing.thickness_mm - entry.greatest_mm)
+    size = _size_under(entry, standing)
+    if size is None or not size.asked_mm:
+        return entry
+    return replace(entry, asked_mm=size.asked_mm, got_mm=size.mm - entry.greatest_mm)
+
+
+def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:
+    surface = standing.brief.wanted.surfaces.get(entry.surface or 0)
+    piece = standing.pieces.get(entry.piece)
+    return None if surface is None or piece is None or surface.size != entry.characteristic else piece.sizes[surface.size]
 
 
 def _insert(session: Session, job: Job, person: Person, entry: Entry, instrument: Instrument | None) -> LogEntry:
+    plan, pieces = getattr(entry, "plan", None), getattr(entry, "pieces", ())
     row = LogEntry(
-        entry_id=entry.entry_id, job_id=job.id, kind=entry.kind.value, at=entry.at, by=person, machine=job.machine,
-        face=entry.face, plan=session.get(PlanRow, entry.plan.plan_id) if entry.plan else None,
-        reading_mm=entry.reading_mm, amount_mm=entry.amount_mm, pass_count=entry.count, note=entry.note,
-        supersedes=entry.supersedes, instrument=instrument,
-        step=entry.step, characteristic=entry.characteristic, part_c=entry.part_c, gauge_c=entry.gauge_c, room_c=entry.room_c,
-        uncertainty_mm=entry.uncertainty_mm, verdict=entry.verdict, asked_mm=entry.asked_mm, got_mm=entry.got_mm,
+        kind=entry.kind.value, job_id=job.id, by=person, machine=job.machine, instrument=instrument,
+        plan=session.get(PlanRow, plan.plan_id) if plan is not None else None,
+        pieces=",".join(str(piece) for piece in pieces) or None,
         readings=[LogReading(position=position, place=reading.place, value_mm=reading.value_mm)
-                  for position, reading in enumerate(entry.readings, start=1)],
-    )
+                  for position, reading in enumerate(getattr(entry, "readings", ()), start=1)], **columns_of(entry))
     session.add(row)
     session.flush()
     return row
 
 
 def release_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, entry_id: str, at: datetime,
-                 seen: int | None) -> Appended:
-    """Keep a face's plan and log its release in one transaction; sending it again keeps and logs nothing.
+                 seen: int | None, pieces: tuple[int, ...] = ()) -> Appended:
+    """Keep a surface's plan and log its release in one transaction; sending it again keeps and logs nothing.
+
+    ``pieces`` are put up together; without any, all that are next.
 
     Raises
     ------
     BehindError, LogError
         As ``append``.
     """
-    probe = Entry(0, entry_id, Kind.PLANNED, at, person.sign_in_name, face=plan.face)
+    probe = Planned(entry_id=entry_id, at=at, by=person.sign_in_name, surface=plan.surface, plan=plan, pieces=pieces)
     if by_number(session, job.number, lock=True) is not None and _sent_before(session, probe, job):
         return Appended(standing_of(job, entries_of(session, job)), already=True)
     entry = replace(probe, plan=_keep_plan(session, job, person, plan, at))
@@ -172,7 +181,7 @@ def release_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *,
 def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, at: datetime) -> PlanSteps:
     """Insert a plan; return it with its number."""
     row = PlanRow(
-        job_id=job.id, face=plan.face, school=plan.school, stock_mm=plan.stock_mm, left_on_mm=plan.left_on_mm,
+        job_id=job.id, surface=plan.surface, school=plan.school, stock_mm=plan.stock_mm, left_on_mm=plan.left_on_mm,
         keeps_wheel_height=plan.keeps_wheel_height, holder=plan.holder, hold_safety=plan.hold_safety, rise_c=plan.rise_c,
         reason=plan.reason, created_by_id=person.id, created_at=at, steps=[PlanStepRow.of(step) for step in plan.steps],
     )
@@ -201,9 +210,9 @@ def read_back(session: Session, job: Job, entries: Sequence[Entry], people: dict
         if _sent_before(session, entry, locked):
             continue
         person = people[entry.by]
-        if entry.plan is not None:
+        if isinstance(entry, Planned):
             entry = replace(entry, plan=_keep_plan(session, locked, person, entry.plan, entry.at))
-        draft = Draft(entry, instrument=instruments.get(entry.instrument or ""))
+        draft = Draft(entry, instrument=instruments.get(getattr(entry, "instrument", None) or ""))
         row = _insert_checked(session, locked, person, draft, standing_of(locked, known))
         known.append(row.to_core())
     return len(fresh)

@@ -7,14 +7,9 @@ from typing import Annotated
 from annotated_types import Gt, Lt
 
 from zesty_lark.core.quantities import Positive, Temperature
+from zesty_lark.core.sizes import REFERENCE_C, STEEL_EXPANSION
 
-__all__ = ["Cooling", "Growth", "REFERENCE_C", "STEEL_EXPANSION", "UM_A_MM", "cooling_wait", "thermal_growth"]
-
-REFERENCE_C = 20.0
-"""Reference temperature, ISO 1 [°C]."""
-
-STEEL_EXPANSION = 11.5e-6
-"""Thermal expansion of steel [1/K]."""
+__all__ = ["Cooling", "Growth", "UM_A_MM", "cooling_wait", "thermal_growth"]
 
 UM_A_MM = 1000.0
 Expansion = Annotated[float, Gt(0), Lt(1e-3)]

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from decimal import ROUND_DOWN, Decimal
 from typing import Literal
 
-from zesty_lark.core.measure.thickness import Judgement, Size
+from zesty_lark.core.measure.thickness import Judgement
+from zesty_lark.core.sizes import Size
 
 __all__ = ["NextCut", "next_cut"]
 

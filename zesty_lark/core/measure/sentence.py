@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement
-from zesty_lark.core.shoplog.telling import Tongue
+from zesty_lark.core.work.telling import Tongue
 
 __all__ = ["sentence"]
 

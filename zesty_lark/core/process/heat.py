@@ -16,10 +16,10 @@ from numpy.typing import NDArray
 from zesty_lark.core.compiled import compiled
 from zesty_lark.core.holding import thin_bow
 from zesty_lark.core.layout import END_OVERRUN_MM
-from zesty_lark.core.measure.cooling import STEEL_EXPANSION
 from zesty_lark.core.process.evaluate import Constants, Coolant
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
 from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Temperature
+from zesty_lark.core.sizes import STEEL_EXPANSION
 
 __all__ = ["Crown", "HeatMap", "heat_crown", "heatmap", "straight_hollow"]
 

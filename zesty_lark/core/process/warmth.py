@@ -6,9 +6,10 @@ from typing import Annotated
 
 from annotated_types import Ge, Le
 
-from zesty_lark.core.measure.cooling import STEEL_EXPANSION, UM_A_MM
+from zesty_lark.core.measure.cooling import UM_A_MM
 from zesty_lark.core.process.evaluate import STANDARD, Coolant
 from zesty_lark.core.quantities import NonNegative, Positive
+from zesty_lark.core.sizes import STEEL_EXPANSION
 
 __all__ = ["CHUCK_W_M2K", "TOP_W_M2K", "Temper", "Warmth", "heat_temper", "heat_warmth", "rise", "swelling_um",
            "time_constant"]

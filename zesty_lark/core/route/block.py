@@ -56,6 +56,10 @@ class Block:
     bow_mm: float | None = None
     bow_shape: BowShape = "middle_up"
 
+    def axis_of(self, face: int) -> Axis:
+        """The pair that a face belongs to."""
+        return AXIS[face]
+
     def size_of(self, face: int) -> PairSize:
         """The size that a face bounds."""
         return self.sizes[AXIS[face]]

@@ -15,15 +15,10 @@ from zesty_lark.core.quantities import ExactNonNegative, ExactShare, NonNegative
 from zesty_lark.core.route.block import AXES, Sharing
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SchoolOfSquareness
+from zesty_lark.core.work.plans import School
 
-__all__ = ["SCHOOLS", "FaceChoice", "PairChoice", "RouteChoices", "School", "dumped", "loaded"]
+__all__ = ["FaceChoice", "PairChoice", "RouteChoices", "dumped", "loaded"]
 
-School = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
-SCHOOLS: dict[School, str] = {
-    "quickest": "Quickest", "light": "Light and even", "all_at_once": "All at once", "peel": "Peel",
-    "sharp_wide": "Sharp and wide", "auto": "Auto downfeed", "own": "Your own",
-}
-"""The schools of taking stock off, the quickest plan within every limit, and one's own settings."""
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 

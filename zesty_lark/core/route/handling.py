@@ -3,9 +3,10 @@
 import math
 from dataclasses import dataclass
 
-from zesty_lark.core.measure.thickness import HOT_SHARE, growth
+from zesty_lark.core.measure.thickness import HOT_SHARE
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
+from zesty_lark.core.sizes import growth
 
 __all__ = ["HANDLING", "Handling", "cooling_minutes", "minutes_in_all"]
 

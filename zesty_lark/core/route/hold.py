@@ -12,11 +12,11 @@ from zesty_lark.core.planner.problem import NOT_HELD, ChuckIn
 from zesty_lark.core.route.block import Block, BowShape
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.relations import FixtureFacts, ShopFacts
+from zesty_lark.core.work.plans import MAGNET
 
-__all__ = ["Held", "MAGNET", "holds", "springs_back"]
+__all__ = ["Held", "holds", "springs_back"]
 
 MICROMETRES_A_MM = 1000.0
-MAGNET = "magnet"
 OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "middle_up"}
 """A face ground hollow leaves the other one crowned."""
 

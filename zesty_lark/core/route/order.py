@@ -3,11 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from zesty_lark.core.faces import OPPOSITE
+from zesty_lark.core.faces import AXIS, OPPOSITE
 from zesty_lark.core.route.block import Block
 from zesty_lark.core.sequence import SchoolOfSquareness, Step, face_sequence
+from zesty_lark.core.work.prints import THICKNESS
+from zesty_lark.core.work.setups import SetUp
 
-__all__ = ["RouteStep", "StepChoice", "key_of", "route_steps"]
+__all__ = ["RouteStep", "StepChoice", "key_of", "route_steps", "set_ups"]
 
 
 @dataclass(frozen=True)
@@ -87,3 +89,25 @@ def _stops(step: Step, references: tuple[int, int, int], ground: set[int]) -> li
         if face in references[1:] and first not in ground:
             said.append(f"Face {face} is to be square to face {first}, which is not ground yet.")
     return said
+
+
+IN_SIZE = "in size as it came"
+SKIPPED = "skipped in the plan"
+
+
+def set_ups(block: Block, steps: Sequence[RouteStep]) -> tuple[SetUp, ...]:
+    """Return the route as the log follows it: sides that are in size as they came are left alone."""
+    made = []
+    for step in steps:
+        up = tuple(face for face in step.step.up if not _in_size(block, face))
+        left_out = SKIPPED if step.skip else "" if up else IN_SIZE
+        made.append(SetUp(step.key, up or tuple(step.step.up), step.step.down,
+                          step.step.fixture.startswith("magnet") and step.fixture is None, left_out))
+    return tuple(made)
+
+
+def _in_size(block: Block, face: int) -> bool:
+    """Whether a side is within its tolerance as it was taken in; the thickness is what the part came for."""
+    size = block.size_of(face)
+    return AXIS[face] != THICKNESS and (size.measured_max_mm <= size.target_mm + size.tol_plus_mm
+                                        and size.measured_min_mm >= size.target_mm - size.tol_minus_mm)

@@ -15,11 +15,12 @@ from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import AXES, Block, PairPlan, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
-from zesty_lark.core.route.choices import SCHOOLS, FaceChoice, RouteChoices
+from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.route.hold import Held, holds, springs_back
 from zesty_lark.core.route.order import RouteStep, route_steps
 from zesty_lark.core.route.relations import Relation, ShopFacts, relations
 from zesty_lark.core.stock import mill_first
+from zesty_lark.core.work.plans import SCHOOLS
 
 __all__ = ["FINISH_ONLY_MM", "FacePlan", "Means", "RoutePlan", "USUAL_FLAT_UM", "USUAL_RA_UM", "bow_if", "face_question",
            "figures", "plan_route"]

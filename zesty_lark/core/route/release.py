@@ -10,9 +10,8 @@ from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process import springs
 from zesty_lark.core.route.handling import HANDLING, Handling, cooling_minutes
-from zesty_lark.core.route.hold import MAGNET
 from zesty_lark.core.route.planned import FacePlan
-from zesty_lark.core.shoplog.entries import PlanStep, PlanSteps, StepKind
+from zesty_lark.core.work.plans import MAGNET, PlanStep, PlanSteps, StepKind
 
 __all__ = ["MEASURE_STOP_MM", "Situation", "plan_steps"]
 

@@ -1,4 +1,4 @@
-"""Jobs and the part each is about."""
+"""Jobs, the part each is about, its print and its pieces."""
 
 from datetime import date
 from decimal import Decimal
@@ -6,20 +6,27 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.faces import ALL_FACES, CORNERS, Condition
+from zesty_lark.core.faces import ALL_FACES, CORNERS, OPPOSITE, Condition, corner_faces
 from zesty_lark.core.materials import material_of
-from zesty_lark.core.measure.thickness import Size
-from zesty_lark.core.shoplog.standing import Brief
+from zesty_lark.core.route.block import Block, PairSize
+from zesty_lark.core.route.choices import RouteChoices, loaded
+from zesty_lark.core.route.order import route_steps, set_ups
+from zesty_lark.core.sizes import Size
+from zesty_lark.core.units import micrometres
 from zesty_lark.core.wheel.mounting import mounting_stops
+from zesty_lark.core.work.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print, block_surfaces
+from zesty_lark.core.work.standing import Brief
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import MachineRow, WheelRow
 
-__all__ = ["AXES", "BOW_SHAPES", "PURPOSES", "Job", "Part", "PartFace", "PartSize"]
+__all__ = ["AXES", "BOW_SHAPES", "MORE_KINDS", "PURPOSES", "CharacteristicRow", "Job", "Part", "PartFace", "PartSize", "Piece"]
 
 AXES = ("length", "width", "thickness")
 PURPOSES = ("bearing", "plain")
 BOW_SHAPES = ("middle_up", "ends_up")
+MORE_KINDS: tuple[CharacteristicKind, ...] = ("size", "parallel", "square", "flat", "angle", "position", "finish")
+"""What a print can ask for between any surfaces, beside a block's sizes and the four that are usual."""
 
 
 class Job(Base):
@@ -83,18 +90,15 @@ class Part(Base):
     bow_shape: Mapped[str] = mapped_column(String(10), default="middle_up", server_default="middle_up")
     leave_mm: Mapped[Length] = mapped_column(default=Decimal(0), server_default="0")
     remarks: Mapped[str] = mapped_column(Text, default="")
+    route: Mapped[str | None] = mapped_column(Text)
 
     job: Mapped[Job] = relationship(back_populates="part")
     sizes: Mapped[list["PartSize"]] = relationship(lazy="selectin", cascade="all, delete-orphan")
     faces: Mapped[list["PartFace"]] = relationship(lazy="selectin", cascade="all, delete-orphan",
                                                    order_by="PartFace.face")
-
-    def allowed_mm(self, characteristic: str) -> Decimal:
-        """Return what the print allows of a characteristic that only has an upper limit [mm]; of a finish its roughness."""
-        allowed = {"parallel": self.parallel_mm, "square": self.square_mm, "flat": self.flat_mm,
-                   "finish": None if self.ra_um is None else self.ra_um / 1000}[characteristic]
-        assert allowed is not None
-        return allowed
+    pieces: Mapped[list["Piece"]] = relationship(lazy="selectin", cascade="all, delete-orphan", order_by="Piece.number")
+    more: Mapped[list["CharacteristicRow"]] = relationship(lazy="selectin", cascade="all, delete-orphan",
+                                                           order_by="CharacteristicRow.position")
 
     def size(self, axis: str) -> "PartSize":
         """Return the size along an axis."""
@@ -104,23 +108,77 @@ class Part(Base):
         """Return a face by its number."""
         return next(face for face in self.faces if face.face == number)
 
+    @property
+    def references(self) -> tuple[int, int, int]:
+        """The references of the three pairs: the chosen one, and the marked corner's sides."""
+        _, *sides = corner_faces(self.mark_corner)
+        return self.reference_face, sides[0], sides[1]
+
+    @property
+    def route_choices(self) -> RouteChoices:
+        """The route in force: what was released, else the usual one."""
+        return RouteChoices() if self.route is None else loaded(self.route)
+
+    def block(self) -> Block:
+        """The part as the print wants it and as it came in, its pieces taken together."""
+        sizes = {axis: self._pair(axis) for axis in SIZES}
+        return Block(
+            sizes, {face.face: face.cleanup_mm for face in self.faces}, self.references,
+            parallel_um=_um(self.parallel_mm), square_um=_um(self.square_mm), flat_um=_um(self.flat_mm),
+            conditions={face.face: Condition(face.condition) for face in self.faces},
+            bow_mm=None if self.bow_mm is None else float(self.bow_mm), bow_shape=self.bow_shape,  # type: ignore[arg-type]
+        )
+
+    def _pair(self, axis: str) -> PairSize:
+        size = self.size(axis)
+        own = [piece.came_mm(axis) for piece in self.pieces]
+        most = max((each for each in own if each is not None), default=size.measured_max_mm)
+        if len([each for each in own if each is not None]) < self.quantity:
+            most = max(most, size.measured_max_mm)
+        return PairSize(size.target_mm, size.tol_minus_mm, size.tol_plus_mm, most, min(size.measured_min_mm, most),
+                        self.leave_mm if axis == THICKNESS else Decimal(0))
+
+    def wanted(self) -> Print:
+        """The print: the block's faces, its sizes, and what else is asked."""
+        return Print(block_surfaces(self.references), (*self._sizes(), *self._usual(), *(row.to_core() for row in self.more)))
+
+    def _sizes(self) -> list[Characteristic]:
+        first, second, third = self.references
+        return [Characteristic(axis, "size", (OPPOSITE[face], face), self.size(axis).to_core())
+                for axis, face in zip(SIZES, (first, second, third), strict=True)]
+
+    def _usual(self) -> list[Characteristic]:
+        """The four relations that are asked of a block as a whole."""
+        first = self.reference_face
+        pair, sides = (OPPOSITE[first], first), (3, 4, 5, 6, first)
+        asked: list[tuple[CharacteristicKind, tuple[int, ...], Decimal | None]] = [
+            ("parallel", pair, self.parallel_mm), ("square", sides, self.square_mm), ("flat", pair, self.flat_mm),
+            ("finish", pair, None if self.ra_um is None else self.ra_um / 1000)]
+        return [Characteristic(kind, kind, surfaces, Size(Decimal(0), Decimal(0), allowed))
+                for kind, surfaces, allowed in asked if allowed is not None]
+
+    def came(self) -> dict[int, dict[str, Decimal]]:
+        """The greatest of each size of each piece as it was taken in [mm]."""
+        usual = {axis: self.size(axis).measured_max_mm for axis in SIZES}
+        own = {piece.number: piece for piece in self.pieces}
+        return {number: {axis: (own[number].came_mm(axis) if number in own else None) or mm for axis, mm in usual.items()}
+                for number in range(1, self.quantity + 1)}
+
     def brief(self) -> Brief:
         """Return what the log's fold needs to know."""
-        machine, wheel, size = self.job.machine, self.job.wheel, self.size("thickness")
+        machine, wheel, block, route = self.job.machine, self.job.wheel, self.block(), self.route_choices
         return Brief(
-            reference=self.reference_face,
+            wanted=self.wanted(), pieces=self.came(),
             start_states={face.face: Condition(face.condition).state for face in self.faces},
-            measured_max_mm=size.measured_max_mm, size=size.to_core(), parallel_mm=self.parallel_mm,
-            cut_ratio=float(machine.cut_ratio), wheel_width_mm=float(wheel.width_mm), characteristics=self.characteristics,
+            setups=set_ups(block, route_steps(block, route.squareness, route.steps)),
+            cut_ratio=float(machine.cut_ratio), wheel_width_mm=float(wheel.width_mm),
             stops=tuple(mounting_stops(wheel.mounted(), machine.rpm, self.material)),
             pulled=material_of(self.material).magnetic,
         )
 
-    @property
-    def characteristics(self) -> tuple[str, ...]:
-        """Everything the print asks for."""
-        asked = {"parallel": self.parallel_mm, "square": self.square_mm, "flat": self.flat_mm, "finish": self.ra_um}
-        return ("thickness", "width", "length", *(name for name, value in asked.items() if value is not None))
+
+def _um(length: Decimal | None) -> float | None:
+    return None if length is None else micrometres(length)
 
 
 class PartSize(Base):
@@ -169,3 +227,58 @@ class PartFace(Base):
     condition: Mapped[str] = mapped_column(String(40))
     cleanup_mm: Mapped[Length]
     purpose: Mapped[str] = mapped_column(String(10))
+
+
+class Piece(Base):
+    """A piece that has sizes of its own, as it came in; the others came as the part did."""
+
+    __tablename__ = "piece"
+    __table_args__ = (
+        UniqueConstraint("part_id", "number", name="uq_piece_number"),
+        CheckConstraint("number >= 1", name="number"),
+        CheckConstraint("(thickness_mm is null or thickness_mm > 0) and (width_mm is null or width_mm > 0) "
+                        "and (length_mm is null or length_mm > 0)", name="sizes"),
+        TABLE_OPTIONS,
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
+    number: Mapped[int]
+    thickness_mm: Mapped[Length | None]
+    width_mm: Mapped[Length | None]
+    length_mm: Mapped[Length | None]
+
+    def came_mm(self, axis: str) -> Decimal | None:
+        """Return its own size along an axis [mm]; ``None`` when it came as the part did."""
+        own: Decimal | None = {"thickness": self.thickness_mm, "width": self.width_mm, "length": self.length_mm}[axis]
+        return own
+
+
+class CharacteristicRow(Base):
+    """Something the print asks for between any surfaces, beside the block's sizes and the usual four."""
+
+    __tablename__ = "characteristic"
+    __table_args__ = (
+        UniqueConstraint("part_id", "name", name="uq_characteristic_name"),
+        one_of("kind", MORE_KINDS),
+        CheckConstraint("surface >= 1 and (to_surface is null or to_surface >= 1)", name="surfaces"),
+        CheckConstraint("nominal >= 0 and tol_minus >= 0 and tol_plus >= 0 and tol_minus + tol_plus > 0", name="limits"),
+        TABLE_OPTIONS,
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
+    position: Mapped[int]
+    name: Mapped[str] = mapped_column(String(20))
+    kind: Mapped[str] = mapped_column(String(10))
+    surface: Mapped[int]
+    to_surface: Mapped[int | None]
+    nominal: Mapped[Length]
+    tol_minus: Mapped[Length]
+    tol_plus: Mapped[Length]
+
+    def to_core(self) -> Characteristic:
+        """Return it as the print has it."""
+        surfaces = (self.surface,) if self.to_surface is None else (self.surface, self.to_surface)
+        return Characteristic(self.name, self.kind, surfaces,  # type: ignore[arg-type]
+                              Size(self.nominal, self.tol_minus, self.tol_plus))

@@ -1,18 +1,33 @@
 """The shop log: append-only, each entry once. Triggers refuse UPDATE and DELETE."""
 
+from dataclasses import fields
 from decimal import Decimal
+from typing import Any, get_args
 
 from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.measure.thickness import Reading
-from zesty_lark.core.shoplog.entries import CHARACTERISTICS, THICKNESS, Entry, Kind
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
+from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow
 from zesty_lark.store.models.shop import Instrument, MachineRow
 
-__all__ = ["LearnedRun", "LogEntry", "LogReading"]
+__all__ = ["LearnedRun", "LogEntry", "LogReading", "columns_of"]
+
+_ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "pieces"})
+"""What an entry has that is a row of its own, or is written in another form."""
+_COLUMNS = {"count": "pass_count", "end": "piece_end", "change": "route_change"}
+"""Names that SQL has a use for."""
+_MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece"})
+
+
+def columns_of(entry: Entry) -> dict[str, Any]:
+    """Return the plain columns of an entry."""
+    return {_COLUMNS.get(field.name, field.name): getattr(entry, field.name) for field in fields(entry)
+            if field.name not in _ELSEWHERE and field.name != "seq"}
 
 
 class LogEntry(Base):
@@ -22,15 +37,22 @@ class LogEntry(Base):
     __table_args__ = (
         Index("ix_log_entry_job_seq", "job_id", "seq"),
         one_of("kind", Kind),
-        CheckConstraint("face is null or face between 1 and 6", name="face"),
+        CheckConstraint("surface is null or surface >= 1", name="surface"),
         CheckConstraint("verdict is null or verdict in ('in', 'not yet', 'unsure', 'out')", name="verdict"),
-        CheckConstraint("kind <> 'pass' or (face is not null and reading_mm is not null)", name="pass_has_reading"),
+        CheckConstraint("kind not in ('pass', 'touched off') or (surface is not null and reading_mm is not null)",
+                        name="pass_has_reading"),
         CheckConstraint("kind <> 'planned' or plan_id is not null", name="planned_has_plan"),
         CheckConstraint("kind <> 'undone' or supersedes is not null", name="undone_supersedes"),
-        CheckConstraint("kind <> 'measured' or (instrument_id is not null and uncertainty_mm is not null)",
+        CheckConstraint("kind <> 'measured' or (instrument_id is not null and uncertainty_mm is not null and piece is not null)",
                         name="measured_with_what"),
         CheckConstraint("kind not in ('done', 'skipped') or step is not null", name="step"),
-        one_of("characteristic", CHARACTERISTICS),
+        CheckConstraint("kind not in ('planned', 'placed', 'touched off', 'pass', 'spark-out', 'dressed', 'done', 'skipped', "
+                        "'face done', 'left') or (surface is not null and setup is not null and `load` is not null)",
+                        name="at_machine"),
+        CheckConstraint("kind <> 'ended' or (piece is not null and piece_end is not null)", name="ended"),
+        CheckConstraint("kind <> 'rerouted' or route_change is not null", name="rerouted"),
+        one_of("piece_end", get_args(PieceEnd)),
+        one_of("route_change", get_args(RouteChange)),
         CheckConstraint("pass_count is null or pass_count between 1 and 50", name="pass_count"),
         TABLE_OPTIONS,
     )
@@ -42,12 +64,18 @@ class LogEntry(Base):
     at: Mapped[Moment]
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     machine_id: Mapped[int | None] = mapped_column(ForeignKey("machine.id"))
-    face: Mapped[int | None]
+    surface: Mapped[int | None]
+    setup: Mapped[str | None] = mapped_column(String(20))
+    load: Mapped[int | None]
+    pieces: Mapped[str | None] = mapped_column(Text)
+    piece: Mapped[int | None]
     plan_id: Mapped[int | None] = mapped_column(ForeignKey("plan.id"))
     reading_mm: Mapped[Length | None]
     amount_mm: Mapped[Length | None]
     pass_count: Mapped[int | None]
     step: Mapped[int | None]
+    route_change: Mapped[str | None] = mapped_column(String(10))
+    piece_end: Mapped[str | None] = mapped_column(String(10))
     characteristic: Mapped[str] = mapped_column(String(20), default=THICKNESS, server_default=THICKNESS)
     note: Mapped[str] = mapped_column(Text, default="")
     supersedes: Mapped[str | None] = mapped_column(ForeignKey("log_entry.entry_id"), unique=True)
@@ -68,17 +96,18 @@ class LogEntry(Base):
 
     def to_core(self) -> Entry:
         """Return the entry as the core reads it."""
-        return Entry(
-            seq=self.seq, entry_id=self.entry_id, kind=Kind(self.kind), at=self.at, by=self.by.sign_in_name,
-            face=self.face, machine=self.machine.name if self.machine else None,
-            plan=self.plan.to_core() if self.plan else None, reading_mm=self.reading_mm, amount_mm=self.amount_mm,
-            count=self.pass_count, note=self.note, supersedes=self.supersedes,
-            instrument=self.instrument.name if self.instrument else None,
-            step=self.step, characteristic=self.characteristic, part_c=self.part_c, gauge_c=self.gauge_c, room_c=self.room_c,
-            readings=tuple(Reading(reading.place, reading.value_mm) for reading in self.readings),
-            uncertainty_mm=self.uncertainty_mm, verdict=self.verdict,  # type: ignore[arg-type]
-            asked_mm=self.asked_mm, got_mm=self.got_mm,
-        )
+        kind = ENTRY_TYPES[Kind(self.kind)]
+        found: dict[str, Any] = {
+            "by": self.by.sign_in_name, "machine": self.machine.name if self.machine else None,
+            "instrument": self.instrument.name if self.instrument else None, "plan": self.plan.to_core() if self.plan else None,
+            "readings": tuple(Reading(reading.place, reading.value_mm) for reading in self.readings),
+            "pieces": tuple(int(each) for each in self.pieces.split(",")) if self.pieces else ()}
+        values: dict[str, Any] = {}
+        for field in fields(kind):
+            value = found[field.name] if field.name in found else getattr(self, _COLUMNS.get(field.name, field.name))
+            if value is not None or field.name not in _MAY_BE_EMPTY:
+                values[field.name] = value
+        return kind(**values)
 
 
 class LogReading(Base):

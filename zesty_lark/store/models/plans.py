@@ -6,8 +6,7 @@ from typing import get_args
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.route.choices import SCHOOLS
-from zesty_lark.core.shoplog.entries import MAGNET, PlanStep, PlanSteps, StepKind
+from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanStep, PlanSteps, StepKind
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, one_of
 from zesty_lark.store.models.people import Person
 
@@ -15,19 +14,19 @@ __all__ = ["PartPlanRow", "PlanRow", "PlanStepRow"]
 
 
 class PlanRow(Base):
-    """The plan of one face: what it was made for, how the part is held, and everything it asks for as steps."""
+    """The plan of one surface: what it was made for, how the part is held, and everything it asks for as steps."""
 
     __tablename__ = "plan"
     __table_args__ = (
         one_of("school", SCHOOLS),
-        CheckConstraint("face between 1 and 6", name="face"),
+        CheckConstraint("surface >= 1", name="surface"),
         CheckConstraint("stock_mm >= 0 and left_on_mm >= 0 and rise_c >= 0", name="figures"),
         TABLE_OPTIONS,
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
-    face: Mapped[int]
+    surface: Mapped[int]
     school: Mapped[str] = mapped_column(String(20))
     stock_mm: Mapped[Length]
     left_on_mm: Mapped[Length]
@@ -45,7 +44,7 @@ class PlanRow(Base):
     def to_core(self) -> PlanSteps:
         """Return the plan as the log refers to it."""
         return PlanSteps(
-            plan_id=self.id, face=self.face, school=self.school,  # type: ignore[arg-type]
+            plan_id=self.id, surface=self.surface, school=self.school,  # type: ignore[arg-type]
             stock_mm=self.stock_mm, left_on_mm=self.left_on_mm, steps=tuple(step.to_core() for step in self.steps),
             keeps_wheel_height=self.keeps_wheel_height, holder=self.holder, hold_safety=self.hold_safety, rise_c=self.rise_c,
             reason=self.reason,

@@ -8,10 +8,10 @@ __all__ = ["GrindForm"]
 
 
 class GrindForm(EntryForm):
-    """One press: the act, the face, and whatever that act says."""
+    """One press: the act, the surface, and whatever that act says."""
 
     act = HiddenField()
-    face = HiddenField()
+    surface = HiddenField()
     step = HiddenField()
     supersedes = HiddenField()
     reading = StringField("Collar reads")

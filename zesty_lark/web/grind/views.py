@@ -7,21 +7,38 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.dial import next_shown, on_collar
-from zesty_lark.core.faces import OPPOSITE
-from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep
-from zesty_lark.core.shoplog.rules import LogError, next_act
-from zesty_lark.core.shoplog.standing import FaceStanding, Standing
-from zesty_lark.core.shoplog.telling import step_words, tell
 from zesty_lark.core.units import LengthError, dial_text, parse_length
+from zesty_lark.core.work.entries import (
+    AtMachine,
+    Dressed,
+    Entry,
+    Kind,
+    LeftMachine,
+    Noted,
+    PassFed,
+    Placed,
+    SparkedOut,
+    StepDone,
+    StepSkipped,
+    SurfaceDone,
+    TouchedOff,
+    Undone,
+)
+from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.plans import PlanStep
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.telling import pieces_words, step_words, tell
 from zesty_lark.store import shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.grind.forms import GrindForm
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.plan_ladder import plan_ladder
 from zesty_lark.web.shared.wording import as_unit, now, tongue
-from zesty_lark.web.shared.work import plan_ladder
 
 __all__ = ["blueprint"]
 
@@ -70,85 +87,116 @@ def log(number: str) -> ResponseReturnValue:
     return redirect(url_for("grind.station", number=number), 303)
 
 
-_Maker = Callable[[Job, Standing], dict[str, object]]
+_Fields = dict[str, object]
+_Maker = Callable[[Job, Standing], _Fields]
 
 
 def _entry(act: str, job: Job, standing: Standing) -> Entry:
     """Make the entry a press asks for."""
-    makers: dict[str, tuple[Kind, _Maker]] = {
-        "place": (Kind.PLACED, _place), "touch_off": (Kind.TOUCHED_OFF, _touch_off), "pass": (Kind.PASS, _pass),
-        "spark_out": (Kind.SPARK_OUT, _spark_out), "dressed": (Kind.DRESSED, _dressed), "done": (Kind.DONE, _done),
-        "skip": (Kind.SKIPPED, _skip), "note": (Kind.NOTE, _note), "undo": (Kind.UNDONE, _undo),
-    }
-    if act not in makers:
+    if act not in _MAKERS:
         raise WrongEntry("That is not something this page logs.")
     given = request.form.get("entry_id", "")
     if not 8 <= len(given) <= 36:
         raise WrongEntry("This press came without its id; open the page again and press once more.")
-    kind, maker = makers[act]
-    fields: dict[str, object] = {"face": request.form.get("face", type=int)} | maker(job, standing)
-    return Entry(0, given, kind, now(), guard.person().sign_in_name, **fields)  # type: ignore[arg-type]
+    kind, maker = _MAKERS[act]
+    more = maker(job, standing)
+    if issubclass(kind, AtMachine):
+        more["surface"] = request.form.get("surface", 0, type=int)
+    return kind(entry_id=given, at=now(), by=guard.person().sign_in_name, **more)  # type: ignore[arg-type]
 
 
-def _place(job: Job, standing: Standing) -> dict[str, object]:
+def _place(job: Job, standing: Standing) -> _Fields:
     if not request.form.get("stopped"):
         raise WrongEntry("Tick that the wheel is stopped and that you have seen it stop, before hands go in.")
     return {}
 
 
-def _touch_off(job: Job, standing: Standing) -> dict[str, object]:
+def _touch_off(job: Job, standing: Standing) -> _Fields:
     return {"reading_mm": _length("reading", job, empty="0")}
 
 
-def _pass(job: Job, standing: Standing) -> dict[str, object]:
+def _run(standing: Standing) -> Run | None:
+    """The run that this press is about."""
+    return standing.runs.get(request.form.get("surface", 0, type=int))
+
+
+def _pass(job: Job, standing: Standing) -> _Fields:
     if not request.form.get("other_reading", "").strip():
         return {"reading_mm": _length("reading", job)}
-    shown, face = _length("other_reading", job), standing.faces.get(request.form.get("face", 0, type=int))
-    if face is None or shown >= job.machine.per_rev_mm:
+    shown, run = _length("other_reading", job), _run(standing)
+    if run is None or shown >= job.machine.per_rev_mm:
         return {"reading_mm": shown}
-    return {"reading_mm": next_shown(shown, face.reading_mm, job.machine.per_rev_mm)}
+    return {"reading_mm": next_shown(shown, run.reading_mm, job.machine.per_rev_mm)}
 
 
-def _spark_out(job: Job, standing: Standing) -> dict[str, object]:
+def _spark_out(job: Job, standing: Standing) -> _Fields:
     return {"count": 1}
 
 
-def _dressed(job: Job, standing: Standing) -> dict[str, object]:
+def _dressed(job: Job, standing: Standing) -> _Fields:
     amount = _length("amount", job) if request.form.get("amount", "").strip() else None
     return {"amount_mm": amount}
 
 
-def _next_step(standing: Standing) -> tuple[int | None, str]:
+def _next_step(standing: Standing) -> tuple[int, str]:
     """The step that this press is about, and what it asks for."""
-    face = standing.faces.get(request.form.get("face", 0, type=int))
-    step = face.next_step if face is not None else None
-    return request.form.get("step", type=int), step_words(step, tongue(guard.job())) if step is not None else ""
+    run = _run(standing)
+    step = run.next_step if run is not None else None
+    return request.form.get("step", 0, type=int), step_words(step, tongue(guard.job())) if step is not None else ""
 
 
-def _done(job: Job, standing: Standing) -> dict[str, object]:
+def _done(job: Job, standing: Standing) -> _Fields:
     number, words = _next_step(standing)
     return {"step": number, "note": words}
 
 
-def _skip(job: Job, standing: Standing) -> dict[str, object]:
+def _reason(asks: str) -> str:
     reason = request.form.get("reason", "").strip()[:LONGEST_NOTE]
     if not reason:
-        raise WrongEntry("Why is it skipped? The reason goes into the record.")
+        raise WrongEntry(f"{asks} The reason goes into the record.")
+    return reason
+
+
+def _skip(job: Job, standing: Standing) -> _Fields:
+    reason = _reason("Why is it skipped?")
     number, words = _next_step(standing)
     if words.startswith("Measure") and guard.person().role == Role.APPRENTICE:
         raise WrongEntry("A measure stop is waived by a machinist or a lead, not while learning. Measure.")
     return {"step": number, "note": f"{words}. {reason}"}
 
 
-def _note(job: Job, standing: Standing) -> dict[str, object]:
+def _leave(job: Job, standing: Standing) -> _Fields:
+    return {"note": _reason("Why is it taken off before it is done?")}
+
+
+def _close(job: Job, standing: Standing) -> _Fields:
+    return {}
+
+
+def _note(job: Job, standing: Standing) -> _Fields:
     words = request.form.get("note", "").strip()
     if len(words) > LONGEST_NOTE:
         raise WrongEntry(f"A note has at most {LONGEST_NOTE} characters.")
     return {"note": words}
 
 
-def _undo(job: Job, standing: Standing) -> dict[str, object]:
+def _undo(job: Job, standing: Standing) -> _Fields:
     return {"supersedes": request.form.get("supersedes", "")}
+
+
+_MAKERS: dict[str, tuple[type[Entry], _Maker]] = {
+    "place": (Placed, _place),
+    "touch_off": (TouchedOff, _touch_off),
+    "pass": (PassFed, _pass),
+    "spark_out": (SparkedOut, _spark_out),
+    "dressed": (Dressed, _dressed),
+    "done": (StepDone, _done),
+    "skip": (StepSkipped, _skip),
+    "leave": (LeftMachine, _leave),
+    "close": (SurfaceDone, _close),
+    "note": (Noted, _note),
+    "undo": (Undone, _undo),
+}
 
 
 def _length(name: str, job: Job, empty: str = "") -> Decimal:
@@ -163,26 +211,35 @@ def _length(name: str, job: Job, empty: str = "") -> Decimal:
 
 
 def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> str:
-    what = next_act(standing)
-    face = standing.faces[what.face] if what.face else None
-    words = tongue(job)
-    step = face.next_step if face is not None else None
+    what, words = next_act(standing), tongue(job)
+    run = standing.runs[what.surface] if what.surface else None
+    step = run.next_step if run is not None else None
     revs, collar = (0, Decimal(0))
-    if face is not None and face.next_reading_mm is not None:
-        revs, collar = on_collar(face.next_reading_mm, job.machine.per_rev_mm)
-    told = [(entry, tell(entry, words)) for entry in standing.history[-LAST_SHOWN:]]
-    coming = face.plan.steps[face.done + 1:face.done + 1 + COMING_SHOWN] if face is not None and face.plan else ()
-    touch = standing.touch_reading_mm
+    if run is not None and run.next_reading_mm is not None:
+        revs, collar = on_collar(run.next_reading_mm, job.machine.per_rev_mm)
+    told = [(entry, tell(entry, words, len(standing.pieces))) for entry in standing.history[-LAST_SHOWN:]]
+    coming = run.plan.steps[run.done + 1:run.done + 1 + COMING_SHOWN] if run is not None and run.plan else ()
+    touch = standing.touch_reading_mm(run) if run is not None else None
     return render_template(
-        "grind/station.html", next=what, face=face, standing=standing, step=step,
-        step_told=step_words(step, words) if step is not None else "",
-        coming=[step_words(each, words) for each in coming], down=OPPOSITE[what.face] if what.face else None,
+        "grind/station.html", next=what, run=run, standing=standing, step=step, next_url=next_url(job.number, what),
+        load=_load(standing, what), step_told=step_words(step, words) if step is not None else "",
+        coming=[step_words(each, words) for each in coming], down=_down(standing, what),
         touch=touch if touch is not None and touch >= 0 else None, come_down=COME_DOWN_MM, entry_form=GrindForm(formdata=None),
         wrong=wrong, wrong_act=act, revs=revs, collar=collar, told=told[::-1], whats_next=what,
-        count=_count(face, step), ladder=plan_ladder(job, standing, face) if face is not None and face.plan is not None else "",
+        count=_count(run, step), ladder=plan_ladder(job, standing, run) if run is not None and run.plan is not None else "",
         may_log=guard.may_work_on(guard.person(), job), tongue=words, own=_own(job), own_collar=_own_collar(job),
         typed=request.form,
     )
+
+
+def _load(standing: Standing, what: Next) -> str:
+    """Which pieces are meant, where there are several."""
+    return f", {pieces_words(what.pieces)}" if what.pieces and len(standing.pieces) > 1 else ""
+
+
+def _down(standing: Standing, what: Next) -> int | None:
+    """The surface that is down."""
+    return standing.brief.wanted.surfaces[what.surface].opposite if what.surface else None
 
 
 def _own(job: Job) -> str:
@@ -195,7 +252,7 @@ def _own_collar(job: Job) -> Callable[[Decimal], str]:
     return lambda mm: dial_text(mm, as_unit(job.machine.dial_unit), job.machine.graduation_mm)
 
 
-def _count(face: FaceStanding | None, step: PlanStep | None) -> tuple[int, int]:
+def _count(face: Run | None, step: PlanStep | None) -> tuple[int, int]:
     """Which blank of its run a blank pass is, and of how many."""
     if face is None or face.plan is None or step is None:
         return 1, 1

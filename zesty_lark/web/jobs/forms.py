@@ -10,7 +10,7 @@ from wtforms.validators import DataRequired, Length, NumberRange, Optional, Rege
 from wtforms.widgets import HiddenInput
 
 from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
-from zesty_lark.core.measure.thickness import Size
+from zesty_lark.core.sizes import Size
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, picks

@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from decimal import Decimal
 
-from zesty_lark.core.faces import PRIMARY
+from zesty_lark.core.faces import AXIS, PRIMARY
 from zesty_lark.core.materials import materials
 from zesty_lark.core.plausible import Doubt, doubt_against, doubt_beyond
-from zesty_lark.core.shoplog.entries import Kind
-from zesty_lark.core.shoplog.standing import Standing
 from zesty_lark.core.units import size_text
 from zesty_lark.core.wheel.mounting import mounting_stops
+from zesty_lark.core.work.entries import PassFed
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
@@ -133,15 +133,19 @@ def _room(axis: str, machine: MachineRow) -> tuple[Decimal, str]:
 
 def stays_true(form: TakeInForm, before: TakeIn, after: TakeIn, standing: Standing) -> bool:
     """Check that a change does not contradict what has been ground already."""
-    if not any(entry.kind is Kind.PASS for entry in standing.history):
+    ground = {entry.surface for entry in standing.history if isinstance(entry, PassFed)}
+    if not ground:
         return True
     reason = "The part has been ground since; this belongs to its record and stays."
+    axes = {AXIS[face] for face in ground} | {"thickness"}
     fixed: Sequence[tuple[str, object, object]] = (
         ("reference_face", before.reference_face, after.reference_face),
         ("machine_id", before.machine_id, after.machine_id),
-        ("thickness_max", before.sizes["thickness"].measured_max_mm, after.sizes["thickness"].measured_max_mm),
-        ("thickness_min", before.sizes["thickness"].measured_min_mm, after.sizes["thickness"].measured_min_mm),
-        *((f"face{face}_condition", before.faces[face].condition, after.faces[face].condition) for face in (1, 2)),
+        ("mark_corner", before.mark_corner, after.mark_corner),
+        ("quantity", before.quantity, max(after.quantity, before.quantity)),
+        *((f"{axis}_max", before.sizes[axis].measured_max_mm, after.sizes[axis].measured_max_mm) for axis in axes),
+        *((f"{axis}_min", before.sizes[axis].measured_min_mm, after.sizes[axis].measured_min_mm) for axis in axes),
+        *((f"face{face}_condition", before.faces[face].condition, after.faces[face].condition) for face in {1, 2} | ground),
     )
     for name, old, new in fixed:
         if old != new:

@@ -1,6 +1,6 @@
 """Jobs: one strip a job, and taking a part in."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
@@ -9,9 +9,11 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from zesty_lark.core.materials import materials
-from zesty_lark.core.shoplog.entries import Entry, Kind
-from zesty_lark.core.shoplog.rules import LogError, Next, next_act
-from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.work.entries import Amended, Dressed, Entry, HandedOver, TakenIn
+from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.exchange.job_json import JobFileError, read_job
 from zesty_lark.store import jobs, people, shop, shoplog
 from zesty_lark.store.job_files import ReadInError, read_in
@@ -72,12 +74,13 @@ def _strip(job: Job, entries: list[Entry]) -> Strip:
 
 def _next_words(what: Next, standing: Standing) -> str:
     words = NEXT_WORDS[what.act]
-    if what.face is None:
-        return words.capitalize()
-    face = standing.faces[what.face]
-    if what.act == "pass" and face.plan:
-        return f"Face {what.face}, pass {face.passes_done + 1} of {len(face.plan.passes)}"
-    return f"Face {what.face}: {words}"
+    of = f", {pieces_words(what.pieces)}" if what.pieces and len(standing.pieces) > 1 else ""
+    if what.surface is None:
+        return f"{words.capitalize()}: {what.characteristic}{of}" if what.characteristic else words.capitalize()
+    run = standing.runs[what.surface]
+    if what.act == "pass" and run.plan:
+        return f"Face {what.surface}, pass {run.passes_done + 1} of {len(run.plan.passes)}{of}"
+    return f"Face {what.surface}: {words}{of}"
 
 
 @blueprint.route("/jobs/take-in", methods=["GET", "POST"])
@@ -93,8 +96,7 @@ def take_in() -> ResponseReturnValue:
         except jobs.NumberTaken as error:
             form.number.errors = [str(error)]
         else:
-            entry = Entry(0, entry_id(), Kind.TAKEN_IN, at, "")
-            shoplog.append(database.session(), job, guard.person(), Draft(entry))
+            shoplog.append(database.session(), job, guard.person(), Draft(TakenIn(entry_id=entry_id(), at=at)))
             return redirect(url_for("plan.passes", number=job.number), 303)
     return _take_in_page(form, None)
 
@@ -108,7 +110,7 @@ def edit(number: str) -> ResponseReturnValue:
         raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
     form = _form(TakeInForm(data=filled_from(before, job.version)))
     if form.is_submitted() and _valid(form):
-        after = take_in_from(form)
+        after = replace(take_in_from(form), pieces=before.pieces, more=before.more)
         if stays_true(form, before, after, guard.standing()) and _amend(job, form, after):
             return redirect(url_for("plan.faces", number=job.number), 303)
     return _take_in_page(form, job)
@@ -133,18 +135,17 @@ def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
 
 
 def _log_change(job: Job, changed: list[str], wheel_before: int, owner_before: int) -> None:
-    def log(kind: Kind, **more: object) -> None:
-        entry = Entry(0, entry_id(), kind, now(), "", **more)  # type: ignore[arg-type]
+    def log(entry: Entry) -> None:
         shoplog.append(database.session(), job, guard.person(), Draft(entry))
 
     if job.owner_id != owner_before:
-        log(Kind.HANDED_OVER, note=f"to {job.owner.name}.")
+        log(HandedOver(entry_id=entry_id(), at=now(), note=f"to {job.owner.name}."))
     others = [name for name in changed if name != "owner"]
     if others:
-        log(Kind.AMENDED, note=", ".join(others) + ".")
-    up = guard.standing().up
+        log(Amended(entry_id=entry_id(), at=now(), note=", ".join(others) + "."))
+    up = guard.standing().surface_up
     if job.wheel_id != wheel_before and up is not None:
-        log(Kind.DRESSED, face=up, note=f"{job.wheel.name} mounted.")
+        log(Dressed(entry_id=entry_id(), at=now(), surface=up, note=f"{job.wheel.name} mounted."))
 
 
 def _form(form: TakeInForm) -> TakeInForm:

@@ -14,6 +14,8 @@ class MeasureForm(EntryForm):
     """Readings of one characteristic; the three temperatures that matter are asked together."""
 
     of = HiddenField(default="thickness")
+    piece = HiddenField(default=1)
+    back = HiddenField()
     instrument = SelectField("Gauge", coerce=int)
     part_c = DecimalText("Part, °C", least="0", most="90", required=False)
     gauge_c = DecimalText("Gauge, °C", least="0", most="60", required=False)
@@ -32,9 +34,9 @@ def reading_fields(form: MeasureForm) -> list[tuple[str, LengthField]]:
     return [(place, form[f"reading{number}"]) for number, place in enumerate(PLACES, start=1)]
 
 
-def set_up_for(form: MeasureForm, characteristic: str, unit: Unit) -> None:
+def set_up_for(form: MeasureForm, kind: str, unit: Unit) -> None:
     """Let the readings be read as what is measured wants: a roughness has its own units, a size is more than 0."""
     speak(form, unit)
     for _, field in reading_fields(form):
-        field.roughness = characteristic == "finish"
-        field.zero = characteristic in ("parallel", "square", "flat")
+        field.roughness = kind == "finish"
+        field.zero = kind in ("parallel", "square", "flat")

@@ -1,28 +1,23 @@
 """Measure: readings at named places, the uncertainty, the verdict, and what comes next."""
 
-from dataclasses import dataclass, replace
-from decimal import Decimal
+from dataclasses import dataclass
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.sentence import sentence
-from zesty_lark.core.measure.thickness import (
-    Judgement,
-    Reading,
-    Verdict,
-    expanded_uncertainty,
-    judge,
-    judge_zone,
-    temperature_u,
-)
+from zesty_lark.core.measure.thickness import Judgement, judge
 from zesty_lark.core.plausible import doubt_against
-from zesty_lark.core.shoplog.entries import PART_WARM, THICKNESS, Entry, Kind
-from zesty_lark.core.shoplog.rules import LogError, next_act
-from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.sizes import Reading, Verdict
 from zesty_lark.core.units import micrometres
+from zesty_lark.core.work.entries import Entry, Kind, Measured, SurfaceDone
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.measuring import Taken, characteristic_of, due, measurement, surface_of
+from zesty_lark.shopfloor.stock import judged, stock_of
 from zesty_lark.store import part_plans, shop, shoplog
 from zesty_lark.store.models import Instrument, Job
 from zesty_lark.store.shoplog import Draft
@@ -34,40 +29,111 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.places import places_map
 from zesty_lark.web.shared.svg.zone import zone
 from zesty_lark.web.shared.wording import as_unit, entry_id, now, tongue
-from zesty_lark.web.shared.work import judged, stock_of
 
 __all__ = ["blueprint"]
 
 blueprint = Blueprint("measure", __name__)
 
-SIZES = (THICKNESS, "width", "length")
-SMALL_MM = 1.0
-"""A deviation of form is measured over next to no length [mm]."""
 WORDS: dict[Verdict, str] = {"in": "✓ In", "not yet": "↓ Not yet", "unsure": "? Unsure", "out": "✗ Out"}
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What a page or a form is about: a characteristic of a piece, on the surface it is measured on."""
+
+    asked: Characteristic
+    piece: int
+    surface: int
+
+    @property
+    def of(self) -> str:
+        """The characteristic's name."""
+        return self.asked.name
+
+    @property
+    def is_size(self) -> bool:
+        """Whether it is a length with two limits."""
+        return self.asked.kind in ("size", "position")
 
 
 @dataclass(frozen=True)
 class Result:
     """The last measurement as the page shows it."""
 
-    entry: Entry
+    entry: Measured
     judged: Judgement | None
     words: str
     picture: object
 
 
+def _subject(standing: Standing, of: str, piece: int | None) -> Subject:
+    what = next_act(standing)
+    number = piece if piece is not None and piece in standing.pieces else what.piece or 1
+    asked = characteristic_of(standing, of or what.characteristic)
+    return Subject(asked, number, surface_of(standing, asked))
+
+
 @blueprint.get("/jobs/<number>/measure")
 @access(job="look")
 def station(number: str) -> ResponseReturnValue:
-    job = guard.job()
-    form = _form(job, _asked(job, request.args.get("of", THICKNESS)))
-    instruments = shop.listed(database.session(), Instrument)
-    form.instrument.data = _usual_gauge(job, guard.standing(), instruments, form.of.data or THICKNESS)
-    return _page(form, job, guard.standing())
+    job, standing = guard.job(), guard.standing()
+    about = _subject(standing, request.args.get("of", ""), request.args.get("piece", type=int))
+    form = _form(job, about)
+    form.instrument.data = _usual_gauge(standing, shop.listed(database.session(), Instrument), about)
+    return _page(form, job, standing, about)
 
 
-def _asked(job: Job, of: str) -> str:
-    return of if of in job.part.characteristics else THICKNESS
+@dataclass(frozen=True)
+class Block:
+    """A piece as the batch page shows it: its number, the size in question by the collar or as measured, and a word on it."""
+
+    number: int
+    size: str
+    word: str
+    here: bool
+    on_chuck: bool
+
+
+@blueprint.get("/jobs/<number>/pieces")
+@access(job="look")
+def pieces(number: str) -> ResponseReturnValue:
+    """Show every piece at a glance, and take one size a key press."""
+    job, standing = guard.job(), guard.standing()
+    of = request.args.get("of", "")
+    asked = characteristic_of(standing, of or next_act(standing).characteristic)
+    about = _subject(standing, asked.name, request.args.get("piece", type=int) or _next_unmeasured(standing, asked))
+    form = _form(job, about)
+    form.instrument.data = request.args.get("gauge", type=int) or _usual_gauge(
+        standing, shop.listed(database.session(), Instrument), about)
+    form.stopped.data = request.args.get("stopped") == "1"
+    return _pieces_page(form, job, standing, about)
+
+
+def _pieces_page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> str:
+    if not form.is_submitted():
+        form.entry_id.data, form.seen.data = entry_id(), standing.last_seq
+    form.back.data = "pieces"
+    run = standing.at
+    blocks = [_block(job, standing, about, number, run is not None and number in run.pieces) for number in standing.pieces]
+    return render_template(
+        "measure/pieces.html", form=form, reading=form["reading3"], about=about, of=about.of, blocks=blocks, words=WORDS,
+        asked=standing.brief.wanted.characteristics, next=next_act(standing), wrong=bool(request.form),
+        may_measure=guard.may_work_on(guard.person(), job, "inspect"))
+
+
+def _next_unmeasured(standing: Standing, asked: Characteristic) -> int | None:
+    """The first piece that still needs a measurement of a characteristic."""
+    run = standing.at
+    if run is not None and standing.brief.wanted.surfaces[run.surface].size == asked.name:
+        return next((number for number in run.pieces if number not in run.proofs), None)
+    return next((number for number in standing.live if asked.name not in standing.pieces[number].verdicts), None)
+
+
+def _block(job: Job, standing: Standing, about: Subject, number: int, on_chuck: bool) -> Block:
+    piece, words = standing.pieces[number], tongue(job)
+    known = piece.sizes.get(about.of)
+    word = piece.end or piece.verdicts.get(about.of) or ("waived" if about.of in piece.waived else "")
+    return Block(number, "" if known is None else words.size_number(known.by_collar_mm), word, number == about.piece, on_chuck)
 
 
 @blueprint.post("/jobs/<number>/measure")
@@ -75,77 +141,42 @@ def _asked(job: Job, of: str) -> str:
 def take(number: str) -> ResponseReturnValue:
     """Log a measurement with its verdict."""
     job, standing = guard.job(), guard.standing()
-    of = _asked(job, request.form.get("of", THICKNESS))
-    form = _form(job, of)
-    if not (form.validate() and _plausible(form, job, of)):
-        return _page(form, job, standing), 422
+    about = _subject(standing, request.form.get("of", ""), request.form.get("piece", type=int))
+    form = _form(job, about)
+    page = _pieces_page if form.back.data == "pieces" else _page
+    if not (form.validate() and _plausible(form, job, standing, about)):
+        return page(form, job, standing, about), 422
     gauge = shop.find(database.session(), Instrument, form.instrument.data)
     assert gauge is not None
-    entry = _entry(form, job, standing, gauge, of)
+    readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
+    taken = Taken(about.of, about.piece, readings, form.part_c.number, form.gauge_c.number, form.room_c.number,
+                  bool(form.warm.data))
+    entry = measurement(job, standing, gauge, taken, entry_id=form.entry_id.data or entry_id(), at=now())
     try:
         shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data, gauge))
     except (LogError, shoplog.BehindError) as error:
         form.entry_id.errors = [str(error)]
-        return _page(form, job, standing), 409
-    return redirect(url_for("measure.station", number=number, of=of), 303)
+        return page(form, job, standing, about), 409
+    if form.back.data == "pieces":
+        return redirect(url_for("measure.pieces", number=number, of=about.of, gauge=gauge.id, stopped=1), 303)
+    return redirect(url_for("measure.station", number=number, of=about.of, piece=about.piece), 303)
 
 
-def _entry(form: MeasureForm, job: Job, standing: Standing, gauge: Instrument, of: str) -> Entry:
-    readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
-    face, moment = _face(job, standing), now()
-    entry = Entry(0, form.entry_id.data or entry_id(), Kind.MEASURED, moment, "", face=face, readings=readings,
-                  characteristic=of, part_c=form.part_c.number, gauge_c=form.gauge_c.number, room_c=form.room_c.number,
-                  note=PART_WARM if form.warm.data else "")
-    rise = _rise(standing, face) if of == THICKNESS else 0.0
-    entry = replace(entry, uncertainty_mm=_uncertainty(gauge, entry, rise))
-    return replace(entry, verdict=_verdict(job, entry, overdue=gauge.to_core(moment.date()).overdue))
-
-
-def _rise(standing: Standing, face: int) -> float:
-    """How much warmer the part may still be than its surroundings: what its plan predicts, unless it was left to cool [K]."""
-    here = standing.faces[face]
-    if here.plan is None or not here.fed or standing.up != face:
-        return 0.0
-    done = here.plan.steps[: here.done]
-    cooled = any(step.kind == "cool" and step.number not in here.skipped for step in done)
-    return 0.0 if cooled else float(here.plan.rise_c)
-
-
-def _uncertainty(gauge: Instrument, entry: Entry, rise_c: float) -> Decimal:
-    length = float(max(reading.value_mm for reading in entry.readings)) if entry.characteristic in SIZES else SMALL_MM
-    return expanded_uncertainty(gauge.to_core(entry.at.date()), length,
-                                temperature_u_c=temperature_u(taken=entry.part_c is not None, rise_c=rise_c))
-
-
-def _verdict(job: Job, entry: Entry, *, overdue: bool) -> Verdict | None:
-    """The verdict on what was measured; the reference's thickness has none."""
-    of, uncertainty = entry.characteristic, entry.uncertainty_mm or Decimal(0)
-    if of == THICKNESS:
-        return None if entry.face == job.part.reference_face else judged(job, entry, overdue=overdue).verdict
-    if of in SIZES:
-        return judge(entry.true_readings, job.part.size(of).to_core(), uncertainty, overdue=overdue).verdict
-    return judge_zone(entry.readings, job.part.allowed_mm(of), uncertainty, overdue=overdue)
-
-
-def _face(job: Job, standing: Standing) -> int:
-    return standing.face or OPPOSITE[job.part.reference_face]
-
-
-def _form(job: Job, of: str) -> MeasureForm:
+def _form(job: Job, about: Subject) -> MeasureForm:
     form = MeasureForm()
     form.instrument.choices = picks((row.id, row.name) for row in shop.listed(database.session(), Instrument))
-    form.of.data = of
-    set_up_for(form, of, as_unit(job.print_unit))
+    form.of.data, form.piece.data = about.of, about.piece
+    set_up_for(form, about.asked.kind, as_unit(job.print_unit))
     return form
 
 
-def _plausible(form: MeasureForm, job: Job, of: str) -> bool:
+def _plausible(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> bool:
     """Check the readings together: at least one, none off by a slip, the gauge reaches that far, temperatures in pairs."""
     given = [(name, field) for name, field in reading_fields(form) if field.data is not None]
     if not given:
         form["reading1"].errors = ["At least one reading is needed."]
-    if of in SIZES:
-        _plausible_sizes(form, job, of)
+    if about.is_size:
+        _plausible_sizes(form, job, standing, about)
     if form.part_c.number is not None and form.gauge_c.number is None and form.room_c.number is None:
         form.gauge_c.errors = ["How warm is the gauge, or the room it lies in? Only the difference to the part counts."]
     if not form.stopped.data:
@@ -153,9 +184,10 @@ def _plausible(form: MeasureForm, job: Job, of: str) -> bool:
     return not form.errors
 
 
-def _plausible_sizes(form: MeasureForm, job: Job, of: str) -> None:
-    size = job.part.size(of)
-    expected = size.measured_max_mm if of == "thickness" else max(size.measured_max_mm, size.to_core().upper_mm)
+def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> None:
+    known = standing.pieces[about.piece].sizes.get(about.of)
+    came = standing.brief.pieces[about.piece].get(about.of)
+    expected = about.asked.limits.upper_mm if came is None or known is None else max(came, about.asked.limits.upper_mm)
     gauge = shop.find(database.session(), Instrument, form.instrument.data)
     for _, field in reading_fields(form):
         if field.data is None:
@@ -170,10 +202,10 @@ def _plausible_sizes(form: MeasureForm, job: Job, of: str) -> None:
             field.errors = [f"{gauge.name} does not reach {tongue(job).size(field.mm)}."]
 
 
-def _usual_gauge(job: Job, standing: Standing, instruments: list[Instrument], of: str) -> int | None:
+def _usual_gauge(standing: Standing, instruments: list[Instrument], about: Subject) -> int | None:
     """Return the gauge used last for this on this job, else the one with the smallest stated error that reaches."""
-    used = [entry.instrument for entry in standing.history if entry.instrument and entry.characteristic == of]
-    size = job.part.size(of).target_mm if of in SIZES else job.part.allowed_mm(of)
+    used = [entry.instrument for entry in standing.history if isinstance(entry, Measured) and entry.characteristic == about.of]
+    size = about.asked.limits.target_mm if about.is_size else about.asked.allowed_mm
     reaching = sorted((row for row in instruments if row.least_mm <= size <= row.most_mm),
                       key=lambda row: row.error_limit_mm)
     for row in instruments:
@@ -182,64 +214,80 @@ def _usual_gauge(job: Job, standing: Standing, instruments: list[Instrument], of
     return reaching[0].id if reaching else None
 
 
-def _page(form: MeasureForm, job: Job, standing: Standing) -> str:
-    face, of = standing.faces[_face(job, standing)], form.of.data or THICKNESS
-    size = {axis: float(job.part.size(axis).target_mm) for axis in ("length", "width")}
+def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> str:
     if not form.is_submitted():
         form.entry_id.data, form.seen.data = entry_id(), standing.last_seq
     newest = part_plans.newest(database.session(), job)
+    lying, what = job.part.block().lying(about.surface), next_act(standing)
     return render_template(
-        "measure/station.html", form=form, readings=reading_fields(form), face=face, of=of, words=WORDS,
-        places=places_map(size["length"], size["width"]), result=_result(job, standing, of),
-        next=next_act(standing), stock=stock_of(job, standing, face.face), based_on=newest.number if newest else 0,
-        fresh_id=entry_id(), may_measure=guard.may_work_on(guard.person(), job, "inspect"),
-        may_work=guard.may_work_on(guard.person(), job), wrong=bool(request.form),
+        "measure/station.html", form=form, readings=reading_fields(form), about=about, of=about.of, words=WORDS,
+        places=places_map(lying.along_mm, lying.across_mm), result=_result(job, standing, about), next=what,
+        run=standing.runs[about.surface], piece=standing.pieces[about.piece], due=due(standing, about.piece),
+        asked=standing.brief.wanted.characteristics, stock=stock_of(job, standing, about.surface),
+        based_on=newest.number if newest else 0, fresh_id=entry_id(),
+        may_measure=guard.may_work_on(guard.person(), job, "inspect"), may_work=guard.may_work_on(guard.person(), job),
+        wrong=bool(request.form),
     )
 
 
-def _result(job: Job, standing: Standing, of: str) -> Result | None:
-    """Return the newest measurement in force of this characteristic, unless the part has been cut since."""
-    kinds = (Kind.MEASURED, Kind.PASS, Kind.SPARK_OUT) if of == THICKNESS else (Kind.MEASURED,)
-    last = next((entry for entry in reversed(standing.history) if entry.kind in kinds and (
-        entry.kind is not Kind.MEASURED or entry.characteristic == of)), None)
-    if last is None or last.kind is not Kind.MEASURED or of not in (*SIZES, *standing.verdicts):
+def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
+    """Return the newest measurement in force of this characteristic of this piece, unless the surface has been cut since."""
+    last = next((entry for entry in reversed(standing.history) if _tells(entry, standing, about)), None)
+    if not isinstance(last, Measured):
         return None
-    words = tongue(job)
-    if of not in SIZES:
-        worst, allowed = micrometres(last.greatest_mm), micrometres(job.part.allowed_mm(of))
-        told = (f"{of.capitalize()}: {words.fine(worst)} ± {words.fine(micrometres(last.uncertainty_mm or Decimal(0)))}, "
+    words, asked = tongue(job), about.asked
+    if not about.is_size:
+        worst, allowed = micrometres(last.greatest_mm), micrometres(asked.allowed_mm)
+        told = (f"{asked.name.capitalize()}: {words.fine(worst)} ± {words.fine(micrometres(last.uncertainty_mm))}, "
                 f"{words.fine(allowed)} allowed.")
         return Result(last, None, told, "")
-    size = job.part.size(of).to_core()
-    made = judged(job, last) if of == THICKNESS else judge(last.true_readings, size, last.uncertainty_mm or Decimal(0))
-    picture = zone(last.true_readings, size, made.uncertainty_mm, words)
-    if of == THICKNESS and last.face == job.part.reference_face:
+    return _size_result(job, standing, about, last)
+
+
+def _tells(entry: Entry, standing: Standing, about: Subject) -> bool:
+    """Whether an entry measures what the page is about, or cut it since."""
+    if isinstance(entry, Measured):
+        return entry.characteristic == about.of and entry.piece == about.piece
+    return entry.kind in (Kind.PASS, Kind.SPARK_OUT) and getattr(entry, "surface", None) in about.asked.surfaces
+
+
+def _size_result(job: Job, standing: Standing, about: Subject, last: Measured) -> Result:
+    words, asked, wanted = tongue(job), about.asked, standing.brief.wanted
+    bounded = last.surface is not None and wanted.surfaces[last.surface].size == asked.name
+    made = judged(job, last, asked) if bounded else judge(last.true_readings, asked.limits, last.uncertainty_mm)
+    picture = zone(last.true_readings, asked.limits, made.uncertainty_mm, words)
+    if last.surface is not None and bounded and wanted.surfaces[last.surface].reference:
         return Result(last, made, _reference_words(job, standing, last), picture)
-    cut = stock_of(job, standing, last.face or 0).cut if of == THICKNESS else None
-    return Result(last, made, sentence(made, cut or NextCut("nothing"), words, parallel_mm=job.part.parallel_mm), picture)
+    cut = (
+        stock_of(job, standing, last.surface or 0).cut if bounded and last.piece in standing.runs[about.surface].proofs else None
+    )
+    parallel = job.part.parallel_mm if made.parallel is not None else None
+    return Result(last, made, sentence(made, cut or NextCut("nothing"), words, parallel_mm=parallel), picture)
 
 
-def _reference_words(job: Job, standing: Standing, entry: Entry) -> str:
+def _reference_words(job: Job, standing: Standing, entry: Measured) -> str:
     words = tongue(job)
-    other = OPPOSITE[job.part.reference_face]
+    other = standing.brief.wanted.surfaces[entry.surface or 0].opposite
     left = entry.greatest_mm - stock_of(job, standing, other).goal_mm
-    return (f"{words.size(entry.greatest_mm)} ± {words.size(entry.uncertainty_mm or Decimal(0))} over the reference; "
-            f"{words.small(left)} left for face {other}. If face {entry.face} is clean all over, it is done.")
+    return (f"{words.size(entry.greatest_mm)} ± {words.size(entry.uncertainty_mm)} over the reference; "
+            f"{words.small(left)} left for face {other}. If face {entry.surface} is clean all over, it is done.")
 
 
 @blueprint.post("/jobs/<number>/measure/close")
 @access(job="work", takes=EntryForm)
 def close(number: str) -> ResponseReturnValue:
-    """Declare the face done."""
+    """Declare the surface at work done, on the pieces that are proved."""
     job, standing = guard.job(), guard.standing()
-    entry = Entry(0, request.form.get("entry_id", "")[:36] or entry_id(), Kind.FACE_DONE, now(), "",
-                  face=_face(job, standing))
+    what = next_act(standing)
+    surface = what.surface or standing.surface or job.part.reference_face
+    entry = SurfaceDone(entry_id=request.form.get("entry_id", "")[:36] or entry_id(), at=now(), surface=surface,
+                        pieces=what.pieces if what.act == "close" else ())
     try:
-        shoplog.append(database.session(), job, guard.person(),
-                       Draft(entry, request.form.get("seen", default=0, type=int)))
+        done = shoplog.append(database.session(), job, guard.person(),
+                              Draft(entry, request.form.get("seen", default=0, type=int)))
     except (LogError, shoplog.BehindError) as error:
-        form = _form(job, THICKNESS)
+        about = _subject(standing, "", None)
+        form = _form(job, about)
         form.entry_id.errors = [str(error)]
-        return _page(form, job, standing), 409
-    return redirect(url_for("grind.station" if standing.face == job.part.reference_face else "record.history", number=number),
-                    303)
+        return _page(form, job, standing, about), 409
+    return redirect(url_for("record.history" if done.standing.at is None else "grind.station", number=number), 303)

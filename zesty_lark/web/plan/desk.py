@@ -8,14 +8,16 @@ from zesty_lark.core.route.block import pair_stock
 from zesty_lark.core.route.changes import Change, differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import RoutePlan
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.store import part_plans
 from zesty_lark.store.models import Job, PartPlanRow, Person
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.plan.asking import Asking, asking
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["APPRENTICE", "Desk", "blueprint", "conflict_of", "desk", "keep", "may_release", "reason_wanted"]
+__all__ = ["APPRENTICE", "Desk", "blueprint", "conflict_of", "desk", "keep", "load_of", "may_release", "reason_wanted"]
 
 blueprint = Blueprint("plan", __name__)
 
@@ -24,10 +26,10 @@ APPRENTICE = "An apprentice’s plan is released by a lead: keep it, and ask."
 
 @dataclass(frozen=True)
 class Desk:
-    """What the station works on: the job's asking, the version worked from, all versions newest first, and what is chosen."""
+    """What the station works on: the basis of its plan, the version worked from, all versions newest first, what is chosen."""
 
     job: Job
-    asks: Asking
+    basis: Basis
     base: PartPlanRow | None
     versions: list[PartPlanRow]
     choices: RouteChoices
@@ -51,9 +53,9 @@ class Desk:
         """What has moved since the version worked from was kept, with the same choices; but not what is being ground."""
         if self.base is None:
             return []
-        standing = self.asks.standing
-        at_work = made.about({*self.asks.done, *([standing.face] if standing.face else [])})
-        return [change for change in differences(part_plans.figures_of(self.base), self.asks.figures(made))
+        standing = self.basis.standing
+        at_work = made.about({*self.basis.done, *([standing.surface] if standing.surface else [])})
+        return [change for change in differences(part_plans.figures_of(self.base), self.basis.figures(made))
                 if change.of not in at_work]
 
 
@@ -65,8 +67,16 @@ def desk() -> Desk:
     if number is None:
         number = request.values.get("version", type=int)
     base = next((each for each in versions if number is None or each.number == number), None)
-    asks = asking(session, job, guard.standing(), now().date())
-    return Desk(job, asks, base, versions, part_plans.choices_of(base))
+    basis = basis_of(session, job, guard.standing(), now().date(), load_of(guard.standing()))
+    return Desk(job, basis, base, versions, part_plans.choices_of(base))
+
+
+def load_of(standing: Standing) -> tuple[int, ...]:
+    """The pieces that this request wants put up together, of those that come next; all of them when it names none."""
+    what = next_act(standing)
+    next_ones = what.pieces if what.act == "plan" else standing.at.pieces if standing.at is not None else ()
+    named = request.values.getlist("pieces", type=int)
+    return tuple(number for number in next_ones if number in named) or next_ones
 
 
 def may_release(who: Person, job: Job) -> bool:
@@ -85,7 +95,7 @@ def keep(where: Desk, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
     _keep_sharing(where, choices)
     if where.base is not None and where.base is where.newest and choices == where.choices and not where.moved(made):
         return where.base
-    return part_plans.save(database.session(), where.job, guard.person(), choices, where.asks.figures(made), where.based_on,
+    return part_plans.save(database.session(), where.job, guard.person(), choices, where.basis.figures(made), where.based_on,
                            now(), over=request.form.get("over") == "yes")
 
 
@@ -100,14 +110,14 @@ def reason_wanted(asks_reason: list[str], *, a_lead_only: bool, reason: str) -> 
 
 def conflict_of(where: Desk, made: RoutePlan, other: PartPlanRow) -> list[Change]:
     """How what is on the screen differs from a version someone else kept meanwhile."""
-    return differences(part_plans.figures_of(other), where.asks.figures(made))
+    return differences(part_plans.figures_of(other), where.basis.figures(made))
 
 
 def _keep_sharing(where: Desk, choices: RouteChoices) -> None:
     """The thickness's sharing goes with the part, where grinding and measuring find it, until its reference is finished."""
     part = where.job.part
-    if "thickness" in choices.pairs and where.asks.standing.face == part.reference_face:
-        sharing = where.asks.sharing(choices)["thickness"]
+    if "thickness" in choices.pairs and where.basis.standing.surface == part.reference_face:
+        sharing = where.basis.sharing(choices)["thickness"]
         part.min_skin_mm, part.first_share = sharing.skin_mm, sharing.first_share
         if sharing.first_mm is not None:
-            part.first_share = pair_stock(where.asks.block, "thickness", sharing).first_share
+            part.first_share = pair_stock(where.basis.block, "thickness", sharing).first_share

@@ -13,15 +13,16 @@ from zesty_lark.core.faces import ALL_FACES, Axis
 from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.route.block import AXES
-from zesty_lark.core.route.choices import SCHOOLS, FaceChoice, PairChoice, RouteChoices, School
+from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SQUARENESS_NAMES, SchoolOfSquareness
+from zesty_lark.core.work.plans import SCHOOLS, School
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 from zesty_lark.web.shared.wording import as_unit
 
-__all__ = ["FaceForm", "ReferenceForm", "RouteForm", "choice_of", "fill", "route_form", "route_of"]
+__all__ = ["ChangeForm", "FaceForm", "ReferenceForm", "RouteForm", "choice_of", "fill", "route_form", "route_of"]
 
 BLOCKS = {"yes": True, "no": False}
 SLIDERS = ("downfeed", "crossfeed", "table")
@@ -41,7 +42,16 @@ class FaceForm(EntryForm):
     table = DecimalText("Table", least="1", most="10000", required=False)
     skew = DecimalText("Turned", least="-90", most="90", required=False)
     margin = DecimalText("Margin kept", least="0", most="70", required=False)
+    pieces = StringField("Pieces put up together")
     reason = StringField("Why it is released all the same", validators=[Length(max=500)])
+
+
+class ChangeForm(EntryForm):
+    """What leaves the route: which change of which set-up or face, on which pieces, and why."""
+
+    what = HiddenField()
+    pieces = StringField("Pieces, such as 4, 7")
+    reason = StringField("Why")
 
 
 class ReferenceForm(PostedForm):

@@ -8,9 +8,9 @@ from zesty_lark.core.planner.reasons import FIGURES, reason
 from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.nest import Nest, nest
+from zesty_lark.shopfloor.planning import Planning
 from zesty_lark.web.plan.desk import Desk, blueprint
 from zesty_lark.web.plan.forms import FaceForm
-from zesty_lark.web.plan.planning import Planning
 from zesty_lark.web.plan.views import as_sent, curve_line, curve_of_face
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.nest import nest_plan
@@ -74,8 +74,14 @@ def batch(number: str) -> ResponseReturnValue:
         made = _nest(where, planning)
     except InputError as error:
         wrong = f"{error}."
-    return render_template("plan/_batch.html", planning=planning, nest=made, problem=wrong, quantity=where.job.part.quantity,
+    return render_template("plan/_batch.html", planning=planning, nest=made, problem=wrong, quantity=_how_many(where, planning),
                            picture=nest_plan(made, *_chuck(where)) if made else "")
+
+
+def _how_many(where: Desk, planning: Planning) -> int:
+    """The pieces that go up together at the face at work; at one that is still to come all there are."""
+    at_work = planning.face == where.basis.standing.surface
+    return len(where.basis.load) if at_work and where.basis.load else where.job.part.quantity
 
 
 def _chuck(where: Desk) -> tuple[float, float]:
@@ -91,7 +97,7 @@ def _nest(where: Desk, planning: Planning) -> Nest:
     length, width = _chuck(where)
     return nest(
         length_mm=problem.part.length_mm, width_mm=problem.part.width_mm, height_mm=problem.part.height_mm,
-        quantity=where.job.part.quantity, chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=problem.wheel.width_mm,
+        quantity=_how_many(where, planning), chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=problem.wheel.width_mm,
         rough_passes=plan.rough_passes, finish_passes=plan.finish_passes, blanks=plan.finish_blanks,
         crossfeed_mm=plan.crossfeed_mm, finish_crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.table_mm_s,
         finish_table_mm_s=plan.finish_table_mm_s, reversal_s=problem.machine.reversal_s,

@@ -3,20 +3,22 @@
 from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.faces import ALL_FACES, FaceError, may_grind
+from zesty_lark.core.faces import ALL_FACES
 from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.changes import differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import RoutePlan, bow_if
-from zesty_lark.core.shoplog.entries import Entry, Kind
-from zesty_lark.core.shoplog.rules import LogError, next_act
-from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.work.entries import Amended, PassFed, Rerouted, RouteChange
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.rules import LogError, may_grind
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.telling import tell
+from zesty_lark.shopfloor.planning import plan_face
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
-from zesty_lark.web.plan.forms import ReferenceForm, RouteForm, route_form, route_of
-from zesty_lark.web.plan.planning import plan_face
+from zesty_lark.web.plan.forms import ChangeForm, ReferenceForm, RouteForm, route_form, route_of
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.fields import speak
 from zesty_lark.web.shared.guard import access
@@ -43,7 +45,7 @@ def faces(number: str) -> ResponseReturnValue:
 
 
 def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool:
-    if any(entry.kind is Kind.PASS for entry in standing.history):
+    if any(isinstance(entry, PassFed) for entry in standing.history):
         form.reference.errors = ["The pair has been ground since; its reference stays what it is."]
         return False
     if form.reference.data != job.part.reference_face:
@@ -51,7 +53,7 @@ def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool
         database.session().flush()
         note = f"face {form.reference.data} is the reference now."
         shoplog.append(database.session(), job, guard.person(),
-                       Draft(Entry(0, entry_id(), Kind.AMENDED, now(), "", note=note)))
+                       Draft(Amended(entry_id=entry_id(), at=now(), note=note)))
     return True
 
 
@@ -78,7 +80,7 @@ def keep_route(number: str) -> ResponseReturnValue:
     if request.form.get("move") or form.errors:
         return _page(where, standing, form, choices)
     try:
-        row = keep(where, choices, where.asks.worked(choices))
+        row = keep(where, choices, where.basis.worked(choices))
     except part_plans.NewerVersion as error:
         return _page(where, standing, form, choices, newer=error)
     flash(f"Kept as version {row.number}.")
@@ -92,7 +94,7 @@ def release_route(number: str) -> ResponseReturnValue:
     where, standing, form, choices = _as_sent()
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
-    made, reason = where.asks.worked(choices), (form.reason.data or "").strip()
+    made, reason = where.basis.worked(choices), (form.reason.data or "").strip()
     stops = made.stops + list(standing.brief.stops) + reason_wanted(
         asks_reason(made), a_lead_only=bool(made.short_of_clean_up), reason=reason)
     if form.errors or stops:
@@ -101,7 +103,7 @@ def release_route(number: str) -> ResponseReturnValue:
         row = keep(where, choices, made)
     except part_plans.NewerVersion as error:
         return _page(where, standing, form, choices, newer=error)
-    part_plans.release(database.session(), row, guard.person(), now(), reason)
+    part_plans.release(database.session(), where.job, row, guard.person(), now(), reason)
     words = _log_face_at_work(where, standing, made, reason)
     flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
     return redirect(url_for("plan.faces", number=number), 303)
@@ -116,17 +118,43 @@ def asks_reason(made: RoutePlan) -> list[str]:
 def _log_face_at_work(where: Desk, standing: Standing, made: RoutePlan, reason: str) -> str:
     """Log the plan of the face that is to be planned next, if there is one."""
     what = next_act(standing)
-    if what.act != "plan" or what.face is None or what.face not in made.faces:
+    if what.act != "plan" or what.surface is None or what.surface not in made.faces:
         return ""
-    planning = plan_face(where.asks, what.face, made, guard.person(), reason=reason)
+    planning = plan_face(where.basis, what.surface, made, guard.person(), reason=reason)
     if planning.steps is None:
-        return f"Face {what.face} has no plan: {planning.made.refused}"
+        return f"Face {what.surface} has no plan: {planning.made.refused}"
     try:
         shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
-                             entry_id=request.form.get("entry_id") or entry_id(), at=now(), seen=None)
+                             entry_id=request.form.get("entry_id") or entry_id(), at=now(), seen=None,
+                             pieces=where.basis.load)
     except LogError as error:
         return str(error)
-    return f"Face {what.face} is next: put it up."
+    return f"Face {what.surface} is next: put it up."
+
+
+@blueprint.post("/jobs/<number>/route/change")
+@access(job="work", takes=ChangeForm)
+def change_route(number: str) -> ResponseReturnValue:
+    """Leave the route, with a reason: a set-up skipped or taken next, a face ground again."""
+    job, form = guard.job(), ChangeForm()
+    changes: dict[str, RouteChange] = {"skip": "skip", "first": "first", "grind": "grind"}
+    what, _, of = (form.what.data or "").partition("-")
+    entry = Rerouted(entry_id=(form.entry_id.data or entry_id())[:36], at=now(), change=changes.get(what, "first"),
+                     setup="" if what == "grind" else of[:20], note=(form.reason.data or "").strip()[:500],
+                     surface=int(of) if what == "grind" and of.isdigit() else None, pieces=_pieces_said(form.pieces.data or ""))
+    try:
+        shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data))
+    except (LogError, shoplog.BehindError) as error:
+        where = desk()
+        return _page(
+            where, guard.standing(), route_form(where.choices, job, where.based_on), where.choices, change_wrong=str(error)
+        )
+    flash(tell(entry, tongue(job)))
+    return redirect(url_for("plan.faces", number=number), 303)
+
+
+def _pieces_said(text: str) -> tuple[int, ...]:
+    return tuple(int(each) for each in text.replace(" ", "").split(",") if each.isdigit())
 
 
 @blueprint.get("/jobs/<number>/plan/versions/<int:version>")
@@ -146,20 +174,21 @@ def version(number: str, version: int) -> ResponseReturnValue:
 
 def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoices, *, only_part: bool = False,
           newer: part_plans.NewerVersion | None = None, refused: list[str] | None = None,
-          reference: ReferenceForm | None = None) -> ResponseReturnValue:
+          reference: ReferenceForm | None = None, change_wrong: str = "") -> ResponseReturnValue:
     job = where.job
-    made = where.asks.worked(choices)
+    made = where.basis.worked(choices)
     form.based_on.data, form.was_squareness.data = where.based_on, choices.squareness
     form.entry_id.data = form.entry_id.data or entry_id()
     scale = chain_scale(made.relations)
     reference = reference or ReferenceForm(formdata=None, data={"reference": job.part.reference_face})
-    wrong = not only_part and (bool(form.errors) or bool(refused) or bool(reference.errors))
+    wrong = not only_part and (bool(form.errors) or bool(refused) or bool(reference.errors) or bool(change_wrong))
     return render_template(
         "plan/_route.html" if only_part else "plan/faces.html", form=form, where=where, made=made, choices=choices,
         bars=[(relation, chain_bar(relation, scale)) for relation in made.relations], newer=newer, refused=refused or [],
         conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
-        else [], asks_reason=asks_reason(made), bow_if=bow_if(where.asks.block, made, where.asks.means),
-        fixtures=where.asks.shop.fixtures, reference=reference, net=_net(job, standing, made),
+        else [], asks_reason=asks_reason(made), bow_if=bow_if(where.basis.block, made, where.basis.means),
+        fixtures=where.basis.shop.fixtures, reference=reference, net=_net(job, standing, made),
+        change_form=ChangeForm(formdata=None), change_wrong=change_wrong, route_now=standing.setups,
         versions=where.versions, released=where.released, guarded=_guarded(where, standing),
         positions_open=any(field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)),
         may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),
@@ -169,10 +198,10 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
 def _guarded(where: Desk, standing: Standing) -> list[str]:
     """Why the faces that are done are not ground again."""
     said = []
-    for face in where.asks.done:
+    for face in where.basis.done:
         try:
-            may_grind(face, where.job.part.reference_face, standing.states)
-        except FaceError as error:
+            may_grind(face, standing)
+        except LogError as error:
             said.append(str(error))
     return said
 

@@ -9,21 +9,23 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.faces import FaceError
 from zesty_lark.core.planner.best import kept_curve
 from zesty_lark.core.planner.plan import Plan
-from zesty_lark.core.route.choices import SCHOOLS, FaceChoice, RouteChoices, School
-from zesty_lark.core.shoplog.rules import LogError, next_act
-from zesty_lark.core.shoplog.standing import Standing
-from zesty_lark.core.shoplog.telling import step_words
+from zesty_lark.core.route.choices import FaceChoice, RouteChoices
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.plans import SCHOOLS, School
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.telling import step_words
+from zesty_lark.shopfloor.planning import SHORT, Planning, curve_points, plan_face, without_reserve
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
-from zesty_lark.web.plan.planning import SHORT, Planning, curve_points, plan_face, without_reserve
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.plan_ladder import plan_ladder, zone_depths
 from zesty_lark.web.shared.svg.curve import Point, curve
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import entry_id, now, tongue
-from zesty_lark.web.shared.work import plan_ladder, zone_depths
 
 __all__ = ["as_sent", "curve_line", "curve_of_face"]
 
@@ -33,7 +35,7 @@ def face_asked(where: Desk, standing: Standing) -> int | None:
     named = request.values.get("face", type=int)
     if named is not None:
         return named
-    return standing.face or next(iter(where.asks.worked(where.choices).faces), None)
+    return standing.surface or next(iter(where.basis.worked(where.choices).faces), None)
 
 
 @dataclass(frozen=True)
@@ -83,7 +85,7 @@ def as_sent() -> Sent:
 def _sent(where: Desk, form: FaceForm, face: int, choice: FaceChoice) -> Sent:
     choices = where.choices.with_face(face, choice)
     try:
-        return Sent(where, form, choices, plan_face(where.asks, face, where.asks.worked(choices), guard.person(),
+        return Sent(where, form, choices, plan_face(where.basis, face, where.basis.worked(choices), guard.person(),
                                                     reason=(form.reason.data or "").strip()))
     except FaceError as error:
         abort(404, str(error))
@@ -116,13 +118,14 @@ def release(number: str) -> ResponseReturnValue:
         planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
     if stops:
         form.reason.errors = ["Not released. " + " ".join(stops)]
-    if form.errors or planning.steps is None or planning.face != guard.standing().face:
+    if form.errors or planning.steps is None or planning.face != guard.standing().surface:
         return _page(sent, refused=True)
     try:
         row = keep(where, sent.choices, planning.route)
         shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
-                             entry_id=form.entry_id.data or entry_id(), at=now(), seen=form.seen.data)
-        part_plans.release(database.session(), row, guard.person(), now(), (form.reason.data or "").strip())
+                             entry_id=form.entry_id.data or entry_id(), at=now(), seen=form.seen.data,
+                             pieces=where.basis.load)
+        part_plans.release(database.session(), where.job, row, guard.person(), now(), (form.reason.data or "").strip())
     except part_plans.NewerVersion as error:
         return _page(sent, newer=error)
     except shoplog.BehindError as error:
@@ -137,13 +140,13 @@ def release(number: str) -> ResponseReturnValue:
 def _running(where: Desk, face: int) -> bool:
     """Whether a face's plan is at work: released, and neither done nor measured since it was cut."""
     standing = guard.standing()
-    return face == standing.face and next_act(standing).act not in ("plan", "measure_again", "lead", "stopped")
+    return face == standing.surface and next_act(standing).act not in ("plan", "measure_again", "lead", "stopped")
 
 
 def _running_page(where: Desk, face: int) -> ResponseReturnValue:
     """The plan that runs, with what is done of it; another one is a press away, not armed."""
     standing, words = guard.standing(), tongue(where.job)
-    here = standing.faces[face]
+    here = standing.runs[face]
     assert here.plan is not None
     told = [(step, step_words(step, words), step.number <= here.done, step.number in here.skipped) for step in here.plan.steps]
     return render_template(
@@ -167,7 +170,7 @@ def _page(sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion
     return render_template(
         page, form=form, planning=planning, face=face, where=where, choice=planning.made.choice, newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
-        ladder=_ladder(where.job, guard.standing(), planning), curve_known=known, learned=where.asks.learned,
+        ladder=_ladder(where.job, guard.standing(), planning), curve_known=known, learned=where.basis.learned,
         curve=curve_of_face(where, planning, best, waiting=True), wheel_stops=guard.standing().brief.stops,
         may_keep=guard.may_work_on(guard.person(), where.job), may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200
@@ -200,9 +203,9 @@ def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
     steps, words = planning.steps, tongue(job)
     if steps is None:
         return ""
-    start = standing.faces[planning.face].reading_mm if planning.carries_on else Decimal(0)
+    start = standing.runs[planning.face].reading_mm if planning.carries_on else Decimal(0)
     rungs = [Rung(each.depth_mm, start + each.depth_mm, each.kind) for each in steps.passes]
-    at_work = planning.face == standing.face
-    band = zone_depths(job, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
+    at_work = planning.face == standing.surface
+    band = zone_depths(standing, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
     foot = "to size" if not at_work else f"{words.small(steps.stock_mm)} off"
     return ladder(LadderPlan(rungs, steps.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=400)

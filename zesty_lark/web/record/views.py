@@ -1,8 +1,9 @@
 """Record: the job's story, the sheets, and the files that go out and come back in."""
 
-from decimal import Decimal
+from dataclasses import dataclass
 from mimetypes import guess_type
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
@@ -11,10 +12,12 @@ from flask_wtf.file import FileField
 
 from zesty_lark.core.dial import on_collar
 from zesty_lark.core.faces import OPPOSITE
-from zesty_lark.core.shoplog.entries import FEEDS, THICKNESS, Entry, Kind, in_force
-from zesty_lark.core.shoplog.rules import LogError, check_entry
-from zesty_lark.core.shoplog.telling import step_words, tell
 from zesty_lark.core.units import micrometres
+from zesty_lark.core.work.entries import Ended, Entry, Kind, Measured, PieceEnd, SignedOff, Waived, in_force
+from zesty_lark.core.work.plans import FEEDS
+from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.rules import LogError, check_entry
+from zesty_lark.core.work.telling import pieces_words, step_words, tell
 from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.pdf import sheet_pdf
@@ -23,11 +26,11 @@ from zesty_lark.store.models import Instrument
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.forms import PostedForm, ReasonForm
+from zesty_lark.web.shared.forms import DecisionForm, PostedForm, ReasonForm
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.plan_ladder import plan_ladder
 from zesty_lark.web.shared.svg.zone import zone
 from zesty_lark.web.shared.wording import entry_id, now, tongue
-from zesty_lark.web.shared.work import plan_ladder
 
 __all__ = ["blueprint"]
 
@@ -50,12 +53,43 @@ def _history_page(form: LogFileForm, wrong: str = "") -> str:
     entries = shoplog.entries_of(database.session(), job)
     holding = {entry.entry_id for entry in in_force(entries)}
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
-    told = [(entry, tell(entry, words), names.get(entry.by, entry.by),
+    told = [(entry, tell(entry, words, len(standing.pieces)), names.get(entry.by, entry.by),
              entry.entry_id in holding or entry.kind is Kind.UNDONE) for entry in entries]
+    refusal = _may_sign()
     return render_template("record/history.html", told=told, gaps=standing.gaps, form=form, wrong=wrong,
-                           may_sign=_may_sign() == "", sign_refusal=_may_sign(),
-                           may_waive=guard.person().role == Role.LEAD, learned=shoplog.learned_cut_ratio(
-                               database.session(), job))
+                           may_sign=refusal == "", sign_refusal=refusal, proofs=_proofs(),
+                           may_decide=guard.person().role == Role.LEAD and standing.signed_off is None,
+                           unproved=sorted({name for _, name in standing.unproved()}),
+                           learned=shoplog.learned_cut_ratio(database.session(), job))
+
+
+@dataclass(frozen=True)
+class Proved:
+    """A characteristic of the print and how it stands on each piece."""
+
+    asked: Characteristic
+    words: str
+    verdicts: dict[int, str]
+    measured: dict[int, Measured]
+    waived: dict[int, Waived]
+
+    @property
+    def unproved(self) -> list[int]:
+        """The pieces on which it has no "in" and was not waived."""
+        return [number for number, verdict in self.verdicts.items() if verdict != "in" and number not in self.waived]
+
+
+def _proofs() -> list[Proved]:
+    """Every characteristic of the print, and the verdict on it of each piece that no lead has ended."""
+    standing = guard.standing()
+    measured: dict[tuple[str, int], Measured] = {(entry.characteristic, entry.piece): entry for entry in standing.history
+                                                 if isinstance(entry, Measured) and entry.verdict}
+    return [Proved(
+        each, _asked(each), {number: standing.pieces[number].verdicts.get(each.name, "not measured") for number in standing.live},
+        {number: measured[each.name, number] for number in standing.live
+                              if (each.name, number) in measured and each.name in standing.pieces[number].verdicts},
+        {number: piece.waived[each.name] for number, piece in standing.pieces.items() if each.name in piece.waived})
+        for each in standing.brief.wanted.characteristics]
 
 
 def _may_sign() -> str:
@@ -63,7 +97,7 @@ def _may_sign() -> str:
     if guard.person().role not in (Role.LEAD, Role.INSPECTOR):
         return "An inspector or a lead signs off."
     try:
-        check_entry(Entry(0, "", Kind.SIGNED_OFF, now(), ""), guard.standing())
+        check_entry(SignedOff(entry_id="", at=now()), guard.standing())
     except LogError as error:
         return str(error)
     return ""
@@ -72,19 +106,36 @@ def _may_sign() -> str:
 @blueprint.post("/jobs/<number>/record/sign-off")
 @access(Role.INSPECTOR, Role.LEAD, job="inspect", takes=ReasonForm)
 def sign_off(number: str) -> ResponseReturnValue:
-    return _log(number, Kind.SIGNED_OFF, note=request.form.get("note", "").strip()[:500])
+    return _log(number, SignedOff(**_said(), note=request.form.get("note", "").strip()[:500]))
 
 
 @blueprint.post("/jobs/<number>/record/waive")
-@access(Role.LEAD, job="work", takes=ReasonForm)
+@access(Role.LEAD, job="work", takes=DecisionForm)
 def waive(number: str) -> ResponseReturnValue:
-    """Waive a characteristic by name, or pass it as it is, with a reason."""
-    return _log(number, Kind.WAIVED, characteristic=request.form.get("characteristic", "")[:20],
-                note=request.form.get("reason", "").strip()[:500])
+    """Waive a characteristic by name, of one piece or of all, with a reason."""
+    return _log(number, Waived(**_said(), characteristic=request.form.get("characteristic", "")[:20],
+                               piece=request.form.get("piece", type=int), note=_reason()))
 
 
-def _log(number: str, kind: Kind, **fields: str) -> ResponseReturnValue:
-    entry = Entry(0, request.form.get("entry_id", "")[:36] or entry_id(), kind, now(), "", **fields)  # type: ignore[arg-type]
+@blueprint.post("/jobs/<number>/record/end")
+@access(Role.LEAD, job="work", takes=DecisionForm)
+def end(number: str) -> ResponseReturnValue:
+    """Scrap a piece, or pass it as it is, with a reason."""
+    ends: dict[str, PieceEnd] = {"scrapped": "scrapped", "passed": "passed"}
+    return _log(number, Ended(**_said(), piece=request.form.get("piece", 0, type=int),
+                              end=ends.get(request.form.get("end", ""), "scrapped"), note=_reason()))
+
+
+def _said() -> dict[str, Any]:
+    """What every entry says of itself."""
+    return {"entry_id": request.form.get("entry_id", "")[:36] or entry_id(), "at": now()}
+
+
+def _reason() -> str:
+    return request.form.get("reason", "").strip()[:500]
+
+
+def _log(number: str, entry: Entry) -> ResponseReturnValue:
     try:
         shoplog.append(database.session(), guard.job(), guard.person(),
                        Draft(entry, request.form.get("seen", default=0, type=int)))
@@ -142,19 +193,19 @@ def pass_sheet(number: str, form: str) -> ResponseReturnValue:
 def _pass_sheet() -> dict[str, object]:
     job, standing = guard.job(), guard.standing()
     words = tongue(job)
-    number = standing.face or OPPOSITE[job.part.reference_face]
-    face = standing.faces[number]
+    run = standing.at or standing.runs[OPPOSITE[job.part.reference_face]]
     rows: list[tuple[object, ...]] = []
     drawn: str = ""
-    if face.plan is not None:
-        for step in face.plan.steps:
-            reading = face.offset_mm + step.depth_mm if step.kind in FEEDS else None
+    if run.plan is not None:
+        for step in run.plan.steps:
+            reading = run.offset_mm + step.depth_mm if step.kind in FEEDS else None
             revs, collar = on_collar(reading, job.machine.per_rev_mm) if reading is not None else (None, None)
             rows.append((step, step_words(step, words), None if reading is None else words.collar_number(reading), revs,
-                         None if collar is None else words.collar_number(collar), step.number <= face.done,
-                         step.number in face.skipped))
-        drawn = plan_ladder(job, standing, face, progress=False, height=520)
-    return {"face": face, "rows": rows, "ladder": drawn}
+                         None if collar is None else words.collar_number(collar), step.number <= run.done,
+                         step.number in run.skipped))
+        drawn = plan_ladder(job, standing, run, progress=False, height=520)
+    pieces = f", {pieces_words(run.pieces)}" if len(standing.pieces) > 1 else ""
+    return {"run": run, "rows": rows, "ladder": drawn, "pieces": pieces}
 
 
 @blueprint.get("/jobs/<number>/record/inspection<any('', '.pdf'):form>")
@@ -165,26 +216,23 @@ def inspection(number: str, form: str) -> ResponseReturnValue:
 
 def _inspection() -> dict[str, object]:
     job, standing = guard.job(), guard.standing()
-    measured: dict[str, Entry] = {entry.characteristic: entry for entry in standing.history
-                                  if entry.kind is Kind.MEASURED and entry.verdict}
-    last = measured.get(THICKNESS)
-    picture = ""
-    if last is not None:
-        picture = zone(last.true_readings, job.part.size("thickness").to_core(), last.uncertainty_mm or Decimal(0),
-                       tongue(job))
+    proofs = _proofs()
+    first = next((each.measured[min(each.measured)] for each in proofs if each.asked.kind == "size" and each.measured), None)
+    size = standing.brief.wanted.named(first.characteristic) if first is not None else None
+    picture = "" if first is None or size is None else zone(first.true_readings, size.limits, first.uncertainty_mm, tongue(job))
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
-    return {"last": last, "picture": picture, "names": names, "measured": measured,
-            "asked": [(name, _asked(name), standing.verdicts.get(name), measured.get(name), standing.waived.get(name))
-                      for name in job.part.characteristics]}
+    return {"last": first, "picture": picture, "names": names, "proofs": proofs,
+            "ended": [entry for entry in standing.history if isinstance(entry, Ended)]}
 
 
-def _asked(name: str) -> str:
+def _asked(asked: Characteristic) -> str:
     """What the print asks of a characteristic, in its words."""
-    part, words = guard.job().part, tongue(guard.job())
-    if name in ("thickness", "width", "length"):
-        size = part.size(name)
-        return f"{words.size(size.target_mm)}  −{words.size(size.tol_minus_mm)}  +{words.size(size.tol_plus_mm)}"
-    return f"within {words.fine(micrometres(part.allowed_mm(name)))}"
+    words, limits = tongue(guard.job()), asked.limits
+    if asked.kind == "angle":
+        return f"{limits.target_mm.normalize():f}°  −{limits.tol_minus_mm.normalize():f}°  +{limits.tol_plus_mm.normalize():f}°"
+    if asked.is_zone:
+        return f"within {words.fine(micrometres(asked.allowed_mm))}"
+    return f"{words.size(limits.target_mm)}  −{words.size(limits.tol_minus_mm)}  +{words.size(limits.tol_plus_mm)}"
 
 
 def _sheet(template: str, form: str, name: str, **values: object) -> ResponseReturnValue:

@@ -7,7 +7,7 @@ from flask_wtf import FlaskForm
 from wtforms import HiddenField, IntegerField, StringField
 from wtforms.fields.core import UnboundField
 
-__all__ = ["EntryForm", "PostedForm", "ReasonForm", "TokenForm", "UnitForm"]
+__all__ = ["DecisionForm", "EntryForm", "PostedForm", "ReasonForm", "TokenForm", "UnitForm"]
 
 
 class PostedForm(FlaskForm):
@@ -38,7 +38,14 @@ class ReasonForm(EntryForm):
 
     reason = StringField("Why")
     note = StringField("Remark")
+
+
+class DecisionForm(ReasonForm):
+    """What a lead decides of a piece or a characteristic."""
+
     characteristic = HiddenField()
+    piece = HiddenField()
+    end = HiddenField()
 
 
 class UnitForm(PostedForm):

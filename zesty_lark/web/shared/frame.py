@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from flask import Flask, g, request, session, url_for
 
-from zesty_lark.core.shoplog.rules import Next, next_act
+from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.svg.net import small_net
@@ -16,7 +16,7 @@ NEXT_WORDS = {
     "plan": "plan the passes", "dress": "dress the wheel", "chamfer": "chamfer the wheel", "place": "put it on the chuck",
     "turn": "turn it", "blocks": "place the blocks", "touch_off": "touch off", "no_feed": "first pass, no feed", "pass": "grind",
     "blank": "spark out", "cool": "let it cool", "measure": "measure", "lead": "the lead decides",
-    "measure_again": "measure again", "close": "declare it done",
+    "measure_again": "measure again", "close": "declare it done", "prove": "measure what is left",
     "stopped": "under size", "sign_off": "sign off", "finished": "finished",
 }
 
@@ -46,8 +46,9 @@ def next_url(number: str, what: Next) -> str:
     """Return the page where the next act is done."""
     if what.act == "plan":
         return url_for("plan.passes", number=number)
-    if what.act in ("measure", "measure_again", "close", "stopped", "lead"):
-        return url_for("measure.station", number=number)
+    if what.act in ("measure", "measure_again", "close", "stopped", "lead", "prove"):
+        return url_for("measure.station", number=number, of=what.characteristic or None,
+                       piece=what.piece if what.piece != 1 else None)
     if what.act in ("sign_off", "finished"):
         return url_for("record.history", number=number)
     return url_for("grind.station", number=number)
@@ -65,7 +66,7 @@ def _context() -> dict[str, object]:
     context.update(
         stations=_job_stations(current), standing=standing, tongue=tongue(current),
         net_small=small_net(current.part, standing), whats_next=next_of(current), next_words=NEXT_WORDS,
-        frame_face=standing.face,
+        frame_face=standing.surface,
     )
     return context
 
@@ -87,15 +88,15 @@ def _shop_stations() -> list[Station]:
 def _job_stations(job: Job) -> list[Station]:
     number, standing = job.number, guard.standing()
     what = next_act(standing)
-    face = standing.faces[standing.face] if standing.face else None
-    planned = f"{len(face.plan.passes)} passes" if face and face.plan else "to do" if face else "done"
-    ground = f"{face.passes_done} of {len(face.plan.passes)}" if face and face.plan else ""
-    measured = "due" if what.act in ("measure", "measure_again", "lead") else ""
-    done = 2 if standing.face is None else 0 if standing.face == job.part.reference_face else 1
+    run = standing.at
+    planned = f"{len(run.plan.passes)} passes" if run and run.plan else "to do" if run else "done"
+    ground = f"{run.passes_done} of {len(run.plan.passes)}" if run and run.plan else ""
+    measured = "due" if what.act in ("measure", "measure_again", "lead", "prove") else ""
+    done, surfaces = standing.progress
     return [
         Station("0", "Jobs", url_for("jobs.strips"), "", False),
         Station("1", "Take-in", url_for("jobs.edit", number=number), "done", _here("jobs.edit")),
-        Station("2", "Faces", url_for("plan.faces", number=number), f"{done} of 2", _here("plan.faces")),
+        Station("2", "Faces", url_for("plan.faces", number=number), f"{done} of {surfaces}", _here("plan.faces")),
         Station("3", "Plan", url_for("plan.passes", number=number), planned, _here("plan.passes", "plan.release")),
         Station("4", "Grind", url_for("grind.station", number=number), ground, request.blueprint == "grind"),
         Station("5", "Measure", url_for("measure.station", number=number), measured, request.blueprint == "measure"),

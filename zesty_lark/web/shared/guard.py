@@ -7,7 +7,7 @@ from typing import Literal, TypeVar
 from flask import Flask, abort, current_app, g, redirect, request, session, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import jobs, people, shoplog
 from zesty_lark.store.models import Job, Person
 from zesty_lark.store.models.people import Role

@@ -7,8 +7,8 @@ from decimal import Decimal
 from flask import Flask, session, url_for
 
 from zesty_lark import __version__
-from zesty_lark.core.shoplog.telling import Tongue
 from zesty_lark.core.units import Unit, size_text, small_text
+from zesty_lark.core.work.telling import Tongue
 from zesty_lark.store.models import Job
 
 __all__ = ["as_unit", "entry_id", "install", "now", "plain", "tongue"]

@@ -6,8 +6,8 @@ from decimal import Decimal
 from markupsafe import Markup
 
 from zesty_lark.core.faces import OPPOSITE, FaceState, corner_faces
-from zesty_lark.core.shoplog.standing import Standing
-from zesty_lark.core.shoplog.telling import Tongue
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.telling import Tongue
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
@@ -58,9 +58,9 @@ def _mark(face: int, box: Box, corner: str, size: float) -> Markup | None:
 
 
 def _role(face: int, standing: Standing) -> str:
-    if standing.up == face:
+    if standing.surface_up == face:
         return "up"
-    return "down" if standing.up is not None and OPPOSITE[standing.up] == face else ""
+    return "down" if standing.surface_up is not None and OPPOSITE[standing.surface_up] == face else ""
 
 
 def small_net(part: Part, standing: Standing) -> Markup:
@@ -70,13 +70,14 @@ def small_net(part: Part, standing: Standing) -> Markup:
     for face, box in boxes.items():
         x, y, width, tall = box
         role = _role(face, standing)
-        state = STATE_CLASS[standing.faces[face].state]
+        state = STATE_CLASS[standing.state(face)]
         cells.append(rect(x, y, width, tall, f"net-face {state} {role}"))
         cells.append(text(x + width / 2, y + tall / 2 + 4, str(face), f"net-number-small {role}", anchor="middle"))
         mark = _mark(face, box, part.mark_corner, 5)
         if mark:
             cells.append(mark)
-    words = f"Face {standing.up} is up, face {OPPOSITE[standing.up]} is down" if standing.up else "Nothing is up yet"
+    up = standing.surface_up
+    words = f"Face {up} is up, face {OPPOSITE[up]} is down" if up else "Nothing is up yet"
     return drawing(152, height + 2, words, group(*cells, transform="translate(1 1)"), class_="net net-small")
 
 
@@ -105,11 +106,11 @@ def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mappi
                 links: Mapping[int, str]) -> Markup:
     x, y, width, height = box
     role = _role(face, standing)
-    state = standing.faces[face].state
+    state = standing.state(face)
     middle = x + width / 2
     narrow = width < 130
     words = [state.value]
-    if face == part.reference_face:
+    if face in part.references:
         words.append("reference")
     if face in left and left[face] > 0:
         words.append(f"{tongue.small(left[face])} on" if narrow else f"{tongue.small(left[face])} to take")
@@ -125,7 +126,7 @@ def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mappi
     else:
         body += [text(middle, start + 19 * row + 8, word, "net-words", anchor="middle")
                  for row, word in enumerate(words)]
-    if face == part.reference_face:
+    if face in part.references:
         body.append(line(x, y + 3, x + width, y + 3, "net-reference"))
     mark = _mark(face, box, part.mark_corner, 16)
     if mark:

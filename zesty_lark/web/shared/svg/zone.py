@@ -5,8 +5,8 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
-from zesty_lark.core.measure.thickness import Reading, Size
-from zesty_lark.core.shoplog.telling import Tongue
+from zesty_lark.core.sizes import Reading, Size
+from zesty_lark.core.work.telling import Tongue
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
 
 __all__ = ["zone"]

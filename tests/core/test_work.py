@@ -2,89 +2,31 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
-from decimal import Decimal
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.worklog import BEGIN, BRIEF, TONGUE, D, Log, brief, entry, plan, size, started, zone
 from zesty_lark.core.calc import answer
-from zesty_lark.core.faces import ALL_FACES, FaceError, FaceState, corner_faces, may_grind, pair_order, set_up_for
-from zesty_lark.core.measure.thickness import Reading, Size
+from zesty_lark.core.faces import ALL_FACES, FaceError, FaceState, corner_faces
 from zesty_lark.core.route.block import AXES, Block, PairSize, Sharing, pair_stock
-from zesty_lark.core.shoplog.entries import Entry, Kind, PlanStep, PlanSteps, in_force
-from zesty_lark.core.shoplog.fold import stand
-from zesty_lark.core.shoplog.learned import CutRatio, cut_ratio_of, usual_cut_ratio
-from zesty_lark.core.shoplog.remaining import ends_at, stock_on
-from zesty_lark.core.shoplog.rules import LogError, check_entry, next_act
-from zesty_lark.core.shoplog.standing import Brief, Gap, Standing
-from zesty_lark.core.shoplog.telling import Tongue, tell
-
-D = Decimal
-BEGIN = datetime(2026, 3, 2, 8, tzinfo=UTC)
-SIZE = Size(D(22), D("0.003"), D("0.003"))
-BRIEF = Brief(1, {face: FaceState.STABLE for face in ALL_FACES}, D("22.262"), SIZE)
-TONGUE = Tongue("mm", "in", D("0.00254"))
-
-
-def steps(*sizes: str) -> tuple[PlanStep, ...]:
-    """Feeds of these sizes; a word in their place is a step of that kind."""
-    depth, made = D(0), []
-    for number, size in enumerate(sizes, start=1):
-        word = size[0].isalpha()
-        depth += D(0) if word else D(size)
-        made.append(PlanStep(number, size if word else "rough", D(0) if word else D(size), depth,  # type: ignore[arg-type]
-                             D("12.7"), D(350)))
-    return tuple(made)
-
-
-def plan(face: int, *sizes: str, keeps: bool = False, blanks: int = 1, **more: object) -> PlanSteps:
-    made = steps(*sizes, *["blank"] * blanks)
-    stock = sum((step.step_mm for step in made), D(0)) + D("0.001")
-    return PlanSteps(7, face, "light", stock, D("0.001"), made, keeps, **more)  # type: ignore[arg-type]
-
-
-class Log:
-    """Entries one after another, each checked before it is added."""
-
-    def __init__(self) -> None:
-        self.entries: list[Entry] = []
-
-    def add(self, kind: Kind, face: int | None = 1, **more: object) -> Entry:
-        number = len(self.entries) + 1
-        entry = Entry(number, f"entry-{number}", kind, BEGIN + timedelta(minutes=number), "bryn", face=face,
-                      **more)  # type: ignore[arg-type]
-        check_entry(entry, self.now)
-        self.entries.append(entry)
-        return entry
-
-    @property
-    def now(self) -> Standing:
-        return stand(BRIEF, self.entries)
-
-    @property
-    def next(self) -> str:
-        return next_act(self.now).act
-
-    def measure(self, face: int, *values: str, verdict: str | None = None) -> Entry:
-        return self.add(Kind.MEASURED, face, readings=tuple(Reading(f"p{n}", D(v)) for n, v in enumerate(values)),
-                        uncertainty_mm=D("0.001"), verdict=verdict)
-
-
-def started(*sizes: str) -> Log:
-    log = Log()
-    log.add(Kind.PLANNED, plan=plan(1, *(sizes or ("0.02", "0.02", "0.005"))))
-    log.add(Kind.PLACED)
-    log.add(Kind.TOUCHED_OFF, reading_mm=D("0.1"))
-    return log
+from zesty_lark.core.route.remaining import ends_at, stock_on
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import Kind, in_force
+from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
+from zesty_lark.core.work.plans import PlanStep, PlanSteps
+from zesty_lark.core.work.rules import LogError, check_entry, may_grind
+from zesty_lark.core.work.standing import Gap
+from zesty_lark.core.work.telling import tell
 
 
 def test_what_is_left_is_the_stock_less_what_was_fed() -> None:
     log = started("0.02", "0.02", "0.005")
-    assert log.now.faces[1].left_mm == D("0.046")
+    assert log.run().left_mm == D("0.046")
     log.add(Kind.PASS, reading_mm=D("0.12"))
-    assert log.now.faces[1].left_mm == D("0.026") and log.now.faces[2].left_mm is None
+    assert log.run().left_mm == D("0.026") and log.run(2).left_mm is None
 
 
 def test_the_whole_story_of_a_pair() -> None:
@@ -100,8 +42,8 @@ def test_the_whole_story_of_a_pair() -> None:
     assert log.next == "measure"
     log.measure(1, "22.217", "22.215")
     assert log.next == "close"
-    log.add(Kind.FACE_DONE, 1)
-    assert log.now.states[1] is FaceState.CLEANED and log.next == "plan" and log.now.face == 2
+    log.add(Kind.SURFACE_DONE, 1)
+    assert log.now.states[1] is FaceState.CLEANED and log.next == "plan" and log.now.surface == 2
     log.add(Kind.PLANNED, 2, plan=plan(2, "0.2"))
     assert log.next == "place"
     log.add(Kind.PLACED, 2)
@@ -111,11 +53,11 @@ def test_the_whole_story_of_a_pair() -> None:
     log.measure(2, "22.0172", verdict="not yet")
     assert log.next == "plan"
     log.add(Kind.PLANNED, 2, plan=plan(2, "0.0152", keeps=True))
-    assert log.now.faces[2].next_reading_mm == D("0.2152"), "wheel height is kept: the collar carries on"
+    assert log.run(2).next_reading_mm == D("0.2152"), "wheel height is kept: the collar carries on"
     log.add(Kind.PASS, 2, reading_mm=D("0.2152"))
     log.add(Kind.SPARK_OUT, 2, count=1)
     log.measure(2, "22.001", verdict="in")
-    log.add(Kind.FACE_DONE, 2)
+    log.add(Kind.SURFACE_DONE, 2)
     assert log.next == "sign_off"
     log.add(Kind.SIGNED_OFF, None)
     assert log.next == "finished" and log.now.states[2] is FaceState.PROVEN and log.now.up is None
@@ -128,9 +70,9 @@ def test_undo_takes_back_and_undoing_the_undo_restores() -> None:
     log = started()
     done = log.add(Kind.PASS, reading_mm=D("0.12"))
     undo = log.add(Kind.UNDONE, supersedes=done.entry_id)
-    assert log.now.faces[1].depth_mm == 0 and log.now.faces[1].done == 0
+    assert log.run().depth_mm == 0 and log.run().done == 0
     redo = replace(undo, entry_id="redo", supersedes=undo.entry_id)
-    assert stand(BRIEF, [*log.entries, redo]).faces[1].depth_mm == D("0.02")
+    assert stand(BRIEF, [*log.entries, redo]).runs[1].depth_mm == D("0.02")
     assert done in in_force([*log.entries, redo])
 
 
@@ -146,7 +88,7 @@ def test_a_dress_of_known_depth_moves_the_readings_that_follow() -> None:
     log = started()
     log.add(Kind.PASS, reading_mm=D("0.12"))
     log.add(Kind.DRESSED, amount_mm=D("0.03"))
-    assert log.now.faces[1].next_reading_mm == D("0.17") and log.now.faces[1].done == 1
+    assert log.run().next_reading_mm == D("0.17") and log.run().done == 1
 
 
 def test_a_dress_of_unknown_depth_asks_for_a_new_touch_off() -> None:
@@ -155,17 +97,17 @@ def test_a_dress_of_unknown_depth_asks_for_a_new_touch_off() -> None:
     log.add(Kind.DRESSED)
     assert log.next == "touch_off"
     log.add(Kind.TOUCHED_OFF, reading_mm=D(0))
-    assert log.now.faces[1].next_reading_mm == D("0.02"), "what is still to go counts from the new zero"
-    assert log.now.asked_since_mm == D("0.02")
+    assert log.run().next_reading_mm == D("0.02"), "what is still to go counts from the new zero"
+    assert log.asked() == D("0.02")
 
 
 def test_going_straight_to_a_later_reading_counts_the_passes_between() -> None:
     log = started()
     log.add(Kind.PASS, reading_mm=D("0.14"))
-    assert log.now.faces[1].done == 2
-    log.add(Kind.UNDONE, supersedes=log.now.undoable.entry_id)  # type: ignore[union-attr]
+    assert log.run().done == 2
+    log.undo()
     log.add(Kind.PASS, reading_mm=D("0.13"))
-    assert log.now.faces[1].done == 1 and log.now.faces[1].next_reading_mm == D("0.14")
+    assert log.run().done == 1 and log.run().next_reading_mm == D("0.14")
 
 
 @pytest.mark.parametrize(("reading", "says"), [("0.1", "go down"), ("0.146", "past the plan"), ("0.05", "go down")])
@@ -179,35 +121,36 @@ def test_a_finished_reference_is_never_ground_again() -> None:
     log.add(Kind.PASS, reading_mm=D("0.145"))
     log.add(Kind.SPARK_OUT, count=1)
     log.measure(1, "22.22")
-    log.add(Kind.FACE_DONE)
+    log.add(Kind.SURFACE_DONE)
     for kind, more in ((Kind.PLACED, {}), (Kind.PLANNED, {"plan": plan(1, "0.01")})):
         with pytest.raises(LogError, match="never ground again"):
             log.add(kind, 1, **more)
 
 
 @pytest.mark.parametrize(("kind", "more", "says"), [
-    (Kind.PASS, {"reading_mm": D("0.02")}, "no plan"), (Kind.FACE_DONE, {}, "Measure face 1"),
+    (Kind.PASS, {"reading_mm": D("0.02")}, "no plan"), (Kind.SURFACE_DONE, {}, "Measure face 1"),
     (Kind.NOTE, {"note": "  "}, "nothing in the note"), (Kind.MEASURED, {"readings": ()}, "At least one"),
     (Kind.DRESSED, {"amount_mm": D(9)}, "between 0 and 5"), (Kind.SIGNED_OFF, {}, "not done yet"),
-    (Kind.PLANNED, {"plan": plan(1, blanks=0)}, "at least one pass"), (Kind.PLACED, {"face": 2}, "comes first"),
-    (Kind.PLACED, {"face": None}, "Which face"), (Kind.MEASURED, {"readings": (Reading("p", D(0)),)}, "more than 0"),
+    (Kind.PLANNED, {"plan": plan(1, blanks=0)}, "at least one pass"), (Kind.PLACED, {"surface": 2}, "comes first"),
+    (Kind.PLACED, {"surface": 9}, "Which surface"), (Kind.MEASURED, {"readings": (Reading("p", D(0)),)}, "more than 0"),
     (Kind.DONE, {"step": 1}, "not what the plan"), (Kind.SKIPPED, {"step": 1, "note": "late"}, "not what the plan"),
-    (Kind.WAIVED, {"characteristic": "flat", "note": "x"}, "does not ask"), (Kind.WAIVED, {"note": " "}, "Why is"),
+    (Kind.WAIVED, {"characteristic": "flat", "note": "x"}, "does not ask"),
+    (Kind.WAIVED, {"note": " ", "characteristic": "thickness"}, "Why is"),
     (Kind.MEASURED, {"readings": (Reading("p", D(1)),), "characteristic": "flat"}, "does not ask"),
 ])
 def test_entries_that_cannot_be_are_refused_in_words(kind: Kind, more: dict[str, object], says: str) -> None:
     with pytest.raises(LogError, match=says):
-        Log().add(kind, **({"face": 1} | more))  # type: ignore[arg-type]
+        Log().add(kind, **({"surface": 1} | more))  # type: ignore[arg-type]
 
 
 def test_a_face_is_to_size_only_when_it_is_in() -> None:
     log = Log()
     log.add(Kind.PLANNED, plan=plan(1, "0.02"))
     log.measure(1, "22.2")
-    log.add(Kind.FACE_DONE, 1)
+    log.add(Kind.SURFACE_DONE, 1)
     log.measure(2, "22.02", verdict="out")
     with pytest.raises(LogError, match="not proved"):
-        log.add(Kind.FACE_DONE, 2)
+        log.add(Kind.SURFACE_DONE, 2)
 
 
 @pytest.mark.parametrize(("value", "verdict", "act"), [
@@ -218,18 +161,32 @@ def test_what_a_verdict_leads_to(value: str, verdict: str, act: str) -> None:
     log = Log()
     log.add(Kind.PLANNED, plan=plan(1, "0.02"))
     log.measure(1, "22.2")
-    log.add(Kind.FACE_DONE, 1)
+    log.add(Kind.SURFACE_DONE, 1)
     log.add(Kind.PLANNED, 2, plan=plan(2, "0.2"))
     log.measure(2, value, verdict=verdict)
     assert log.next == act
 
 
+def test_cut_again_nothing_that_was_told_of_its_faces_holds() -> None:
+    log = Log(brief(size("thickness"), zone("flat", (2, 1), "0.002"), zone("square", (3, 4), "0.005"),
+                    came={1: FaceState.CLEANED}))
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.2", "0.05"))
+    log.add(Kind.PLACED, 2)
+    log.add(Kind.TOUCHED_OFF, 2, reading_mm=D(0))
+    log.add(Kind.PASS, 2, reading_mm=D("0.2"))
+    log.measure(2, "22.062", verdict="not yet")
+    log.measure(2, "0.001", verdict="in", of="flat")
+    log.measure(3, "0.001", verdict="in", of="square")
+    log.add(Kind.PASS, 2, reading_mm=D("0.25"))
+    assert log.now.pieces[1].verdicts == {"square": "in"} and log.run(2).proofs == {}
+
+
 def test_nothing_but_a_note_follows_a_sign_off() -> None:
     log = Log()
     log.measure(1, "22.2")
-    log.add(Kind.FACE_DONE, 1)
+    log.add(Kind.SURFACE_DONE, 1)
     log.measure(2, "22", verdict="in")
-    log.add(Kind.FACE_DONE, 2)
+    log.add(Kind.SURFACE_DONE, 2)
     log.measure(2, "22.01", verdict="not yet")
     with pytest.raises(LogError, match="Thickness: not yet"):
         log.add(Kind.SIGNED_OFF, None)
@@ -247,8 +204,8 @@ def test_undoing_everything_leads_back_to_the_start(sizes: list[int], data: st.D
     passes = data.draw(st.integers(0, len(sizes)))
     before = log.now
     for _ in range(passes):
-        log.add(Kind.PASS, reading_mm=log.now.faces[1].next_reading_mm)
-    assert log.now.asked_since_mm == sum((D("0.00254") * size for size in sizes[:passes]), D(0))
+        log.add(Kind.PASS, reading_mm=log.run().next_reading_mm)
+    assert log.asked() == sum((D("0.00254") * size for size in sizes[:passes]), D(0))
     for _ in range(passes):
         undoable = log.now.undoable
         assert undoable is not None
@@ -261,13 +218,13 @@ def test_what_is_left_comes_from_the_measurement_less_what_will_spark_out() -> N
     pair = pair_stock(Block({axis: PairSize(D(22), D("0.003"), D("0.003"), D("22.262"), D("22.214")) for axis in AXES},
                             {face: D("0.041") if face == 1 else D("0.036") for face in ALL_FACES}, (1, 3, 4)),
                       "thickness", Sharing(D("0.005")))
-    goal = ends_at(1, 1, pair)
-    assert goal == D("22.216") and stock_on(log.now.faces[1], log.now, goal) == D("0.046")
+    goal = ends_at(pair, reference=True)
+    assert goal == D("22.216") and stock_on(log.run(), log.now, goal) == D("0.046")
     log.add(Kind.PASS, reading_mm=D("0.12"))
-    assert stock_on(log.now.faces[1], log.now, goal) == D("0.026")
-    assert log.now.faces[1].held_back_mm == D("0.008"), "one wipe at a cut ratio of 0.6 leaves 0.4 of it"
+    assert stock_on(log.run(), log.now, goal) == D("0.026")
+    assert log.run().held_back_mm == D("0.008"), "one wipe at a cut ratio of 0.6 leaves 0.4 of it"
     log.measure(1, "22.250")
-    assert stock_on(log.now.faces[1], log.now, goal) == D("0.026")
+    assert stock_on(log.run(), log.now, goal) == D("0.026")
 
 
 def test_what_springs_hold_back_follows_each_pass_with_its_own_crossfeed() -> None:
@@ -283,12 +240,12 @@ def test_what_springs_hold_back_follows_each_pass_with_its_own_crossfeed() -> No
     for kind, more in ((Kind.PASS, {"reading_mm": D("0.02")}), (Kind.PASS, {"reading_mm": D("0.025")}),
                        (Kind.SPARK_OUT, {"count": 1})):
         log.add(kind, **more)  # type: ignore[arg-type]
-        seen.append(float(log.now.faces[1].held_back_mm))
+        seen.append(float(log.run().held_back_mm))
     told = answer("pass.left", {"cut_ratio": 0.6, "wheel_width_mm": 12.7, "passes": [
         {"step_mm": 0.02, "crossfeed_mm": 11.4}, {"step_mm": 0.005, "crossfeed_mm": 3.15}, {"step_mm": 0, "crossfeed_mm": 3.15}]})
     assert seen == pytest.approx([each / 1000 for each in told["left_um"]], abs=1e-7)
     log.add(Kind.TOUCHED_OFF, reading_mm=D("0.025"))
-    assert log.now.faces[1].held_back_mm == 0
+    assert log.run().held_back_mm == 0
 
 
 def everything() -> Log:
@@ -310,7 +267,7 @@ def test_everything_a_plan_asks_for_comes_in_its_order_and_is_logged() -> None:
     for act, kind, more in acts:
         assert log.next == act
         log.add(kind, **more)  # type: ignore[arg-type]
-    assert log.next == "measure" and log.now.faces[1].cutting_over
+    assert log.next == "measure" and log.run().cutting_over
     log.measure(1, "22.22")
     assert log.next == "close"
 
@@ -343,10 +300,10 @@ def test_nothing_a_figure_rests_on_is_passed_over_in_silence(before: int, kind: 
 def test_a_step_is_skipped_with_its_reason_and_taken_back_like_anything() -> None:
     log = everything()
     log.add(Kind.SKIPPED, step=1, note="dressed for the last job")
-    assert log.next == "place" and log.now.faces[1].skipped == (1,)
+    assert log.next == "place" and log.run().skipped == (1,)
     assert "dressed for the last job" in tell(log.entries[-1], TONGUE)
-    log.add(Kind.UNDONE, supersedes=log.now.undoable.entry_id)  # type: ignore[union-attr]
-    assert log.next == "dress" and log.now.faces[1].skipped == ()
+    log.undo()
+    assert log.next == "dress" and log.run().skipped == ()
 
 
 def test_a_part_put_up_again_needs_its_zero_again() -> None:
@@ -365,16 +322,16 @@ def test_the_wheel_s_height_is_kept_over_a_flip_and_moves_with_a_dress() -> None
     log = started("0.02", "0.02")
     log.add(Kind.PASS, reading_mm=D("0.12"))
     log.measure(1, "22.22")
-    assert log.now.touch_reading_mm == D("0.112")
-    log.add(Kind.FACE_DONE, 1)
+    assert log.now.touch_reading_mm(log.now.at) == D("0.112")
+    log.add(Kind.SURFACE_DONE, 1)
     log.add(Kind.PLANNED, 2, plan=plan(2, "dress", "0.02"))
     log.add(Kind.DRESSED, 2, amount_mm=D("0.03"))
-    assert log.now.touch_reading_mm == D("0.142")
+    assert log.now.touch_reading_mm(log.now.at) == D("0.142")
     log.add(Kind.PLACED, 2)
     log.add(Kind.TOUCHED_OFF, 2, reading_mm=D("0.1425"))
     assert log.now.touches_chuck_mm == D("22.3625"), "what was found at the touch-off counts from there on"
     log.add(Kind.PASS, 2, reading_mm=D("0.1625"))
-    assert log.now.touch_reading_mm is None, "it has been cut since it was measured"
+    assert log.now.touch_reading_mm(log.run(2)) is None, "it has been cut since it was measured"
     log.add(Kind.DRESSED, 2)
     assert log.now.touches_chuck_mm is None, "a dress of unknown depth loses it"
 
@@ -382,11 +339,10 @@ def test_the_wheel_s_height_is_kept_over_a_flip_and_moves_with_a_dress() -> None
 @pytest.mark.parametrize(("more", "says"), [
     ({"holder": "magnet"}, "does not hold this material"), ({"holder": "Vise", "hold_safety": D("3.9")}, "no release for that")])
 def test_a_plan_that_does_not_hold_is_not_logged(more: dict[str, object], says: str) -> None:
-    unpulled = stand(replace(BRIEF, pulled=False), [])
-    entry = Entry(1, "entry-1", Kind.PLANNED, BEGIN, "bryn", face=1, plan=plan(1, "0.02", **more))
+    log = Log(brief(pulled=False))
     with pytest.raises(LogError, match=says):
-        check_entry(entry, unpulled)
-    check_entry(replace(entry, plan=plan(1, "0.02", holder="Vise", hold_safety=D("4"))), unpulled)
+        log.add(Kind.PLANNED, plan=plan(1, "0.02", **more))
+    log.add(Kind.PLANNED, plan=plan(1, "0.02", holder="Vise", hold_safety=D("4")))
 
 
 @pytest.mark.parametrize("kind", [Kind.PLANNED, Kind.PLACED, Kind.TOUCHED_OFF, Kind.PASS, Kind.SPARK_OUT])
@@ -394,46 +350,44 @@ def test_a_wheel_that_must_not_run_stops_every_act_of_it(kind: Kind) -> None:
     log = started()
     log.add(Kind.PASS, reading_mm=D("0.12"))
     stopped = stand(replace(BRIEF, stops=("W3: 4000 rpm is over the marked 3600 rpm.",)), log.entries)
-    more = {Kind.PLANNED: {"plan": plan(1, "0.02")}, Kind.TOUCHED_OFF: {"reading_mm": D(0)}, Kind.PASS: {"reading_mm": D("0.14")},
-            Kind.SPARK_OUT: {"count": 1}}.get(kind, {})
-    entry = Entry(9, "entry-9", kind, BEGIN, "bryn", face=1, **more)  # type: ignore[arg-type]
-    check_entry(entry, log.now)
+    fields: dict[Kind, dict[str, object]] = {
+        Kind.PLANNED: {"plan": plan(1, "0.02"), "pieces": (1,)}, Kind.TOUCHED_OFF: {"reading_mm": D(0)},
+        Kind.PASS: {"reading_mm": D("0.14")}}
+    made = entry(kind, 9, surface=1, setup="1", load=1, **fields.get(kind, {}))
+    check_entry(made, log.now)
     with pytest.raises(LogError, match="over the marked"):
-        check_entry(entry, stopped)
+        check_entry(made, stopped)
 
 
 def test_sign_off_wants_every_characteristic_or_a_waiver_by_name() -> None:
-    wanted = replace(BRIEF, characteristics=("thickness", "width", "flat"), parallel_mm=D("0.003"))
-    log = Log()
+    log = Log(brief(size("thickness"), size("width"), zone("flat", (2, 1), "0.002"), zone("parallel", (2, 1), "0.003"), pieces=1))
     log.measure(1, "22.2")
-    log.add(Kind.FACE_DONE, 1)
+    log.add(Kind.SURFACE_DONE, 1)
     log.measure(2, "22", "22.0001", verdict="in")
-    log.add(Kind.FACE_DONE, 2)
-    sign = Entry(90, "entry-90", Kind.SIGNED_OFF, BEGIN, "pell")
-    entries = list(log.entries)
+    log.add(Kind.SURFACE_DONE, 2)
 
     def refused(says: str) -> None:
         with pytest.raises(LogError, match=says):
-            check_entry(sign, stand(wanted, entries))
+            log.add(Kind.SIGNED_OFF)
 
     refused("Width: not measured")
-    entries.append(Entry(10, "entry-10", Kind.MEASURED, BEGIN, "pell", face=2, readings=(Reading("p", D(54)),),
-                         uncertainty_mm=D("0.001"), verdict="unsure", characteristic="width"))
+    log.measure(2, "54", verdict="unsure", of="width")
     refused("Width: unsure")
-    entries.append(Entry(11, "entry-11", Kind.WAIVED, BEGIN, "isa", characteristic="width", note="it is only a cover"))
+    assert log.next == "prove"
+    log.add(Kind.WAIVED, characteristic="width", note="it is only a cover")
     refused("Flat: not measured")
-    entries.append(Entry(12, "entry-12", Kind.MEASURED, BEGIN, "pell", face=2, readings=(Reading("p", D("0.001")),),
-                         uncertainty_mm=D("0.0003"), verdict="in", characteristic="flat"))
-    check_entry(sign, stand(wanted, entries))
-    assert stand(wanted, entries).verdicts == {"thickness": "in", "parallel": "in", "width": "unsure", "flat": "in"}
-    entries.append(Entry(13, "entry-13", Kind.PASS, BEGIN, "bryn", face=2, reading_mm=D("0.01")))
-    assert set(stand(wanted, entries).verdicts) == {"width"}, "cut again, nothing told of its faces holds"
+    log.measure(2, "0.001", verdict="in", of="flat")
+    assert log.now.pieces[1].verdicts == {"thickness": "in", "parallel": "in", "width": "unsure", "flat": "in"}
+    again = entry(Kind.REROUTED, 90, change="grind", surface=2, note="It is marked.")
+    assert set(stand(log.brief, [*log.entries, again]).pieces[1].verdicts) == {"width"}, "nothing told of its faces holds"
+    assert log.next == "sign_off" and log.now.pieces[1].outcome(log.brief.wanted) == "in"
+    log.add(Kind.SIGNED_OFF)
 
 
 def test_after_three_measurements_without_an_answer_the_lead_decides() -> None:
     log = Log()
     log.measure(1, "22.2")
-    log.add(Kind.FACE_DONE, 1)
+    log.add(Kind.SURFACE_DONE, 1)
     log.add(Kind.PLANNED, 2, plan=plan(2, "0.2"))
     for act in ("measure_again", "measure_again", "lead"):
         log.measure(2, "22.0025", verdict="unsure")
@@ -458,15 +412,17 @@ def test_only_a_run_that_tells_teaches_the_cut_ratio(passes: list[tuple[str, str
     assert usual_cut_ratio([0.5, 0.6, 0.7], 0.9) == CutRatio(0.6, 3) and usual_cut_ratio([], 0.9) == CutRatio(0.9, 0)
 
 
-def test_the_order_of_a_pair_and_its_guards() -> None:
-    assert [(step.up, step.down) for step in pair_order(2)] == [(2, 1), (1, 2)]
-    assert set_up_for(1, 2).down == 2
+def test_faces_come_in_their_order_and_not_on_what_is_not_ready() -> None:
     assert corner_faces("2-5-6") == (2, 5, 6)
-    for wrong in (lambda: corner_faces("1-2-3"), lambda: set_up_for(3, 1), lambda: pair_order(9)):
-        with pytest.raises(FaceError):
-            wrong()
-    states = {1: FaceState.STABLE, 2: FaceState.RAW}
-    with pytest.raises(FaceError, match="must be stable"):
-        may_grind(1, 1, states)
-    with pytest.raises(FaceError, match="to size already"):
-        may_grind(2, 1, {1: FaceState.CLEANED, 2: FaceState.TO_SIZE})
+    with pytest.raises(FaceError):
+        corner_faces("1-2-3")
+    sides = brief(came={2: FaceState.RAW, 5: FaceState.CLEANED})
+    for face, says in ((1, "2 must be stable"), (2, "1 is the reference"), (3, "1 comes first"), (6, "4 is the reference")):
+        with pytest.raises(LogError, match=says):
+            may_grind(face, stand(sides, []))
+    ready = stand(brief(came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE, 3: FaceState.CLEANED}), [])
+    may_grind(4, ready)
+    may_grind(5, ready)
+    for face, says in ((1, "never ground again"), (2, "to size already"), (3, "never ground again")):
+        with pytest.raises(LogError, match=says):
+            may_grind(face, ready)

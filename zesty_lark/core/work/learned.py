@@ -6,7 +6,7 @@ from itertools import dropwhile
 from statistics import median
 
 from zesty_lark.core.process.springs import cut_ratio, one_wipe, wipes_of
-from zesty_lark.core.shoplog.standing import Gap
+from zesty_lark.core.work.standing import Gap
 
 __all__ = ["RUNS_KEPT", "CutRatio", "cut_ratio_of", "usual_cut_ratio"]
 

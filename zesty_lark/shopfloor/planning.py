@@ -1,4 +1,4 @@
-"""One face's planning as the page shows it: every school side by side, and the one that is chosen."""
+"""One face's planning: every school side by side, the one that is chosen, and the steps it would be released as."""
 
 from dataclasses import dataclass, replace
 
@@ -9,18 +9,16 @@ from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.block import PairPlan
-from zesty_lark.core.route.choices import SCHOOLS, School
 from zesty_lark.core.route.handling import minutes_in_all
-from zesty_lark.core.route.hold import MAGNET
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
 from zesty_lark.core.route.release import Situation, plan_steps
-from zesty_lark.core.shoplog.entries import PlanSteps
 from zesty_lark.core.units import micrometres
+from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanSteps, School
+from zesty_lark.shopfloor.basis import Basis
+from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store.models import Person
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.plan.asking import Asking
-from zesty_lark.web.shared.work import stock_of
 
 __all__ = ["SHORT", "Column", "Planning", "curve_points", "plan_face", "without_reserve"]
 
@@ -113,7 +111,7 @@ class Planning:
         return bool(self.route.short_of_clean_up) and not self.carries_on
 
 
-def plan_face(asks: Asking, face: int, route: RoutePlan, who: Person, *, reason: str = "") -> Planning:
+def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason: str = "") -> Planning:
     """Work out the planning of a face of a route.
 
     Raises
@@ -123,9 +121,9 @@ def plan_face(asks: Asking, face: int, route: RoutePlan, who: Person, *, reason:
     """
     if face not in route.faces:
         raise FaceError(f"Face {face} is done, or no set-up has it up.")
-    made, carries_on = route.faces[face], asks.carries_on(face)
+    made, carries_on = route.faces[face], basis.carries_on(face)
     return Planning(face, route.step_of(face), route.pairs[AXIS[face]], made, _columns(made), carries_on,
-                    _steps(asks, made, carries_on, who, reason), route)
+                    _steps(basis, made, carries_on, who, reason), route)
 
 
 def _columns(made: FacePlan) -> list[Column]:
@@ -143,16 +141,21 @@ def _columns(made: FacePlan) -> list[Column]:
     return columns
 
 
-def _steps(asks: Asking, made: FacePlan, carries_on: bool, who: Person, reason: str) -> PlanSteps | None:
-    job, standing = asks.job, asks.standing
+def _steps(basis: Basis, made: FacePlan, carries_on: bool, who: Person, reason: str) -> PlanSteps | None:
+    job, standing = basis.job, basis.standing
     size = job.part.size(AXIS[made.face]).to_core()
     now = Situation(
-        graduation_mm=job.machine.graduation_mm, tolerance_mm=size.width_mm, carries_on=carries_on,
-        is_up=standing.up == made.face, is_flip=standing.up is not None, ends_on_size=made.face not in asks.block.references,
+        graduation_mm=job.machine.graduation_mm,
+        tolerance_mm=size.width_mm,
+        carries_on=carries_on,
+        is_up=standing.surface_up == made.face,
+        is_flip=standing.up is not None,
+        ends_on_size=made.face not in basis.block.references,
         careful=who.role == Role.APPRENTICE or micrometres(size.width_mm) <= TIGHT_UM,
         finish_dressed=made.plan is not None and standing.dressed == made.plan.finish_dress,
-        held_back_mm=stock_of(job, standing, made.face).held_back_mm if carries_on else made.stock_mm * 0,
-        cut_ratio=asks.learned.eta)
+        held_back_mm=stock_of(job, standing, made.face, pieces=basis.load).held_back_mm if carries_on else made.stock_mm * 0,
+        cut_ratio=basis.learned.eta,
+    )
     try:
         return plan_steps(made, now, reason=reason)
     except ValueError:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from zesty_lark.core.shoplog.entries import Entry
+from zesty_lark.core.work.entries import Entry
 
 __all__ = ["JobRecord"]
 
@@ -26,6 +26,8 @@ class JobRecord:
         Whatever the log refers to.
     entries : sequence of Entry
         The log, oldest first, superseded entries included.
+    pieces, characteristics : sequence of mapping
+        Pieces with sizes of their own, and what the print asks beside the usual.
     """
 
     job: Values
@@ -37,3 +39,5 @@ class JobRecord:
     instruments: Sequence[Values]
     people: Sequence[Values]
     entries: Sequence[Entry]
+    pieces: Sequence[Values] = ()
+    characteristics: Sequence[Values] = ()

@@ -1,4 +1,4 @@
-"""What the plan station asks the core with: the job's print, its machine and wheel, and the shop's own records."""
+"""What a part's plan is worked out from: the job's print, its machine and wheel, and the shop's own records."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -17,21 +17,21 @@ from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, figures, plan_route
 from zesty_lark.core.route.relations import ChuckFacts, ShopFacts
-from zesty_lark.core.shoplog.entries import Kind
-from zesty_lark.core.shoplog.learned import CutRatio
-from zesty_lark.core.shoplog.remaining import keeps_wheel_height
-from zesty_lark.core.shoplog.standing import Standing
+from zesty_lark.core.route.remaining import keeps_wheel_height
 from zesty_lark.core.units import micrometres
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.learned import CutRatio
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import Fixture, Instrument, Job
-from zesty_lark.web.shared.work import block_of, stock_of
 
-__all__ = ["Asking", "asking"]
+__all__ = ["Basis", "basis_of"]
 
 
 @dataclass(frozen=True)
-class Asking:
-    """Everything a part's plan is worked out from, except what is chosen."""
+class Basis:
+    """Everything a part's plan is worked out from, except what is chosen; ``load`` are the pieces that go up together."""
 
     job: Job
     standing: Standing
@@ -40,6 +40,7 @@ class Asking:
     shop: ShopFacts
     done: tuple[int, ...]
     learned: CutRatio
+    load: tuple[int, ...] = ()
 
     def sharing(self, choices: RouteChoices) -> dict[Axis, Sharing]:
         """How each pair's stock is shared."""
@@ -47,30 +48,30 @@ class Asking:
 
     def worked(self, choices: RouteChoices) -> RoutePlan:
         """Work a part's plan out; of the face at work what is on it now."""
-        sharing, face = self.sharing(choices), self.standing.face
-        left = {} if face is None else {face: self._left(face, sharing["thickness"])}
+        sharing, face = self.sharing(choices), self.standing.surface
+        left = {} if face is None else {face: self._left(face, sharing[self.block.axis_of(face)])}
         goes_on = [] if face is None or not self.carries_on(face) else [face]
         return plan_route(self.block, choices, self.means, self.shop, sharing, done=self.done, left_mm=left,
                           carries_on=goes_on)
 
     def carries_on(self, face: int) -> bool:
         """Whether a new plan of a face goes on from the collar's last reading."""
-        return face == self.standing.face and keeps_wheel_height(self.standing.faces[face], self.standing)
+        return face == self.standing.surface and keeps_wheel_height(self.standing.runs[face], self.standing)
 
     def _left(self, face: int, sharing: Sharing) -> Decimal:
-        pair = pair_stock(self.block, "thickness", sharing)
-        return max(stock_of(self.job, self.standing, face, pair).on_mm, Decimal(0))
+        pair = pair_stock(self.block, self.block.axis_of(face), sharing)
+        return max(stock_of(self.job, self.standing, face, pair, self.load).on_mm, Decimal(0))
 
     def figures(self, made: RoutePlan) -> dict[str, dict[str, Figure]]:
         """The figures of a worked plan, and of what it stands on."""
         return figures(made, self.means, self.shop)
 
 
-def asking(session: Session, job: Job, standing: Standing, today: date) -> Asking:
-    """Gather what a job's plan is worked out from."""
-    done = tuple(each for each, where in standing.faces.items() if where.state in FINISHED and each != standing.face)
+def basis_of(session: Session, job: Job, standing: Standing, today: date, load: tuple[int, ...] = ()) -> Basis:
+    """Gather what a job's plan is worked out from; without a load all pieces that are next go up together."""
+    done = tuple(each for each, state in standing.states.items() if state in FINISHED and each != standing.surface)
     learned = shoplog.learned_cut_ratio(session, job)
-    return Asking(job, standing, block_of(job), _means(job, learned), _shop(session, job, standing, today), done, learned)
+    return Basis(job, standing, job.part.block(), _means(job, learned), _shop(session, job, standing, today), done, learned, load)
 
 
 def _means(job: Job, learned: CutRatio) -> Means:
@@ -100,8 +101,8 @@ def _shop(session: Session, job: Job, standing: Standing, today: date) -> ShopFa
 
 def _flat_measured(standing: Standing) -> Mapping[int, float]:
     """The flatness that was measured of each face, the newest."""
-    return {entry.face: micrometres(entry.greatest_mm) for entry in standing.history
-            if entry.kind is Kind.MEASURED and entry.characteristic == "flat" and entry.face is not None}
+    return {entry.surface: micrometres(entry.greatest_mm) for entry in standing.history
+            if isinstance(entry, Measured) and entry.characteristic == "flat" and entry.surface is not None}
 
 
 def _chuck(job: Job) -> ChuckFacts:

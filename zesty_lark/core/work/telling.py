@@ -1,11 +1,10 @@
 """The story of a job: each entry as a sentence, in the print's unit and the dial's."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Any
 
-from zesty_lark.core.route.choices import SCHOOLS
-from zesty_lark.core.shoplog.entries import THICKNESS, Entry, Kind, PlanStep
 from zesty_lark.core.units import (
     Unit,
     crossfeed_text,
@@ -17,10 +16,34 @@ from zesty_lark.core.units import (
     speed_text,
     step_text,
 )
+from zesty_lark.core.work.entries import (
+    Amended,
+    Dressed,
+    Ended,
+    Entry,
+    HandedOver,
+    LeftMachine,
+    Measured,
+    Noted,
+    PassFed,
+    Placed,
+    Planned,
+    Rerouted,
+    SignedOff,
+    SparkedOut,
+    StepDone,
+    StepSkipped,
+    SurfaceDone,
+    TakenIn,
+    TouchedOff,
+    Undone,
+    Waived,
+)
+from zesty_lark.core.work.plans import SCHOOLS, PlanStep
+from zesty_lark.core.work.prints import SIZES, THICKNESS
 
-__all__ = ["Tongue", "step_words", "tell"]
+__all__ = ["Tongue", "numbers", "pieces_words", "step_words", "tell"]
 
-SIZES = ("thickness", "width", "length")
 UM_A_MM = 1000.0
 
 
@@ -35,6 +58,10 @@ class Tongue:
     def size(self, mm: Decimal) -> str:
         """Write a size for the print."""
         return size_text(mm, self.print_unit, with_unit=True)
+
+    def size_number(self, mm: Decimal) -> str:
+        """Write a size for the print without its unit."""
+        return size_text(mm, self.print_unit, with_unit=False)
 
     def small(self, mm: Decimal) -> str:
         """Write a small amount in the dial's unit."""
@@ -71,21 +98,44 @@ class Tongue:
         return dial_text(mm, self.dial_unit, self.graduation_mm)
 
 
-def tell(entry: Entry, tongue: Tongue) -> str:
-    """Return what happened as a sentence."""
-    return _TELLERS[entry.kind](entry, tongue)
+def numbers(pieces: Sequence[int]) -> str:
+    """Write piece numbers short: ``1–4, 7``."""
+    runs: list[list[int]] = []
+    for number in sorted(pieces):
+        if runs and number == runs[-1][-1] + 1:
+            runs[-1].append(number)
+        else:
+            runs.append([number])
+    return ", ".join(str(run[0]) if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in runs)
 
 
-def _planned(entry: Entry, tongue: Tongue) -> str:
+def pieces_words(pieces: Sequence[int]) -> str:
+    """Write which pieces are meant: ``piece 6``, ``pieces 1–4, 7``."""
+    return f"piece{'' if len(pieces) == 1 else 's'} {numbers(pieces)}"
+
+
+def tell(entry: Entry, tongue: Tongue, of: int = 1) -> str:
+    """Return what happened as a sentence; ``of`` is how many pieces the job has."""
+    return _TELLERS[type(entry)](entry, tongue) + _which(entry, of)
+
+
+def _which(entry: Entry, of: int) -> str:
+    """Which pieces it was about, where there are several."""
+    piece, pieces = getattr(entry, "piece", None), getattr(entry, "pieces", ())
+    if of == 1 or not (piece or pieces):
+        return ""
+    return f" {pieces_words((piece,) if piece else pieces).capitalize()}."
+
+
+def _planned(entry: Planned, tongue: Tongue) -> str:
     plan = entry.plan
-    assert plan is not None
     name = SCHOOLS[plan.school].lower()
     blanks = len(plan.of_kind("blank"))
     if not plan.passes:
-        return f"Planned face {entry.face}: {_passes(blanks)} of spark-out only."
+        return f"Planned face {entry.surface}: {_passes(blanks)} of spark-out only."
     carried = ", wheel height kept" if plan.keeps_wheel_height else ""
     why = f" Released because: {plan.reason}" if plan.reason else ""
-    return (f"Planned face {entry.face}, {name}: {_passes(len(plan.passes))} to take {tongue.small(plan.stock_mm)}, "
+    return (f"Planned face {entry.surface}, {name}: {_passes(len(plan.passes))} to take {tongue.small(plan.stock_mm)}, "
             f"{_passes(blanks)} of spark-out{carried}.{why}")
 
 
@@ -93,21 +143,20 @@ def _passes(count: int) -> str:
     return "1 pass" if count == 1 else f"{count} passes"
 
 
-def _dressed(entry: Entry, tongue: Tongue) -> str:
+def _dressed(entry: Dressed, tongue: Tongue) -> str:
     if entry.amount_mm is None:
         return "Dressed the wheel; touch off again before the next pass."
     return f"Dressed the wheel, {tongue.small(entry.amount_mm)} off its radius; the collar readings move by as much."
 
 
-def _measured(entry: Entry, tongue: Tongue) -> str:
+def _measured(entry: Measured, tongue: Tongue) -> str:
     places = "1 place" if len(entry.readings) == 1 else f"{len(entry.readings)} places"
     what = "" if entry.characteristic == THICKNESS else f"{entry.characteristic} at "
     text = f"Measured {what}{places} with {entry.instrument}: "
     write = tongue.size if entry.characteristic in SIZES else lambda mm: tongue.fine(float(mm) * UM_A_MM)
     text += write(entry.greatest_mm) if entry.least_mm == entry.greatest_mm else (
         f"{write(entry.least_mm)} to {write(entry.greatest_mm)}")
-    if entry.uncertainty_mm is not None:
-        text += f", each ± {write(entry.uncertainty_mm)}"
+    text += f", each ± {write(entry.uncertainty_mm)}"
     if entry.note:
         text += f" ({entry.note})"
     if entry.verdict:
@@ -131,35 +180,34 @@ def step_words(step: PlanStep, tongue: Tongue) -> str:
     }[step.kind].strip()
 
 
-def _done(entry: Entry, tongue: Tongue) -> str:
+def _done(entry: StepDone, tongue: Tongue) -> str:
     return f"{entry.note.rstrip('.')}: done." if entry.note else f"Step {entry.step} of the plan done."
 
 
-def _skipped(entry: Entry, tongue: Tongue) -> str:
-    return f"Skipped step {entry.step} of the plan: {entry.note}"
+def _rerouted(entry: Rerouted, tongue: Tongue) -> str:
+    return {"skip": f"Skipped the set-up of face {entry.setup}: ", "first": f"Took the set-up of face {entry.setup} first: ",
+            "grind": f"Face {entry.surface} is to be ground again: "}[entry.change] + entry.note
 
 
-def _face_done(entry: Entry, tongue: Tongue) -> str:
-    return f"Face {entry.face} done."
-
-
-_TELLERS: dict[Kind, Callable[[Entry, Tongue], str]] = {
-    Kind.TAKEN_IN: lambda entry, tongue: "Took the part in." + (f" {entry.note}" if entry.note else ""),
-    Kind.AMENDED: lambda entry, tongue: f"Changed the take-in: {entry.note}",
-    Kind.HANDED_OVER: lambda entry, tongue: f"Handed the job over: {entry.note}",
-    Kind.PLANNED: _planned,
-    Kind.PLACED: lambda entry, tongue: f"Face {entry.face} up on the chuck.",
-    Kind.TOUCHED_OFF: lambda entry, tongue: (
-        f"Touched off on face {entry.face}; collar at {tongue.collar(entry.reading_mm or Decimal(0))}."),
-    Kind.PASS: lambda entry, tongue: f"Pass down to {tongue.collar(entry.reading_mm or Decimal(0))}.",
-    Kind.SPARK_OUT: lambda entry, tongue: f"Spark-out, {_passes(entry.count or 1)}.",
-    Kind.DRESSED: _dressed,
-    Kind.DONE: _done,
-    Kind.SKIPPED: _skipped,
-    Kind.WAIVED: lambda entry, tongue: f"Waived {entry.characteristic}: {entry.note}",
-    Kind.NOTE: lambda entry, tongue: f"Note: {entry.note}",
-    Kind.MEASURED: _measured,
-    Kind.FACE_DONE: _face_done,
-    Kind.UNDONE: lambda entry, tongue: "Took back the entry before.",
-    Kind.SIGNED_OFF: lambda entry, tongue: "Signed the part off." + (f" {entry.note}" if entry.note else ""),
+_TELLERS: dict[type[Entry], Callable[[Any, Tongue], str]] = {
+    TakenIn: lambda entry, tongue: "Took the part in." + (f" {entry.note}" if entry.note else ""),
+    Amended: lambda entry, tongue: f"Changed the take-in: {entry.note}",
+    HandedOver: lambda entry, tongue: f"Handed the job over: {entry.note}",
+    Planned: _planned,
+    Placed: lambda entry, tongue: f"Face {entry.surface} up on the chuck.",
+    TouchedOff: lambda entry, tongue: f"Touched off on face {entry.surface}; collar at {tongue.collar(entry.reading_mm)}.",
+    PassFed: lambda entry, tongue: f"Pass down to {tongue.collar(entry.reading_mm)}.",
+    SparkedOut: lambda entry, tongue: f"Spark-out, {_passes(entry.count)}.",
+    Dressed: _dressed,
+    StepDone: _done,
+    StepSkipped: lambda entry, tongue: f"Skipped step {entry.step} of the plan: {entry.note}",
+    LeftMachine: lambda entry, tongue: f"Took face {entry.surface} off the chuck before it was done: {entry.note}",
+    Rerouted: _rerouted,
+    Waived: lambda entry, tongue: f"Waived {entry.characteristic}: {entry.note}",
+    Ended: lambda entry, tongue: f"{entry.end.capitalize()}: {entry.note}",
+    Noted: lambda entry, tongue: f"Note: {entry.note}",
+    Measured: _measured,
+    SurfaceDone: lambda entry, tongue: f"Face {entry.surface} done.",
+    Undone: lambda entry, tongue: "Took back the entry before.",
+    SignedOff: lambda entry, tongue: "Signed the part off." + (f" {entry.note}" if entry.note else ""),
 }

@@ -1,0 +1,218 @@
+"""Several pieces, several loads, six faces: what comes next, whose size is what, and what leaves the route."""
+
+from decimal import Decimal
+
+import pytest
+
+from tests.core.worklog import PAIR, SIDES, TONGUE, D, Log, brief, plan, size, zone
+from zesty_lark.core.faces import FaceState
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import Kind
+from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.telling import numbers, tell
+
+BATCH = brief(pieces=4, came={1: FaceState.CLEANED}, heights=("22.20", "22.25", "22.21", "22.10"))
+
+
+def ground(*heights: str, of: object = BATCH, pieces: tuple[int, ...] = (1, 2, 3, 4)) -> Log:
+    """Face 2 of a load ground and each piece measured."""
+    log = Log(of)  # type: ignore[arg-type]
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.2", "0.05"), pieces=pieces)
+    log.add(Kind.PLACED, 2)
+    log.add(Kind.TOUCHED_OFF, 2, reading_mm=D(0))
+    log.add(Kind.PASS, 2, reading_mm=D("0.2"))
+    log.add(Kind.PASS, 2, reading_mm=D("0.25"))
+    log.add(Kind.SPARK_OUT, 2)
+    for number, height in zip(pieces, heights, strict=False):
+        verdict = "in" if abs(D(height) - 22) <= D("0.002") else "not yet" if D(height) > 22 else "out"
+        log.measure(2, height, verdict=verdict, piece=number)
+    return log
+
+
+def by_collar(log: Log) -> list[Decimal]:
+    return [piece.sizes["thickness"].by_collar_mm for piece in log.now.pieces.values()]
+
+
+def test_one_collar_cuts_the_highest_first_and_a_lower_one_only_from_its_own_height() -> None:
+    log = ground()
+    log.undo()
+    log.undo()
+    assert by_collar(log) == [D("22.05"), D("22.05"), D("22.05"), D("22.05")], "0.2 off the highest, and the others down to it"
+    log.undo()
+    assert by_collar(log) == [D("22.20"), D("22.25"), D("22.21"), D("22.10")]
+    log.add(Kind.PASS, 2, reading_mm=D("0.1"))
+    assert by_collar(log) == [D("22.15"), D("22.15"), D("22.15"), D("22.10")]
+
+
+def test_each_piece_is_measured_then_the_good_ones_go_and_the_others_are_taken_further() -> None:
+    log = ground()
+    assert next_act(log.now) == Next("measure", 2, (1,), "thickness")
+    log = ground("22.001", "22.0052", "22.0", "21.9")
+    assert next_act(log.now) == Next("close", 2, (1, 3), "thickness"), "what is in is let go of first"
+    with pytest.raises(LogError, match="of piece 2 is not proved"):
+        log.add(Kind.SURFACE_DONE, 2, pieces=(1, 2))
+    log.add(Kind.SURFACE_DONE, 2, pieces=(1, 3))
+    assert next_act(log.now) == Next("plan", 2, (2,), "thickness") and log.run(2).pieces == (2, 4)
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.003", keeps=True), pieces=(2,))
+    log.add(Kind.PASS, 2, reading_mm=D("0.253"))
+    log.add(Kind.SPARK_OUT, 2)
+    assert by_collar(log)[:2] == [D("22.001"), D("22.0022")], "what is done is not cut with the others"
+    log.measure(2, "22.0005", verdict="in", piece=2)
+    log.measure(2, "21.9", verdict="out", piece=4)
+    log.add(Kind.SURFACE_DONE, 2, pieces=(2,))
+    log.measure(2, "21.9", verdict="out", piece=4)
+    assert next_act(log.now) == Next("stopped", 2, (4,), "thickness")
+    log.add(Kind.ENDED, piece=4, end="scrapped", note="The zero was lost.")
+    assert log.now.live == (1, 2, 3) and next_act(log.now).act == "sign_off"
+    assert [piece.outcome(BATCH.wanted) for piece in log.now.pieces.values()] == ["in", "in", "in", "scrapped"]
+    with pytest.raises(LogError, match="Piece 4 is scrapped"):
+        log.measure(2, "22", piece=4)
+    log.add(Kind.SIGNED_OFF, None)
+
+
+def test_a_second_load_follows_the_first_and_its_high_spot_is_predicted() -> None:
+    log = ground("22.0", "22.0005", pieces=(1, 2))
+    log.add(Kind.SURFACE_DONE, 2)
+    assert log.now.at is not None and (log.now.at.load, log.now.at.pieces) == (2, (3, 4))
+    assert log.now.touch_reading_mm(log.now.at) is None, "pieces 3 and 4 were not measured here"
+    log.measure(2, "22.2", piece=3)
+    log.measure(2, "22.1", piece=4)
+    touch = log.now.touch_reading_mm(log.run(2))
+    chuck = log.now.touches_chuck_mm
+    assert touch is not None and chuck is not None and touch == chuck - D("22.2"), "the wheel meets the highest first"
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.2"), pieces=(3, 4))
+    assert log.run(2).load == 2 and next_act(log.now).act == "place"
+    log.add(Kind.PLACED, 2)
+    assert log.now.up == ("2", 2, 2)
+
+
+def test_a_load_is_made_of_pieces_that_are_under_way() -> None:
+    log = Log(BATCH)
+    for pieces, says in (((1, 9), "Which pieces"), ((), None)):
+        if says:
+            with pytest.raises(LogError, match=says):
+                log.add(Kind.PLANNED, 2, plan=plan(2, "0.1"), pieces=pieces)
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.1"))
+    assert log.run(2).pieces == (1, 2, 3, 4), "nothing said: all that are next"
+
+
+BLOCK = brief(size("thickness"), size("width"), size("length"), zone("square", (3, 4, 5, 6, 1), "0.005"), setups=(*PAIR, *SIDES),
+              came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE})
+
+
+def clean(log: Log, face: int) -> None:
+    log.add(Kind.PLANNED, face, plan=plan(face, "0.05", holder="Angle plate A1"))
+    log.add(Kind.PLACED, face)
+    log.add(Kind.TOUCHED_OFF, face, reading_mm=D(0))
+    log.add(Kind.PASS, face, reading_mm=D("0.05"))
+    log.add(Kind.SPARK_OUT, face)
+
+
+def test_both_faces_of_one_clamping_then_the_sides_that_stand_on_them() -> None:
+    log = Log(BLOCK)
+    assert next_act(log.now) == Next("plan", 3, (1,))
+    clean(log, 3)
+    assert next_act(log.now).act == "close", "clean all over in the plate: nothing to measure yet"
+    log.add(Kind.SURFACE_DONE, 3)
+    assert next_act(log.now) == Next("plan", 4, (1,)) and log.now.at is not None and log.now.at.place == ("3+4", 1, 4)
+    clean(log, 4)
+    log.add(Kind.SURFACE_DONE, 4)
+    assert log.now.touches_chuck_mm is None, "in a fixture the wheel's height tells nothing of the size"
+    assert log.now.pieces[1].sizes["width"].by_collar_mm == D("54.21")
+    for face, axis, value in ((5, "width", "54.01"), (6, "length", "88.01")):
+        assert next_act(log.now) == Next("plan", face, (1,))
+        clean(log, face)
+        assert next_act(log.now) == Next("measure", face, (1,), axis)
+        log.measure(face, value, verdict="in", of=axis)
+        log.add(Kind.SURFACE_DONE, face)
+    assert next_act(log.now) == Next("prove", None, (1,), "thickness")
+    log.measure(2, "22", verdict="in")
+    assert next_act(log.now) == Next("prove", None, (1,), "square")
+    log.measure(3, "0.004", verdict="in", of="square")
+    assert next_act(log.now).act == "sign_off"
+
+
+def test_a_set_up_is_skipped_or_taken_first_and_a_face_ground_again_each_with_a_reason() -> None:
+    log = Log(BLOCK)
+    for change, more in (("skip", {"setup": "3+4"}), ("first", {"setup": "6"}), ("grind", {})):
+        with pytest.raises(LogError, match="The reason goes into the record"):
+            log.add(Kind.REROUTED, 2, change=change, note=" ", **more)
+    with pytest.raises(LogError, match="no such set-up"):
+        log.add(Kind.REROUTED, None, change="skip", setup="9", note="why")
+    log.add(Kind.REROUTED, None, change="skip", setup="3+4", note="The sides came ground.")
+    assert log.now.surface == 5 and log.now.setup("3+4").left_out == "The sides came ground."  # type: ignore[union-attr]
+    log.add(Kind.REROUTED, None, change="first", setup="6", note="The end is wanted tonight.")
+    assert log.now.surface == 6
+    log.add(Kind.REROUTED, 3, change="grind", note="It is out of square after all.")
+    assert log.now.setup("3+4").left_out == "" and log.now.surface == 6  # type: ignore[union-attr]
+    assert "ground again: It is out" in tell(log.entries[-1], TONGUE)
+    for _ in range(3):
+        log.undo()
+    assert log.now.surface == 3 and log.now.setups == BLOCK.setups
+
+
+def test_a_face_that_came_out_wrong_is_ground_again() -> None:
+    log = ground("22.001", "22.0", "22.0", "22.0")
+    log.add(Kind.SURFACE_DONE, 2)
+    assert next_act(log.now).act == "sign_off"
+    log.add(Kind.REROUTED, 2, change="grind", pieces=(2,), note="Burnt at one end.")
+    assert next_act(log.now) == Next("plan", 2, (2,)) and log.now.at is not None and log.now.at.load == 2
+    assert "thickness" not in log.now.pieces[2].verdicts and log.now.pieces[1].verdicts["thickness"] == "in"
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.001"), pieces=(2,))
+    assert log.now.state(2) is FaceState.STABLE
+
+
+def test_a_surface_without_a_set_up_gets_one_of_its_own() -> None:
+    log = Log(brief(came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE}))
+    log.add(Kind.REROUTED, 4, change="grind", note="The end is to be clean.")
+    assert log.now.at is not None and log.now.at.place == ("4", 1, 4)
+
+
+def test_a_load_that_is_left_needs_its_zero_again() -> None:
+    log = ground()
+    log.undo()
+    with pytest.raises(LogError, match="Why is it taken off"):
+        log.add(Kind.LEFT, 2)
+    log.add(Kind.LEFT, 2, note="A hot job came in.")
+    assert log.now.up is None and next_act(log.now).act == "place" and log.now.touches_chuck_mm is None
+    with pytest.raises(LogError, match="not up"):
+        log.add(Kind.LEFT, 2, note="again")
+    log.add(Kind.PLACED, 2)
+    assert next_act(log.now).act == "touch_off"
+
+
+def test_what_is_waived_or_passed_needs_no_verdict() -> None:
+    log = ground("22.004", "22.0", "22.0", "22.0")
+    log.add(Kind.WAIVED, characteristic="thickness", piece=1, note="It is shimmed.")
+    assert next_act(log.now) == Next("close", 2, (1, 2, 3, 4), "thickness")
+    log.add(Kind.SURFACE_DONE, 2)
+    assert log.now.unproved() == [] and log.now.pieces[1].outcome(BATCH.wanted) == "in"
+    with pytest.raises(LogError, match="no piece 7"):
+        log.add(Kind.ENDED, piece=7, end="passed", note="x")
+    with pytest.raises(LogError, match="Why is piece 2 passed"):
+        log.add(Kind.ENDED, piece=2, end="passed", note="")
+
+
+def test_readings_of_several_pieces_learn_only_from_what_was_fed_off_them() -> None:
+    log = ground("22.001", "22.0", "22.0", "22.0")
+    gaps = {gap.piece: gap for gap in log.now.gaps}
+    assert {number: gap.asked_mm for number, gap in gaps.items()} == {1: D("0.2"), 2: D("0.25"), 3: D("0.21"), 4: D("0.1")}
+    assert len(gaps[2].passes) == 3 and all(gaps[number].passes == () for number in (1, 3, 4)), "only the highest met every pass"
+    assert gaps[1].got_mm == D("0.199")
+
+
+def test_piece_numbers_are_written_short() -> None:
+    assert numbers((1, 2, 3, 7)) == "1–3, 7" and numbers((5,)) == "5" and numbers((2, 1)) == "1–2" and numbers(()) == ""
+    log = ground("22.0")
+    assert tell(log.entries[0], TONGUE, 4).endswith(" Pieces 1–4.") and tell(log.entries[-1], TONGUE, 4).endswith(" Piece 1.")
+    assert not tell(log.entries[0], TONGUE).endswith("Pieces 1–4.")
+
+
+def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_these_faces() -> None:
+    log = Log(brief(size("thickness"), size("width"), zone("parallel", (2, 1), "0.003"), came={1: FaceState.CLEANED}))
+    log.add(Kind.MEASURED, 2, readings=(Reading("a", D(54)), Reading("b", D("54.01"))), uncertainty_mm=D("0.001"), verdict="in",
+            characteristic="width", piece=1)
+    assert "parallel" not in log.now.pieces[1].verdicts
+    log.measure(2, "22.001", "21.995", verdict="out")
+    assert log.now.pieces[1].verdicts["parallel"] == "out" and log.now.pieces[1].outcome(log.brief.wanted) == "out"

@@ -1,0 +1,326 @@
+"""The fold: walks a job's log, entry by entry, and ends at where the work stands.
+
+The collar's reading and the depth under the plan's start differ by an offset: a touch-off sets it, a dress moves it
+by what came off the wheel's radius. The reading at which the wheel would touch the chuck is followed too, so that the high spot
+of the next surface or load can be told without a new zero.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from decimal import Decimal
+from typing import Any
+
+from zesty_lark.core.faces import FINISHED, FaceState
+from zesty_lark.core.sizes import parallel_decision, verdict
+from zesty_lark.core.work.entries import (
+    Dressed,
+    Ended,
+    Entry,
+    Kind,
+    LeftMachine,
+    Measured,
+    PassFed,
+    Place,
+    Placed,
+    Planned,
+    Rerouted,
+    SignedOff,
+    SparkedOut,
+    StepDone,
+    StepSkipped,
+    SurfaceDone,
+    TouchedOff,
+    Waived,
+    in_force,
+)
+from zesty_lark.core.work.making import PieceMaking, RunMaking
+from zesty_lark.core.work.plans import FEEDS, MAGNET
+from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.setups import SetUp
+from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Proof, Run, Standing
+
+__all__ = ["stand"]
+
+_FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
+
+
+class _Fold:
+    """Walks the entries in force and keeps where things stand."""
+
+    def __init__(self, brief: Brief) -> None:
+        self.brief, self.wanted = brief, brief.wanted
+        self.pieces = {number: PieceMaking.taken_in(number, sizes, brief.start_states) for number, sizes in brief.pieces.items()}
+        self.setups = list(brief.setups)
+        self.loads: dict[tuple[str, int], tuple[int, ...]] = {}
+        self.runs: dict[Place, RunMaking] = {}
+        self.up: Place | None = None
+        self.touches_chuck: Decimal | None = None
+        self.dressed = ""
+        self.gaps: list[Gap] = []
+        self.signed_off: Entry | None = None
+        self._acts: dict[type[Entry], Callable[[Any], None]] = {
+            Planned: self._planned, Placed: self._placed, TouchedOff: self._touched_off, PassFed: self._pass,
+            SparkedOut: self._spark_out, Dressed: self._dressed, StepDone: self._done, StepSkipped: self._skipped,
+            Measured: self._measured, SurfaceDone: self._surface_done, LeftMachine: self._left, Rerouted: self._rerouted,
+            Waived: self._waived, Ended: self._ended, SignedOff: self._signed_off,
+        }
+
+    def add(self, entry: Entry) -> None:
+        act = self._acts.get(type(entry))
+        if act is not None:
+            act(entry)
+
+    def _run(self, place: Place) -> RunMaking:
+        if place[:2] not in self.loads:
+            self.loads[place[:2]] = tuple(self._pending(place[2]))
+        return self.runs.setdefault(place, RunMaking(place))
+
+    def _of_load(self, place: Place) -> list[PieceMaking]:
+        """The pieces that are up in a load: without those that are done with this surface, or were ended."""
+        load = [self.pieces[number] for number in self.loads.get(place[:2], ())]
+        return [piece for piece in load if piece.end is None and place[2] not in piece.done]
+
+    def _planned(self, entry: Planned) -> None:
+        if entry.pieces:
+            known = self.loads.get(entry.place[:2], ())
+            self.loads[entry.place[:2]] = known if set(entry.pieces) <= set(known) else entry.pieces
+        self._run(entry.place).begin(entry.plan)
+
+    def _placed(self, entry: Placed) -> None:
+        self._off_the_chuck()
+        self.up = entry.place
+        self._run(entry.place).advance("place")
+
+    def _off_the_chuck(self) -> None:
+        self.up = None
+        for each in self.runs.values():
+            each.touched_off, each.left = False, 0.0
+
+    def _left(self, entry: LeftMachine) -> None:
+        self._off_the_chuck()
+        self.touches_chuck = None
+
+    def _touched_off(self, entry: TouchedOff) -> None:
+        run = self._run(entry.place)
+        run.touched_off, run.left = True, 0.0
+        run.offset = entry.reading_mm - run.depth
+        size = self.wanted.surfaces[entry.surface].size
+        highest = max(self._of_load(entry.place), key=lambda piece: piece.sizes[size].by_collar_mm, default=None)
+        if highest is not None and highest.sizes[size].measured and not highest.sizes[size].asked_mm:
+            self._meets_chuck_at(run, entry.reading_mm + highest.sizes[size].mm)
+        run.advance("touch off")
+
+    def _meets_chuck_at(self, run: RunMaking, reading_mm: Decimal) -> None:
+        held = next((each.on_magnet for each in self.setups if each.key == run.place[0]), True)
+        if held and (run.plan is None or run.plan.holder == MAGNET):
+            self.touches_chuck = reading_mm
+
+    def _pass(self, entry: PassFed) -> None:
+        run = self._run(entry.place)
+        step = run.feed(entry.reading_mm, self.brief)
+        size = self.wanted.surfaces[entry.surface].size
+        load = self._of_load(entry.place)
+        height = max((piece.sizes[size].by_collar_mm for piece in load), default=NOTHING) - step
+        for piece in load:
+            piece.cut(size, height)
+            for each in self.wanted.about(entry.surface):
+                piece.verdicts.pop(each.name, None)
+        steps = run.plan.steps if run.plan else ()
+        while run.done < len(steps) and steps[run.done].kind in FEEDS and steps[run.done].depth_mm <= run.depth:
+            self.dressed = "" if steps[run.done].kind == "rough" else self.dressed
+            run.done += 1
+
+    def _spark_out(self, entry: SparkedOut) -> None:
+        run = self._run(entry.place)
+        for _ in range(entry.count):
+            run.blank(self.brief)
+            run.advance("no feed", "blank")
+
+    def _dressed(self, entry: Dressed) -> None:
+        run = self._run(entry.place)
+        run.dressed_at.append(run.depth)
+        step = run.advance("dress")
+        self.dressed = step.what if step else ""
+        if entry.amount_mm is None:
+            run.touched_off, self.touches_chuck = False, None
+        else:
+            run.offset += entry.amount_mm
+            self.touches_chuck = None if self.touches_chuck is None else self.touches_chuck + entry.amount_mm
+
+    def _done(self, entry: StepDone) -> None:
+        self._run(entry.place).advance("chamfer", "turn", "blocks", "cool")
+
+    def _skipped(self, entry: StepSkipped) -> None:
+        run = self._run(entry.place)
+        if run.plan is not None and entry.step == run.done + 1:
+            run.skipped.append(run.done + 1)
+            run.done += 1
+
+    def _measured(self, entry: Measured) -> None:
+        piece, asked = self.pieces[entry.piece], self.wanted.named(entry.characteristic)
+        if entry.surface is not None and entry.characteristic == self.wanted.surfaces[entry.surface].size:
+            self._size_measured(entry, piece, asked)
+        if entry.verdict is not None:
+            piece.verdicts[entry.characteristic] = entry.verdict
+            if asked is not None and asked.kind == "size" and len(entry.readings) > 1:
+                self._parallel(entry, piece, asked)
+
+    def _size_measured(self, entry: Measured, piece: PieceMaking, asked: Characteristic | None) -> None:
+        assert entry.surface is not None
+        place, size = (entry.setup, entry.load, entry.surface), piece.sizes[entry.characteristic]
+        run = self._run(place)
+        run.proofs[entry.piece] = _proof(entry, asked, run.proofs.get(entry.piece))
+        run.measured_at.append(run.depth)
+        if all(each.number in run.proofs for each in self._of_load(place)):
+            run.advance("measure")
+        cut = size.asked_mm > 0
+        if cut:
+            passes = tuple(run.passes) if size.asked_mm == run.fed_since else ()
+            self.gaps.append(Gap(entry.at, entry.surface, size.asked_mm, size.mm - entry.greatest_mm, passes, entry.piece))
+        piece.measured(entry.characteristic, entry.greatest_mm)
+        if run.touched_off and self.up == place and (cut or len(self._of_load(place)) == 1):
+            self._meets_chuck_at(run, run.offset + run.depth + entry.greatest_mm - run.held_back)
+
+    def _parallel(self, entry: Measured, piece: PieceMaking, size: Characteristic) -> None:
+        """Readings of a size tell of parallel too; a size that is in stays in when only that is not."""
+        asked = next((each for each in self.wanted.characteristics
+                      if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)), None)
+        if asked is None:
+            return
+        told = parallel_decision(entry.spread_mm, asked.allowed_mm, entry.uncertainty_mm)
+        piece.verdicts[asked.name] = told
+        ends = {verdict(each, size.limits.lower_mm, size.limits.upper_mm, entry.uncertainty_mm)
+                for each in (entry.greatest_mm, entry.least_mm)}
+        if told != "in" and ends == {"in"} and not entry.note:
+            piece.verdicts[size.name] = "in"
+
+    def _surface_done(self, entry: SurfaceDone) -> None:
+        ends = self.wanted.ends_on(entry.surface)
+        for piece in self._of_load(entry.place):
+            if not entry.pieces or piece.number in entry.pieces:
+                piece.done.add(entry.surface)
+                piece.states[entry.surface] = FaceState.CLEANED if ends is None else FaceState.TO_SIZE
+
+    def _rerouted(self, entry: Rerouted) -> None:
+        if entry.change == "grind" and entry.surface is not None:
+            self._grind_again(entry.surface, entry.pieces or tuple(self.pieces), entry.note)
+            return
+        found = next((each for each in self.setups if each.key == entry.setup), None)
+        if found is not None:
+            place = self.setups.index(found)
+            if entry.change == "skip":
+                self.setups[place] = replace(found, left_out=entry.note)
+            else:
+                self.setups.insert(0, replace(self.setups.pop(place), left_out=""))
+
+    def _grind_again(self, surface: int, pieces: Sequence[int], why: str) -> None:
+        """A surface is to be ground whatever was said of it; without a set-up it gets one of its own, next."""
+        for number in pieces:
+            piece = self.pieces[number]
+            piece.done.discard(surface)
+            piece.states[surface] = FaceState.STABLE
+            for each in self.wanted.about(surface):
+                piece.verdicts.pop(each.name, None)
+        holding = next((each for each in self.setups if surface in each.up), None)
+        if holding is None:
+            self.setups.insert(0, SetUp(str(surface), (surface,), self.wanted.surfaces[surface].opposite))
+        elif holding.left_out:
+            self.setups[self.setups.index(holding)] = replace(holding, left_out="")
+        for place in [each for each in self.runs if each[2] == surface]:
+            self.loads[place[:2]] = tuple(each for each in self.loads[place[:2]] if each not in pieces)
+
+    def _waived(self, entry: Waived) -> None:
+        for number in self.pieces if entry.piece is None else (entry.piece,):
+            self.pieces[number].waived[entry.characteristic] = entry
+
+    def _ended(self, entry: Ended) -> None:
+        self.pieces[entry.piece].end = entry.end
+
+    def _signed_off(self, entry: SignedOff) -> None:
+        self.signed_off, self.up = entry, None
+        for piece in self.pieces.values():
+            piece.states |= {surface: FaceState.PROVEN for surface, state in piece.states.items() if state in FINISHED}
+
+    def _pending(self, surface: int) -> list[int]:
+        """The pieces on which a surface is still to be ground."""
+        asked = self.wanted.surfaces[surface]
+        return [number for number, piece in self.pieces.items() if piece.wants(asked)]
+
+    def at_work(self) -> RunMaking | None:
+        """The run that is at work or comes next: an open load before a new one, set-up after set-up."""
+        for setup in self.setups:
+            pending = {surface: self._pending(surface) for surface in setup.up}
+            if setup.left_out or not any(pending.values()):
+                continue
+            loads = sorted(number for key, number in self.loads if key == setup.key)
+            for load in loads:
+                for surface in setup.up:
+                    if set(self.loads[setup.key, load]) & set(pending[surface]):
+                        return self.runs.get((setup.key, load, surface)) or RunMaking((setup.key, load, surface))
+            surface = next(each for each in setup.up if pending[each])
+            return RunMaking((setup.key, loads[-1] + 1 if loads else 1, surface))
+        return None
+
+    def frozen(self, run: RunMaking) -> Run:
+        """A run with the pieces that are still to be done in it."""
+        pending = self._pending(run.place[2])
+        pieces = self.loads.get(run.place[:2], tuple(pending))
+        return run.frozen(tuple(each for each in pieces if each in pending))
+
+    def newest_runs(self, at: RunMaking | None) -> dict[int, Run]:
+        """The run of each surface: the one at work, else the last there was, else one still to come."""
+        found = {surface: RunMaking((next((each.key for each in self.setups if surface in each.up), str(surface)), 1, surface))
+                 for surface in self.wanted.surfaces}
+        for place, run in self.runs.items():
+            found[place[2]] = run
+        if at is not None:
+            found[at.place[2]] = at
+        return {surface: self.frozen(run) for surface, run in found.items()}
+
+
+def _proof(entry: Measured, asked: Characteristic | None, before: Proof | None) -> Proof:
+    limits = None if asked is None else asked.limits
+    return Proof(
+        entry.at, entry.by, entry.greatest_mm, entry.least_mm, entry.uncertainty_mm, entry.verdict,
+        limits is not None and entry.least_mm < limits.lower_mm - entry.uncertainty_mm,
+        limits is not None and entry.greatest_mm > limits.upper_mm, entry.entry_id, 1 + (before.tries if before else 0))
+
+
+def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
+    """Derive where a job stands from its whole log.
+
+    Parameters
+    ----------
+    brief : Brief
+        The print, the pieces as they were taken in, and the route.
+    entries : sequence of Entry
+        All entries, oldest first, those that were taken back included.
+
+    Returns
+    -------
+    Standing
+    """
+    history = in_force(entries)
+    fold = _Fold(brief)
+    for entry in history:
+        fold.add(entry)
+    undoable = next((entry for entry in reversed(history) if entry.kind not in _FIXED), None)
+    if history and history[-1].kind is Kind.SIGNED_OFF:
+        undoable = None
+    at = None if fold.signed_off else fold.at_work()
+    runs = fold.newest_runs(at)
+    return Standing(
+        brief=brief,
+        pieces={number: piece.frozen() for number, piece in fold.pieces.items()},
+        setups=tuple(fold.setups),
+        runs=runs,
+        up=fold.up,
+        at=None if at is None else runs[at.place[2]],
+        touches_chuck_mm=fold.touches_chuck,
+        dressed=fold.dressed,
+        gaps=tuple(fold.gaps),
+        history=tuple(history),
+        undoable=undoable,
+        last_seq=entries[-1].seq if entries else 0,
+        signed_off=fold.signed_off,
+    )

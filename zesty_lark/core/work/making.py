@@ -1,0 +1,129 @@
+"""A piece and a run while the fold walks the log."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from decimal import ROUND_DOWN, Decimal
+
+from zesty_lark.core.faces import FaceState
+from zesty_lark.core.process.springs import still_left, wipes_of
+from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.work.entries import PieceEnd, Place, Waived
+from zesty_lark.core.work.plans import PlanStep, PlanSteps
+from zesty_lark.core.work.prints import Surface
+from zesty_lark.core.work.standing import NOTHING, Brief, PieceSize, PieceStanding, Proof, Run
+
+__all__ = ["PieceMaking", "RunMaking"]
+
+
+@dataclass
+class PieceMaking:
+    """One piece on its way through the log."""
+
+    number: int
+    states: dict[int, FaceState]
+    sizes: dict[str, PieceSize]
+    done: set[int] = field(default_factory=set)
+    verdicts: dict[str, Verdict] = field(default_factory=dict)
+    waived: dict[str, Waived] = field(default_factory=dict)
+    end: PieceEnd | None = None
+
+    @classmethod
+    def taken_in(cls, number: int, sizes: Mapping[str, Decimal], states: Mapping[int, FaceState]) -> "PieceMaking":
+        """A piece as it came in."""
+        return cls(number, dict(states), {name: PieceSize(mm, False, mm) for name, mm in sizes.items()})
+
+    def wants(self, surface: Surface) -> bool:
+        """Whether a surface is still to be ground."""
+        return self.frozen().wants(surface)
+
+    def cut(self, size: str, height_mm: Decimal) -> None:
+        """The wheel went down to this height over what the piece stands on; where it is lower, nothing came off."""
+        known = self.sizes[size]
+        self.sizes[size] = PieceSize(known.mm, known.measured, min(known.by_collar_mm, height_mm))
+
+    def measured(self, size: str, mm: Decimal) -> None:
+        """What was measured counts from now on."""
+        self.sizes[size] = PieceSize(mm, True, mm)
+
+    def frozen(self) -> PieceStanding:
+        """It as it stands."""
+        return PieceStanding(self.number, dict(self.states), frozenset(self.done), dict(self.sizes), dict(self.verdicts),
+                             dict(self.waived), self.end)
+
+
+@dataclass
+class RunMaking:
+    """A load with one surface up, on its way through the log."""
+
+    place: Place
+    plan: PlanSteps | None = None
+    touched_off: bool = False
+    offset: Decimal = NOTHING
+    depth: Decimal = NOTHING
+    done: int = 0
+    left: float = 0.0
+    fed: bool = False
+    proofs: dict[int, Proof] = field(default_factory=dict)
+    skipped: list[int] = field(default_factory=list)
+    dressed_at: list[Decimal] = field(default_factory=list)
+    measured_at: list[Decimal] = field(default_factory=list)
+    fed_since: Decimal = NOTHING
+    passes: list[tuple[Decimal, Decimal | None]] = field(default_factory=list)
+    told: bool = False
+
+    def begin(self, plan: PlanSteps) -> None:
+        """A plan starts from where the wheel stands, or from a touch-off still to come."""
+        if plan.keeps_wheel_height:
+            self.offset += self.depth
+        else:
+            self.touched_off, self.left = False, 0.0
+        self.plan, self.depth, self.done, self.fed = plan, NOTHING, 0, False
+        self.told, self.proofs = self.told or bool(self.proofs), {}
+        self.skipped, self.dressed_at, self.measured_at = [], [], []
+
+    def advance(self, *kinds: str) -> PlanStep | None:
+        """Go past the next step if it is of one of these kinds; return it."""
+        if self.plan is not None and self.done < len(self.plan.steps) and self.plan.steps[self.done].kind in kinds:
+            self.done += 1
+            return self.plan.steps[self.done - 1]
+        return None
+
+    def crossfeed(self) -> Decimal | None:
+        """The crossfeed of the pass that comes next, else of the one before."""
+        steps = self.plan.steps if self.plan else ()
+        return next((step.crossfeed_mm for step in (*steps[self.done:], *reversed(steps[: self.done]))
+                     if step.crossfeed_mm is not None), None)
+
+    def feed(self, reading_mm: Decimal, brief: Brief) -> Decimal:
+        """Go down to a reading; return by how much [mm]."""
+        depth = reading_mm - self.offset
+        step = depth - self.depth
+        self._wipe(step, brief)
+        self.fed_since += step
+        self.depth, self.fed = depth, True
+        return step
+
+    def blank(self, brief: Brief) -> None:
+        """A pass without feed."""
+        self._wipe(NOTHING, brief)
+
+    def _wipe(self, step: Decimal, brief: Brief) -> None:
+        """The springs follow each pass with its own crossfeed; what was measured before it counts no longer."""
+        if self.told or self.proofs:
+            self.told, self.proofs, self.passes, self.fed_since = False, {}, [], NOTHING
+        crossfeed = self.crossfeed()
+        wipes = 1 if crossfeed is None else wipes_of(brief.wheel_width_mm, float(crossfeed))
+        self.left = still_left(self.left, float(step), brief.cut_ratio, wipes)
+        self.passes.append((step, crossfeed))
+
+    @property
+    def held_back(self) -> Decimal:
+        """What the springs still hold back [mm]."""
+        return Decimal(repr(round(self.left, 9))).quantize(SMALLEST_MM, ROUND_DOWN)
+
+    def frozen(self, pieces: tuple[int, ...]) -> Run:
+        """It as it stands."""
+        setup, load, surface = self.place
+        return Run(setup, load, surface, pieces, self.plan, self.touched_off, self.offset, self.depth, self.done, self.held_back,
+                   self.fed, dict(self.proofs), tuple(self.skipped), tuple(self.dressed_at), tuple(self.measured_at))

@@ -1,0 +1,113 @@
+"""A plan as it is released to the machine: everything it rests on as a step, in order."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Literal
+
+__all__ = ["DONE_KINDS", "FEEDS", "MAGNET", "SCHOOLS", "PlanStep", "PlanSteps", "School", "StepKind"]
+
+School = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
+SCHOOLS: dict[School, str] = {
+    "quickest": "Quickest", "light": "Light and even", "all_at_once": "All at once", "peel": "Peel",
+    "sharp_wide": "Sharp and wide", "auto": "Auto downfeed", "own": "Your own",
+}
+"""The schools of taking stock off, the quickest plan within every limit, and one's own settings."""
+StepKind = Literal["dress", "chamfer", "place", "turn", "blocks", "touch off", "no feed", "rough", "blank", "cool", "measure",
+                   "finish"]
+FEEDS: tuple[StepKind, ...] = ("rough", "finish")
+"""The steps that feed down."""
+DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
+"""The steps that are only said to be done; the others have an entry of their own."""
+MAGNET = "magnet"
+
+
+@dataclass(frozen=True)
+class PlanStep:
+    """One thing a released plan asks for, in its order.
+
+    Attributes
+    ----------
+    number : int
+        Its place, from 1.
+    kind : StepKind
+    step_mm, depth_mm : Decimal
+        What is fed down in it, 0 where nothing is, and the total so far from the plan's start [mm].
+    crossfeed_mm, table_mm_s : Decimal or None
+        What the machine is set to for a pass [mm], [mm/s].
+    what : str
+        Which dress; what is measured and why; what is blocked.
+    amount : Decimal or None
+        The chamfer [mm], the turn [°], the wait [min].
+    minutes : float
+        How long it takes [min].
+    """
+
+    number: int
+    kind: StepKind
+    step_mm: Decimal
+    depth_mm: Decimal
+    crossfeed_mm: Decimal | None = None
+    table_mm_s: Decimal | None = None
+    what: str = ""
+    amount: Decimal | None = None
+    minutes: float = 0.0
+
+
+@dataclass(frozen=True)
+class PlanSteps:
+    """A released plan as the log refers to it.
+
+    Attributes
+    ----------
+    plan_id : int
+        Its number in the store.
+    surface : int
+        The surface it is for.
+    school : str
+        The school's key.
+    stock_mm, left_on_mm : Decimal
+        Normal stock it was made for, and what it leaves on [mm].
+    steps : tuple of PlanStep
+        Everything it asks for, in order.
+    keeps_wheel_height : bool
+        It carries on from the collar's last reading: no new touch-off.
+    holder : str
+        What holds the part: the magnet, or a fixture by name.
+    hold_safety : Decimal or None
+        The estimate of the hold; ``None`` where a plan was made without one.
+    rise_c : Decimal
+        How much warmer the part gets than its surroundings [K].
+    reason : str
+        Why it was released although it is on a limit or does not clean up.
+    """
+
+    plan_id: int
+    surface: int
+    school: School
+    stock_mm: Decimal
+    left_on_mm: Decimal
+    steps: tuple[PlanStep, ...]
+    keeps_wheel_height: bool
+    holder: str = MAGNET
+    hold_safety: Decimal | None = None
+    rise_c: Decimal = Decimal(0)
+    reason: str = ""
+
+    @property
+    def passes(self) -> tuple[PlanStep, ...]:
+        """The steps that feed down."""
+        return tuple(step for step in self.steps if step.kind in FEEDS)
+
+    @property
+    def table_minutes(self) -> float:
+        """Time of passes and dresses [min]."""
+        return sum(step.minutes for step in self.steps if step.kind in ("dress", "no feed", "blank", *FEEDS))
+
+    @property
+    def minutes(self) -> float:
+        """Time in all, with the handling [min]."""
+        return sum(step.minutes for step in self.steps)
+
+    def of_kind(self, *kinds: StepKind) -> tuple[PlanStep, ...]:
+        """The steps of some kinds."""
+        return tuple(step for step in self.steps if step.kind in kinds)

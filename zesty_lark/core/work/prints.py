@@ -1,0 +1,105 @@
+"""The print: surfaces, and the characteristics that are asked of and between them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import Literal
+
+from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, Axis
+from zesty_lark.core.sizes import Size
+
+__all__ = ["SIZES", "THICKNESS", "ZONES", "Characteristic", "CharacteristicKind", "Print", "Surface", "block_surfaces"]
+
+CharacteristicKind = Literal["size", "parallel", "square", "flat", "angle", "position", "finish"]
+ZONES: tuple[CharacteristicKind, ...] = ("parallel", "square", "flat", "finish")
+"""The kinds that only have an upper limit."""
+SIZES: tuple[Axis, ...] = ("thickness", "width", "length")
+"""The sizes of a block, each between two opposite faces."""
+THICKNESS: Axis = "thickness"
+
+
+@dataclass(frozen=True)
+class Surface:
+    """A surface of the part.
+
+    Attributes
+    ----------
+    number : int
+        1 to 6 for the faces of the block.
+    size : str
+        The size that it bounds, by its characteristic.
+    opposite : int
+        The surface that size goes to, which it stands on when it is up.
+    reference : bool
+        It comes first of the two: it is cleaned, and its opposite comes to size.
+    square_to : int or None
+        The reference it is to be square to, which comes before it.
+    """
+
+    number: int
+    size: str
+    opposite: int
+    reference: bool = False
+    square_to: int | None = None
+
+
+@dataclass(frozen=True)
+class Characteristic:
+    """One thing the print asks for.
+
+    Attributes
+    ----------
+    name : str
+        What it goes by in the log; for the sizes of the block the words themselves.
+    kind : CharacteristicKind
+    surfaces : tuple of int
+        The surface it is about first, then what it relates it to.
+    limits : Size
+        Nominal and tolerance [mm], of an angle [°]; what only has an upper limit is 0 with its zone above.
+    """
+
+    name: str
+    kind: CharacteristicKind
+    surfaces: tuple[int, ...]
+    limits: Size
+
+    @property
+    def is_zone(self) -> bool:
+        """Whether it only has an upper limit."""
+        return self.kind in ZONES
+
+    @property
+    def allowed_mm(self) -> Decimal:
+        """The upper limit of what only has one [mm]."""
+        return self.limits.tol_plus_mm
+
+
+@dataclass(frozen=True)
+class Print:
+    """What is wanted: surfaces by number, and characteristics in the print's order."""
+
+    surfaces: dict[int, Surface]
+    characteristics: tuple[Characteristic, ...] = field(default=())
+
+    def named(self, name: str) -> Characteristic | None:
+        """Return a characteristic by its name; ``None`` when the print does not ask for it."""
+        return next((each for each in self.characteristics if each.name == name), None)
+
+    def size_of(self, surface: int) -> Characteristic | None:
+        """Return the size that a surface bounds, if the print gives one."""
+        return self.named(self.surfaces[surface].size)
+
+    def ends_on(self, surface: int) -> Characteristic | None:
+        """Return the size that a surface has to come to; a reference only has to be clean."""
+        return None if self.surfaces[surface].reference else self.size_of(surface)
+
+    def about(self, surface: int) -> list[Characteristic]:
+        """Return what is asked of a surface or in relation to it."""
+        return [each for each in self.characteristics if surface in each.surfaces]
+
+
+def block_surfaces(references: Sequence[int]) -> dict[int, Surface]:
+    """Return the six faces of a block with these references, the first of the largest pair."""
+    first, others = references[0], references[1:]
+    return {face: Surface(face, AXIS[face], OPPOSITE[face], face in references, first if face in others else None)
+            for face in ALL_FACES}

@@ -1,0 +1,360 @@
+"""Where the work stands: everything the screens show of a job, derived from its log.
+
+``fold`` works it out.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from decimal import Decimal
+
+from zesty_lark.core.faces import FINISHED, FaceState
+from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.work.entries import Entry, PieceEnd, Place, Waived
+from zesty_lark.core.work.plans import FEEDS, MAGNET, PlanStep, PlanSteps
+from zesty_lark.core.work.prints import Print, Surface
+from zesty_lark.core.work.setups import SetUp
+
+__all__ = ["Brief", "Gap", "NOTHING", "PieceSize", "PieceStanding", "Proof", "Run", "Standing"]
+
+NOTHING = Decimal(0)
+
+
+@dataclass(frozen=True)
+class Brief:
+    """What the fold and the rules need to know beside the log.
+
+    Attributes
+    ----------
+    wanted : Print
+    pieces : mapping of piece to mapping of size to Decimal
+        The greatest of each size of each piece as it was taken in [mm].
+    start_states : mapping of surface to FaceState
+        How the surfaces came in.
+    setups : tuple of SetUp
+        The route.
+    cut_ratio, wheel_width_mm : float
+        η of one wipe on this machine, and the wheel's width [mm]: what a pass leaves to the springs.
+    stops : tuple of str
+        Why nothing may be planned, touched off or ground as things are: the wheel's speed, the wheel for this material.
+    pulled : bool
+        Whether a magnet holds this material at all.
+    """
+
+    wanted: Print
+    pieces: Mapping[int, Mapping[str, Decimal]]
+    start_states: Mapping[int, FaceState]
+    setups: tuple[SetUp, ...]
+    cut_ratio: float = 0.6
+    wheel_width_mm: float = 12.7
+    stops: tuple[str, ...] = ()
+    pulled: bool = True
+
+
+@dataclass(frozen=True)
+class Proof:
+    """A size as it was last measured and judged [mm]; ``tries`` counts the measurements since the last cut.
+
+    ``under`` when it is surely below its lower limit, ``over`` when the thickest place is above its upper one.
+    """
+
+    at: datetime
+    by: str
+    greatest_mm: Decimal
+    least_mm: Decimal
+    uncertainty_mm: Decimal
+    verdict: Verdict | None
+    under: bool
+    over: bool
+    entry_id: str
+    tries: int = 1
+
+
+@dataclass(frozen=True)
+class Gap:
+    """Asked against got since the measurement before [mm], and the passes that were asked for: step and crossfeed each [mm]."""
+
+    at: datetime
+    surface: int
+    asked_mm: Decimal
+    got_mm: Decimal
+    passes: tuple[tuple[Decimal, Decimal | None], ...] = ()
+    piece: int = 1
+
+    @property
+    def short_mm(self) -> Decimal:
+        """What was asked and not got [mm]."""
+        return self.asked_mm - self.got_mm
+
+
+@dataclass(frozen=True)
+class PieceSize:
+    """A size of a piece: the greatest last measured, whether it was since it was taken in, and the same as the collar has it,
+    less what was fed down since [mm]."""
+
+    mm: Decimal
+    measured: bool
+    by_collar_mm: Decimal
+
+    @property
+    def asked_mm(self) -> Decimal:
+        """What was fed down off it since it was measured [mm]."""
+        return self.mm - self.by_collar_mm
+
+
+@dataclass(frozen=True)
+class PieceStanding:
+    """Where one piece stands.
+
+    Attributes
+    ----------
+    states : mapping of surface to FaceState
+    done : frozenset of int
+        The surfaces that were declared done.
+    sizes : mapping of size to PieceSize
+    verdicts : mapping of characteristic to Verdict
+        Those in force.
+    waived : mapping of characteristic to Waived
+    end : {"scrapped", "passed"} or None
+        How a lead ended it.
+    """
+
+    number: int
+    states: Mapping[int, FaceState]
+    done: frozenset[int]
+    sizes: Mapping[str, PieceSize]
+    verdicts: Mapping[str, Verdict]
+    waived: Mapping[str, Waived]
+    end: PieceEnd | None = None
+
+    def wants(self, surface: Surface) -> bool:
+        """Whether a surface is still to be ground: a reference until it is clean, the other until it was declared done."""
+        state = self.states[surface.number]
+        if self.end is not None or surface.number in self.done or state in (FaceState.TO_SIZE, FaceState.PROVEN):
+            return False
+        return not (surface.reference and state in FINISHED)
+
+    def unproved(self, wanted: Print) -> list[str]:
+        """The characteristics that neither have an "in" nor were waived, in the print's order; none for an ended piece."""
+        if self.end is not None:
+            return []
+        return [each.name for each in wanted.characteristics
+                if self.verdicts.get(each.name) != "in" and each.name not in self.waived]
+
+    def outcome(self, wanted: Print) -> str:
+        """How it stands in a word: scrapped, passed, in, out, or "" while it is under way."""
+        if self.end is not None:
+            return self.end
+        if "out" in {self.verdicts.get(name) for name in self.unproved(wanted)}:
+            return "out"
+        return "" if self.unproved(wanted) else "in"
+
+
+@dataclass(frozen=True)
+class Run:
+    """Where a load stands with one surface up; lengths [mm].
+
+    Attributes
+    ----------
+    setup, load, surface : str, int, int
+        Its place.
+    pieces : tuple of int
+        The pieces of the load that are still to be done here.
+    plan : PlanSteps or None
+        The plan in force.
+    touched_off : bool
+        Whether the collar's reading can be trusted now.
+    offset_mm : Decimal
+        The collar's reading at the plan's start.
+    depth_mm : Decimal
+        What has been fed down since the plan's start, as asked.
+    done : int
+        Steps of the plan that are done or skipped.
+    held_back_mm : Decimal
+        What the springs still hold back.
+    fed : bool
+        Whether it has been fed down since the plan was released.
+    proofs : mapping of piece to Proof
+        The last measurement of each piece since the last cut; empty when it has been cut since.
+    skipped : tuple of int
+        Steps of the plan that were skipped with a reason.
+    dressed_at, measured_at : tuple of Decimal
+        Depths at which the wheel was dressed and a piece measured, for the ladder.
+    """
+
+    setup: str
+    load: int
+    surface: int
+    pieces: tuple[int, ...]
+    plan: PlanSteps | None = None
+    touched_off: bool = False
+    offset_mm: Decimal = NOTHING
+    depth_mm: Decimal = NOTHING
+    done: int = 0
+    held_back_mm: Decimal = NOTHING
+    fed: bool = False
+    proofs: Mapping[int, Proof] = field(default_factory=dict)
+    skipped: tuple[int, ...] = ()
+    dressed_at: tuple[Decimal, ...] = ()
+    measured_at: tuple[Decimal, ...] = ()
+
+    @property
+    def place(self) -> Place:
+        """Set-up, load and surface."""
+        return self.setup, self.load, self.surface
+
+    @property
+    def reading_mm(self) -> Decimal:
+        """What the collar stands at, in whole [mm]."""
+        return self.offset_mm + self.depth_mm
+
+    @property
+    def next_step(self) -> PlanStep | None:
+        """The step that comes next, if the plan has one left."""
+        if self.plan is None or self.done >= len(self.plan.steps):
+            return None
+        return self.plan.steps[self.done]
+
+    @property
+    def next_reading_mm(self) -> Decimal | None:
+        """The collar reading of the next step, where that is a feed [mm]."""
+        step = self.next_step
+        return None if step is None or step.kind not in FEEDS else self.offset_mm + step.depth_mm
+
+    @property
+    def last_reading_mm(self) -> Decimal | None:
+        """The deepest collar reading there is leave for now: the last feed before anything else the plan asks for [mm]."""
+        last = None
+        for step in self.plan.steps[self.done:] if self.plan else ():
+            if step.kind not in FEEDS:
+                break
+            last = self.offset_mm + step.depth_mm
+        return last
+
+    @property
+    def passes_done(self) -> int:
+        """How many feeds of the plan are done."""
+        return sum(step.kind in FEEDS for step in self.plan.steps[: self.done]) if self.plan else 0
+
+    @property
+    def left_mm(self) -> Decimal | None:
+        """What is left of the plan's stock by the collar [mm]."""
+        return None if self.plan is None else self.plan.stock_mm - self.depth_mm
+
+    @property
+    def cutting_over(self) -> bool:
+        """Whether every pass and every blank of the plan is done."""
+        return self.plan is not None and not any(step.kind in (*FEEDS, "blank", "no feed")
+                                                 for step in self.plan.steps[self.done:])
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where the job stands.
+
+    Attributes
+    ----------
+    brief : Brief
+    pieces : mapping of piece to PieceStanding
+    setups : tuple of SetUp
+        The route as it is now, what the log changed in it included.
+    runs : mapping of surface to Run
+        The run of each surface that is at work or came last; one that is still to come has no plan.
+    up : Place or None
+        What is up on the machine.
+    at : Run or None
+        The run that is at work or comes next; ``None`` when every surface is done.
+    touches_chuck_mm : Decimal or None
+        The collar's reading at which the wheel would touch the chuck; ``None`` when the wheel was changed, dressed by an unknown
+        amount, or never measured under [mm].
+    dressed : str
+        Which dress the wheel has had as its plan asked, while no roughing pass has been run since; else empty.
+    gaps : tuple of Gap
+        Asked against got, oldest first.
+    history : tuple of Entry
+        The entries in force.
+    undoable : Entry or None
+        The entry that undo would take back.
+    last_seq : int
+        The newest entry, in force or not; 0 for an empty log.
+    signed_off : Entry or None
+    """
+
+    brief: Brief
+    pieces: Mapping[int, PieceStanding]
+    setups: tuple[SetUp, ...]
+    runs: Mapping[int, Run]
+    up: Place | None
+    at: Run | None
+    touches_chuck_mm: Decimal | None
+    dressed: str
+    gaps: tuple[Gap, ...]
+    history: tuple[Entry, ...]
+    undoable: Entry | None
+    last_seq: int
+    signed_off: Entry | None
+
+    @property
+    def surface(self) -> int | None:
+        """The surface at work."""
+        return None if self.at is None else self.at.surface
+
+    @property
+    def surface_up(self) -> int | None:
+        """The surface that is up on the machine."""
+        return None if self.up is None else self.up[2]
+
+    def is_up(self, run: Run) -> bool:
+        """Whether a run's load is up on the machine, its surface uppermost."""
+        return self.up == run.place
+
+    @property
+    def live(self) -> tuple[int, ...]:
+        """The pieces that no lead has ended."""
+        return tuple(number for number, piece in self.pieces.items() if piece.end is None)
+
+    def state(self, surface: int) -> FaceState:
+        """How far a surface has come on the piece that is furthest behind."""
+        order = list(FaceState)
+        numbers = self.live or tuple(self.pieces)
+        return min((self.pieces[number].states[surface] for number in numbers), key=order.index)
+
+    @property
+    def states(self) -> dict[int, FaceState]:
+        """The state of each surface."""
+        return {surface: self.state(surface) for surface in self.brief.wanted.surfaces}
+
+    def setup(self, key: str) -> SetUp | None:
+        """Return a set-up of the route by its key."""
+        return next((each for each in self.setups if each.key == key), None)
+
+    def on_magnet(self, run: Run) -> bool:
+        """Whether a run's pieces stand on the magnet itself."""
+        setup = self.setup(run.setup)
+        return (setup is None or setup.on_magnet) and (run.plan is None or run.plan.holder == MAGNET)
+
+    def highest(self, run: Run) -> PieceSize | None:
+        """Return the size, over what it stands on, of the piece that the wheel meets first; by the collar."""
+        size = self.brief.wanted.surfaces[run.surface].size
+        sizes = [self.pieces[number].sizes[size] for number in run.pieces]
+        return max(sizes, key=lambda each: each.by_collar_mm, default=None)
+
+    def touch_reading_mm(self, run: Run) -> Decimal | None:
+        """The collar's reading at which the wheel meets the highest piece of a run; ``None`` when that is not known."""
+        highest = self.highest(run)
+        if self.touches_chuck_mm is None or highest is None or not self.on_magnet(run):
+            return None
+        return self.touches_chuck_mm - highest.mm if highest.measured and not highest.asked_mm else None
+
+    @property
+    def progress(self) -> tuple[int, int]:
+        """How many of the route's surfaces are done, and how many there are."""
+        surfaces = [surface for setup in self.setups if not setup.left_out for surface in setup.up]
+        asked = self.brief.wanted.surfaces
+        done = [surface for surface in surfaces
+                if all(not self.pieces[number].wants(asked[surface]) for number in self.live)]
+        return len(done), len(surfaces)
+
+    def unproved(self) -> list[tuple[int, str]]:
+        """The pieces and characteristics that still need a verdict, in order."""
+        return [(number, name) for number, piece in self.pieces.items() for name in piece.unproved(self.brief.wanted)]

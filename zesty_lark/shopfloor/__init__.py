@@ -1,0 +1,1 @@
+"""What the shop does with a job: take its stock, plan it, measure it. Plain arguments and no page."""

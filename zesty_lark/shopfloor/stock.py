@@ -1,0 +1,83 @@
+"""What is on a surface now, and how a measurement of it is judged."""
+
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from zesty_lark.core.measure.next_cut import NextCut, next_cut
+from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
+from zesty_lark.core.route.block import PairPlan, Sharing, pair_stock
+from zesty_lark.core.route.remaining import ends_at, stock_on
+from zesty_lark.core.work.entries import PART_WARM, Measured
+from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.store.models import Job
+
+__all__ = ["Stock", "judged", "measured_entry", "pair_of", "stock_of"]
+
+FREE_C = 20.0
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What is on a surface: the size it ends at, what is to be fed off now, what springs still hold back [mm]; and what
+    the last measurement asks for."""
+
+    goal_mm: Decimal
+    on_mm: Decimal
+    held_back_mm: Decimal
+    cut: NextCut | None
+
+
+def pair_of(job: Job, surface: int, sharing: Sharing | None = None) -> PairPlan:
+    """Share the stock of the size that a surface bounds, as taken in and chosen in the route unless told otherwise."""
+    part = job.part
+    axis = part.block().axis_of(surface)
+    usual = part.route_choices.sharing(part.min_skin_mm, part.first_share)[axis]
+    return pair_stock(part.block(), axis, sharing or usual)
+
+
+def measured_entry(run: Run, standing: Standing, piece: int | None = None) -> Measured | None:
+    """The entry of a piece's last measurement, unless it has been cut since; of the thickest without a piece."""
+    proofs = {number: proof for number, proof in run.proofs.items()
+              if number == piece or (piece is None and number in (run.pieces or run.proofs))}
+    if not proofs:
+        return None
+    thickest = max(proofs.values(), key=lambda proof: proof.greatest_mm)
+    return next((entry for entry in reversed(standing.history)
+                 if isinstance(entry, Measured) and entry.entry_id == thickest.entry_id), None)
+
+
+def judged(job: Job, entry: Measured, size: Characteristic, *, overdue: bool = False) -> Judgement:
+    """Judge a size as the print has it, and against the size aimed at; what was logged as unsure is never in."""
+    limits, wanted = size.limits, job.part.wanted()
+    hot = entry.note == PART_WARM or _warm(entry, float(limits.target_mm), float(limits.width_mm))
+    goal = pair_of(job, size.surfaces[0]).ends_at_mm
+    parallel = next((each.allowed_mm for each in wanted.characteristics
+                     if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)), None)
+    made = judge(entry.true_readings, limits, entry.uncertainty_mm, goal_mm=goal, parallel_mm=parallel, hot=hot, overdue=overdue)
+    return replace(made, overdue=True, verdict="unsure") if made.verdict == "in" and entry.verdict == "unsure" else made
+
+
+def _warm(entry: Measured, length_mm: float, tolerance_mm: float) -> bool:
+    """Whether the part was warmer than its room by more than is allowed; a gauge lies in the room unless it was taken apart."""
+    if entry.part_c is None:
+        return False
+    room = entry.room_c if entry.room_c is not None else entry.gauge_c
+    return is_hot(length_mm, float(entry.part_c), FREE_C if room is None else float(room), tolerance_mm)
+
+
+def stock_of(job: Job, standing: Standing, surface: int, pair: PairPlan | None = None,
+             pieces: tuple[int, ...] = ()) -> Stock:
+    """Return what is on a surface now: after a measurement the one cut that it asks for, else what the collar has left.
+
+    Of several pieces the highest counts; of those that are to be put up together, where they are named.
+    """
+    wanted, run = standing.brief.wanted, standing.runs[surface]
+    run = replace(run, pieces=tuple(number for number in pieces if number in run.pieces) or run.pieces)
+    goal = ends_at(pair or pair_of(job, surface), reference=wanted.surfaces[surface].reference)
+    size = wanted.ends_on(surface)
+    entry = measured_entry(run, standing)
+    if entry is None or size is None or not standing.is_up(run):
+        return Stock(goal, stock_on(run, standing, goal), run.held_back_mm, None)
+    cut = next_cut(judged(job, entry, size), size.limits, goal, job.machine.graduation_mm, run.held_back_mm)
+    return Stock(goal, cut.amount_mm, run.held_back_mm, cut)

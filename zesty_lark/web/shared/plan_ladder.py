@@ -1,0 +1,36 @@
+"""The ladder of a plan, as every station draws it."""
+
+from decimal import Decimal
+
+from markupsafe import Markup
+
+from zesty_lark.core.route.remaining import ends_at
+from zesty_lark.core.work.plans import FEEDS
+from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.shopfloor.stock import pair_of
+from zesty_lark.store.models import Job
+from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
+from zesty_lark.web.shared.wording import tongue
+
+__all__ = ["plan_ladder", "zone_depths"]
+
+
+def zone_depths(standing: Standing, surface: int, stock_mm: Decimal) -> tuple[Decimal, Decimal]:
+    """Return where the tolerance zone begins and ends below a plan's start; for a reference there is none [mm]."""
+    size = standing.brief.wanted.ends_on(surface)
+    return (stock_mm, stock_mm) if size is None else size.limits.zone_depths(stock_mm)
+
+
+def plan_ladder(job: Job, standing: Standing, run: Run, *, progress: bool = True, height: float = 540) -> Markup:
+    """Draw the ladder of a released plan, with its progress or as it was planned."""
+    plan = run.plan
+    assert plan is not None
+    words = tongue(job)
+    rungs = [Rung(step.depth_mm, run.offset_mm + step.depth_mm, step.kind) for step in plan.steps if step.kind in FEEDS]
+    reference = standing.brief.wanted.surfaces[run.surface].reference
+    foot = f"to {words.size(ends_at(pair_of(job, run.surface), reference=reference))}"
+    band = zone_depths(standing, run.surface, plan.stock_mm)
+    if not progress:
+        return ladder(LadderPlan(rungs, plan.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=height)
+    return ladder(LadderPlan(rungs, plan.stock_mm, band, run.depth_mm, run.passes_done, run.dressed_at, run.measured_at, foot),
+                  words, height=height)
