@@ -90,6 +90,23 @@ def migrate() -> None:
         bring_up_to_date(url, _say)
 
 
+@main.command()
+def rebuild() -> None:
+    """Work out anew, from the logs, what lists and searches show."""
+    from zesty_lark.running.prepare import bring_up_to_date
+    from zesty_lark.running.serve import database
+    from zesty_lark.settings import Settings
+    from zesty_lark.store import shoplog
+    from zesty_lark.store.database import sessions
+
+    with database(Settings(), _say) as (url, _server):
+        engine = bring_up_to_date(url, _say)
+        with sessions(engine)() as session:
+            made = shoplog.rebuild(session)
+            session.commit()
+        _say(f"worked out where {made} jobs stand")
+
+
 @main.command(context_settings={"ignore_unknown_options": True})
 @click.argument("arguments", nargs=-1, type=click.UNPROCESSED)
 def calc(arguments: tuple[str, ...]) -> None:

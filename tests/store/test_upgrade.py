@@ -80,8 +80,8 @@ def test_what_the_version_before_cannot_say_goes_back_as_a_note(earlier: Engine)
         connection.execute(
             text(
                 "insert into log_entry (entry_id, job_id, kind, at, by_id, note, surface, setup, `load`, piece, instrument_id, "
-                "uncertainty_mm, characteristic, verdict) values ('other-0001', 1, 'measured', now(6), 1, '', 2, '2', 1, 2, 1, 0.001, "
-                "'thickness', 'in')"
+                "uncertainty_mm, characteristic, verdict) "
+                "values ('other-0001', 1, 'measured', now(6), 1, '', 2, '2', 1, 2, 1, 0.001, 'thickness', 'in')"
             )
         )
     migrate.downgrade(earlier, DUMP["revision"])

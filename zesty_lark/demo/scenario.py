@@ -183,7 +183,7 @@ def _detents(session: Session, now: datetime, who: dict[str, Person], machines: 
         "12.8397",
     )
     what = _take_in(
-        "TR-140", "Detent block", who["bryn"], machines["metric"], wheels["soft"], now.date() - timedelta(days=1),
+        "TR-140", "Detent block", who["bryn"], machines["metric"], wheels["soft"], now.date() + timedelta(days=3),
         {"length": _size("28.575", "0.0508", "0.0508", "28.7", "28.65"),
          "width": _size("15.875", "0.0127", "0.0127", "16.0", "15.95"),
          "thickness": _size("12.7", "0.00508", "0.00508", "12.8524", "12.8397")},

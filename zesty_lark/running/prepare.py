@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from sqlalchemy import URL, Engine
 
 from zesty_lark.settings import Settings, kept_secret
-from zesty_lark.store import migrate, people
+from zesty_lark.store import migrate, people, shoplog
 from zesty_lark.store.database import connect, sessions
 
 __all__ = ["bring_up_to_date", "prepare"]
@@ -21,6 +21,11 @@ def bring_up_to_date(url: URL, say: Say) -> Engine:
     if now != newest:
         say(f"bringing the tables from {now or 'nothing'} to {newest}")
         migrate.upgrade(engine)
+    with sessions(engine)() as session:
+        made = shoplog.rebuild(session, every=False)
+        session.commit()
+    if made:
+        say(f"worked out where {made} jobs stand")
     return engine
 
 

@@ -1,16 +1,18 @@
 """Jobs: taking in, changing, handing over, listing."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields
 from datetime import date, datetime
 from decimal import Decimal
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session
 
 from zesty_lark.core.sizes import Size
+from zesty_lark.core.work.fold import stand
 from zesty_lark.core.work.prints import SIZES
-from zesty_lark.store.models import CharacteristicRow, Job, LogEntry, Part, PartFace, PartSize, Person, Piece
+from zesty_lark.store import summaries
+from zesty_lark.store.models import CharacteristicRow, Job, Part, PartFace, PartSize, Person, Piece
 
 __all__ = [
     "FaceIn",
@@ -22,7 +24,7 @@ __all__ = [
     "amend",
     "by_number",
     "differences",
-    "listed",
+
     "owners",
     "take_in",
     "take_in_of",
@@ -114,18 +116,6 @@ def by_number(session: Session, number: str, *, lock: bool = False) -> Job | Non
     return session.scalar(query)
 
 
-def listed(session: Session) -> list[tuple[Job, list[LogEntry]]]:
-    """Return every job with its log, in a fixed number of statements."""
-    jobs = list(session.scalars(select(Job).order_by(Job.number)))
-    entries: Iterable[LogEntry] = session.scalars(
-        select(LogEntry).where(LogEntry.job_id.in_([job.id for job in jobs])).order_by(LogEntry.seq)
-        .options(selectinload(LogEntry.readings))) if jobs else []
-    logs: dict[int, list[LogEntry]] = {job.id: [] for job in jobs}
-    for entry in entries:
-        logs[entry.job_id].append(entry)
-    return [(job, logs[job.id]) for job in jobs]
-
-
 def take_in(session: Session, what: TakeIn, at: datetime) -> Job:
     """Take a part in.
 
@@ -142,6 +132,8 @@ def take_in(session: Session, what: TakeIn, at: datetime) -> Job:
     session.add(job)
     session.flush()
     session.refresh(job)
+    summaries.keep_words(session, job)
+    summaries.keep(session, job, stand(part.brief(), []))
     return job
 
 
@@ -165,6 +157,8 @@ def amend(session: Session, job: Job, what: TakeIn, version: int) -> list[str]:
         _write(job, what)
         job.version = version
         session.flush()
+        session.refresh(job)
+        summaries.keep_words(session, job)
     return changed
 
 

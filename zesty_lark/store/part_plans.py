@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices, dumped, loaded
+from zesty_lark.store import shoplog
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, PartPlanRow, Person
 
@@ -78,6 +79,8 @@ def release(session: Session, job: Job, row: PartPlanRow, person: Person, at: da
     """Release a version to the machine: its route is in force; with the reason where it is on a limit or does not clean up."""
     row.released_by, row.released_at, row.reason = person, at, reason
     job.part.route = row.choices
+    session.flush()
+    shoplog.summarise(session, job)
     session.flush()
 
 

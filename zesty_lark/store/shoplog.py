@@ -18,12 +18,24 @@ from zesty_lark.core.work.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usua
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.standing import PieceSize, Standing
+from zesty_lark.store import summaries
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Instrument, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 
-__all__ = ["Appended", "BehindError", "Draft", "append", "entries_of", "learned_cut_ratio", "read_back", "release_plan",
-           "standing_of"]
+__all__ = [
+    "Appended",
+    "BehindError",
+    "Draft",
+    "append",
+    "entries_of",
+    "learned_cut_ratio",
+    "read_back",
+    "rebuild",
+    "release_plan",
+    "standing_of",
+    "summarise",
+]
 
 
 class BehindError(ValueError):
@@ -88,7 +100,9 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
         raise BehindError("Something was logged on this job since this screen was drawn. "
                           "Look at where it stands now, then press again.")
     row = _insert_checked(session, locked, person, draft, standing)
-    return Appended(standing_of(locked, [*entries, row.to_core()]), already=False)
+    after = standing_of(locked, [*entries, row.to_core()])
+    summaries.keep(session, locked, after)
+    return Appended(after, already=False)
 
 
 def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, standing: Standing) -> LogEntry:
@@ -215,4 +229,19 @@ def read_back(session: Session, job: Job, entries: Sequence[Entry], people: dict
         draft = Draft(entry, instrument=instruments.get(getattr(entry, "instrument", None) or ""))
         row = _insert_checked(session, locked, person, draft, standing_of(locked, known))
         known.append(row.to_core())
+    summaries.keep(session, locked, standing_of(locked, known))
     return len(fresh)
+
+
+def summarise(session: Session, job: Job) -> None:
+    """Write a job's summary anew, from its log."""
+    summaries.keep(session, job, standing_of(job, entries_of(session, job)))
+    summaries.keep_words(session, job)
+
+
+def rebuild(session: Session, *, every: bool = True) -> int:
+    """Write the summaries anew from the logs, of every job or only of those that have none; return of how many."""
+    found = list(session.scalars(select(Job).order_by(Job.id))) if every else summaries.without(session)
+    for job in found:
+        summarise(session, job)
+    return len(found)

@@ -6,6 +6,7 @@ from zesty_lark.store.models.log import LearnedRun, LogEntry, LogReading
 from zesty_lark.store.models.people import Person, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
 from zesty_lark.store.models.shop import Chuck, ChuckMap, Fixture, Instrument, MachineRow, WheelRow
+from zesty_lark.store.models.summaries import JobSummary, JobWord
 
 __all__ = [
     "Base",
@@ -14,7 +15,7 @@ __all__ = [
     "ChuckMap",
     "Fixture",
     "Instrument",
-    "Job",
+    "Job", "JobSummary", "JobWord",
     "LearnedRun",
     "LogEntry",
     "LogReading",

@@ -1,8 +1,9 @@
 """Jobs: one strip a job, and taking a part in."""
 
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import timedelta
 from decimal import Decimal
+from typing import get_args
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -10,12 +11,10 @@ from markupsafe import Markup
 
 from zesty_lark.core.materials import materials
 from zesty_lark.core.work.entries import Amended, Dressed, Entry, HandedOver, TakenIn
-from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.core.work.standing import Standing
-from zesty_lark.core.work.telling import pieces_words
+from zesty_lark.core.work.summary import Summary, WaitsFor
 from zesty_lark.exchange.job_json import JobFileError, read_job
-from zesty_lark.store import jobs, people, shop, shoplog
+from zesty_lark.store import jobs, people, shop, shoplog, summaries
 from zesty_lark.store.job_files import ReadInError, read_in
 from zesty_lark.store.models import Job, MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
@@ -25,7 +24,7 @@ from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_
 from zesty_lark.web.jobs.sense import makes_sense, stays_true
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.fields import picks
-from zesty_lark.web.shared.frame import NEXT_WORDS, next_url
+from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
 from zesty_lark.web.shared.svg.net import small_net
@@ -44,43 +43,66 @@ class Strip:
 
     job: Job
     net: Markup
-    next_words: str
+    told: Summary
     url: str
-    running: bool
     mine: bool
-    finished: bool
-    last_at: datetime | None
+
+    @property
+    def finished(self) -> bool:
+        """Whether it was signed off."""
+        return self.told.finished_at is not None
+
+
+@dataclass(frozen=True)
+class Filter:
+    """A press that narrows the list: its words, its address, and whether it is on."""
+
+    name: str
+    url: str
+    on: bool
 
 
 @blueprint.get("/")
 @access()
 def strips() -> ResponseReturnValue:
-    drawn = [_strip(job, [row.to_core() for row in rows]) for job, rows in jobs.listed(database.session())]
-    drawn.sort(key=lambda strip: (strip.finished, not (strip.mine and strip.running), not strip.mine,
-                                  not strip.running, strip.job.due_on or datetime.max.date(), strip.job.number))
-    return render_template("jobs/strips.html", strips=drawn)
+    """List the jobs that are under way, or what a filter or words ask for, a page at a time."""
+    asked = _asked()
+    found = summaries.find(database.session(), asked, guard.person())
+    drawn = [Strip(job, small_net(job.part, told.states, told.up), told, next_url(job.number, told),
+                   job.owner_id == guard.person().id) for job, told in found.rows]
+    machines = shop.listed(database.session(), MachineRow)
+    return render_template("jobs/strips.html", strips=drawn, found=found, filters=_filters(asked, machines), words=asked.words,
+                           narrowed=asked != summaries.Wanted(), more=_page_url(found, 1), less=_page_url(found, -1),
+                           kept={name: value for name, value in request.args.items() if name not in ("q", "page")})
 
 
-def _strip(job: Job, entries: list[Entry]) -> Strip:
-    standing = shoplog.standing_of(job, entries)
-    what = next_act(standing)
-    return Strip(
-        job=job, net=small_net(job.part, standing), next_words=_next_words(what, standing),
-        url=next_url(job.number, what), running=standing.up is not None and what.act != "finished",
-        mine=job.owner_id == guard.person().id, finished=what.act == "finished",
-        last_at=entries[-1].at if entries else None,
-    )
+def _asked() -> summaries.Wanted:
+    due = {"today": now().date(), "week": now().date() + timedelta(days=7)}.get(request.args.get("due", ""))
+    return summaries.Wanted(
+        owner_id=guard.person().id if request.args.get("mine") else None, machine_id=request.args.get("machine", type=int),
+        waits_for=request.args.get("waits", "")[:12], due_by=due, finished=bool(request.args.get("finished")),
+        words=request.args.get("q", "").strip()[:80], page=request.args.get("page", 1, type=int))
 
 
-def _next_words(what: Next, standing: Standing) -> str:
-    words = NEXT_WORDS[what.act]
-    of = f", {pieces_words(what.pieces)}" if what.pieces and len(standing.pieces) > 1 else ""
-    if what.surface is None:
-        return f"{words.capitalize()}: {what.characteristic}{of}" if what.characteristic else words.capitalize()
-    run = standing.runs[what.surface]
-    if what.act == "pass" and run.plan:
-        return f"Face {what.surface}, pass {run.passes_done + 1} of {len(run.plan.passes)}{of}"
-    return f"Face {what.surface}: {words}{of}"
+def _filters(asked: summaries.Wanted, machines: list[MachineRow]) -> list[Filter]:
+    """Every filter; pressed again it is off."""
+    def made(name: str, key: str, value: object, on: bool) -> Filter:
+        kept = {each: text for each, text in request.args.items() if each not in (key, "page")}
+        return Filter(name, url_for("jobs.strips", **(kept if on else kept | {key: value})), on)
+
+    due = request.args.get("due", "")
+    return [made("mine", "mine", 1, asked.owner_id is not None), made("due by today", "due", "today", due == "today"),
+            made("due in a week", "due", "week", due == "week"),
+            *(made(f"waits for {words}", "waits", words, asked.waits_for == words)
+              for words in get_args(WaitsFor) if words and not asked.finished),
+            *(made(machine.name, "machine", machine.id, asked.machine_id == machine.id) for machine in machines),
+            made("finished", "finished", 1, asked.finished)]
+
+
+def _page_url(found: summaries.Found, step: int) -> str:
+    page = found.page + step
+    there = found.more if step > 0 else page >= 1
+    return url_for("jobs.strips", **(request.args.to_dict() | {"page": page})) if there else ""  # type: ignore[arg-type]
 
 
 @blueprint.route("/jobs/take-in", methods=["GET", "POST"])

@@ -5,21 +5,13 @@ from dataclasses import dataclass
 from flask import Flask, g, request, session, url_for
 
 from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.summary import NEXT_WORDS, Summary
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.svg.net import small_net
 from zesty_lark.web.shared.wording import tongue
 
-__all__ = ["NEXT_WORDS", "Station", "install", "next_of", "next_url"]
-
-NEXT_WORDS = {
-    "plan": "plan the passes", "dress": "dress the wheel", "chamfer": "chamfer the wheel", "place": "put it on the chuck",
-    "turn": "turn it", "blocks": "place the blocks", "touch_off": "touch off", "no_feed": "first pass, no feed", "pass": "grind",
-    "blank": "spark out", "cool": "let it cool", "measure": "measure", "lead": "the lead decides",
-    "measure_again": "measure again", "close": "declare it done", "prove": "measure what is left",
-    "stopped": "under size", "sign_off": "sign off", "finished": "finished",
-}
-
+__all__ = ["Station", "install", "next_of", "next_url"]
 
 @dataclass(frozen=True)
 class Station:
@@ -42,12 +34,12 @@ def next_of(job: Job) -> Next:
     return next_act(guard.standing())
 
 
-def next_url(number: str, what: Next) -> str:
+def next_url(number: str, what: Next | Summary) -> str:
     """Return the page where the next act is done."""
     if what.act == "plan":
         return url_for("plan.passes", number=number)
     if what.act in ("measure", "measure_again", "close", "stopped", "lead", "prove"):
-        return url_for("measure.station", number=number, of=what.characteristic or None,
+        return url_for("measure.station", number=number, of=what.characteristic if what.act == "prove" else None,
                        piece=what.piece if what.piece != 1 else None)
     if what.act in ("sign_off", "finished"):
         return url_for("record.history", number=number)
@@ -64,8 +56,12 @@ def _context() -> dict[str, object]:
         return context
     standing = guard.standing()
     context.update(
-        stations=_job_stations(current), standing=standing, tongue=tongue(current),
-        net_small=small_net(current.part, standing), whats_next=next_of(current), next_words=NEXT_WORDS,
+        stations=_job_stations(current),
+        standing=standing,
+        tongue=tongue(current),
+        net_small=small_net(current.part, standing.states, standing.surface_up),
+        whats_next=next_of(current),
+        next_words=NEXT_WORDS,
         frame_face=standing.surface,
     )
     return context

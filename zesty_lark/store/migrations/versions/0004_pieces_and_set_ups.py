@@ -2,8 +2,9 @@
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects import mysql
 
-LENGTH = sa.Numeric(14, 7)
+LENGTH, MOMENT = sa.Numeric(14, 7), mysql.DATETIME(fsp=6)
 TABLE = {"mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci", "mariadb_engine": "InnoDB"}
 
 revision = '0004'
@@ -68,6 +69,30 @@ def upgrade() -> None:
     sa.ForeignKeyConstraint(['part_id'], ['part.id'], name=op.f('fk_characteristic_part_id')),
     sa.PrimaryKeyConstraint('id', name=op.f('pk_characteristic')),
     sa.UniqueConstraint('part_id', 'name', name=op.f('uq_characteristic_name')),
+    **TABLE)
+    op.create_table('job_summary',
+    sa.Column('job_id', sa.Integer(), autoincrement=False, nullable=False),
+    sa.Column('act', sa.String(20), nullable=False),
+    sa.Column('surface', sa.Integer(), nullable=True),
+    sa.Column('piece', sa.Integer(), nullable=True),
+    sa.Column('characteristic', sa.String(20), nullable=False),
+    sa.Column('words', sa.String(200), nullable=False),
+    sa.Column('waits_for', sa.String(12), nullable=False),
+    sa.Column('running', sa.Boolean(), nullable=False),
+    sa.Column('up', sa.Integer(), nullable=True),
+    sa.Column('states', sa.Text(), nullable=False),
+    sa.Column('finished_at', MOMENT, nullable=True),
+    sa.Column('last_at', MOMENT, nullable=True),
+    sa.ForeignKeyConstraint(['job_id'], ['job.id'], name=op.f('fk_job_summary_job_id')),
+    sa.PrimaryKeyConstraint('job_id', name=op.f('pk_job_summary')),
+    **TABLE)
+    op.create_index('ix_job_summary_finished', 'job_summary', ['finished_at', 'job_id'])
+    op.create_index('ix_job_summary_waits', 'job_summary', ['waits_for', 'job_id'])
+    op.create_table('job_word',
+    sa.Column('word', sa.String(40), nullable=False),
+    sa.Column('job_id', sa.Integer(), autoincrement=False, nullable=False),
+    sa.ForeignKeyConstraint(['job_id'], ['job.id'], name=op.f('fk_job_word_job_id')),
+    sa.PrimaryKeyConstraint('word', 'job_id', name=op.f('pk_job_word')),
     **TABLE)
     op.add_column('part', sa.Column('route', sa.Text(), nullable=True))
     op.execute("update part p set p.route = (select v.choices from part_plan v where v.job_id = p.job_id and v.released_at is not null "
@@ -136,5 +161,7 @@ def downgrade() -> None:
     op.alter_column('plan', 'surface', new_column_name='face', existing_type=sa.Integer(), existing_nullable=False)
     _check('plan', 'face', 'face between 1 and 6')
     op.drop_column('part', 'route')
+    op.drop_table('job_word')
+    op.drop_table('job_summary')
     op.drop_table('characteristic')
     op.drop_table('piece')

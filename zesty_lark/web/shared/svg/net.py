@@ -57,26 +57,25 @@ def _mark(face: int, box: Box, corner: str, size: float) -> Markup | None:
     return polygon([(cx, cy), (cx + dx, cy), (cx, cy + dy)], "net-mark")
 
 
-def _role(face: int, standing: Standing) -> str:
-    if standing.surface_up == face:
+def _role(face: int, up: int | None) -> str:
+    if up == face:
         return "up"
-    return "down" if standing.surface_up is not None and OPPOSITE[standing.surface_up] == face else ""
+    return "down" if up is not None and OPPOSITE[up] == face else ""
 
 
-def small_net(part: Part, standing: Standing) -> Markup:
-    """Return the net for the frame: numbers, states, what is up."""
+def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Markup:
+    """Return the net for the frame and the list: numbers, states, what is up."""
     boxes, height = _boxes(part, 150, 13)
     cells: list[Markup] = []
     for face, box in boxes.items():
         x, y, width, tall = box
-        role = _role(face, standing)
-        state = STATE_CLASS[standing.state(face)]
+        role = _role(face, up)
+        state = STATE_CLASS[states[face]]
         cells.append(rect(x, y, width, tall, f"net-face {state} {role}"))
         cells.append(text(x + width / 2, y + tall / 2 + 4, str(face), f"net-number-small {role}", anchor="middle"))
         mark = _mark(face, box, part.mark_corner, 5)
         if mark:
             cells.append(mark)
-    up = standing.surface_up
     words = f"Face {up} is up, face {OPPOSITE[up]} is down" if up else "Nothing is up yet"
     return drawing(152, height + 2, words, group(*cells, transform="translate(1 1)"), class_="net net-small")
 
@@ -105,7 +104,7 @@ def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], tongu
 def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mapping[int, Decimal], tongue: Tongue,
                 links: Mapping[int, str]) -> Markup:
     x, y, width, height = box
-    role = _role(face, standing)
+    role = _role(face, standing.surface_up)
     state = standing.state(face)
     middle = x + width / 2
     narrow = width < 130

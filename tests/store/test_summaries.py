@@ -1,0 +1,150 @@
+"""What lists show is what the logs say, whatever was logged; and it costs the same after years."""
+
+import random
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from sqlalchemy import select, text
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.work.entries import Entry, Noted, PassFed, Placed, Rerouted, SparkedOut, TouchedOff, Undone
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.summary import Summary, summary_of
+from zesty_lark.store import jobs, people, shoplog, summaries
+from zesty_lark.store.models import Job, Person
+from zesty_lark.store.models.summaries import JobSummary
+from zesty_lark.store.shoplog import Draft
+from zesty_lark.store.summaries import Wanted
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+
+
+def kept(session: Session, job: Job) -> Summary:
+    row = session.get(JobSummary, job.id)
+    assert row is not None
+    return summaries.summary_from(row)
+
+
+def told(session: Session, job: Job) -> Summary:
+    return summary_of(shoplog.standing_of(job, shoplog.entries_of(session, job)))
+
+
+def bryn(session: Session) -> Person:
+    who = people.by_sign_in_name(session, "bryn")
+    assert who is not None
+    return who
+
+
+def test_every_demonstration_job_is_listed_as_its_log_has_it(demo: Session) -> None:
+    for job in demo.scalars(select(Job)):
+        assert kept(demo, job) == told(demo, job)
+    demo.execute(text("delete from job_summary"))
+    demo.expire_all()
+    assert shoplog.rebuild(demo, every=False) == 5 and shoplog.rebuild(demo) == 5
+    for job in demo.scalars(select(Job)):
+        assert kept(demo, job) == told(demo, job)
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_after_any_act_the_list_says_what_the_log_says(demo: Session, seed: int) -> None:
+    """Acts at random, most of them not allowed just then: whatever got in, the list agrees."""
+    chance, job, who = random.Random(seed), jobs.by_number(demo, "TR-101"), bryn(demo)
+    assert job is not None
+    logged = 0
+    for number in range(60):
+        standing = shoplog.standing_of(job, shoplog.entries_of(demo, job))
+        at, undoable = standing.at, standing.undoable
+        assert at is not None and undoable is not None
+        reading = at.next_reading_mm or at.reading_mm
+        act: Entry = chance.choice(
+            [
+                PassFed(entry_id="x", at=NOW, surface=at.surface, reading_mm=reading),
+                SparkedOut(entry_id="x", at=NOW, surface=at.surface),
+                Placed(entry_id="x", at=NOW, surface=chance.choice((1, 2, 3))),
+                Noted(entry_id="x", at=NOW, note="seen"),
+                TouchedOff(entry_id="x", at=NOW, surface=at.surface, reading_mm=reading),
+                Undone(entry_id="x", at=NOW, supersedes=undoable.entry_id),
+                Rerouted(
+                    entry_id="x",
+                    at=NOW,
+                    change=chance.choice(("skip", "first")),
+                    setup=chance.choice(("5", "6", "3+4")),
+                    note="so",
+                ),
+            ]
+        )
+        try:
+            shoplog.append(demo, job, who, Draft(replace(act, entry_id=f"any-{seed}-{number:04d}")))
+            logged += 1
+        except LogError:
+            continue
+        assert kept(demo, job) == told(demo, job)
+    assert logged > 10
+
+
+def test_jobs_are_found_by_filter_and_by_word(demo: Session) -> None:
+    me = bryn(demo)
+
+    def numbers(wanted: Wanted) -> list[str]:
+        return [job.number for job, _ in summaries.find(demo, wanted, me).rows]
+
+    assert set(numbers(Wanted())) == {"TR-101", "TR-114", "TR-120", "TR-133", "TR-140"} and numbers(Wanted())[0] in (
+        "TR-101",
+        "TR-140",
+    )
+    assert numbers(Wanted(finished=True)) == []
+    assert numbers(Wanted(words="wear str")) == ["TR-120"] and numbers(Wanted(words="tr-114")) == ["TR-114"]
+    assert numbers(Wanted(words="wear nothing")) == [] and numbers(Wanted(words="%")) == numbers(Wanted())
+    assert set(numbers(Wanted(waits_for="planning"))) == {"TR-114", "TR-120", "TR-133"}
+    assert numbers(Wanted(waits_for="measuring")) == ["TR-140"]
+    assert "TR-114" not in numbers(Wanted(owner_id=me.id)) and "TR-120" in numbers(Wanted(owner_id=me.id))
+    due = jobs.by_number(demo, "TR-140")
+    assert due is not None and due.due_on is not None
+    assert set(numbers(Wanted(due_by=due.due_on))) == {"TR-101", "TR-140"}
+    assert set(numbers(Wanted(machine_id=due.machine_id))) == {"TR-114", "TR-120", "TR-140"}
+
+
+@contextmanager
+def rows_read(session: Session) -> Iterator[list[int]]:
+    """How many rows the database reads meanwhile."""
+    def read() -> int:
+        return sum(int(value) for _, value in session.execute(text("show session status like 'Handler_read%'")))
+
+    before, counted = read(), list[int]()
+    yield counted
+    counted.append(read() - before)
+
+
+def test_a_list_reads_as_many_rows_after_years_as_on_the_first_day(demo: Session) -> None:
+    me, pattern = bryn(demo), jobs.by_number(demo, "TR-114")
+    assert pattern is not None
+    counts = {}
+    for years in (0, 1):
+        if years:
+            finish_many(demo, pattern, 150)
+        for name, wanted in (("under way", Wanted()), ("by number", Wanted(words="tr-114")),
+                             ("waits", Wanted(waits_for="measuring")), ("newest finished", Wanted(finished=True))):
+            demo.expire_all()
+            with rows_read(demo) as counted:
+                summaries.find(demo, wanted, me)
+            counts.setdefault(name, []).append(counted[0])
+    assert counts.pop("newest finished")[1] < 1200
+    for name, (first, later) in counts.items():
+        assert later <= first + 40, f"{name}: {first} rows, after years {later}"
+    found = summaries.find(demo, Wanted(finished=True, page=3), me)
+    assert (found.page, found.more, len(found.rows)) == (3, True, 25)
+    assert [job.number for job, _ in found.rows][:2] == ["OLD-0099", "OLD-0098"]
+    assert not summaries.find(demo, Wanted(finished=True, page=6), me).more
+
+
+def finish_many(session: Session, pattern: Job, how_many: int) -> None:
+    """Jobs like another, all of them finished long ago."""
+    for number in range(how_many):
+        job = jobs.take_in(session, replace(jobs.take_in_of(pattern), number=f"OLD-{number:04d}", title="Old spacer"), NOW)
+        row = session.get(JobSummary, job.id)
+        assert row is not None
+        row.finished_at, row.waits_for = NOW + timedelta(hours=number), ""
+    session.flush()

@@ -1,0 +1,129 @@
+"""Several pieces and more of the print, by the screens: taken in, put up together, measured one a press, ended, reported."""
+
+import re
+
+from tests.web.conftest import Browser
+from tests.web.test_story import release, sliders, take_in
+
+
+def sent(browser: Browser, job: str = "TR-150", **fields: str) -> int:
+    browser.get(f"/jobs/{job}/print")
+    version = re.search(r'name="version" value="(\d+)"', browser.page)
+    assert version is not None
+    return browser.post(f"/jobs/{job}/print", {"version": version.group(1), "pieces": ""} | fields).status_code
+
+
+def test_more_of_the_print_is_taken_in_and_asked_for_at_the_sign_off(bryn: Browser) -> None:
+    assert take_in(bryn) == 303
+    rows = {"kind0": "angle", "surface0": "3", "to0": "1", "nominal0": "17°30'", "minus0": "0.1", "plus0": "0.1",
+            "kind1": "square", "surface1": "4", "to1": "1", "plus1": "4 µm", "kind2": "finish", "surface2": "2", "plus2": "0.4"}
+    assert sent(bryn, **rows) == 303
+    bryn.get("/jobs/TR-150/print")
+    assert 'value="17.5"' in bryn.page and 'value="0.004"' in bryn.page
+    bryn.get("/jobs/TR-150/record")
+    for name in ("angle 3-1", "square 4-1", "finish 2"):
+        assert name in bryn.page
+    bryn.get("/jobs/TR-150/measure?of=square 4-1")
+    assert "square 4-1, in mm" in bryn.page.lower()
+
+
+def test_what_cannot_be_asked_is_said_in_words_and_kept_as_typed(bryn: Browser) -> None:
+    assert take_in(bryn, quantity="2") == 303
+    wrong: tuple[tuple[dict[str, str], str], ...] = (
+        ({"kind0": "square", "surface0": "4", "plus0": "0.004"}, "square to which other face"),
+        ({"kind0": "square", "surface0": "4", "to0": "4", "plus0": "0.004"}, "to itself"),
+        ({"kind0": "flat", "surface0": "9", "plus0": "0.004"}, "which face is meant"),
+        ({"kind0": "flat", "surface0": "1"}, "how much is allowed"),
+        ({"kind0": "size", "surface0": "3", "to0": "1", "nominal0": "ten", "plus0": "0.1"}, "Row 1"),
+        ({"kind0": "beauty", "surface0": "3"}, "no such characteristic"),
+        ({"kind0": "flat", "surface0": "1", "plus0": "0.004", "kind1": "flat", "surface1": "1", "plus1": "0.002"}, "already"),
+        ({"pieces": "20.1\n20.2\n20.3"}, "3 lines, and 2 pieces"), ({"pieces": "20.1\tx"}, "Piece 1"),
+        ({"pieces": "-1"}, "Piece 1"), ({"pieces": "1;2;3;4"}, "three sizes"))
+    for fields, says in wrong:
+        assert sent(bryn, **fields) == 422 and says in bryn.page, says
+    assert "1;2;3;4" in bryn.page
+
+
+def batch(browser: Browser, column: str = "20.11\n20.10\n20.12") -> None:
+    """Three pieces taken in with thicknesses of their own."""
+    assert take_in(browser, quantity="3", face1_condition="ground", face1_cleanup="0") == 303
+    assert sent(browser, pieces=column) == 303
+
+
+def test_a_pasted_column_gives_each_piece_its_size_and_the_highest_is_planned_for(bryn: Browser) -> None:
+    batch(bryn)
+    bryn.get("/jobs/TR-150/print")
+    assert "20.11\n20.10\n20.12" in bryn.page.replace("\r", "") or "20.110" in bryn.page
+    bryn.get("/jobs/TR-150/plan")
+    assert bryn.page.count('name="pieces"') == 3 and "off the highest" in bryn.page
+    assert "0.120" in bryn.page or "0.12 mm" in bryn.page or "4.72 thou" in bryn.page
+    bryn.get("/jobs/TR-150/plan?pieces=1&pieces=2")
+    assert bryn.page.count("checked") >= 2
+
+
+def follow(browser: Browser) -> None:
+    """Press what the grind page asks for until it asks for a measurement."""
+    for _ in range(200):
+        browser.get("/jobs/TR-150/grind")
+        main = re.search(r'name="act" type="hidden" value="(pass|spark_out|dressed|done|touch_off|place)"', browser.page.split(
+            'class="bar grind-bar"')[1])
+        if main is None:
+            return
+        more = {"dressed": {"amount": "0.02"}, "place": {"stopped": "1"}, "touch_off": {"reading": "0"}}.get(main.group(1), {})
+        step = re.search(r'name="step"[^>]*value="(\d+)"', browser.page)
+        if main.group(1) == "done" and step:
+            more = {"step": step.group(1)}
+        assert browser.press("TR-150", main.group(1), **more).status_code == 303, browser.page
+
+
+def one_size(browser: Browser, value: str) -> int:
+    """Type one size on the page of all pieces."""
+    browser.get("/jobs/TR-150/pieces")
+    hidden = dict(re.findall(r'name="(entry_id|seen|of|piece|back)"[^>]*value="([^"]*)"', browser.page))
+    gauge = re.search(r'<option value="(\d+)">Bench|<option selected value="(\d+)">', browser.page)
+    assert gauge is not None
+    return browser.post("/jobs/TR-150/measure", hidden | {"reading3": value, "instrument": gauge.group(1) or gauge.group(2),
+                                                         "stopped": "y"}).status_code
+
+
+def test_a_batch_is_ground_together_measured_one_a_press_and_ended_piece_by_piece(bryn: Browser, isa: Browser) -> None:
+    batch(bryn)
+    bryn.get("/jobs/TR-150/plan")
+    assert release(bryn, "TR-150", **sliders(bryn.page) | {"school": "light"}) == 303
+    follow(bryn)
+    assert "pieces 1–3" in bryn.page or "piece 1" in bryn.page
+    for _ in range(12):
+        bryn.get("/jobs/TR-150/pieces")
+        here = re.search(r'<legend>Piece (\d)', bryn.page)
+        assert here is not None
+        assert one_size(bryn, "19.9" if here.group(1) == "3" else "20.0001") == 303
+        bryn.get("/jobs/TR-150/grind")
+        if "see what it says" in bryn.page.lower() or "Under size" in bryn.page:
+            break
+        follow(bryn)
+    bryn.get("/jobs/TR-150/measure")
+    assert bryn.post("/jobs/TR-150/measure/close", {"entry_id": "close-00001", "seen": re.search(  # type: ignore[union-attr]
+        r'name="seen"[^>]*value="(\d+)"', bryn.page).group(1)}).status_code == 303
+    bryn.get("/")
+    assert "under size, piece 3" in bryn.page
+    isa.get("/jobs/TR-150/record")
+    seen = re.search(r'name="seen" value="(\d+)"', isa.page)
+    assert seen is not None
+    assert isa.post("/jobs/TR-150/record/end", {"entry_id": "end-0000001", "seen": seen.group(1), "piece": "3", "end": "passed",
+                                                "reason": "It goes on the short side."}).status_code == 303
+    isa.get("/jobs/TR-150/record/inspection")
+    assert "Piece 3 passed" in isa.page and "short side" in isa.page
+
+
+def test_the_route_is_left_only_with_a_reason(bryn: Browser) -> None:
+    bryn.get("/jobs/TR-101/faces")
+    seen = re.search(r'name="seen" value="(\d+)"', bryn.page)
+    assert seen is not None
+    said = {"entry_id": "route-00001", "seen": seen.group(1), "what": "skip-3+4"}
+    assert bryn.post("/jobs/TR-101/route/change", said | {"reason": " "}).status_code == 422
+    assert "Why is the set-up skipped" in bryn.page
+    assert bryn.post("/jobs/TR-101/route/change", said | {"reason": "The sides came ground."}).status_code == 303
+    bryn.get("/jobs/TR-101/faces")
+    assert "left out, The sides came ground." in bryn.page
+    bryn.get("/jobs/TR-101/record")
+    assert "Skipped the set-up of face 3+4" in bryn.page
