@@ -11,9 +11,9 @@ import pytest
 
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
-from zesty_lark.core.holding import hold_check
+from zesty_lark.core.holding import hold_check, hold_fixture
 from zesty_lark.core.measure.feather import cleaned
-from zesty_lark.core.planner import best, finish
+from zesty_lark.core.planner import best, finish, passes
 from zesty_lark.core.planner.dresses import dressed_before
 from zesty_lark.core.planner.own import OwnSettings, own_plan_of
 from zesty_lark.core.planner.plan import Plan, every_finish, plan_at
@@ -246,3 +246,39 @@ def test_the_feather_line_is_the_same_however_the_points_are_given() -> None:
     share = np.array([(above <= depth).mean() for depth in depths])
     assert np.allclose(grid[0], share, atol=0.005)
     assert grid[1][-1] == pytest.approx((z.mean() - (z.max() - 13)) * 29 * 19 / 1000, rel=1e-6)
+
+
+@pytest.mark.parametrize("more", [{}, {"coolant": "dry"}, {"part__temper_c": 500, "machine__cut_ratio": 0.4},
+                                  {"machine__spindle_w": 370}])
+def test_a_plan_s_time_and_heat_add_up_from_its_passes(more: dict[str, object]) -> None:
+    """Strokes at their speed, reversals and dresses are the minutes; the last pass warms the part by its power and time."""
+    problem = question_of(change(**more))
+    plan = best.best_of(problem)
+
+    def minutes(passes: int, crossfeed: float, table: float) -> float:
+        return passes * problem.strokes(crossfeed) * (problem.stroke / table + problem.machine.reversal_s) / 60
+
+    grinding = minutes(plan.rough_passes + plan.blanks, plan.crossfeed_mm, plan.table_mm_s) + minutes(
+        plan.finish_passes + plan.finish_blanks, plan.finish_crossfeed_mm, plan.finish_table_mm_s)
+    assert plan.minutes == pytest.approx(grinding + plan.dresses * problem.dress_minutes, rel=1e-9)
+    assert plan.strokes == (plan.rough_passes + plan.blanks) * problem.strokes(plan.crossfeed_mm) + (
+        plan.finish_passes + plan.finish_blanks) * problem.strokes(plan.finish_crossfeed_mm)
+    assert plan.worn_share <= 1 and plan.dresses >= (2 if plan.rough_passes else 1)
+    last = evaluate(wheel_diameter_mm=180, wheel_rpm=3000, table_mm_s=plan.finish_table_mm_s,
+                    depth_mm=plan.finish_steps[-1] * problem.graduation, crossfeed_mm=plan.finish_crossfeed_mm,
+                    edge_width_mm=0.0, sharpness=DRESSES[plan.finish_dress].sharpness, coolant=problem.coolant)
+    alone = last.heat_to_work_fraction * last.power_w / plan.finish_table_mm_s
+    assert alone * 0.99 <= plan.finish_energy_j_mm <= alone * 1.4, "what springs left and wear add a little"
+
+
+@pytest.mark.parametrize("force", [5.0, 40.0, 300.0])
+@pytest.mark.parametrize("clamp", [50.0, 1500.0])
+def test_in_a_fixture_a_plan_s_hold_is_its_weakest_link(force: float, clamp: float) -> None:
+    base = {"base_length_mm": 150, "base_width_mm": 100, "clamps": 3, "clamp_n": clamp}
+    problem = question_of(change(part__length_mm=38, part__width_mm=20, part__height_mm=60, chuck=base))
+    magnet = hold_check(contact_mm2=15000, length_along_mm=150, height_mm=60, thickness_mm=60, span_across_poles_mm=100,
+                        tangential_n=force, normal_n=force / 0.4, width_across_mm=100, material_factor=1.0,
+                        weight_n=38 * 20 * 60 * 7850 * 9.81e-9)
+    least = min(magnet.slide_safety, magnet.tip_safety, magnet.tip_safety_across or math.inf)
+    told = passes.safety(passes.face_of(problem, bounded=True), force)
+    assert told == pytest.approx(hold_fixture(tangential_n=force, clamps=3, clamp_n=clamp, magnet_safety=least).safety, rel=0.02)
