@@ -23,7 +23,6 @@ from zesty_lark.core.measure.feather import cleaned
 from zesty_lark.core.measure.flatness import minimum_zone
 from zesty_lark.core.measure.gauges import gauge_stack
 from zesty_lark.core.planner import best, finish, schools
-from zesty_lark.core.process.evaluate_arrays import Conditions, evaluate_many
 from zesty_lark.core.process.heat import heatmap
 from zesty_lark.core.wheel.balance import ring
 
@@ -63,20 +62,6 @@ def test_minimum_zone_beside_a_linear_program(benchmark: BenchmarkFixture) -> No
     zone = benchmark(lambda: minimum_zone(x, y, z))
     assert abs(program() - zone.width) < 1e-8
     print(f"\nlinear program over minimum zone: {quickest(program, 2) / quickest(lambda: minimum_zone(x, y, z)):.0f}")
-
-
-def test_a_million_conditions(benchmark: BenchmarkFixture) -> None:
-    """Wanted: at most 30 times one sqrt over the same array."""
-    count = 1_000_000
-    depth, crossfeed = RANDOM.uniform(0.002, 0.2, count), RANDOM.uniform(0.1, 12, count)
-    table, edge = RANDOM.uniform(80, 350, count), RANDOM.uniform(0.3, 4, count)
-    conditions = Conditions(180.0, 3000.0, table, depth, crossfeed, edge, 0.8)
-    answer = evaluate_many(conditions, "water")
-    benchmark(lambda: evaluate_many(conditions, "water", out=answer))
-    root = quickest(lambda: np.sqrt(depth), 30)
-    again = quickest(lambda: evaluate_many(conditions, "water", out=answer), 15) / root
-    new = quickest(lambda: evaluate_many(conditions, "water"), 15) / root
-    print(f"\na million conditions over one sqrt: {again:.0f} into the same arrays, {new:.0f} into new ones")
 
 
 def test_feather_line_of_a_million_points_at_200_depths(benchmark: BenchmarkFixture) -> None:

@@ -7,16 +7,28 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from argon2 import PasswordHasher
+from hypothesis import settings
 from sqlalchemy import Connection, Engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 from zesty_lark.demo import scenario
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
-from zesty_lark.store import migrate
+from zesty_lark.store import migrate, people
 from zesty_lark.store.database import connect, sessions
 
+settings.register_profile("lark", deadline=None)
+settings.load_profile("lark")
 SHARED_MEMORY = Path("/dev/shm")
 DEMO_DATABASE = "zesty_lark_demo"
+
+
+@pytest.fixture(scope="session", autouse=True)
+def quick_passwords() -> Iterator[PasswordHasher]:
+    """Passwords are hashed cheaply here; what the shop uses is tested once, by its parameters."""
+    usual, people._hasher = people._hasher, PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+    yield usual
+    people._hasher = usual
 
 
 @pytest.fixture(scope="session")

@@ -145,7 +145,8 @@ def test(arguments: tuple[str, ...]) -> None:
     """Run every check and test; anything after “test” goes to pytest."""
     failed = 0 if arguments else _checks()
     _say("testing")
-    failed |= subprocess.run([sys.executable, "-m", "pytest", *arguments]).returncode
+    shared_out = [] if arguments else ["-n", str(os.cpu_count() or 1), "--dist", "loadgroup"]
+    failed |= subprocess.run([sys.executable, "-m", "pytest", *shared_out, *arguments]).returncode
     if not arguments:
         _say("running each benchmark once, unmeasured")
         failed |= subprocess.run([sys.executable, "-m", "pytest", "bench", "--benchmark-disable"]).returncode

@@ -85,6 +85,13 @@ class Running:
         return code
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """A file's tests share a running demonstration: they stay together where tests are shared out."""
+    for item in items:
+        if item.path.parent == Path(__file__).parent:
+            item.add_marker(pytest.mark.xdist_group(item.path.stem))
+
+
 @pytest.fixture(scope="session")
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     started = Running(tmp_path_factory.mktemp("home"))

@@ -2,14 +2,12 @@
 
 import json
 
-import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zesty_lark.core.calc import answer
 from zesty_lark.core.process.evaluate import evaluate
-from zesty_lark.core.process.evaluate_arrays import Conditions, Evaluations, evaluate_many
 from zesty_lark.core.quantities import InputError
 
 CONDITION = {"wheel_diameter_mm": 180.0, "wheel_rpm": 3000.0, "table_mm_s": 250.0, "depth_mm": 0.02, "crossfeed_mm": 1.0,
@@ -43,18 +41,6 @@ def test_more_coolant_is_never_hotter(depth: float, crossfeed: float, table: flo
     wet, mist, dry = (one(depth_mm=depth, crossfeed_mm=crossfeed, table_mm_s=table, coolant=coolant).surface_temperature_c
                       for coolant in ("water", "mist", "dry"))
     assert wet <= mist <= dry
-
-
-def test_many_conditions_at_once_are_the_same_as_one_by_one() -> None:
-    random = np.random.default_rng(5)
-    table, depth = random.uniform(50, 400, 40_000), random.uniform(0.002, 0.2, 40_000)
-    crossfeed, edge = random.uniform(0.05, 12, 40_000), random.uniform(0, 4, 40_000)
-    many = evaluate_many(Conditions(180.0, 3000.0, table, depth, crossfeed, edge, 0.9), "mist")
-    for index in random.integers(0, 40_000, 60):
-        single = one(table_mm_s=float(table[index]), depth_mm=float(depth[index]), crossfeed_mm=float(crossfeed[index]),
-                     edge_width_mm=float(edge[index]), sharpness=0.9, coolant="mist")
-        for field in Evaluations._fields:
-            assert getattr(many, field)[index] == pytest.approx(getattr(single, field), rel=1e-7), field
 
 
 def test_heat_is_conserved_without_losses_straight_and_skewed() -> None:

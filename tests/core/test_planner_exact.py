@@ -19,7 +19,6 @@ from zesty_lark.core.planner.own import OwnSettings, own_plan_of
 from zesty_lark.core.planner.plan import Plan, every_finish, plan_at
 from zesty_lark.core.planner.problem import Problem, problem_of
 from zesty_lark.core.process.evaluate import evaluate, heat_limit
-from zesty_lark.core.process.evaluate_arrays import Conditions, evaluate_many
 from zesty_lark.core.process.finish import roughness
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
@@ -219,17 +218,6 @@ def test_what_is_left_after_a_measurement_is_finished_not_roughed() -> None:
     plan = best.finish_only(problem)
     assert plan.rough_passes == 0 and sum(plan.finish_steps) == problem.graduations == 7 and plan.dresses == 1
     assert plan.finish_steps == (1, 2, 2, 2) and plan.within_limits
-
-
-def test_an_earlier_answer_can_be_filled_again() -> None:
-    depth = np.linspace(0.002, 0.05, 40_000)
-    first = evaluate_many(Conditions(180, 3000, 250, depth, 1, 0.5, 0.8), "water")
-    again = evaluate_many(Conditions(180, 3000, 250, depth[::-1], 1, 0.5, 0.8), "water", out=first)
-    assert again is first and np.all(np.diff(again.power_w) < 0)
-    with pytest.raises(ValueError, match="shape"):
-        evaluate_many(Conditions(180, 3000, 250, depth[:10], 1, 0.5, 0.8), "water", out=first)
-    empty = evaluate_many(Conditions(180, 3000, 250, np.empty(0), 1, 0.5, 0.8), "water")
-    assert empty.power_w.shape == (0,)
 
 
 def test_the_feather_line_is_the_same_however_the_points_are_given() -> None:

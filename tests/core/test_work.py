@@ -143,6 +143,13 @@ def test_entries_that_cannot_be_are_refused_in_words(kind: Kind, more: dict[str,
         Log().add(kind, **({"surface": 1} | more))  # type: ignore[arg-type]
 
 
+def test_a_deviation_may_be_nothing_but_not_less() -> None:
+    log = Log(brief(size("thickness"), zone("flat", (2, 1), "0.002")))
+    log.measure(2, "0", verdict="in", of="flat")
+    with pytest.raises(LogError, match="more than 0"):
+        log.measure(2, "-0.001", of="flat")
+
+
 def test_a_face_is_to_size_only_when_it_is_in() -> None:
     log = Log()
     log.add(Kind.PLANNED, plan=plan(1, "0.02"))

@@ -4,6 +4,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from argon2 import PasswordHasher
 from sqlalchemy import Connection
 from sqlalchemy.orm import Session
 
@@ -30,6 +31,11 @@ def test_only_the_right_password_signs_in(session: Session, lead: Person) -> Non
     assert lead.password_hash.startswith("$argon2id$")
     lead.active = False
     assert people.sign_in(session, "isa", "long enough 1", "::1", NOW) is None
+
+
+def test_the_shop_s_own_passwords_are_dear_to_guess(quick_passwords: PasswordHasher) -> None:
+    assert quick_passwords.memory_cost >= 47104 and quick_passwords.time_cost >= 2
+    assert quick_passwords.hash("long enough 1").startswith("$argon2id$")
 
 
 def test_guessing_is_slowed_down_and_forgiven_after_a_while(session: Session, lead: Person) -> None:

@@ -16,6 +16,7 @@ from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.shopfloor.measuring import Taken, characteristic_of, due, measurement, surface_of
 from zesty_lark.shopfloor.stock import judged, stock_of
 from zesty_lark.store import part_plans, shop, shoplog
@@ -226,7 +227,7 @@ def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> st
         asked=standing.brief.wanted.characteristics, stock=stock_of(job, standing, about.surface),
         based_on=newest.number if newest else 0, fresh_id=entry_id(),
         may_measure=guard.may_work_on(guard.person(), job, "inspect"), may_work=guard.may_work_on(guard.person(), job),
-        wrong=bool(request.form),
+        wrong=bool(request.form), which=pieces_words,
     )
 
 

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from flask import Flask, g, request, session, url_for
 
 from zesty_lark.core.work.next_act import Next, next_act
-from zesty_lark.core.work.summary import NEXT_WORDS, Summary
+from zesty_lark.core.work.summary import NEXT_WORDS, Summary, next_words
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.svg.net import small_net
 from zesty_lark.web.shared.wording import tongue
 
-__all__ = ["Station", "install", "next_of", "next_url"]
+__all__ = ["Station", "install", "next_url"]
 
 @dataclass(frozen=True)
 class Station:
@@ -27,11 +27,6 @@ class Station:
 def install(app: Flask) -> None:
     """Give every template the frame."""
     app.context_processor(_context)
-
-
-def next_of(job: Job) -> Next:
-    """Return what comes next on the job of this request."""
-    return next_act(guard.standing())
 
 
 def next_url(number: str, what: Next | Summary) -> str:
@@ -55,12 +50,15 @@ def _context() -> dict[str, object]:
         context["stations"] = _shop_stations()
         return context
     standing = guard.standing()
+    what = next_act(standing)
     context.update(
         stations=_job_stations(current),
         standing=standing,
         tongue=tongue(current),
         net_small=small_net(current.part, standing.states, standing.surface_up),
-        whats_next=next_of(current),
+        whats_next=what,
+        whats_next_url=next_url(current.number, what),
+        whats_next_words=next_words(what, standing),
         next_words=NEXT_WORDS,
         frame_face=standing.surface,
     )
