@@ -6,6 +6,7 @@ import pytest
 
 from tests.core.worklog import PAIR, SIDES, TONGUE, D, Log, brief, plan, size, zone
 from zesty_lark.core.faces import FaceState
+from zesty_lark.core.route.remaining import keeps_wheel_height, stock_on
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import Kind
 from zesty_lark.core.work.next_act import Next, next_act
@@ -199,7 +200,7 @@ def test_readings_of_several_pieces_learn_only_from_what_was_fed_off_them() -> N
     gaps = {gap.piece: gap for gap in log.now.gaps}
     assert {number: gap.asked_mm for number, gap in gaps.items()} == {1: D("0.2"), 2: D("0.25"), 3: D("0.21"), 4: D("0.1")}
     assert len(gaps[2].passes) == 3 and all(gaps[number].passes == () for number in (1, 3, 4)), "only the highest met every pass"
-    assert gaps[1].got_mm == D("0.199")
+    assert gaps[1].got_mm == D("0.199") and gaps[1].short_mm == D("0.001")
 
 
 def test_piece_numbers_are_written_short() -> None:
@@ -216,3 +217,26 @@ def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_t
     assert "parallel" not in log.now.pieces[1].verdicts
     log.measure(2, "22.001", "21.995", verdict="out")
     assert log.now.pieces[1].verdicts["parallel"] == "out" and log.now.pieces[1].outcome(log.brief.wanted) == "out"
+
+
+def test_the_print_says_what_is_a_zone_what_a_face_ends_on_and_what_is_about_it() -> None:
+    wanted = BLOCK.wanted
+    zones = {each.name: each.is_zone for each in wanted.characteristics}
+    assert zones == {"thickness": False, "width": False, "length": False, "square": True}
+    assert wanted.ends_on(1) is None and wanted.ends_on(2) == size("thickness") == wanted.size_of(1)
+    assert [each.name for each in wanted.about(5)] == ["width", "square"] and wanted.named("flat") is None
+    assert wanted.named("square").allowed_mm == D("0.005")  # type: ignore[union-attr]
+
+
+def test_the_wheel_s_height_is_only_kept_for_what_is_up_zeroed_and_planned() -> None:
+    log = Log(BATCH)
+    assert not keeps_wheel_height(log.run(2), log.now)
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.2", "0.05"))
+    assert not keeps_wheel_height(log.run(2), log.now)
+    log.add(Kind.PLACED, 2)
+    assert not keeps_wheel_height(log.run(2), log.now)
+    log.add(Kind.TOUCHED_OFF, 2, reading_mm=D(0))
+    assert keeps_wheel_height(log.run(2), log.now)
+    log.add(Kind.DRESSED, 2)
+    assert not keeps_wheel_height(log.run(2), log.now)
+    assert stock_on(log.run(2), log.now, D(22)) == D("0.25"), "the highest of the load"

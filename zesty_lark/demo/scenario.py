@@ -45,7 +45,7 @@ def load(session: Session, now: datetime) -> None:
     gauges = _gauges(session, now.date())
     load_room(session, machines["inch"], machines["metric"], now)
     _thrust_pad(session, now, who, machines, wheels, gauges)
-    _others(session, now, who, machines, wheels)
+    _others(session, now, who, machines, wheels, gauges)
     _detents(session, now, who, machines, wheels, gauges)
 
 
@@ -140,7 +140,7 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
 
 
 def _others(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-            wheels: dict[str, WheelRow]) -> None:
+            wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
     stable, scaled = "stable", "scale or burrs"
     day = now.date()
     guide = _take_in(
@@ -160,9 +160,23 @@ def _others(session: Session, now: datetime, who: dict[str, Person], machines: d
         {"length": _size("70", "0.05", "0.05", "70.2", "70.15"), "width": _size("40", "0.02", "0.02", "40.3", "40.2"),
          "thickness": _size("25", "0.004", "0.004", "25.152", "25.120")},
         _faces(stable, stable, ("0.03", "0.03")), remarks="The block to thickness first; angle and chamfers follow.")
-    for what in (guide, strip, wedge):
+    for what in (guide, strip):
         owner = next(person for person in who.values() if person.id == what.owner_id)
         Shift(session, jobs.take_in(session, what, now), owner, now - timedelta(hours=20)).take_in()
+    _sides_under_way(Shift(session, jobs.take_in(session, wedge, now), who["nim"], now - timedelta(hours=8)), gauges)
+
+
+def _sides_under_way(shift: Shift, gauges: dict[str, Instrument]) -> None:
+    """The first pair to size, one side clean in the angle plate, the other begun and taken off again."""
+    shift.take_in()
+    shift.grind_reference(gauges["bench"], EVEN)
+    shift.finish(gauges["bench"])
+    shift.start()
+    shift.follow()
+    shift.close()
+    shift.start()
+    shift.follow(passes=1)
+    shift.leave("The thrust pad is wanted first.")
 
 
 def _detents(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],

@@ -13,6 +13,7 @@ from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import (
     Dressed,
     Entry,
+    LeftMachine,
     Noted,
     PassFed,
     Placed,
@@ -37,6 +38,8 @@ __all__ = ["EVEN", "Shift"]
 EVEN = {"front left": "-0.0004", "front right": "0", "middle": "-0.0006", "back left": "-0.0003",
         "back right": "-0.0002"}
 HALF_A_THOU = FaceChoice("own", downfeed_mm=0.0127, crossfeed_mm=0.8, table_mm_s=300.0)
+SHORTS = ("0.0042", "0.0012", "0.0006", "0.0003", "0.0002", *["0.0001"] * 8)
+"""What comes out short of what was asked, measurement after measurement [mm]."""
 DRESSED_OFF_MM = Decimal("0.02032")
 _ACTS: dict[str, type[Entry]] = {
     "dress": Dressed, "chamfer": StepDone, "place": Placed, "turn": StepDone, "blocks": StepDone, "touch_off": TouchedOff,
@@ -148,6 +151,21 @@ class Shift:
         """Declare what is at work done, on the pieces that are proved."""
         what = self._next()
         self._log(SurfaceDone, surface=what.surface, pieces=what.pieces)
+
+    def finish(self, gauge: Instrument, shorts: tuple[str, ...] = SHORTS) -> None:
+        """Grind what is next to its size, measuring where the plan stops."""
+        self.release()
+        for short in shorts:
+            self.follow()
+            self.measure(gauge, EVEN, short=short)
+            if self._next().act == "close":
+                break
+            self.release(2, FaceChoice())
+        self.close()
+
+    def leave(self, why: str) -> None:
+        """Take the load off for another job."""
+        self._log(LeftMachine, surface=self._run().surface, note=why)
 
     def grind_reference(self, gauge: Instrument, off: Mapping[str, str]) -> None:
         """Clean the reference up and declare it done."""
