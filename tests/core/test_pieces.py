@@ -141,14 +141,17 @@ def test_a_set_up_is_skipped_or_taken_first_and_a_face_ground_again_each_with_a_
             log.add(Kind.REROUTED, 2, change=change, note=" ", **more)
     with pytest.raises(LogError, match="no such set-up"):
         log.add(Kind.REROUTED, None, change="skip", setup="9", note="why")
-    log.add(Kind.REROUTED, None, change="skip", setup="3+4", note="The sides came ground.")
-    assert log.now.surface == 5 and log.now.setup("3+4").left_out == "The sides came ground."  # type: ignore[union-attr]
+    with pytest.raises(LogError, match="Face 5 needs face 3, which is made there"):
+        log.add(Kind.REROUTED, None, change="skip", setup="3+4", note="The sides came ground.")
+    for key in ("5", "6", "3+4"):
+        log.add(Kind.REROUTED, None, change="skip", setup=key, note="The sides came ground.")
+    assert log.now.surface is None and log.now.setup("3+4").left_out == "The sides came ground."  # type: ignore[union-attr]
     log.add(Kind.REROUTED, None, change="first", setup="6", note="The end is wanted tonight.")
-    assert log.now.surface == 6
+    assert log.now.surface == 6, "although nothing is ready for it: the plan says so"
     log.add(Kind.REROUTED, 3, change="grind", note="It is out of square after all.")
-    assert log.now.setup("3+4").left_out == "" and log.now.surface == 6  # type: ignore[union-attr]
+    assert log.now.setup("3+4").left_out == "" and log.now.surface == 3, "what is ready comes before what is not"  # type: ignore[union-attr]
     assert "ground again: It is out" in tell(log.entries[-1], TONGUE)
-    for _ in range(3):
+    for _ in range(5):
         log.undo()
     assert log.now.surface == 3 and log.now.setups == BLOCK.setups
 

@@ -119,11 +119,11 @@ def test_the_route_is_left_only_with_a_reason(bryn: Browser) -> None:
     bryn.get("/jobs/TR-101/faces")
     seen = re.search(r'name="seen" value="(\d+)"', bryn.page)
     assert seen is not None
-    said = {"entry_id": "route-00001", "seen": seen.group(1), "what": "skip-3+4"}
+    said = {"entry_id": "route-00001", "seen": seen.group(1), "what": "skip-6"}
     assert bryn.post("/jobs/TR-101/route/change", said | {"reason": " "}).status_code == 422
     assert "Why is the set-up skipped" in bryn.page
-    assert bryn.post("/jobs/TR-101/route/change", said | {"reason": "The sides came ground."}).status_code == 303
+    assert bryn.post("/jobs/TR-101/route/change", said | {"reason": "The end came ground."}).status_code == 303
     bryn.get("/jobs/TR-101/faces")
-    assert "left out, The sides came ground." in bryn.page
+    assert "left out, The end came ground." in bryn.page
     bryn.get("/jobs/TR-101/record")
-    assert "Skipped the set-up of face 3+4" in bryn.page
+    assert "Skipped the set-up of face 6" in bryn.page

@@ -241,15 +241,19 @@ class _Fold:
         for piece in self.pieces.values():
             piece.states |= {surface: FaceState.PROVEN for surface, state in piece.states.items() if state in FINISHED}
 
-    def _pending(self, surface: int) -> list[int]:
-        """The pieces on which a surface is still to be ground."""
+    def _pending(self, surface: int, *, ready: bool = False) -> list[int]:
+        """The pieces on which a surface is still to be ground; only those on which it can be now, when ``ready``."""
         asked = self.wanted.surfaces[surface]
-        return [number for number, piece in self.pieces.items() if piece.wants(asked)]
+        return [number for number, piece in self.pieces.items() if piece.wants(asked) and (not ready or piece.ready_for(asked))]
 
     def at_work(self) -> RunMaking | None:
-        """The run that is at work or comes next: an open load before a new one, set-up after set-up."""
+        """The run that is at work or comes next: what can be ground now before what stands on something not ready."""
+        return self._first_run(ready=True) or self._first_run(ready=False)
+
+    def _first_run(self, *, ready: bool) -> RunMaking | None:
+        """The first run with something to do: an open load before a new one, set-up after set-up."""
         for setup in self.setups:
-            pending = {surface: self._pending(surface) for surface in setup.up}
+            pending = {surface: self._pending(surface, ready=ready) for surface in setup.up}
             if setup.left_out or not any(pending.values()):
                 continue
             loads = sorted(number for key, number in self.loads if key == setup.key)
@@ -263,7 +267,7 @@ class _Fold:
 
     def frozen(self, run: RunMaking) -> Run:
         """A run with the pieces that are still to be done in it."""
-        pending = self._pending(run.place[2])
+        pending = self._pending(run.place[2], ready=True) or self._pending(run.place[2])
         pieces = self.loads.get(run.place[:2], tuple(pending))
         return run.frozen(tuple(each for each in pieces if each in pending))
 

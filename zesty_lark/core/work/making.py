@@ -37,6 +37,10 @@ class PieceMaking:
         """Whether a surface is still to be ground."""
         return self.frozen().wants(surface)
 
+    def ready_for(self, surface: Surface) -> bool:
+        """Whether a surface can be ground now."""
+        return self.frozen().ready_for(surface)
+
     def cut(self, size: str, height_mm: Decimal) -> None:
         """The wheel went down to this height over what the piece stands on; where it is lower, nothing came off."""
         known = self.sizes[size]

@@ -33,6 +33,7 @@ from zesty_lark.core.work.entries import (
 from zesty_lark.core.work.next_act import needs_measuring
 from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
 from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Run, Standing
 
 __all__ = ["LogError", "addressed", "check_entry", "may_grind"]
@@ -293,9 +294,23 @@ def _check_rerouted(entry: Rerouted, standing: Standing) -> None:
             _piece(number, standing)
         _reason(entry, f"Why is face {entry.surface} ground again?")
         return
-    if standing.setup(entry.setup) is None:
+    setup = standing.setup(entry.setup)
+    if setup is None:
         raise LogError("The route has no such set-up.")
     _reason(entry, "Why is the set-up skipped?" if entry.change == "skip" else "Why does this set-up come first?")
+    if entry.change == "skip":
+        _nothing_stands_on(setup, standing)
+
+
+def _nothing_stands_on(setup: SetUp, standing: Standing) -> None:
+    """A set-up is only skipped when nothing that is still to be ground needs what it makes."""
+    surfaces = standing.brief.wanted.surfaces
+    missing = {up for up in setup.up if any(standing.pieces[number].wants(surfaces[up]) for number in standing.live)}
+    for other in standing.setups:
+        for up in other.up if other.key != setup.key and not other.left_out else ():
+            needs = missing & {surfaces[up].opposite if not surfaces[up].reference else 0, surfaces[up].square_to or 0}
+            if needs and any(standing.pieces[number].wants(surfaces[up]) for number in standing.live):
+                raise LogError(f"Face {up} needs face {min(needs)}, which is made there: skip the set-up of face {up} first.")
 
 
 def _check_sign_off(entry: SignedOff, standing: Standing) -> None:

@@ -134,6 +134,13 @@ class PieceStanding:
             return False
         return not (surface.reference and state in FINISHED)
 
+    def ready_for(self, surface: Surface) -> bool:
+        """Whether what a surface stands on, and what it is to be square to, have come far enough."""
+        below = self.states[surface.opposite]
+        stands = below is not FaceState.RAW if surface.reference else below in FINISHED
+        return (stands or (surface.reference and surface.square_to is not None)) and (
+            surface.square_to is None or self.states[surface.square_to] in FINISHED)
+
     def unproved(self, wanted: Print) -> list[str]:
         """The characteristics that neither have an "in" nor were waived, in the print's order; none for an ended piece."""
         if self.end is not None:
