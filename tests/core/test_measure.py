@@ -12,12 +12,12 @@ from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, is_hot, judge, temperature_u
 from zesty_lark.core.sizes import Reading, Size, corrected, growth, judge_zone, parallel_decision, verdict
-from zesty_lark.core.work.telling import Tongue
+from zesty_lark.core.work.telling import ShownUnits
 
 D = Decimal
 SIZE = Size(D(22), D("0.003"), D("0.003"))
 GAUGE = Gauge(D("0.001"), D("0.001"), D("0.0008"), D("0.0004"))
-TONGUE = Tongue("mm", "in", D("0.00254"))
+UNITS = ShownUnits("mm", "in", D("0.00254"))
 VALUES = st.decimals(min_value="21.99", max_value="22.01", places=5)
 
 
@@ -133,7 +133,7 @@ def test_a_zone_that_a_dial_cannot_split_is_said() -> None:
     fine = Size(D(22), D("0.0005"), D("0.0005"))
     judged = judge(readings("22.0019"), fine, D("0.0002"))
     assert judged.over and next_cut(judged, fine, D(22), D("0.00254")) == NextCut("nothing")
-    assert "cannot be split" in sentence(judged, NextCut("nothing"), TONGUE)
+    assert "cannot be split" in sentence(judged, NextCut("nothing"), UNITS)
     wide = Size(D(22), D("0.002"), D("0.0005"))
     judged = judge(readings("22.0011"), wide, D("0.0002"))
     assert next_cut(judged, wide, wide.goal_mm, D("0.00254")).amount_mm == D("0.00254")
@@ -164,14 +164,14 @@ def test_a_cut_never_passes_the_goal_and_a_certain_one_ends_in(value: Decimal, u
 ])
 def test_one_plain_sentence(value: str, uncertainty: str, says: str) -> None:
     judged = judge(readings(value), SIZE, D(uncertainty))
-    assert sentence(judged, next_cut(judged, SIZE, D(22), TONGUE.graduation_mm), TONGUE) == says
+    assert sentence(judged, next_cut(judged, SIZE, D(22), UNITS.graduation_mm), UNITS) == says
 
 
 def test_the_sentence_says_why_in_is_held_back() -> None:
-    assert "warm" in sentence(judge(readings("22"), SIZE, D("0.0009"), hot=True), NextCut("nothing"), TONGUE)
-    assert "calibration" in sentence(judge(readings("22"), SIZE, D("0.0009"), overdue=True), NextCut("nothing"), TONGUE)
+    assert "warm" in sentence(judge(readings("22"), SIZE, D("0.0009"), hot=True), NextCut("nothing"), UNITS)
+    assert "calibration" in sentence(judge(readings("22"), SIZE, D("0.0009"), overdue=True), NextCut("nothing"), UNITS)
     tilted = judge(readings("21.9985", "22.0015"), SIZE, D("0.0009"), parallel_mm=D("0.002"))
-    assert "Not parallel" in sentence(tilted, NextCut("nothing"), TONGUE, parallel_mm=D("0.002"))
+    assert "Not parallel" in sentence(tilted, NextCut("nothing"), UNITS, parallel_mm=D("0.002"))
 
 
 @pytest.mark.parametrize(("values", "u", "graduation", "goal", "held", "wanted"), [

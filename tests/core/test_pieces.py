@@ -4,7 +4,7 @@ from decimal import Decimal
 
 import pytest
 
-from tests.core.worklog import PAIR, SIDES, TONGUE, D, Log, brief, plan, size, zone
+from tests.core.worklog import PAIR, SIDES, UNITS, D, Log, brief, plan, size, zone
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.route.remaining import keeps_wheel_height, stock_on
 from zesty_lark.core.sizes import Reading
@@ -150,7 +150,7 @@ def test_a_set_up_is_skipped_or_taken_first_and_a_face_ground_again_each_with_a_
     assert log.now.surface == 6, "although nothing is ready for it: the plan says so"
     log.add(Kind.REROUTED, 3, change="grind", note="It is out of square after all.")
     assert log.now.setup("3+4").left_out == "" and log.now.surface == 3, "what is ready comes before what is not"  # type: ignore[union-attr]
-    assert "ground again: It is out" in tell(log.entries[-1], TONGUE)
+    assert "ground again: It is out" in tell(log.entries[-1], UNITS)
     for _ in range(5):
         log.undo()
     assert log.now.surface == 3 and log.now.setups == BLOCK.setups
@@ -209,8 +209,8 @@ def test_readings_of_several_pieces_learn_only_from_what_was_fed_off_them() -> N
 def test_piece_numbers_are_written_short() -> None:
     assert numbers((1, 2, 3, 7)) == "1–3, 7" and numbers((5,)) == "5" and numbers((2, 1)) == "1–2" and numbers(()) == ""
     log = ground("22.0")
-    assert tell(log.entries[0], TONGUE, 4).endswith(" Pieces 1–4.") and tell(log.entries[-1], TONGUE, 4).endswith(" Piece 1.")
-    assert not tell(log.entries[0], TONGUE).endswith("Pieces 1–4.")
+    assert tell(log.entries[0], UNITS, 4).endswith(" Pieces 1–4.") and tell(log.entries[-1], UNITS, 4).endswith(" Piece 1.")
+    assert not tell(log.entries[0], UNITS).endswith("Pieces 1–4.")
 
 
 def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_these_faces() -> None:

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.worklog import BEGIN, BRIEF, TONGUE, D, Log, brief, entry, plan, size, started, zone
+from tests.core.worklog import BEGIN, BRIEF, UNITS, D, Log, brief, entry, plan, size, started, zone
 from zesty_lark.core.calc import answer
 from zesty_lark.core.faces import ALL_FACES, FaceError, FaceState, corner_faces
 from zesty_lark.core.route.block import AXES, Block, PairSize, Sharing, pair_stock
@@ -63,7 +63,7 @@ def test_the_whole_story_of_a_pair() -> None:
     assert log.next == "finished" and log.now.states[2] is FaceState.PROVEN and log.now.up is None
     assert [(gap.asked_mm, gap.got_mm) for gap in log.now.gaps] == [
         (D("0.046"), D("0.045")), (D("0.2"), D("0.1998")), (D("0.0152"), D("0.0162"))]
-    assert all(tell(entry, TONGUE) for entry in log.entries)
+    assert all(tell(entry, UNITS) for entry in log.entries)
 
 
 def test_undo_takes_back_and_undoing_the_undo_restores() -> None:
@@ -308,7 +308,7 @@ def test_a_step_is_skipped_with_its_reason_and_taken_back_like_anything() -> Non
     log = everything()
     log.add(Kind.SKIPPED, step=1, note="dressed for the last job")
     assert log.next == "place" and log.run().skipped == (1,)
-    assert "dressed for the last job" in tell(log.entries[-1], TONGUE)
+    assert "dressed for the last job" in tell(log.entries[-1], UNITS)
     log.undo()
     assert log.next == "dress" and log.run().skipped == ()
 

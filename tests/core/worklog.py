@@ -16,14 +16,14 @@ from zesty_lark.core.work.prints import Characteristic, Print, block_surfaces
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Brief, Run, Standing
-from zesty_lark.core.work.telling import Tongue
+from zesty_lark.core.work.telling import ShownUnits
 
 D = Decimal
 BEGIN = datetime(2026, 3, 2, 8, tzinfo=UTC)
 SIZE = Size(D(22), D("0.003"), D("0.003"))
 SIZES = {"thickness": SIZE, "width": Size(D(54), D("0.05"), D("0.05")), "length": Size(D(88), D("0.05"), D("0.05"))}
 CAME = {"thickness": D("22.262"), "width": D("54.26"), "length": D("88.31")}
-TONGUE = Tongue("mm", "in", D("0.00254"))
+UNITS = ShownUnits("mm", "in", D("0.00254"))
 PAIR = (SetUp("1", (1,), 2), SetUp("2", (2,), 1))
 SIDES = (SetUp("3+4", (3, 4), 5, on_magnet=False), SetUp("5", (5,), 3), SetUp("6", (6,), 4))
 

@@ -25,7 +25,7 @@ from zesty_lark.core.work.entries import (
 )
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.standing import Run, Standing
-from zesty_lark.core.work.telling import Tongue, step_words
+from zesty_lark.core.work.telling import ShownUnits, step_words
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.planning import plan_face
@@ -125,9 +125,9 @@ class Shift:
         minutes = max(1.0, step.minutes) if step is not None else 3.0
         self._log(_ACTS[act], surface=run.surface, minutes=minutes, **more)
 
-    def _tongue(self) -> Tongue:
+    def _tongue(self) -> ShownUnits:
         machine = self.job.machine
-        return Tongue("in" if self.job.print_unit == "in" else "mm", "in" if machine.dial_unit == "in" else "mm",
+        return ShownUnits("in" if self.job.print_unit == "in" else "mm", "in" if machine.dial_unit == "in" else "mm",
                       machine.graduation_mm)
 
     def measure(self, gauge: Instrument, off: Mapping[str, str], *, short: str, piece: int = 1) -> None:

@@ -120,7 +120,7 @@ def _compiling(say: Say) -> Iterator[Callable[[], object]]:
         yield lambda: None
         return
     say("compiling the calculations (about 15 seconds, once)")
-    process = subprocess.Popen([sys.executable, "-m", "zesty_lark.core.ready"], preexec_fn=die_with_parent())
+    process = subprocess.Popen([sys.executable, "-m", "zesty_lark.core.warm_up"], preexec_fn=die_with_parent())
     try:
         yield process.wait
     finally:

@@ -2,11 +2,11 @@
 
 import threading
 
-from zesty_lark.core.ready import get_ready
+from zesty_lark.core.warm_up import warm_up
 
 __all__ = ["post_worker_init"]
 
 
 def post_worker_init(worker: object) -> None:
     """Load them beside the worker's first requests, so that nobody's first plan waits for it; called by the web server."""
-    threading.Thread(target=get_ready, daemon=True, name="get ready").start()
+    threading.Thread(target=warm_up, daemon=True, name="get ready").start()

@@ -42,13 +42,13 @@ from zesty_lark.core.work.entries import (
 from zesty_lark.core.work.plans import SCHOOLS, PlanStep
 from zesty_lark.core.work.prints import SIZES, THICKNESS
 
-__all__ = ["Tongue", "numbers", "pieces_words", "step_words", "tell"]
+__all__ = ["ShownUnits", "numbers", "pieces_words", "step_words", "tell"]
 
 UM_A_MM = 1000.0
 
 
 @dataclass(frozen=True)
-class Tongue:
+class ShownUnits:
     """The units a story is told in: the print's for sizes and form, the dial's with its graduation [mm] for the machine."""
 
     print_unit: Unit
@@ -77,9 +77,9 @@ class Tongue:
         return "thou" if self.dial_unit == "in" else "mm"
 
     @property
-    def switched(self) -> "Tongue":
+    def switched(self) -> "ShownUnits":
         """The other system for everything."""
-        return Tongue(other_unit(self.print_unit), other_unit(self.dial_unit), self.graduation_mm)
+        return ShownUnits(other_unit(self.print_unit), other_unit(self.dial_unit), self.graduation_mm)
 
     def across(self, mm: Decimal | float) -> str:
         """Write a crossfeed."""
@@ -114,9 +114,9 @@ def pieces_words(pieces: Sequence[int]) -> str:
     return f"piece{'' if len(pieces) == 1 else 's'} {numbers(pieces)}"
 
 
-def tell(entry: Entry, tongue: Tongue, of: int = 1) -> str:
+def tell(entry: Entry, units: ShownUnits, of: int = 1) -> str:
     """Return what happened as a sentence; ``of`` is how many pieces the job has."""
-    return _TELLERS[type(entry)](entry, tongue) + _which(entry, of)
+    return _TELLERS[type(entry)](entry, units) + _which(entry, of)
 
 
 def _which(entry: Entry, of: int) -> str:
@@ -127,7 +127,7 @@ def _which(entry: Entry, of: int) -> str:
     return f" {pieces_words((piece,) if piece else pieces).capitalize()}."
 
 
-def _planned(entry: Planned, tongue: Tongue) -> str:
+def _planned(entry: Planned, units: ShownUnits) -> str:
     plan = entry.plan
     name = SCHOOLS[plan.school].lower()
     blanks = len(plan.of_kind("blank"))
@@ -135,7 +135,7 @@ def _planned(entry: Planned, tongue: Tongue) -> str:
         return f"Planned face {entry.surface}: {_passes(blanks)} of spark-out only."
     carried = ", wheel height kept" if plan.keeps_wheel_height else ""
     why = f" Released because: {plan.reason}" if plan.reason else ""
-    return (f"Planned face {entry.surface}, {name}: {_passes(len(plan.passes))} to take {tongue.small(plan.stock_mm)}, "
+    return (f"Planned face {entry.surface}, {name}: {_passes(len(plan.passes))} to take {units.small(plan.stock_mm)}, "
             f"{_passes(blanks)} of spark-out{carried}.{why}")
 
 
@@ -143,17 +143,17 @@ def _passes(count: int) -> str:
     return "1 pass" if count == 1 else f"{count} passes"
 
 
-def _dressed(entry: Dressed, tongue: Tongue) -> str:
+def _dressed(entry: Dressed, units: ShownUnits) -> str:
     if entry.amount_mm is None:
         return "Dressed the wheel; touch off again before the next pass."
-    return f"Dressed the wheel, {tongue.small(entry.amount_mm)} off its radius; the collar readings move by as much."
+    return f"Dressed the wheel, {units.small(entry.amount_mm)} off its radius; the collar readings move by as much."
 
 
-def _measured(entry: Measured, tongue: Tongue) -> str:
+def _measured(entry: Measured, units: ShownUnits) -> str:
     places = "1 place" if len(entry.readings) == 1 else f"{len(entry.readings)} places"
     what = "" if entry.characteristic == THICKNESS else f"{entry.characteristic} at "
     text = f"Measured {what}{places} with {entry.instrument}: "
-    write = tongue.size if entry.characteristic in SIZES else lambda mm: tongue.fine(float(mm) * UM_A_MM)
+    write = units.size if entry.characteristic in SIZES else lambda mm: units.fine(float(mm) * UM_A_MM)
     text += write(entry.greatest_mm) if entry.least_mm == entry.greatest_mm else (
         f"{write(entry.least_mm)} to {write(entry.greatest_mm)}")
     text += f", each ± {write(entry.uncertainty_mm)}"
@@ -164,50 +164,50 @@ def _measured(entry: Measured, tongue: Tongue) -> str:
     return text + "."
 
 
-def step_words(step: PlanStep, tongue: Tongue) -> str:
+def step_words(step: PlanStep, units: ShownUnits) -> str:
     """Say what a step of a plan asks for."""
     amount = "" if step.amount is None else f"{step.amount.normalize():f}"
     across = "" if step.crossfeed_mm is None or step.table_mm_s is None else (
-        f"{tongue.across(step.crossfeed_mm)} across, table {tongue.table(step.table_mm_s)}")
+        f"{units.across(step.crossfeed_mm)} across, table {units.table(step.table_mm_s)}")
     return {
         "dress": f"Dress the wheel, {step.what}",
-        "chamfer": f"Chamfer the wheel’s leading edge, {tongue.across(step.amount or 0)}",
+        "chamfer": f"Chamfer the wheel’s leading edge, {units.across(step.amount or 0)}",
         "place": f"Put the part up: {step.what}", "turn": f"Turn the part {amount}° to the travel",
         "blocks": f"Place blocks {step.what}", "touch off": "Touch off on the high spot",
-        "no feed": f"A first pass without feed; {across}", "rough": f"Feed {tongue.collar(step.step_mm)}; {across}",
-        "finish": f"Feed {tongue.collar(step.step_mm)}; {across}", "blank": f"A blank pass, no feed; {across}",
+        "no feed": f"A first pass without feed; {across}", "rough": f"Feed {units.collar(step.step_mm)}; {across}",
+        "finish": f"Feed {units.collar(step.step_mm)}; {across}", "blank": f"A blank pass, no feed; {across}",
         "cool": f"Let it cool {amount} min under the coolant", "measure": f"Measure {step.what}",
     }[step.kind].strip()
 
 
-def _done(entry: StepDone, tongue: Tongue) -> str:
+def _done(entry: StepDone, units: ShownUnits) -> str:
     return f"{entry.note.rstrip('.')}: done." if entry.note else f"Step {entry.step} of the plan done."
 
 
-def _rerouted(entry: Rerouted, tongue: Tongue) -> str:
+def _rerouted(entry: Rerouted, units: ShownUnits) -> str:
     return {"skip": f"Skipped the set-up of face {entry.setup}: ", "first": f"Took the set-up of face {entry.setup} first: ",
             "grind": f"Face {entry.surface} is to be ground again: "}[entry.change] + entry.note
 
 
-_TELLERS: dict[type[Entry], Callable[[Any, Tongue], str]] = {
-    TakenIn: lambda entry, tongue: "Took the part in." + (f" {entry.note}" if entry.note else ""),
-    Amended: lambda entry, tongue: f"Changed the take-in: {entry.note}",
-    HandedOver: lambda entry, tongue: f"Handed the job over: {entry.note}",
+_TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
+    TakenIn: lambda entry, units: "Took the part in." + (f" {entry.note}" if entry.note else ""),
+    Amended: lambda entry, units: f"Changed the take-in: {entry.note}",
+    HandedOver: lambda entry, units: f"Handed the job over: {entry.note}",
     Planned: _planned,
-    Placed: lambda entry, tongue: f"Face {entry.surface} up on the chuck.",
-    TouchedOff: lambda entry, tongue: f"Touched off on face {entry.surface}; collar at {tongue.collar(entry.reading_mm)}.",
-    PassFed: lambda entry, tongue: f"Pass down to {tongue.collar(entry.reading_mm)}.",
-    SparkedOut: lambda entry, tongue: f"Spark-out, {_passes(entry.count)}.",
+    Placed: lambda entry, units: f"Face {entry.surface} up on the chuck.",
+    TouchedOff: lambda entry, units: f"Touched off on face {entry.surface}; collar at {units.collar(entry.reading_mm)}.",
+    PassFed: lambda entry, units: f"Pass down to {units.collar(entry.reading_mm)}.",
+    SparkedOut: lambda entry, units: f"Spark-out, {_passes(entry.count)}.",
     Dressed: _dressed,
     StepDone: _done,
-    StepSkipped: lambda entry, tongue: f"Skipped step {entry.step} of the plan: {entry.note}",
-    LeftMachine: lambda entry, tongue: f"Took face {entry.surface} off the chuck before it was done: {entry.note}",
+    StepSkipped: lambda entry, units: f"Skipped step {entry.step} of the plan: {entry.note}",
+    LeftMachine: lambda entry, units: f"Took face {entry.surface} off the chuck before it was done: {entry.note}",
     Rerouted: _rerouted,
-    Waived: lambda entry, tongue: f"Waived {entry.characteristic}: {entry.note}",
-    Ended: lambda entry, tongue: f"{entry.end.capitalize()}: {entry.note}",
-    Noted: lambda entry, tongue: f"Note: {entry.note}",
+    Waived: lambda entry, units: f"Waived {entry.characteristic}: {entry.note}",
+    Ended: lambda entry, units: f"{entry.end.capitalize()}: {entry.note}",
+    Noted: lambda entry, units: f"Note: {entry.note}",
     Measured: _measured,
-    SurfaceDone: lambda entry, tongue: f"Face {entry.surface} done.",
-    Undone: lambda entry, tongue: "Took back the entry before.",
-    SignedOff: lambda entry, tongue: "Signed the part off." + (f" {entry.note}" if entry.note else ""),
+    SurfaceDone: lambda entry, units: f"Face {entry.surface} done.",
+    Undone: lambda entry, units: "Took back the entry before.",
+    SignedOff: lambda entry, units: "Signed the part off." + (f" {entry.note}" if entry.note else ""),
 }

@@ -5,7 +5,7 @@ from wtforms.validators import DataRequired, Length, Regexp
 
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.people import PASSWORD_LEAST_LENGTH
-from zesty_lark.web.shared.fields import Trimmed, picks
+from zesty_lark.web.shared.fields import Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
 __all__ = ["FirstUserForm", "NewPasswordForm", "PersonForm", "SignInForm"]
@@ -29,7 +29,7 @@ class SignInForm(PostedForm):
 class PersonForm(PostedForm):
     sign_in_name = Trimmed("Sign-in name", validators=list(_NAME_RULES))
     name = Trimmed("Name", validators=[DataRequired("The name shown to others is needed."), Length(max=80)])
-    role = SelectField("Role", choices=picks([(role.value, role.value) for role in Role]))
+    role = SelectField("Role", choices=choice_list([(role.value, role.value) for role in Role]))
     new_password = PasswordField("First password", validators=list(_PASSWORD_RULES))
 
 

@@ -38,7 +38,7 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.plan_ladder import plan_ladder
-from zesty_lark.web.shared.wording import as_unit, now, tongue
+from zesty_lark.web.shared.wording import as_unit, now, units
 
 __all__ = ["blueprint"]
 
@@ -142,7 +142,7 @@ def _next_step(standing: Standing) -> tuple[int, str]:
     """The step that this press is about, and what it asks for."""
     run = _run(standing)
     step = run.next_step if run is not None else None
-    return request.form.get("step", 0, type=int), step_words(step, tongue(guard.job())) if step is not None else ""
+    return request.form.get("step", 0, type=int), step_words(step, units(guard.job())) if step is not None else ""
 
 
 def _done(job: Job, standing: Standing) -> _Fields:
@@ -211,7 +211,7 @@ def _length(name: str, job: Job, empty: str = "") -> Decimal:
 
 
 def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> str:
-    what, words = next_act(standing), tongue(job)
+    what, words = next_act(standing), units(job)
     run = standing.runs[what.surface] if what.surface else None
     step = run.next_step if run is not None else None
     revs, collar = (0, Decimal(0))
@@ -227,7 +227,7 @@ def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> st
         touch=touch if touch is not None and touch >= 0 else None, come_down=COME_DOWN_MM, entry_form=GrindForm(formdata=None),
         wrong=wrong, wrong_act=act, revs=revs, collar=collar, told=told[::-1], whats_next=what,
         count=_count(run, step), ladder=plan_ladder(job, standing, run) if run is not None and run.plan is not None else "",
-        may_log=guard.may_work_on(guard.person(), job), tongue=words, own=_own(job), own_collar=_own_collar(job),
+        may_log=guard.may_work_on(guard.person(), job), units=words, own=_own(job), own_collar=_own_collar(job),
         typed=request.form,
     )
 

@@ -13,7 +13,7 @@ from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.sizes import Size
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
-from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, picks
+from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.wording import as_unit
 
@@ -34,7 +34,7 @@ class TakeInForm(PostedForm):
         DataRequired("The job needs a number."), Length(max=20, message="At most 20 characters."),
         Regexp(r"^[A-Za-z0-9][A-Za-z0-9._-]*$", message="Letters, digits, dots and dashes only, such as TR-101.")])
     title = Trimmed("What it is", validators=[DataRequired("Say what the part is."), Length(max=80)])
-    print_unit = SelectField("The print is in", choices=picks([("mm", "mm"), ("in", "inches")]))
+    print_unit = SelectField("The print is in", choices=choice_list([("mm", "mm"), ("in", "inches")]))
     due_on = DateField("Due", validators=[Optional()])
     owner_id = SelectField("Whose job", coerce=int)
     machine_id = SelectField("Machine", coerce=int)
@@ -46,15 +46,15 @@ class TakeInForm(PostedForm):
     square_mm = LengthField("Square within", required=False)
     flat_mm = LengthField("Flat within", required=False)
     ra_um = RoughnessField("Finish, Ra", least="0.02", most="12.5")
-    mark_corner = SelectField("Mark’s corner", choices=picks([
+    mark_corner = SelectField("Mark’s corner", choices=choice_list([
         (corner, f"faces {corner.replace('-', ', ')}") for corner in CORNERS]))
-    reference_face = SelectField("Reference", coerce=int, choices=picks([
+    reference_face = SelectField("Reference", coerce=int, choices=choice_list([
         (1, "face 1"), (2, "face 2")]))
     min_skin_mm = LengthField("Skin, each face", zero=True, default=DEFAULT_SKIN_MM)
     first_share = DecimalText("First’s share, %", least="0", most="100", required=False)
     bow_mm = LengthField("Bow", required=False, zero=True)
     bow_shape = SelectField("It lies", default="middle_up",
-                            choices=picks([("middle_up", "hollow side down, on its ends"),
+                            choices=choice_list([("middle_up", "hollow side down, on its ends"),
                                            ("ends_up", "on its middle, ends up")]))
     leave_mm = LengthField("Leave on, to lap", zero=True, default=Decimal(0))
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
@@ -96,14 +96,14 @@ def _add_sizes() -> None:
             setattr(TakeInForm, f"sure_{axis}_{part}", BooleanField("Yes, keep it as typed"))
     for face in ALL_FACES:
         setattr(TakeInForm, f"face{face}_condition",
-                SelectField(f"Face {face}", choices=picks([(each.value, each.value) for each in Condition]),
+                SelectField(f"Face {face}", choices=choice_list([(each.value, each.value) for each in Condition]),
                             default=Condition.STABLE.value if face in PRIMARY else Condition.MILLED.value))
         setattr(TakeInForm, f"face{face}_cleanup",
                 LengthField(f"Face {face}: high minus low", required=face in PRIMARY, zero=True,
                             default=Decimal("0.05")))
         setattr(TakeInForm, f"sure_face{face}_cleanup", BooleanField("Yes, keep it as typed"))
     for face in PRIMARY:
-        setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=picks(PURPOSES)))
+        setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=choice_list(PURPOSES)))
 
 
 _add_sizes()

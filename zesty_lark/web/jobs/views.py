@@ -23,7 +23,7 @@ from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_in_from
 from zesty_lark.web.jobs.sense import makes_sense, stays_true
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import picks
+from zesty_lark.web.shared.fields import choice_list
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
@@ -172,10 +172,10 @@ def _log_change(job: Job, changed: list[str], wheel_before: int, owner_before: i
 
 def _form(form: TakeInForm) -> TakeInForm:
     session = database.session()
-    form.owner_id.choices = picks([(who.id, who.name) for who in jobs.owners(people.everyone(session))])
-    form.machine_id.choices = picks([(row.id, row.name) for row in shop.listed(session, MachineRow)])
-    form.wheel_id.choices = picks([(row.id, row.name) for row in shop.listed(session, WheelRow)])
-    form.material.choices = picks([(key, key) for key in materials()])
+    form.owner_id.choices = choice_list([(who.id, who.name) for who in jobs.owners(people.everyone(session))])
+    form.machine_id.choices = choice_list([(row.id, row.name) for row in shop.listed(session, MachineRow)])
+    form.wheel_id.choices = choice_list([(row.id, row.name) for row in shop.listed(session, WheelRow)])
+    form.material.choices = choice_list([(key, key) for key in materials()])
     form.unit_changed = form.take_unit()
     return form
 

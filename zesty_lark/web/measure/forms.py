@@ -3,7 +3,7 @@
 from wtforms import BooleanField, HiddenField, SelectField
 
 from zesty_lark.core.units import Unit
-from zesty_lark.web.shared.fields import DecimalText, LengthField, speak
+from zesty_lark.web.shared.fields import DecimalText, LengthField, set_units
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.svg.places import PLACES
 
@@ -36,7 +36,7 @@ def reading_fields(form: MeasureForm) -> list[tuple[str, LengthField]]:
 
 def set_up_for(form: MeasureForm, kind: str, unit: Unit) -> None:
     """Let the readings be read as what is measured wants: a roughness has its own units, a size is more than 0."""
-    speak(form, unit)
+    set_units(form, unit)
     for _, field in reading_fields(form):
         field.roughness = kind == "finish"
         field.zero = kind in ("parallel", "square", "flat")

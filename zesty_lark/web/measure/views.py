@@ -24,12 +24,12 @@ from zesty_lark.store.models import Instrument, Job
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields, set_up_for
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import picks, question
+from zesty_lark.web.shared.fields import choice_list, question
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.places import places_map
 from zesty_lark.web.shared.svg.zone import zone
-from zesty_lark.web.shared.wording import as_unit, entry_id, now, tongue
+from zesty_lark.web.shared.wording import as_unit, entry_id, now, units
 
 __all__ = ["blueprint"]
 
@@ -131,7 +131,7 @@ def _next_unmeasured(standing: Standing, asked: Characteristic) -> int | None:
 
 
 def _block(job: Job, standing: Standing, about: Subject, number: int, on_chuck: bool) -> Block:
-    piece, words = standing.pieces[number], tongue(job)
+    piece, words = standing.pieces[number], units(job)
     known = piece.sizes.get(about.of)
     word = piece.end or piece.verdicts.get(about.of) or ("waived" if about.of in piece.waived else "")
     return Block(number, "" if known is None else words.size_number(known.by_collar_mm), word, number == about.piece, on_chuck)
@@ -165,7 +165,7 @@ def take(number: str) -> ResponseReturnValue:
 
 def _form(job: Job, about: Subject) -> MeasureForm:
     form = MeasureForm()
-    form.instrument.choices = picks((row.id, row.name) for row in shop.listed(database.session(), Instrument))
+    form.instrument.choices = choice_list((row.id, row.name) for row in shop.listed(database.session(), Instrument))
     form.of.data, form.piece.data = about.of, about.piece
     set_up_for(form, about.asked.kind, as_unit(job.print_unit))
     return form
@@ -197,10 +197,10 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
         if doubt and not form[f"sure_{field.name}"].data:
             question(field, doubt, f"This looks like {doubt.slip}.")
         elif field.mm > expected and not form[f"sure_{field.name}"].data:
-            field.errors = [f"The part was taken in at {tongue(job).size(expected)} at most; it cannot have grown. "
+            field.errors = [f"The part was taken in at {units(job).size(expected)} at most; it cannot have grown. "
                             "Clean it and read again."]
         elif gauge is not None and not gauge.least_mm <= field.mm <= gauge.most_mm:
-            field.errors = [f"{gauge.name} does not reach {tongue(job).size(field.mm)}."]
+            field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
 
 
 def _usual_gauge(standing: Standing, instruments: list[Instrument], about: Subject) -> int | None:
@@ -236,7 +236,7 @@ def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
     last = next((entry for entry in reversed(standing.history) if _tells(entry, standing, about)), None)
     if not isinstance(last, Measured):
         return None
-    words, asked = tongue(job), about.asked
+    words, asked = units(job), about.asked
     if not about.is_size:
         worst, allowed = micrometres(last.greatest_mm), micrometres(asked.allowed_mm)
         told = (f"{asked.name.capitalize()}: {words.fine(worst)} ± {words.fine(micrometres(last.uncertainty_mm))}, "
@@ -253,7 +253,7 @@ def _tells(entry: Entry, standing: Standing, about: Subject) -> bool:
 
 
 def _size_result(job: Job, standing: Standing, about: Subject, last: Measured) -> Result:
-    words, asked, wanted = tongue(job), about.asked, standing.brief.wanted
+    words, asked, wanted = units(job), about.asked, standing.brief.wanted
     bounded = last.surface is not None and wanted.surfaces[last.surface].size == asked.name
     made = judged(job, last, asked) if bounded else judge(last.true_readings, asked.limits, last.uncertainty_mm)
     picture = zone(last.true_readings, asked.limits, made.uncertainty_mm, words)
@@ -267,7 +267,7 @@ def _size_result(job: Job, standing: Standing, about: Subject, last: Measured) -
 
 
 def _reference_words(job: Job, standing: Standing, entry: Measured) -> str:
-    words = tongue(job)
+    words = units(job)
     other = standing.brief.wanted.surfaces[entry.surface or 0].opposite
     left = entry.greatest_mm - stock_of(job, standing, other).goal_mm
     return (f"{words.size(entry.greatest_mm)} ± {words.size(entry.uncertainty_mm)} over the reference; "

@@ -1,6 +1,6 @@
 """Station: plan."""
 
 from zesty_lark.web.plan import panels, route_views, views
-from zesty_lark.web.plan.desk import blueprint
+from zesty_lark.web.plan.context import blueprint
 
 __all__ = ["blueprint", "panels", "route_views", "views"]

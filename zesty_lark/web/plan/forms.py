@@ -18,7 +18,7 @@ from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SQUARENESS_NAMES, SchoolOfSquareness
 from zesty_lark.core.work.plans import SCHOOLS, School
 from zesty_lark.store.models import Job
-from zesty_lark.web.shared.fields import DecimalText, LengthField, picks, speak
+from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 from zesty_lark.web.shared.wording import as_unit
 
@@ -36,7 +36,7 @@ class FaceForm(EntryForm):
     based_on = IntegerField(default=0)
     over = HiddenField()
     was = HiddenField()
-    school = RadioField("School", choices=picks(SCHOOLS.items()), validators=[Optional()])
+    school = RadioField("School", choices=choice_list(SCHOOLS.items()), validators=[Optional()])
     downfeed = IntegerField("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
     crossfeed = IntegerField("Crossfeed", validators=[Optional(), NumberRange(1, 100_000)])
     table = DecimalText("Table", least="1", most="10000", required=False)
@@ -55,7 +55,7 @@ class ChangeForm(EntryForm):
 
 
 class ReferenceForm(PostedForm):
-    reference = RadioField("Reference", coerce=int, choices=picks([(1, "Face 1"), (2, "Face 2")]))
+    reference = RadioField("Reference", coerce=int, choices=choice_list([(1, "Face 1"), (2, "Face 2")]))
 
 
 class RouteForm(EntryForm):
@@ -68,7 +68,7 @@ class RouteForm(EntryForm):
     reason = StringField("Why it is released all the same", validators=[Length(max=500)])
     based_on = IntegerField(default=0)
     was_squareness = HiddenField()
-    squareness = SelectField("Squareness by", choices=picks(SQUARENESS_NAMES.items()))
+    squareness = SelectField("Squareness by", choices=choice_list(SQUARENESS_NAMES.items()))
     gap = DecimalText("Gap between parts, mm", least="0", most="100", required=False)
 
     def pair_fields(self, axis: Axis) -> tuple[LengthField, DecimalText]:
@@ -128,7 +128,7 @@ def route_form(choices: RouteChoices, job: Job, based_on: int) -> RouteForm:
     """The form of a route as it is chosen."""
     form = RouteForm(formdata=None, data={"squareness": choices.squareness, "was_squareness": choices.squareness,
                                               "gap": f"{choices.gap_mm:g}", "based_on": based_on})
-    speak(form, as_unit(job.print_unit))
+    set_units(form, as_unit(job.print_unit))
     for axis in AXES:
         skin, share = form.pair_fields(axis)
         pair = choices.pairs.get(axis, PairChoice())

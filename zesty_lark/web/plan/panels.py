@@ -9,7 +9,7 @@ from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.nest import Nest, nest
 from zesty_lark.shopfloor.planning import Planning
-from zesty_lark.web.plan.desk import Desk, blueprint
+from zesty_lark.web.plan.context import PlanContext, blueprint
 from zesty_lark.web.plan.forms import FaceForm
 from zesty_lark.web.plan.views import as_sent, curve_line, curve_of_face
 from zesty_lark.web.shared.guard import access
@@ -78,20 +78,20 @@ def batch(number: str) -> ResponseReturnValue:
                            picture=nest_plan(made, *_chuck(where)) if made else "")
 
 
-def _how_many(where: Desk, planning: Planning) -> int:
+def _how_many(where: PlanContext, planning: Planning) -> int:
     """The pieces that go up together at the face at work; at one that is still to come all there are."""
     at_work = planning.face == where.basis.standing.surface
     return len(where.basis.load) if at_work and where.basis.load else where.job.part.quantity
 
 
-def _chuck(where: Desk) -> tuple[float, float]:
+def _chuck(where: PlanContext) -> tuple[float, float]:
     machine = where.job.machine
     if machine.chuck is None:
         return float(machine.travel_long_mm), float(machine.travel_cross_mm)
     return float(machine.chuck.length_mm), float(machine.chuck.width_mm)
 
 
-def _nest(where: Desk, planning: Planning) -> Nest:
+def _nest(where: PlanContext, planning: Planning) -> Nest:
     problem, plan = planning.problem, planning.plan
     assert problem is not None and plan is not None
     length, width = _chuck(where)

@@ -17,14 +17,23 @@ from zesty_lark.shopfloor.planning import plan_face
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
+from zesty_lark.web.plan.context import (
+    APPRENTICE,
+    PlanContext,
+    blueprint,
+    conflict_of,
+    keep,
+    may_release,
+    plan_context,
+    reason_wanted,
+)
 from zesty_lark.web.plan.forms import ChangeForm, ReferenceForm, RouteForm, route_form, route_of
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import speak
+from zesty_lark.web.shared.fields import set_units
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.chain import chain_bar, chain_scale
 from zesty_lark.web.shared.svg.net import large_net
-from zesty_lark.web.shared.wording import as_unit, entry_id, now, tongue
+from zesty_lark.web.shared.wording import as_unit, entry_id, now, units
 
 __all__: list[str] = []
 
@@ -40,7 +49,7 @@ def faces(number: str) -> ResponseReturnValue:
             raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; the order is theirs to choose.")
         if reference.validate_on_submit() and _choose_reference(reference, job, standing):
             return redirect(url_for("plan.faces", number=number), 303)
-    where = desk()
+    where = plan_context()
     return _page(where, standing, route_form(where.choices, job, where.based_on), where.choices, reference=reference)
 
 
@@ -57,9 +66,9 @@ def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool
     return True
 
 
-def _as_sent() -> tuple[Desk, Standing, RouteForm, RouteChoices]:
-    where, form = desk(), RouteForm()
-    speak(form, as_unit(where.job.print_unit))
+def _as_sent() -> tuple[PlanContext, Standing, RouteForm, RouteChoices]:
+    where, form = plan_context(), RouteForm()
+    set_units(form, as_unit(where.job.print_unit))
     form.validate()
     return where, guard.standing(), form, route_of(form, request.form, where.choices)
 
@@ -115,7 +124,7 @@ def asks_reason(made: RoutePlan) -> list[str]:
         f"The {axis} does not clean up: a lead releases it, with a reason." for axis in made.short_of_clean_up]
 
 
-def _log_face_at_work(where: Desk, standing: Standing, made: RoutePlan, reason: str) -> str:
+def _log_face_at_work(where: PlanContext, standing: Standing, made: RoutePlan, reason: str) -> str:
     """Log the plan of the face that is to be planned next, if there is one."""
     what = next_act(standing)
     if what.act != "plan" or what.surface is None or what.surface not in made.faces:
@@ -145,11 +154,11 @@ def change_route(number: str) -> ResponseReturnValue:
     try:
         shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data))
     except (LogError, shoplog.BehindError) as error:
-        where = desk()
+        where = plan_context()
         return _page(
             where, guard.standing(), route_form(where.choices, job, where.based_on), where.choices, change_wrong=str(error)
         )
-    flash(tell(entry, tongue(job)))
+    flash(tell(entry, units(job)))
     return redirect(url_for("plan.faces", number=number), 303)
 
 
@@ -172,7 +181,7 @@ def version(number: str, version: int) -> ResponseReturnValue:
                            versions=list(rows.values()), released=part_plans.in_force(list(rows.values())))
 
 
-def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoices, *, only_part: bool = False,
+def _page(where: PlanContext, standing: Standing, form: RouteForm, choices: RouteChoices, *, only_part: bool = False,
           newer: part_plans.NewerVersion | None = None, refused: list[str] | None = None,
           reference: ReferenceForm | None = None, change_wrong: str = "") -> ResponseReturnValue:
     job = where.job
@@ -195,7 +204,7 @@ def _page(where: Desk, standing: Standing, form: RouteForm, choices: RouteChoice
     ), 409 if newer else 422 if wrong else 200
 
 
-def _guarded(where: Desk, standing: Standing) -> list[str]:
+def _guarded(where: PlanContext, standing: Standing) -> list[str]:
     """Why the faces that are done are not ground again."""
     said = []
     for face in where.basis.done:
@@ -210,4 +219,4 @@ def _net(job: Job, standing: Standing, made: RoutePlan) -> object:
     left = {face: each.stock_mm for face, each in made.faces.items()}
     links = {face: url_for("plan.passes", number=job.number, face=face) if face in made.faces
              else url_for("plan.faces", number=job.number) for face in ALL_FACES}
-    return large_net(job.part, standing, left, tongue(job), links)
+    return large_net(job.part, standing, left, units(job), links)

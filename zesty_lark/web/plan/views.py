@@ -18,19 +18,28 @@ from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.planning import SHORT, Planning, curve_points, plan_face, without_reserve
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
-from zesty_lark.web.plan.desk import APPRENTICE, Desk, blueprint, conflict_of, desk, keep, may_release, reason_wanted
+from zesty_lark.web.plan.context import (
+    APPRENTICE,
+    PlanContext,
+    blueprint,
+    conflict_of,
+    keep,
+    may_release,
+    plan_context,
+    reason_wanted,
+)
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.plan_ladder import plan_ladder, zone_depths
 from zesty_lark.web.shared.svg.curve import Point, curve
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
-from zesty_lark.web.shared.wording import entry_id, now, tongue
+from zesty_lark.web.shared.wording import entry_id, now, units
 
 __all__ = ["as_sent", "curve_line", "curve_of_face"]
 
 
-def face_asked(where: Desk, standing: Standing) -> int | None:
+def face_asked(where: PlanContext, standing: Standing) -> int | None:
     """The face this request is about: the one it names, else the one at work, else the first there is."""
     named = request.values.get("face", type=int)
     if named is not None:
@@ -40,9 +49,10 @@ def face_asked(where: Desk, standing: Standing) -> int | None:
 
 @dataclass(frozen=True)
 class Sent:
-    """What this request is about: the desk, its form, the choices with the form's in them, and the face worked out with them."""
+    """What this request is about: its context, its form, the choices with the form's in them, and the face worked out
+    with them."""
 
-    where: Desk
+    where: PlanContext
     form: FaceForm
     choices: RouteChoices
     planning: Planning
@@ -51,7 +61,7 @@ class Sent:
 @blueprint.get("/jobs/<number>/plan")
 @access(job="look")
 def passes(number: str) -> ResponseReturnValue:
-    where = desk()
+    where = plan_context()
     face = face_asked(where, guard.standing())
     if face is None:
         return render_template("plan/nothing.html")
@@ -74,7 +84,7 @@ def preview(number: str) -> ResponseReturnValue:
 
 def as_sent() -> Sent:
     """What the form of this request chooses."""
-    where, form = desk(), FaceForm()
+    where, form = plan_context(), FaceForm()
     face = face_asked(where, guard.standing())
     if face is None:
         abort(404, f"There is no face of {where.job.number} left to plan.")
@@ -82,7 +92,7 @@ def as_sent() -> Sent:
     return _sent(where, form, face, choice_of(form, where.choices.face(face), where.job))
 
 
-def _sent(where: Desk, form: FaceForm, face: int, choice: FaceChoice) -> Sent:
+def _sent(where: PlanContext, form: FaceForm, face: int, choice: FaceChoice) -> Sent:
     choices = where.choices.with_face(face, choice)
     try:
         return Sent(where, form, choices, plan_face(where.basis, face, where.basis.worked(choices), guard.person(),
@@ -137,15 +147,15 @@ def release(number: str) -> ResponseReturnValue:
     return redirect(url_for("grind.station", number=number), 303)
 
 
-def _running(where: Desk, face: int) -> bool:
+def _running(where: PlanContext, face: int) -> bool:
     """Whether a face's plan is at work: released, and neither done nor measured since it was cut."""
     standing = guard.standing()
     return face == standing.surface and next_act(standing).act not in ("plan", "measure_again", "lead", "stopped")
 
 
-def _running_page(where: Desk, face: int) -> ResponseReturnValue:
+def _running_page(where: PlanContext, face: int) -> ResponseReturnValue:
     """The plan that runs, with what is done of it; another one is a press away, not armed."""
-    standing, words = guard.standing(), tongue(where.job)
+    standing, words = guard.standing(), units(where.job)
     here = standing.runs[face]
     assert here.plan is not None
     told = [(step, step_words(step, words), step.number <= here.done, step.number in here.skipped) for step in here.plan.steps]
@@ -182,7 +192,7 @@ def curve_line(planning: Planning) -> list[tuple[float, float]]:
     return [(point.temperature_margin, point.minutes) for point in points if point.minutes is not None]
 
 
-def curve_of_face(where: Desk, planning: Planning, best: list[tuple[float, float]] | None = None, *,
+def curve_of_face(where: PlanContext, planning: Planning, best: list[tuple[float, float]] | None = None, *,
                   waiting: bool = False) -> object:
     """Draw the schools of a face on the curve; choosing one, or a point with less or more margin, is a link."""
     links = [(margin, minutes, url_for("plan.passes", number=where.job.number, face=planning.face, school="quickest", again=1,
@@ -192,7 +202,7 @@ def curve_of_face(where: Desk, planning: Planning, best: list[tuple[float, float
                  waiting=waiting)
 
 
-def _point(where: Desk, planning: Planning, school: School, plan: Plan) -> Point:
+def _point(where: PlanContext, planning: Planning, school: School, plan: Plan) -> Point:
     url = url_for("plan.passes", number=where.job.number, face=planning.face, school=school, again=1,
                   version=where.based_on or None)
     return Point(SHORT[school], plan.temperature_margin, plan.minutes, plan.within_limits,
@@ -200,7 +210,7 @@ def _point(where: Desk, planning: Planning, school: School, plan: Plan) -> Point
 
 
 def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
-    steps, words = planning.steps, tongue(job)
+    steps, words = planning.steps, units(job)
     if steps is None:
         return ""
     start = standing.runs[planning.face].reading_mm if planning.carries_on else Decimal(0)

@@ -30,7 +30,7 @@ from zesty_lark.web.shared.forms import DecisionForm, PostedForm, ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.plan_ladder import plan_ladder
 from zesty_lark.web.shared.svg.zone import zone
-from zesty_lark.web.shared.wording import entry_id, now, tongue
+from zesty_lark.web.shared.wording import entry_id, now, units
 
 __all__ = ["blueprint"]
 
@@ -49,7 +49,7 @@ def history(number: str) -> ResponseReturnValue:
 
 def _history_page(form: LogFileForm, wrong: str = "") -> str:
     job, standing = guard.job(), guard.standing()
-    words = tongue(job)
+    words = units(job)
     entries = shoplog.entries_of(database.session(), job)
     holding = {entry.entry_id for entry in in_force(entries)}
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
@@ -192,7 +192,7 @@ def pass_sheet(number: str, form: str) -> ResponseReturnValue:
 
 def _pass_sheet() -> dict[str, object]:
     job, standing = guard.job(), guard.standing()
-    words = tongue(job)
+    words = units(job)
     run = standing.at or standing.runs[OPPOSITE[job.part.reference_face]]
     rows: list[tuple[object, ...]] = []
     drawn: str = ""
@@ -219,7 +219,7 @@ def _inspection() -> dict[str, object]:
     proofs = _proofs()
     first = next((each.measured[min(each.measured)] for each in proofs if each.asked.kind == "size" and each.measured), None)
     size = standing.brief.wanted.named(first.characteristic) if first is not None else None
-    picture = "" if first is None or size is None else zone(first.true_readings, size.limits, first.uncertainty_mm, tongue(job))
+    picture = "" if first is None or size is None else zone(first.true_readings, size.limits, first.uncertainty_mm, units(job))
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
     return {"last": first, "picture": picture, "names": names, "proofs": proofs,
             "ended": [entry for entry in standing.history if isinstance(entry, Ended)]}
@@ -227,7 +227,7 @@ def _inspection() -> dict[str, object]:
 
 def _asked(asked: Characteristic) -> str:
     """What the print asks of a characteristic, in its words."""
-    words, limits = tongue(guard.job()), asked.limits
+    words, limits = units(guard.job()), asked.limits
     if asked.kind == "angle":
         return f"{limits.target_mm.normalize():f}°  −{limits.tol_minus_mm.normalize():f}°  +{limits.tol_plus_mm.normalize():f}°"
     if asked.is_zone:

@@ -13,7 +13,7 @@ from wtforms.widgets import TextInput
 from zesty_lark.core.plausible import Doubt
 from zesty_lark.core.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
 
-__all__ = ["DecimalText", "LengthField", "RoughnessField", "Trimmed", "picks", "plain_decimal", "question", "speak"]
+__all__ = ["DecimalText", "LengthField", "RoughnessField", "Trimmed", "choice_list", "plain_decimal", "question", "set_units"]
 
 
 BARE = re.compile(r"[\d./ +-]+")
@@ -31,7 +31,7 @@ class Trimmed(StringField):
 class LengthField(Field):
     """A length in any form people write; ``data`` is exact millimetres once validated.
 
-    The unit that a bare number is in is set with ``speak`` after the form is made; a ``roughness`` is read in µm or µin.
+    The unit that a bare number is in is set with ``set_units`` after the form is made; a ``roughness`` is read in µm or µin.
     """
 
     widget = TextInput()
@@ -164,12 +164,12 @@ def plain_decimal(typed: str) -> Decimal | None:
     return number if number.is_finite() else None
 
 
-def picks(pairs: Iterable[tuple[object, str]]) -> list[SelectChoice]:
+def choice_list(pairs: Iterable[tuple[object, str]]) -> list[SelectChoice]:
     """Return the choices of a list from pairs of value and words."""
     return [SelectChoice(value, words) for value, words in pairs]
 
 
-def speak(form: Form, unit: Unit, *, but: Mapping[str, Unit] | None = None) -> None:
+def set_units(form: Form, unit: Unit, *, but: Mapping[str, Unit] | None = None) -> None:
     """Tell a form's lengths which unit a bare number is in."""
     for name, field in form._fields.items():
         if isinstance(field, LengthField):

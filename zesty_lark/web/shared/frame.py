@@ -9,7 +9,7 @@ from zesty_lark.core.work.summary import NEXT_WORDS, Summary, next_words
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.svg.net import small_net
-from zesty_lark.web.shared.wording import tongue
+from zesty_lark.web.shared.wording import units
 
 __all__ = ["Station", "install", "next_url"]
 
@@ -54,7 +54,7 @@ def _context() -> dict[str, object]:
     context.update(
         stations=_job_stations(current),
         standing=standing,
-        tongue=tongue(current),
+        units=units(current),
         net_small=small_net(current.part, standing.states, standing.surface_up),
         whats_next=what,
         whats_next_url=next_url(current.number, what),

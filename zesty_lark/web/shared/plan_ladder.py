@@ -10,7 +10,7 @@ from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.shopfloor.stock import pair_of
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
-from zesty_lark.web.shared.wording import tongue
+from zesty_lark.web.shared.wording import units
 
 __all__ = ["plan_ladder", "zone_depths"]
 
@@ -25,7 +25,7 @@ def plan_ladder(job: Job, standing: Standing, run: Run, *, progress: bool = True
     """Draw the ladder of a released plan, with its progress or as it was planned."""
     plan = run.plan
     assert plan is not None
-    words = tongue(job)
+    words = units(job)
     rungs = [Rung(step.depth_mm, run.offset_mm + step.depth_mm, step.kind) for step in plan.steps if step.kind in FEEDS]
     reference = standing.brief.wanted.surfaces[run.surface].reference
     foot = f"to {words.size(ends_at(pair_of(job, run.surface), reference=reference))}"

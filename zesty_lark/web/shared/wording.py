@@ -8,10 +8,10 @@ from flask import Flask, session, url_for
 
 from zesty_lark import __version__
 from zesty_lark.core.units import Unit, size_text, small_text
-from zesty_lark.core.work.telling import Tongue
+from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.store.models import Job
 
-__all__ = ["as_unit", "entry_id", "install", "now", "plain", "tongue"]
+__all__ = ["as_unit", "entry_id", "install", "now", "plain", "units"]
 
 
 def as_unit(text: str) -> Unit:
@@ -29,10 +29,10 @@ def entry_id() -> str:
     return str(uuid.uuid4())
 
 
-def tongue(job: Job) -> Tongue:
-    """Return the units a job's pages speak: sizes the print's, the machine its dial's; the switch shows all of it in the
+def units(job: Job) -> ShownUnits:
+    """Return the units a job's pages are in: sizes the print's, the machine its dial's; the switch shows all of it in the
     other."""
-    own = Tongue(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm)
+    own = ShownUnits(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm)
     return own if session.get("unit", "own") == "own" else own.switched
 
 

@@ -11,7 +11,7 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
-from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, picks
+from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
 __all__ = ["SHELVES", "ShelfForm", "values_of"]
@@ -34,7 +34,7 @@ class ShelfForm(PostedForm):
 
 class MachineForm(ShelfForm):
     name = _name()
-    dial_unit = SelectField("The collar is cut in", choices=picks(_UNITS))
+    dial_unit = SelectField("The collar is cut in", choices=choice_list(_UNITS))
     graduation_mm = LengthField("Downfeed graduation")
     per_rev_mm = LengthField("Downfeed a revolution")
     backlash_mm = LengthField("Downfeed backlash", zero=True)
@@ -51,10 +51,10 @@ class MachineForm(ShelfForm):
                                                              NumberRange(50, 100_000, "From 50 to 100000 W.")])
     rpm = IntegerField("Spindle speed, rpm", validators=[InputRequired("How fast does it turn?"),
                                                          NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
-    wheel_turns = SelectField("Seen from the front the wheel turns", choices=picks([
+    wheel_turns = SelectField("Seen from the front the wheel turns", choices=choice_list([
         ("clockwise", "clockwise"), ("counter-clockwise", "counter-clockwise")]))
-    feed_every = SelectField("It steps across", choices=picks([("stroke", "at each end"), ("pair", "at one end only")]))
-    coolant = SelectField("Coolant", choices=picks([(each, each) for each in ("water", "oil", "mist", "dry")]))
+    feed_every = SelectField("It steps across", choices=choice_list([("stroke", "at each end"), ("pair", "at one end only")]))
+    coolant = SelectField("Coolant", choices=choice_list([(each, each) for each in ("water", "oil", "mist", "dry")]))
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1")
     downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
 
@@ -100,7 +100,7 @@ class WheelForm(ShelfForm):
 
 class InstrumentForm(ShelfForm):
     name = _name()
-    unit = SelectField("It reads in", choices=picks(_UNITS))
+    unit = SelectField("It reads in", choices=choice_list(_UNITS))
     least_mm = LengthField("Range from", zero=True)
     most_mm = LengthField("Range to")
     resolution_mm = LengthField("Resolution")
@@ -151,7 +151,7 @@ class ChuckForm(ShelfForm):
 
 class FixtureForm(ShelfForm):
     name = _name()
-    kind = SelectField("It serves", choices=picks(SQUARENESS_NAMES.items()))
+    kind = SelectField("It serves", choices=choice_list(SQUARENESS_NAMES.items()))
     square_mm = LengthField("Out of square, at most", zero=True)
     over_mm = LengthField("over this length")
     seating_mm = LengthField("Seating, ±", zero=True)

@@ -11,7 +11,7 @@ from zesty_lark.store import shop
 from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.fields import DecimalText, picks, speak
+from zesty_lark.web.shared.fields import DecimalText, choice_list, set_units
 from zesty_lark.web.shared.forms import ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
@@ -64,7 +64,7 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
             kept = getattr(row, field.name, None)
             field.data = "" if kept is None else f"{kept.normalize():f}"
     if kind == "chuck":
-        form["machine_id"].choices = picks([(each.id, each.name) for each in shop.listed(session, MachineRow)])
+        form["machine_id"].choices = choice_list([(each.id, each.name) for each in shop.listed(session, MachineRow)])
     if isinstance(form, WheelForm) and row is not None and not form.is_submitted():
         form.unmarked.data = bool(row.answered_by)
     _speak(kind, form)
@@ -121,7 +121,7 @@ def withdraw(key: int, map_key: int) -> ResponseReturnValue:
 
 def _speak(kind: str, form: ShelfForm) -> None:
     unit = {"machine": "dial_unit", "gauge": "unit"}.get(kind)
-    speak(form, as_unit(form[unit].data or "mm") if unit else "mm")
+    set_units(form, as_unit(form[unit].data or "mm") if unit else "mm")
 
 
 def _fits_together(form: ShelfForm) -> bool:

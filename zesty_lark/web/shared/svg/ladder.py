@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
-from zesty_lark.core.work.telling import Tongue
+from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
 
 __all__ = ["LadderPlan", "Rung", "ladder"]
@@ -54,7 +54,7 @@ class LadderPlan:
     foot: str
 
 
-def ladder(plan: LadderPlan, tongue: Tongue, *, height: float = 540) -> Markup:
+def ladder(plan: LadderPlan, units: ShownUnits, *, height: float = 540) -> Markup:
     """Draw the ladder to scale."""
     lowest = max(plan.stock_mm, plan.band_mm[1], plan.rungs[-1].depth_mm if plan.rungs else Decimal(0),
                  Decimal("0.0001"))
@@ -73,7 +73,7 @@ def ladder(plan: LadderPlan, tongue: Tongue, *, height: float = 540) -> Markup:
         length = RUNG_LONG if rung.kind == "rough" else RUNG_SHORT
         body.append(line(RAIL_X, at, RAIL_X + length, at, f"ladder-rung {rung.kind} {state}"))
         if at - last_label >= LABEL_GAP or index == plan.done:
-            body.append(text(RAIL_X - 14, at + 4, tongue.collar_number(rung.reading_mm), f"ladder-reading {state}",
+            body.append(text(RAIL_X - 14, at + 4, units.collar_number(rung.reading_mm), f"ladder-reading {state}",
                              anchor="end"))
             last_label = at
     body += [polygon([(RAIL_X - 10, y(depth)), (RAIL_X, y(depth) - 5), (RAIL_X, y(depth) + 5)], "ladder-dress")
@@ -81,7 +81,7 @@ def ladder(plan: LadderPlan, tongue: Tongue, *, height: float = 540) -> Markup:
     body += [rect(RAIL_X - 4, y(depth) - 4, 8, 8, "ladder-measure") for depth in plan.measured_mm]
     body += _wheel(y(plan.depth_mm))
     body.append(text(RAIL_X, height - 8, plan.foot, "ladder-note"))
-    unit = "thou" if tongue.dial_unit == "in" else "mm"
+    unit = "thou" if units.dial_unit == "in" else "mm"
     body.append(text(RAIL_X - 14, TOP - 12, unit, "ladder-note", anchor="end"))
     title = f"{plan.done} of {len(plan.rungs)} passes done"
     return drawing(260, height, title, *body, class_="ladder")

@@ -7,7 +7,7 @@ from markupsafe import Markup
 
 from zesty_lark.core.faces import OPPOSITE, FaceState, corner_faces
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.core.work.telling import Tongue
+from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
@@ -80,7 +80,7 @@ def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Ma
     return drawing(152, height + 2, words, group(*cells, transform="translate(1 1)"), class_="net net-small")
 
 
-def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], tongue: Tongue,
+def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], units: ShownUnits,
               links: Mapping[int, str], *, width: float = 660) -> Markup:
     """Return the net as the job's map.
 
@@ -90,18 +90,18 @@ def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], tongu
         The part and where it stands.
     left : mapping of face to Decimal
         Stock on each face that is to be ground [mm].
-    tongue : Tongue
+    units : ShownUnits
         The units it speaks.
     links : mapping of face to str
         Where choosing a face goes.
     """
     boxes, height = _boxes(part, width, 66)
-    cells = [_large_cell(face, box, part, standing, left, tongue, links) for face, box in boxes.items()]
+    cells = [_large_cell(face, box, part, standing, left, units, links) for face, box in boxes.items()]
     return drawing(width + 4, height + 4, "The six faces of the block, unfolded",
                    group(*cells, transform="translate(2 2)"), class_="net net-large", role="group")
 
 
-def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mapping[int, Decimal], tongue: Tongue,
+def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mapping[int, Decimal], units: ShownUnits,
                 links: Mapping[int, str]) -> Markup:
     x, y, width, height = box
     role = _role(face, standing.surface_up)
@@ -112,7 +112,7 @@ def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mappi
     if face in part.references:
         words.append("reference")
     if face in left and left[face] > 0:
-        words.append(f"{tongue.small(left[face])} on" if narrow else f"{tongue.small(left[face])} to take")
+        words.append(f"{units.small(left[face])} on" if narrow else f"{units.small(left[face])} to take")
     if role:
         words.append("▲ up" if role == "up" else "▼ down")
     start = y + height / 2 - (len(words) - 1) * 9 + (0 if height < 90 else 8)

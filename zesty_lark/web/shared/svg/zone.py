@@ -6,7 +6,7 @@ from decimal import Decimal
 from markupsafe import Markup
 
 from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.work.telling import Tongue
+from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
 
 __all__ = ["zone"]
@@ -14,7 +14,7 @@ __all__ = ["zone"]
 WIDTH, ROW, TOP, LEFT, RIGHT = 560.0, 30.0, 40.0, 118.0, 96.0
 
 
-def zone(readings: Sequence[Reading], size: Size, uncertainty_mm: Decimal, tongue: Tongue) -> Markup:
+def zone(readings: Sequence[Reading], size: Size, uncertainty_mm: Decimal, units: ShownUnits) -> Markup:
     """Draw each reading as a mark with its ± U against the zone from lower to upper limit."""
     values = [each.value_mm for each in readings]
     low = min(*values, size.lower_mm) - uncertainty_mm
@@ -30,20 +30,20 @@ def zone(readings: Sequence[Reading], size: Size, uncertainty_mm: Decimal, tongu
     body = [
         rect(lower, TOP - 14, upper - lower, height - TOP, "zone-band"),
         line(target, TOP - 14, target, height - 14, "zone-target"),
-        text((lower + upper) / 2, 18, f"{tongue.size(size.lower_mm)} to {tongue.size(size.upper_mm)}", "zone-note",
+        text((lower + upper) / 2, 18, f"{units.size(size.lower_mm)} to {units.size(size.upper_mm)}", "zone-note",
              anchor="middle"),
     ]
     guard = x(size.lower_mm + uncertainty_mm), x(size.upper_mm - uncertainty_mm)
     if guard[0] < guard[1]:
         body += [line(each, TOP - 14, each, height - 14, "zone-guard") for each in guard]
     for row, each in enumerate(readings):
-        body += _reading(row, each, uncertainty_mm, x, tongue)
-    words = "; ".join(f"{each.place} {tongue.size(each.value_mm)}" for each in readings)
+        body += _reading(row, each, uncertainty_mm, x, units)
+    words = "; ".join(f"{each.place} {units.size(each.value_mm)}" for each in readings)
     return drawing(WIDTH, height, f"Readings against the tolerance: {words}", *body, class_="zone")
 
 
 def _reading(row: int, each: Reading, uncertainty_mm: Decimal, x: Callable[[Decimal], float],
-             tongue: Tongue) -> list[Markup]:
+             units: ShownUnits) -> list[Markup]:
     y = TOP + ROW * row + 6
     here = x(each.value_mm)
     ends = x(each.value_mm - uncertainty_mm), x(each.value_mm + uncertainty_mm)
@@ -52,5 +52,5 @@ def _reading(row: int, each: Reading, uncertainty_mm: Decimal, x: Callable[[Deci
         line(ends[0], y, ends[1], y, "zone-whisker"),
         line(ends[0], y - 5, ends[0], y + 5, "zone-whisker"), line(ends[1], y - 5, ends[1], y + 5, "zone-whisker"),
         polygon([(here, y - 6), (here + 6, y), (here, y + 6), (here - 6, y)], "zone-value"),
-        text(WIDTH - 4, y + 5, tongue.size(each.value_mm).split(" ")[0], "zone-number", anchor="end"),
+        text(WIDTH - 4, y + 5, units.size(each.value_mm).split(" ")[0], "zone-number", anchor="end"),
     ]

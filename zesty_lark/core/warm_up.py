@@ -1,11 +1,11 @@
 """Getting the compiled calculations ready before somebody waits for them.
 
-``python -m zesty_lark.core.ready`` compiles what is not kept on disk yet; a process calls ``get_ready`` to load what is.
+``python -m zesty_lark.core.warm_up`` compiles what is not kept on disk yet; a process calls ``warm_up`` to load what is.
 """
 
 from zesty_lark.core.kept import mark_all_kept
 
-__all__ = ["get_ready"]
+__all__ = ["warm_up"]
 
 QUESTION = {
     "part": {"length_mm": 88, "width_mm": 54, "height_mm": 22, "temper_c": 200}, "stock_mm": "0.05", "tolerance_mm": "0.01",
@@ -19,7 +19,7 @@ QUESTION = {
 MAP = {"points": [[0, 0, 0], [10, 0, 1], [0, 10, 2], [10, 10, 4]], "depths_um": [1]}
 
 
-def get_ready() -> None:
+def warm_up() -> None:
     """Use each compiled calculation once: it is loaded from disk, or compiled and kept there."""
     from zesty_lark.core.calc import answer
 
@@ -28,5 +28,5 @@ def get_ready() -> None:
 
 
 if __name__ == "__main__":
-    get_ready()
+    warm_up()
     mark_all_kept()

@@ -17,7 +17,17 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["APPRENTICE", "Desk", "blueprint", "conflict_of", "desk", "keep", "load_of", "may_release", "reason_wanted"]
+__all__ = [
+    "APPRENTICE",
+    "PlanContext",
+    "blueprint",
+    "conflict_of",
+    "plan_context",
+    "keep",
+    "load_of",
+    "may_release",
+    "reason_wanted",
+]
 
 blueprint = Blueprint("plan", __name__)
 
@@ -25,7 +35,7 @@ APPRENTICE = "An apprentice’s plan is released by a lead: keep it, and ask."
 
 
 @dataclass(frozen=True)
-class Desk:
+class PlanContext:
     """What the station works on: the basis of its plan, the version worked from, all versions newest first, what is chosen."""
 
     job: Job
@@ -59,7 +69,7 @@ class Desk:
                 if change.of not in at_work]
 
 
-def desk() -> Desk:
+def plan_context() -> PlanContext:
     """Lay out what this request works on: the version it names, else the newest."""
     session, job = database.session(), guard.job()
     versions = part_plans.versions(session, job)
@@ -68,7 +78,7 @@ def desk() -> Desk:
         number = request.values.get("version", type=int)
     base = next((each for each in versions if number is None or each.number == number), None)
     basis = basis_of(session, job, guard.standing(), now().date(), load_of(guard.standing()))
-    return Desk(job, basis, base, versions, part_plans.choices_of(base))
+    return PlanContext(job, basis, base, versions, part_plans.choices_of(base))
 
 
 def load_of(standing: Standing) -> tuple[int, ...]:
@@ -84,7 +94,7 @@ def may_release(who: Person, job: Job) -> bool:
     return guard.may_work_on(who, job) and who.role != Role.APPRENTICE
 
 
-def keep(where: Desk, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
+def keep(where: PlanContext, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
     """Keep what is chosen as a new version, unless it is what the version worked from has already.
 
     Raises
@@ -108,12 +118,12 @@ def reason_wanted(asks_reason: list[str], *, a_lead_only: bool, reason: str) -> 
     return [] if reason else [*asks_reason, "Why is it released all the same? Write the reason."]
 
 
-def conflict_of(where: Desk, made: RoutePlan, other: PartPlanRow) -> list[Change]:
+def conflict_of(where: PlanContext, made: RoutePlan, other: PartPlanRow) -> list[Change]:
     """How what is on the screen differs from a version someone else kept meanwhile."""
     return differences(part_plans.figures_of(other), where.basis.figures(made))
 
 
-def _keep_sharing(where: Desk, choices: RouteChoices) -> None:
+def _keep_sharing(where: PlanContext, choices: RouteChoices) -> None:
     """The thickness's sharing goes with the part, where grinding and measuring find it, until its reference is finished."""
     part = where.job.part
     if "thickness" in choices.pairs and where.basis.standing.surface == part.reference_face:
