@@ -46,6 +46,9 @@ def demo() -> None:
 
 
 def _serve(*, demo: bool) -> None:
+    from zesty_lark.running.compiled_code import use_kept
+
+    use_kept(_say)  # before anything compiled is loaded
     from zesty_lark.running.mariadb import MariaDBError
     from zesty_lark.running.prepare import prepare
     from zesty_lark.running.serve import StartError, serve

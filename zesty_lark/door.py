@@ -3,6 +3,7 @@
 import sys
 
 from zesty_lark.core import headless
+from zesty_lark.running.compiled_code import use_kept
 
 __all__ = ["main"]
 
@@ -31,4 +32,5 @@ def main(arguments: list[str]) -> int:
 
 
 if __name__ == "__main__":
+    use_kept(lambda line: print(f"lark: {line}", file=sys.stderr))
     sys.exit(main(sys.argv[1:]))

@@ -209,7 +209,7 @@ def test_another_screen_follows_by_itself(machinist: Person) -> None:
     other.goto("/jobs/TR-101/grind")
     machinist.press("d")
     machinist.sees("pass 7 of")
-    other.get_by_text("pass 7 of").wait_for(timeout=60_000)
+    other.get_by_text("pass 7 of").wait_for()
     machinist.press("u")
     machinist.sees("pass 6 of")
 

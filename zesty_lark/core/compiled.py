@@ -6,15 +6,12 @@ from typing import Any, TypeVar, cast
 
 import numba
 
-from zesty_lark.core.kept import kept_in
-
 __all__ = ["compiled", "inlined"]
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
-_KEPT = kept_in()
-if _KEPT is not None:
-    setattr(numba.config, "CACHE_DIR", str(_KEPT))  # noqa: B010 - numba reads its settings by name
+_KEPT = bool(vars(numba.config).get("CACHE_DIR"))
+"""Whether somebody has said where compiled code is kept; the core itself knows no files."""
 
 
 def compiled(function: Function) -> Function:
@@ -22,7 +19,7 @@ def compiled(function: Function) -> Function:
 
     Division by zero gives infinity, as on arrays; not-a-number must not go in.
     """
-    return cast(Function, numba.njit(nogil=True, cache=_KEPT is not None, error_model="numpy", fastmath={"nnan"})(function))
+    return cast(Function, numba.njit(nogil=True, cache=_KEPT, error_model="numpy", fastmath={"nnan"})(function))
 
 
 def inlined(function: Function) -> Function:

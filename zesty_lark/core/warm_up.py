@@ -1,9 +1,4 @@
-"""Getting the compiled calculations ready before somebody waits for them.
-
-``python -m zesty_lark.core.warm_up`` compiles what is not kept on disk yet; a process calls ``warm_up`` to load what is.
-"""
-
-from zesty_lark.core.kept import mark_all_kept
+"""Getting the compiled calculations ready before somebody waits for them."""
 
 __all__ = ["warm_up"]
 
@@ -25,8 +20,3 @@ def warm_up() -> None:
 
     answer("pass.optimise", QUESTION)
     answer("map.feather", MAP)
-
-
-if __name__ == "__main__":
-    warm_up()
-    mark_all_kept()

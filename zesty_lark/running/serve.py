@@ -15,7 +15,7 @@ from typing import IO
 
 from sqlalchemy import URL, make_url
 
-from zesty_lark.core.kept import all_kept
+from zesty_lark.running.compiled_code import all_kept
 from zesty_lark.running.mariadb import PrivateMariaDB, die_with_parent, free_port
 from zesty_lark.settings import Settings
 
@@ -120,7 +120,7 @@ def _compiling(say: Say) -> Iterator[Callable[[], object]]:
         yield lambda: None
         return
     say("compiling the calculations (about 15 seconds, once)")
-    process = subprocess.Popen([sys.executable, "-m", "zesty_lark.core.warm_up"], preexec_fn=die_with_parent())
+    process = subprocess.Popen([sys.executable, "-m", "zesty_lark.running.compiled_code"], preexec_fn=die_with_parent())
     try:
         yield process.wait
     finally:

@@ -1,0 +1,1 @@
+"""Tests of what starts, watches and keeps."""
