@@ -127,3 +127,17 @@ def test_the_route_is_left_only_with_a_reason(bryn: Browser) -> None:
     assert "left out, The end came ground." in bryn.page
     bryn.get("/jobs/TR-101/record")
     assert "Skipped the set-up of face 6" in bryn.page
+
+
+def test_what_does_not_lie_on_the_chuck_or_in_the_fixture_makes_the_next_load(bryn: Browser) -> None:
+    assert take_in(bryn, quantity="60", face1_condition="ground", face1_cleanup="0", length_target="120", length_max="120.3",
+                   width_target="60", width_max="60.3") == 303
+    bryn.get("/jobs/TR-150/plan")
+    ticked = len(re.findall(r'name="pieces" value="\d+" checked', bryn.page))
+    assert 1 < ticked < 60 and 'class="nest"' in bryn.page, "as many as lie on the chuck"
+    form = sliders(bryn.page) | {"school": "light"}
+    assert release(bryn, "TR-150", **form | {"pieces": [str(number) for number in range(1, 61)]}) == 422
+    assert "untick some, they make the next load" in bryn.page
+    assert release(bryn, "TR-150", **form | {"pieces": ["1", "2", "3"]}) == 303
+    bryn.get("/jobs/TR-150/grind")
+    assert "pieces 1–3" in bryn.page

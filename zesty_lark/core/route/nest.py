@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from zesty_lark.core.layout import FeedEvery, strokes
 from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Whole
 
-__all__ = ["Nest", "Place", "nest"]
+__all__ = ["Nest", "Place", "capacity", "nest"]
 
 LEAD_IN_MM = 45.0
 SUPPORT_MM = 20.0
@@ -44,6 +44,15 @@ class Nest:
     places: list[Place]
 
 
+def capacity(*, length_mm: float, width_mm: float, chuck_length_mm: float, chuck_width_mm: float, gap_mm: float = 2.0,
+             lead_in: bool = True) -> tuple[int, int]:
+    """Return how many parts of a length and width lie along and across a chuck with their blocks; 0 when not one does."""
+    blocks = LEAD_IN_MM + gap_mm if lead_in else 0.0
+    along = math.floor((chuck_length_mm - 2 * blocks + gap_mm) / (length_mm + gap_mm) + 1e-9)
+    across = math.floor((chuck_width_mm - (SUPPORT_MM + gap_mm if lead_in else 0.0) + gap_mm) / (width_mm + gap_mm) + 1e-9)
+    return max(along, 0), max(across, 0)
+
+
 def nest(
     *, length_mm: Positive, width_mm: Positive, height_mm: Positive, quantity: Count, chuck_length_mm: Positive,
     chuck_width_mm: Positive, wheel_width_mm: Positive, rough_passes: Whole, finish_passes: Count, blanks: Whole,
@@ -76,8 +85,8 @@ def nest(
         If not even one part and its blocks lie on the chuck.
     """
     blocks = LEAD_IN_MM + gap_mm if lead_in else 0.0
-    along = math.floor((chuck_length_mm - 2 * blocks + gap_mm) / (length_mm + gap_mm) + 1e-9)
-    across = math.floor((chuck_width_mm - (SUPPORT_MM + gap_mm if lead_in else 0.0) + gap_mm) / (width_mm + gap_mm) + 1e-9)
+    along, across = capacity(length_mm=length_mm, width_mm=width_mm, chuck_length_mm=chuck_length_mm,
+                             chuck_width_mm=chuck_width_mm, gap_mm=gap_mm, lead_in=lead_in)
     if along < 1 or across < 1:
         raise InputError("chuck_length_mm" if along < 1 else "chuck_width_mm",
                          "not one part with its blocks lies on this chuck; leave the blocks out or use a longer chuck")

@@ -7,6 +7,7 @@ from flask import Blueprint, request
 from zesty_lark.core.route.block import pair_stock
 from zesty_lark.core.route.changes import Change, differences
 from zesty_lark.core.route.choices import RouteChoices
+from zesty_lark.core.route.nest import capacity
 from zesty_lark.core.route.planned import RoutePlan
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.standing import Standing
@@ -24,7 +25,7 @@ __all__ = [
     "conflict_of",
     "plan_context",
     "keep",
-    "load_of",
+    "load_of", "room_in", "chuck_size",
     "may_release",
     "reason_wanted",
 ]
@@ -77,16 +78,36 @@ def plan_context() -> PlanContext:
     if number is None:
         number = request.values.get("version", type=int)
     base = next((each for each in versions if number is None or each.number == number), None)
-    basis = basis_of(session, job, guard.standing(), now().date(), load_of(guard.standing()))
+    basis = basis_of(session, job, guard.standing(), now().date(), load_of(job, guard.standing()))
     return PlanContext(job, basis, base, versions, part_plans.choices_of(base))
 
 
-def load_of(standing: Standing) -> tuple[int, ...]:
-    """The pieces that this request wants put up together, of those that come next; all of them when it names none."""
+def load_of(job: Job, standing: Standing) -> tuple[int, ...]:
+    """The pieces that this request wants put up together, of those that come next; as many as lie on the chuck when it names
+    none."""
     what = next_act(standing)
     next_ones = what.pieces if what.act == "plan" else standing.at.pieces if standing.at is not None else ()
     named = request.values.getlist("pieces", type=int)
-    return tuple(number for number in next_ones if number in named) or next_ones
+    fits = 1 if standing.at is None else room_in(job, standing, standing.at.surface)
+    return tuple(number for number in next_ones if number in named) or next_ones[:fits]
+
+
+def chuck_size(job: Job) -> tuple[float, float]:
+    """The chuck along and across the travel [mm]; the travel itself where no chuck is known."""
+    chuck = job.machine.chuck
+    if chuck is None:
+        return float(job.machine.travel_long_mm), float(job.machine.travel_cross_mm)
+    return float(chuck.length_mm), float(chuck.width_mm)
+
+
+def room_in(job: Job, standing: Standing, surface: int, gap_mm: float = 2.0) -> int:
+    """How many pieces go up together with a face up: as many as lie on the chuck with their blocks, in a fixture one."""
+    if not standing.on_magnet(standing.runs[surface]):
+        return 1
+    lying, (length, width) = job.part.block().lying(surface), chuck_size(job)
+    along, across = capacity(length_mm=lying.along_mm, width_mm=lying.across_mm, chuck_length_mm=length, chuck_width_mm=width,
+                             gap_mm=gap_mm)
+    return max(along * across, 1)
 
 
 def may_release(who: Person, job: Job) -> bool:

@@ -7,10 +7,10 @@ from zesty_lark.core.planner.hollow import finish_map
 from zesty_lark.core.planner.reasons import FIGURES, reason
 from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.nest import Nest, nest
 from zesty_lark.shopfloor.planning import Planning
-from zesty_lark.web.plan.context import PlanContext, blueprint
+from zesty_lark.web.plan.context import blueprint, chuck_size
 from zesty_lark.web.plan.forms import FaceForm
+from zesty_lark.web.plan.load import how_many, load_at, nest_of
 from zesty_lark.web.plan.views import as_sent, curve_line, curve_of_face
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.nest import nest_plan
@@ -71,38 +71,11 @@ def batch(number: str) -> ResponseReturnValue:
         abort(404, "There is no plan to lay a batch out for.")
     made, wrong = None, ""
     try:
-        made = _nest(where, planning)
+        made = nest_of(where, planning)
     except InputError as error:
         wrong = f"{error}."
-    return render_template("plan/_batch.html", planning=planning, nest=made, problem=wrong, quantity=_how_many(where, planning),
-                           picture=nest_plan(made, *_chuck(where)) if made else "")
-
-
-def _how_many(where: PlanContext, planning: Planning) -> int:
-    """The pieces that go up together at the face at work; at one that is still to come all there are."""
-    at_work = planning.face == where.basis.standing.surface
-    return len(where.basis.load) if at_work and where.basis.load else where.job.part.quantity
-
-
-def _chuck(where: PlanContext) -> tuple[float, float]:
-    machine = where.job.machine
-    if machine.chuck is None:
-        return float(machine.travel_long_mm), float(machine.travel_cross_mm)
-    return float(machine.chuck.length_mm), float(machine.chuck.width_mm)
-
-
-def _nest(where: PlanContext, planning: Planning) -> Nest:
-    problem, plan = planning.problem, planning.plan
-    assert problem is not None and plan is not None
-    length, width = _chuck(where)
-    return nest(
-        length_mm=problem.part.length_mm, width_mm=problem.part.width_mm, height_mm=problem.part.height_mm,
-        quantity=_how_many(where, planning), chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=problem.wheel.width_mm,
-        rough_passes=plan.rough_passes, finish_passes=plan.finish_passes, blanks=plan.finish_blanks,
-        crossfeed_mm=plan.crossfeed_mm, finish_crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.table_mm_s,
-        finish_table_mm_s=plan.finish_table_mm_s, reversal_s=problem.machine.reversal_s,
-        worn_a_pass_mm=plan.worn_a_pass_mm, dress_minutes=problem.dress_minutes, gap_mm=where.choices.gap_mm,
-        feed_every=problem.machine.feed_every)
+    return render_template("plan/_batch.html", planning=planning, nest=made, problem=wrong, quantity=how_many(where, planning),
+                           picture=nest_plan(made, *chuck_size(where.job), load_at(where, planning)) if made else "")
 
 
 @blueprint.post("/jobs/<number>/plan/question.json")

@@ -29,6 +29,7 @@ from zesty_lark.web.plan.context import (
     reason_wanted,
 )
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
+from zesty_lark.web.plan.load import load_drawn, too_many
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.plan_ladder import plan_ladder, zone_depths
@@ -124,7 +125,8 @@ def release(number: str) -> ResponseReturnValue:
     where, form, planning = sent.where, sent.form, sent.planning
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
-    stops = planning.route.stops + list(guard.standing().brief.stops) + reason_wanted(
+    beyond = too_many(where, planning)
+    stops = planning.route.stops + list(guard.standing().brief.stops) + ([beyond] if beyond else []) + reason_wanted(
         planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
     if stops:
         form.reason.errors = ["Not released. " + " ".join(stops)]
@@ -178,11 +180,23 @@ def _page(sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion
     page = "plan/_planning.html" if only_part else "plan/passes.html"
     wrong = (bool(form.errors) or refused) and not only_part
     return render_template(
-        page, form=form, planning=planning, face=face, where=where, choice=planning.made.choice, newer=newer,
+        page,
+        form=form,
+        planning=planning,
+        face=face,
+        load_drawn=load_drawn(where, planning),
+        too_many=too_many(where, planning),
+        where=where,
+        choice=planning.made.choice,
+        newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
-        ladder=_ladder(where.job, guard.standing(), planning), curve_known=known, learned=where.basis.learned,
-        curve=curve_of_face(where, planning, best, waiting=True), wheel_stops=guard.standing().brief.stops,
-        may_keep=guard.may_work_on(guard.person(), where.job), may_release=may_release(guard.person(), where.job),
+        ladder=_ladder(where.job, guard.standing(), planning),
+        curve_known=known,
+        learned=where.basis.learned,
+        curve=curve_of_face(where, planning, best, waiting=True),
+        wheel_stops=guard.standing().brief.stops,
+        may_keep=guard.may_work_on(guard.person(), where.job),
+        may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200
 
 

@@ -1,5 +1,7 @@
 """A load of parts and blocks on the chuck, from above, front at the bottom."""
 
+from collections.abc import Sequence
+
 from markupsafe import Markup
 
 from zesty_lark.core.route.nest import Nest
@@ -10,8 +12,8 @@ __all__ = ["nest_plan"]
 WIDTH, EDGE, POLE_MM = 560.0, 8.0, 12.0
 
 
-def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float) -> Markup:
-    """Draw a load to scale on its chuck."""
+def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float, pieces: Sequence[int] = ()) -> Markup:
+    """Draw a load to scale on its chuck; its parts bear the numbers of these pieces."""
     scale = (WIDTH - 2 * EDGE) / chuck_length_mm
     height = chuck_width_mm * scale + 2 * EDGE
     body = [rect(EDGE, EDGE, chuck_length_mm * scale, chuck_width_mm * scale, "nest-chuck")]
@@ -25,7 +27,8 @@ def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float) -> Mark
                          "nest-part" if part else "nest-block"))
         if part:
             number += 1
-            body.append(text(EDGE + (place.x_mm + place.along_mm / 2) * scale, y + place.across_mm * scale / 2 + 5, str(number),
+            body.append(text(EDGE + (place.x_mm + place.along_mm / 2) * scale, y + place.across_mm * scale / 2 + 5,
+                             str(pieces[number - 1] if number <= len(pieces) else number),
                              "nest-number", anchor="middle"))
     return drawing(WIDTH, height, f"{made.a_load} parts on the chuck, {made.along} along and {made.across} across, with lead-in "
                    "and support blocks", *body, class_="nest")
