@@ -8,7 +8,6 @@ from pathlib import Path
 
 import pytest
 from argon2 import PasswordHasher
-from hypothesis import settings
 from sqlalchemy import Connection, Engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -17,8 +16,6 @@ from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import migrate, people
 from zesty_lark.store.database import connect, sessions
 
-settings.register_profile("lark", deadline=None)
-settings.load_profile("lark")
 SHARED_MEMORY = Path("/dev/shm")
 DEMO_DATABASE = "zesty_lark_demo"
 

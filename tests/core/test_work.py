@@ -433,3 +433,29 @@ def test_faces_come_in_their_order_and_not_on_what_is_not_ready() -> None:
     for face, says in ((1, "never ground again"), (2, "to size already"), (3, "never ground again")):
         with pytest.raises(LogError, match=says):
             may_grind(face, ready)
+
+
+def test_a_wheel_is_chamfered_before_the_part_is_up_but_a_part_is_turned_on_the_chuck() -> None:
+    log = Log()
+    log.add(Kind.PLANNED, plan=plan(1, "chamfer", "place", "turn", "touch off", "0.02"))
+    assert not log.run().fed
+    log.add(Kind.DONE, step=1)
+    log.add(Kind.PLACED)
+    log.add(Kind.LEFT, note="another job")
+    with pytest.raises(LogError, match="not up"):
+        log.add(Kind.DONE, step=3)
+    log.add(Kind.PLACED)
+    log.add(Kind.DONE, step=3)
+    log.add(Kind.TOUCHED_OFF, reading_mm=D(0))
+    log.add(Kind.PASS, reading_mm=D("0.02"))
+    assert log.run().fed
+    log.add(Kind.PLANNED, plan=plan(1, "0.02", keeps=True))
+    assert not log.run().fed
+
+
+@pytest.mark.parametrize("more", [{"setup": "2", "load": 1}, {"setup": "1", "load": 2}])
+def test_a_plan_is_for_the_set_up_and_load_that_come_next(more: dict[str, object]) -> None:
+    log = Log()
+    with pytest.raises(LogError, match="not what comes next"):
+        check_entry(entry(Kind.PLANNED, 9, surface=1, plan=plan(1, "0.02"), pieces=(1,), **more), log.now)
+    check_entry(entry(Kind.PLANNED, 9, surface=1, plan=plan(1, "0.02"), pieces=(1,), setup="1", load=1), log.now)
