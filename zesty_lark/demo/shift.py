@@ -52,18 +52,21 @@ class Shift:
     def __init__(self, session: Session, job: Job, person: Person, begins: datetime) -> None:
         self.session, self.job, self.person, self.clock = session, job, person, begins
         self.count = 0
+        self._now: Standing | None = None
 
     def _log(self, kind: type[Entry], *, minutes: float = 2, by: Person | None = None, **fields: object) -> None:
         self.clock += timedelta(minutes=minutes)
         entry = kind(entry_id=self._entry_id(), at=self.clock, **fields)  # type: ignore[arg-type]
-        shoplog.append(self.session, self.job, by or self.person, Draft(entry))
+        self._now = shoplog.append(self.session, self.job, by or self.person, Draft(entry)).standing
 
     def _entry_id(self) -> str:
         self.count += 1
         return str(uuid5(NAMESPACE_URL, f"{self.job.number}/{self.count}"))
 
     def _standing(self) -> Standing:
-        return shoplog.standing_of(self.job, shoplog.entries_of(self.session, self.job))
+        if self._now is None:
+            self._now = shoplog.standing_of(self.job, shoplog.entries_of(self.session, self.job))
+        return self._now
 
     def _run(self) -> Run:
         at = self._standing().at
@@ -90,17 +93,18 @@ class Shift:
                               last.number if last else 0, self.clock)
         if release:
             part_plans.release(self.session, self.job, row, self.person, self.clock)
+            self._now = None
 
     def release(self, minutes: float = 3, choice: FaceChoice = HALF_A_THOU, pieces: tuple[int, ...] = ()) -> None:
         """Plan the surface at work and release that."""
         standing, surface = self._standing(), self._run().surface
         basis = basis_of(self.session, self.job, standing, self.clock.date(), pieces)
         choices = self.job.part.route_choices.with_face(surface, choice)
-        planning = plan_face(basis, surface, basis.worked(choices), self.person)
+        planning = plan_face(basis, surface, basis.worked(choices, only=surface), self.person)
         self.clock += timedelta(minutes=minutes)
         assert planning.steps is not None, planning.made.refused
-        shoplog.release_plan(self.session, self.job, self.person, planning.steps, entry_id=self._entry_id(), at=self.clock,
-                             seen=None, pieces=pieces)
+        self._now = shoplog.release_plan(self.session, self.job, self.person, planning.steps, entry_id=self._entry_id(),
+                                         at=self.clock, seen=None, pieces=pieces).standing
 
     def follow(self, passes: int | None = None) -> None:
         """Do what the plan asks for, in its order, until it asks for a measurement or the first few passes are done."""
@@ -145,7 +149,7 @@ class Shift:
         temperatures = (Decimal("21.5"), Decimal("21.3"), Decimal("21.3")) if warm else (None, None, None)
         taken = Taken(characteristic, piece, _read(Decimal(value), off, gauge), *temperatures)
         entry = measurement(self.job, self._standing(), gauge, taken, entry_id=self._entry_id(), at=self.clock)
-        shoplog.append(self.session, self.job, self.person, Draft(entry, instrument=gauge))
+        self._now = shoplog.append(self.session, self.job, self.person, Draft(entry, instrument=gauge)).standing
 
     def close(self) -> None:
         """Declare what is at work done, on the pieces that are proved."""

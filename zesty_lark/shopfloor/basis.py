@@ -46,13 +46,13 @@ class Basis:
         """How each pair's stock is shared."""
         return choices.sharing(self.job.part.min_skin_mm, self.job.part.first_share)
 
-    def worked(self, choices: RouteChoices) -> RoutePlan:
-        """Work a part's plan out; of the face at work what is on it now."""
+    def worked(self, choices: RouteChoices, *, only: int | None = None) -> RoutePlan:
+        """Work a part's plan out, or only that of one face; of the face at work what is on it now."""
         sharing, face = self.sharing(choices), self.standing.surface
         left = {} if face is None else {face: self._left(face, sharing[self.block.axis_of(face)])}
         goes_on = [] if face is None or not self.carries_on(face) else [face]
         return plan_route(self.block, choices, self.means, self.shop, sharing, done=self.done, left_mm=left,
-                          carries_on=goes_on)
+                          carries_on=goes_on, only=only)
 
     def carries_on(self, face: int) -> bool:
         """Whether a new plan of a face goes on from the collar's last reading."""

@@ -1,6 +1,7 @@
 """One face's planning: every school side by side, the one that is chosen, and the steps it would be released as."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from zesty_lark.core.faces import AXIS, FaceError
 from zesty_lark.core.planner.best import CurvePoint, best_of, curve_of
@@ -64,10 +65,14 @@ class Planning:
     step: RouteStep | None
     pair: PairPlan
     made: FacePlan
-    columns: list[Column]
     carries_on: bool
     steps: PlanSteps | None
     route: RoutePlan
+
+    @cached_property
+    def columns(self) -> list[Column]:
+        """Every school side by side, worked out when it is looked at."""
+        return _columns(self.made)
 
     @property
     def problem(self) -> Problem | None:
@@ -122,7 +127,7 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
     if face not in route.faces:
         raise FaceError(f"Face {face} is done, or no set-up has it up.")
     made, carries_on = route.faces[face], basis.carries_on(face)
-    return Planning(face, route.step_of(face), route.pairs[AXIS[face]], made, _columns(made), carries_on,
+    return Planning(face, route.step_of(face), route.pairs[AXIS[face]], made, carries_on,
                     _steps(basis, made, carries_on, who, reason), route)
 
 

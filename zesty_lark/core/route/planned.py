@@ -126,7 +126,7 @@ class RoutePlan:
 
 def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFacts, sharing: Mapping[Axis, Sharing], *,
                done: Sequence[int] = (), left_mm: Mapping[int, Decimal] | None = None,
-               carries_on: Collection[int] = ()) -> RoutePlan:
+               carries_on: Collection[int] = (), only: int | None = None) -> RoutePlan:
     """Work out a part's plan.
 
     Parameters
@@ -144,6 +144,8 @@ def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFact
         What is measured to be on a face now, where that is known better than by sharing the pair's stock [mm].
     carries_on : collection of int
         Faces that go on after a measurement with the wheel's height kept: what little is left is only finished.
+    only : int, optional
+        The one face whose passes are wanted; how the others are held is worked out, their passes are not.
     """
     steps = route_steps(block, choices.squareness, choices.steps, done)
     pairs = {axis: pair_stock(block, axis, sharing[axis]) for axis in AXES}
@@ -155,7 +157,8 @@ def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFact
             held[face] = holds(block, face, step, means.material, shop, choices.squareness, ground, springs,
                                {each: plan.plan.hollow_um for each, plan in faces.items() if plan.plan})
             stock = (left_mm or {}).get(face, _share(block, pairs, face))
-            faces[face] = _face_plan(block, face, stock, choices.face(face), means, held[face], face in carries_on)
+            faces[face] = _face_plan(block, face, stock, choices.face(face), means, held[face], face in carries_on) \
+                if only in (None, face) else FacePlan(face, stock, choices.face(face), held[face], None, None, held[face].stop)
             springs[face] = 0.0 if step.skip else springs_back(block, face, held[face], means.pull_n_cm2)
         if not step.skip:
             ground |= set(step.step.up)
