@@ -22,7 +22,7 @@ from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import differences, moved
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
 from zesty_lark.core.route.handling import minutes_in_all
-from zesty_lark.core.route.order import StepChoice, route_steps
+from zesty_lark.core.route.order import StepChoice, route_steps, set_ups
 from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, figures, plan_route
 from zesty_lark.core.route.relations import ChuckFacts, FixtureFacts, ShopFacts
 from zesty_lark.core.route.release import Situation, plan_steps
@@ -469,3 +469,79 @@ def test_twelve_at_once_are_quicker_a_part_than_one_and_too_long_a_part_is_said(
     (True, False, 4 + 2 + 6), (False, False, 12 + 2 + 6), (True, True, 3)])
 def test_time_in_all_has_the_hands_in_it(on_magnet: bool, goes_on: bool, more: float) -> None:
     assert minutes_in_all(7.9, on_magnet=on_magnet, goes_on=goes_on) == pytest.approx(7.9 + more)
+
+
+def log_route(block: Block, *choices: StepChoice) -> dict[str, tuple[tuple[int, ...], str, bool]]:
+    """The set-ups as the log follows them: what is up, why one is left out, whether it stands on the magnet."""
+    return {each.key: (each.up, each.left_out, each.on_magnet)
+            for each in set_ups(block, route_steps(block, "angle_plate", choices))}
+
+
+@pytest.mark.parametrize(("most", "least", "ground"), [
+    ("54.05", "53.95", False), ("54.0501", "54", True), ("54", "53.9499", True), ("54.26", "54.22", True)])
+def test_a_side_in_size_as_it_came_is_left_alone(most: str, least: str, ground: bool) -> None:
+    block = replace(BLOCK, sizes={**BLOCK.sizes, "width": PairSize(D("54"), D("0.05"), D("0.05"), D(most), D(least))})
+    told = log_route(block)
+    assert told["5"][1] == ("" if ground else "in size as it came")
+    assert told["3+4"][0] == ((3, 4) if ground else (4,)) and told["3+4"][1] == ""
+
+
+def test_the_log_s_route_says_what_stands_on_the_magnet_and_what_is_skipped() -> None:
+    thin = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22"), D("22"))})
+    told = log_route(thin, StepChoice("1"), StepChoice("2", skip=True), StepChoice("3+4"), StepChoice("5", fixture="Vise"))
+    assert told["1"] == ((1,), "", True), "the thickness is what the part came for"
+    assert told["2"] == ((2,), "skipped in the plan", True)
+    assert told["3+4"] == ((3, 4), "", False) and told["5"] == ((5,), "", False) and told["6"] == ((6,), "", True)
+
+
+SIX = (StepChoice("1"), StepChoice("2"), StepChoice("3+4"), StepChoice("5"), StepChoice("6"))
+
+
+def without(*keys: str) -> RouteChoices:
+    """The usual route with these set-ups skipped."""
+    return RouteChoices(steps=tuple(replace(each, skip=each.key in keys) for each in SIX))
+
+
+def test_a_set_up_is_found_by_the_faces_it_has_up_and_a_skipped_one_asks_for_nothing() -> None:
+    made = planned(without("5"))
+    assert {face: made.step_of(face).key for face in (1, 2, 3, 4, 5, 6)} == {  # type: ignore[union-attr]
+        1: "1", 2: "2", 3: "3+4", 4: "3+4", 5: "5", 6: "6"}
+    assert planned(done=(1,)).step_of(1) is None
+    bold = RouteChoices(steps=without("5").steps, faces={face: FaceChoice(margin=0.0) for face in range(1, 7)})
+    near = planned(bold).near_limits
+    assert 5 not in near and 6 in near and 1 in near
+    unheld = plan_route(BLOCK, without("6"), replace(MEANS, material=material_of("austenitic stainless")), SHOP, SHARING)
+    stopped = {words.split(":")[0] for words in unheld.stops if words.startswith("Face ")}
+    assert {"Face 1", "Face 2", "Face 5"} <= stopped and "Face 6" not in stopped
+
+
+@pytest.mark.parametrize(("skipped", "short"), [((), True), (("5",), True), (("3+4", "5", "6"), False)])
+def test_a_pair_that_does_not_clean_up_counts_while_one_of_its_faces_is_ground(skipped: tuple[str, ...], short: bool) -> None:
+    thin = PairSize(D("54"), D("0.01"), D("0.01"), D("54.03"), D("54.02"))
+    made = planned(without(*skipped), block=replace(BLOCK, sizes={**BLOCK.sizes, "width": thin}))
+    assert ("width" in made.short_of_clean_up) is short and "thickness" not in made.short_of_clean_up
+
+
+def test_getting_ready_takes_its_time_by_what_holds_the_part() -> None:
+    made = planned()
+    for face, holder in ((1, "magnet"), (3, "Angle plate P1")):
+        told = {}
+        for name, more in (("new", {}), ("flip", {"is_flip": True})):
+            steps = plan_steps(made.faces[face], Situation(D("0.00254"), D("0.006"), **more))  # type: ignore[arg-type]
+            place = steps.of_kind("place")[0]
+            assert place.what == holder == steps.holder
+            told[name] = place.minutes
+        handling = Situation(D("0.00254"), D("0.006")).handling
+        assert told == ({"new": handling.place, "flip": handling.flip} if face == 1 else
+                        {"new": handling.fixture, "flip": handling.fixture})
+    assert len({handling.place, handling.flip, handling.fixture}) == 3
+
+
+def test_a_plan_of_less_than_a_graduation_is_only_made_to_carry_on() -> None:
+    bare = replace(planned().faces[2], plan=None, problem=None, stock_mm=D("0.00254"), refused="Nothing to grind.")
+    for stock, carries_on in (("0.00254", True), ("0.002", False)):
+        with pytest.raises(ValueError, match="Nothing to grind"):
+            plan_steps(replace(bare, stock_mm=D(stock)), Situation(D("0.00254"), D("0.006"), carries_on=carries_on))
+    blanks = plan_steps(replace(bare, stock_mm=D("0.0025")), Situation(
+        D("0.00254"), D("0.006"), carries_on=True, held_back_mm=D("0.002")))
+    assert blanks.of_kind("blank") and not blanks.passes
