@@ -81,7 +81,7 @@ def test_no_settings_of_one_s_own_within_the_limits_beat_the_best(more: dict[str
     assert fitting > 3
 
 
-@pytest.mark.parametrize("more", CASES[:4])
+@pytest.mark.parametrize("more", [*CASES[:4], {"machine__cut_ratio": 0.2}, {"machine__cut_ratio": 0.35, "coolant": "mist"}])
 @pytest.mark.parametrize("left_um", [0, 3, 20])
 def test_the_finish_is_the_quickest_of_all(more: dict[str, object], left_um: float) -> None:
     problem = question_of(change(**(SMALL | more)))
@@ -270,3 +270,18 @@ def test_in_a_fixture_a_plan_s_hold_is_its_weakest_link(force: float, clamp: flo
     least = min(magnet.slide_safety, magnet.tip_safety, magnet.tip_safety_across or math.inf)
     told = passes.safety(passes.face_of(problem, bounded=True), force)
     assert told == pytest.approx(hold_fixture(tangential_n=force, clamps=3, clamp_n=clamp, magnet_safety=least).safety, rel=0.02)
+
+
+@pytest.mark.parametrize("passes_", [2, 3])
+def test_fewer_blanks_at_a_slower_crossfeed_can_be_the_quicker_finish(passes_: int) -> None:
+    """With soft springs the setting with the quickest single pass needs so many blanks that another one wins."""
+    problem = question_of(change(machine__cut_ratio=0.45, tolerance_mm="0.002"))
+    kind = next(each for each in every_finish(problem) if (each.passes, each.step) == (passes_, 2))
+    grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, 0.02)
+    s, count = finish._searched(problem, True), grid.seconds.size
+    seconds, share, heat = (np.full(count, np.inf) for _ in range(3))
+    finish._every(s.face, s.fluid, s.side_flow, s.wanted, s.dresses, kind.passes, kind.first * problem.graduation,
+                  kind.step * problem.graduation, 0.02, grid, np.zeros(count, np.bool_), seconds, share, heat)
+    fitting = np.flatnonzero(share <= 1)
+    assert seconds[fitting[0]] > seconds[fitting].min() + 1, "the first that fits is not the quickest"
+    assert found.worst <= 1 and found.minutes * 60 == pytest.approx(seconds[fitting].min())
