@@ -39,6 +39,12 @@ def test_the_secrets_of_the_database_are_for_their_owner_only(server: PrivateMar
     assert server.directory.stat().st_mode & 0o777 == 0o700
 
 
+def test_two_servers_on_one_machine_do_not_share_what_is_temporary(server: PrivateMariaDB, engine: Engine) -> None:
+    with engine.connect() as connection:
+        where = connection.execute(text("select @@tmpdir")).scalar_one()
+    assert Path(where) == server.temporary and server.temporary.stat().st_mode & 0o777 == 0o700
+
+
 @pytest.mark.parametrize("act", ["update log_entry set note = 'x'", "delete from log_entry",
                                  "update log_reading set value_mm = 1", "delete from log_reading"])
 def test_the_log_cannot_be_changed_even_with_sql(demo: Session, act: str) -> None:

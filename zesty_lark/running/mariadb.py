@@ -125,6 +125,11 @@ class PrivateMariaDB:
         finished.touch()
         return True
 
+    @property
+    def temporary(self) -> Path:
+        """The server's own folder for what it needs for a moment: a server that starts clears such a folder of all there is."""
+        return self.directory / "tmp"
+
     def start(self) -> None:
         """Start the server and wait until it answers.
 
@@ -134,6 +139,7 @@ class PrivateMariaDB:
             If it stops or does not answer in time; the end of its log is in the message.
         """
         self._clear_orphan()
+        self.temporary.mkdir(mode=0o700, exist_ok=True)
         self.process = subprocess.Popen(self._command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
                                         preexec_fn=die_with_parent())
         until = time.monotonic() + READY_SECONDS
@@ -149,7 +155,7 @@ class PrivateMariaDB:
         return [
             "mariadbd", "--no-defaults", f"--datadir={self.data}", f"--socket={self.socket_path}",
             f"--pid-file={self.directory / 'mariadb.pid'}", f"--log-error={self.error_log}", f"--port={self.port}",
-            "--bind-address=127.0.0.1", "--skip-name-resolve", "--character-set-server=utf8mb4",
+            f"--tmpdir={self.temporary}", "--bind-address=127.0.0.1", "--skip-name-resolve", "--character-set-server=utf8mb4",
             "--collation-server=utf8mb4_unicode_ci", "--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION",
             *(["--user=root"] if os.getuid() == 0 else []), *(DURABLE if self.durable else THROWAWAY),
         ]
