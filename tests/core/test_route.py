@@ -522,6 +522,12 @@ def test_a_pair_that_does_not_clean_up_counts_while_one_of_its_faces_is_ground(s
     assert ("width" in made.short_of_clean_up) is short and "thickness" not in made.short_of_clean_up
 
 
+def test_sides_with_nothing_on_them_are_left_but_a_thickness_without_stock_is_said() -> None:
+    none = {axis: PairSize(D("54"), D("0.01"), D("0.01"), D("53.9"), D("53.8")) for axis in ("width", "thickness")}
+    made = planned(block=replace(BLOCK, sizes={**BLOCK.sizes, **none}))
+    assert made.pairs["width"].split.answer == "does not" and made.short_of_clean_up == ["thickness"]
+
+
 def test_getting_ready_takes_its_time_by_what_holds_the_part() -> None:
     made = planned()
     for face, holder in ((1, "magnet"), (3, "Angle plate P1")):

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
+from zesty_lark.core.shop import Machine, MeasuringTool, Wheel
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
 from zesty_lark.core.work.plans import PlanStep, PlanSteps, School, StepKind
@@ -105,55 +106,6 @@ class _Face(_Strict):
     purpose: Literal["bearing", "plain"]
 
 
-class _Machine(_Strict):
-    name: Name
-    dial_unit: UnitName
-    graduation_mm: Amount
-    per_rev_mm: Amount
-    backlash_mm: Amount
-    crossfeed_graduation_mm: Amount
-    crossfeed_min_mm: Amount
-    crossfeed_max_mm: Amount
-    table_min_mm_s: Amount
-    table_max_mm_s: Amount
-    reversal_s: Annotated[Decimal, Field(ge=0, max_digits=6, decimal_places=3)]
-    travel_long_mm: Amount
-    travel_cross_mm: Amount
-    height_mm: Amount
-    spindle_w: Annotated[int, Field(ge=1, le=1_000_000)]
-    rpm: Annotated[int, Field(ge=1, le=100_000)]
-    wheel_turns: Literal["clockwise", "counter-clockwise"]
-    feed_every: Literal["stroke", "pair"]
-    coolant: Literal["dry", "mist", "water", "oil"]
-    cut_ratio: Annotated[Decimal, Field(gt=0, le=1, max_digits=5, decimal_places=4)]
-    downfeed_max_mm: Amount | None = None
-
-
-class _Wheel(_Strict):
-    name: Name
-    marking: Annotated[str, Field(max_length=40)]
-    grit: Annotated[int, Field(ge=4, le=1200)]
-    grade: Annotated[str, Field(pattern="^[A-Z]$")]
-    diameter_mm: Amount
-    width_mm: Amount
-    bore_mm: Amount
-    max_rpm: Annotated[int, Field(ge=1, le=100_000)] | None
-    max_m_s: Annotated[Decimal, Field(gt=0, max_digits=6, decimal_places=2)] | None = None
-
-
-class _Instrument(_Strict):
-    name: Name
-    unit: UnitName
-    least_mm: Amount
-    most_mm: Amount
-    resolution_mm: Amount
-    error_limit_mm: Amount
-    calibration_u_mm: Amount
-    repeatability_mm: Amount
-    calibrated_on: date
-    due_on: date
-
-
 class _Person(_Strict):
     sign_in_name: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9._-]{0,39}$")]
     name: Name
@@ -228,9 +180,9 @@ class _JobFile(_Strict):
     part: _Part
     sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
     faces: Annotated[list[_Face], Field(min_length=6, max_length=6)]
-    machine: _Machine
-    wheel: _Wheel
-    instruments: Annotated[list[_Instrument], Field(max_length=200)]
+    machine: Machine
+    wheel: Wheel
+    instruments: Annotated[list[MeasuringTool], Field(max_length=200)]
     people: Annotated[list[_Person], Field(max_length=200)]
     pieces: Annotated[list[_Piece], Field(max_length=9999)] = []
     characteristics: Annotated[list[_Characteristic], Field(max_length=200)] = []
@@ -242,8 +194,7 @@ def write_job(record: JobRecord) -> str:
     file = _JobFile(
         format="zesty-lark job 3", job=_Job(**record.job), part=_Part(**record.part),
         sizes=[_Size(**size) for size in record.sizes], faces=[_Face(**face) for face in record.faces],
-        machine=_Machine(**record.machine), wheel=_Wheel(**record.wheel),
-        instruments=[_Instrument(**each) for each in record.instruments],
+        machine=record.machine, wheel=record.wheel, instruments=list(record.instruments),
         people=[_Person(**each) for each in record.people], pieces=[_Piece(**each) for each in record.pieces],
         characteristics=[_Characteristic(**each) for each in record.characteristics],
         entries=[_Entry(**entry_values(entry)) for entry in record.entries],
@@ -270,8 +221,7 @@ def read_job(text: str) -> JobRecord:
     return JobRecord(
         job=file.job.model_dump(), part=file.part.model_dump(),
         sizes=[size.model_dump() for size in file.sizes], faces=[face.model_dump() for face in file.faces],
-        machine=file.machine.model_dump(), wheel=file.wheel.model_dump(),
-        instruments=[each.model_dump() for each in file.instruments],
+        machine=file.machine, wheel=file.wheel, instruments=file.instruments,
         people=[each.model_dump() for each in file.people], entries=[_core_entry(entry) for entry in file.entries],
         pieces=[each.model_dump() for each in file.pieces],
         characteristics=[each.model_dump() for each in file.characteristics],

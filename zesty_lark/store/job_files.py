@@ -1,6 +1,7 @@
 """A job with its whole log, out of the store and into it."""
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
@@ -39,8 +40,8 @@ def write_out(session: Session, job: Job) -> JobRecord:
              "owner": job.owner.sign_in_name, "machine": job.machine.name, "wheel": job.wheel.name},
         part=_columns(part, "job_id"), sizes=[_columns(size, "part_id") for size in part.sizes],
         faces=[_columns(face, "part_id") for face in part.faces],
-        machine=_columns(job.machine), wheel=_columns(job.wheel, "answered_by"),
-        instruments=[_columns(each) for each in shop.listed(session, Instrument) if each.name in named],
+        machine=job.machine.to_core(), wheel=job.wheel.to_core(),
+        instruments=[each.described() for each in shop.listed(session, Instrument) if each.name in named],
         people=[{"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
                 for each in people.everyone(session) if each.sign_in_name in who],
         entries=entries, pieces=[_columns(piece, "part_id") for piece in part.pieces],
@@ -67,13 +68,12 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
     """
     known_people = {each["sign_in_name"]: _person(session, each, at) for each in record.people}
     _check_names(record, known_people)
-    machine = shop.by_name(session, MachineRow, record.machine["name"]) or shop.keep(
-        session, MachineRow, record.machine)
-    wheel = shop.by_name(session, WheelRow, record.wheel["name"]) or shop.keep(session, WheelRow, record.wheel)
+    machine = shop.by_name(session, MachineRow, record.machine.name) or shop.keep(session, MachineRow, asdict(record.machine))
+    wheel = shop.by_name(session, WheelRow, record.wheel.name) or shop.keep(session, WheelRow, asdict(record.wheel))
     stops = mounting_stops(wheel.mounted(), machine.rpm, record.part["material"])
     if stops:
         raise ReadInError(f"{stops[0]} Nothing was read in.")
-    gauges = {each["name"]: shop.by_name(session, Instrument, each["name"]) or shop.keep(session, Instrument, each)
+    gauges = {each.name: shop.by_name(session, Instrument, each.name) or shop.keep(session, Instrument, asdict(each))
               for each in record.instruments}
     what = _take_in(record, known_people[record.job["owner"]].id, machine.id, wheel.id)
     job = jobs.by_number(session, what.number)
@@ -94,7 +94,7 @@ def _person(session: Session, values: Mapping[str, Any], at: datetime) -> Person
 def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
     missing = ({entry.by for entry in record.entries} | {record.job["owner"]}) - set(known)
     gauges = {getattr(entry, "instrument", None) for entry in record.entries} - {None}
-    missing |= gauges - {each["name"] for each in record.instruments}
+    missing |= gauges - {each.name for each in record.instruments}
     if missing:
         raise ReadInError(f"The file names {', '.join(sorted(missing))} without saying who or what that is.")
     if {face["face"] for face in record.faces} != set(ALL_FACES):

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from zesty_lark.core.shop import Machine, MeasuringTool, Wheel
 from zesty_lark.core.work.entries import Entry
 
 __all__ = ["JobRecord"]
@@ -21,8 +22,10 @@ class JobRecord:
         Fields of the job and its part; ``owner``, ``machine`` and ``wheel`` are names.
     sizes, faces : sequence of mapping
         The part's sizes (with ``axis``) and faces (with ``face``).
-    machine, wheel : mapping
-    instruments, people : sequence of mapping
+    machine : Machine
+    wheel : Wheel
+    instruments : sequence of MeasuringTool
+    people : sequence of mapping
         Whatever the log refers to.
     entries : sequence of Entry
         The log, oldest first, superseded entries included.
@@ -34,9 +37,9 @@ class JobRecord:
     part: Values
     sizes: Sequence[Values]
     faces: Sequence[Values]
-    machine: Values
-    wheel: Values
-    instruments: Sequence[Values]
+    machine: Machine
+    wheel: Wheel
+    instruments: Sequence[MeasuringTool]
     people: Sequence[Values]
     entries: Sequence[Entry]
     pieces: Sequence[Values] = ()

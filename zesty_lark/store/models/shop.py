@@ -10,6 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from zesty_lark.core.measure.thickness import Gauge
 from zesty_lark.core.route.relations import FixtureFacts
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.shop import Machine, MeasuringTool, Wheel, field_names
 from zesty_lark.core.wheel.mounting import Mounted
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 
@@ -63,6 +64,10 @@ class MachineRow(Base):
 
     chuck: Mapped["Chuck | None"] = relationship(back_populates="machine")
 
+    def to_core(self) -> Machine:
+        """Return the machine as everything else knows it."""
+        return Machine(**{name: getattr(self, name) for name in field_names(Machine)})
+
 
 class WheelRow(Base):
     """A grinding wheel, what it is marked with [rpm] [m/s], and the lead who answers for it when it bears no mark."""
@@ -87,6 +92,10 @@ class WheelRow(Base):
     max_rpm: Mapped[int | None]
     max_m_s: Mapped[Decimal | None] = mapped_column(Numeric(6, 2))
     answered_by: Mapped[str | None] = mapped_column(String(80))
+
+    def to_core(self) -> Wheel:
+        """Return the wheel as everything else knows it."""
+        return Wheel(**{name: getattr(self, name) for name in field_names(Wheel)})
 
     def mounted(self) -> Mounted:
         """Return the wheel as its safety is checked."""
@@ -116,6 +125,10 @@ class Instrument(Base):
     repeatability_mm: Mapped[Length]
     calibrated_on: Mapped[date]
     due_on: Mapped[date]
+
+    def described(self) -> MeasuringTool:
+        """Return the gauge as everything else knows it."""
+        return MeasuringTool(**{name: getattr(self, name) for name in field_names(MeasuringTool)})
 
     def to_core(self, today: date) -> Gauge:
         """Return the gauge as measuring sees it on a day."""

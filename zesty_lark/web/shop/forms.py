@@ -9,6 +9,7 @@ from wtforms.validators import DataRequired, InputRequired, Length, NumberRange,
 from zesty_lark.core.measure.maps import points_from_text
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sequence import SQUARENESS_NAMES
+from zesty_lark.core.shop import machine_contradictions, tool_contradictions, wheel_contradictions
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, choice_list
@@ -26,10 +27,16 @@ def _name() -> Trimmed:
 
 
 class ShelfForm(PostedForm):
-    """What the three forms share: a check across fields."""
+    """What the forms share: a check across fields, by the rule that its kind of thing has."""
+
+    def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
+        """What of these values does not go together, by field."""
+        return {}
 
     def contradictions(self) -> None:
         """Say beside a field what does not go together."""
+        for name, words in self.rule(values_of(self)).items():
+            self[name].errors = [words]
 
 
 class MachineForm(ShelfForm):
@@ -58,17 +65,8 @@ class MachineForm(ShelfForm):
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1")
     downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
 
-    def contradictions(self) -> None:
-        if self.per_rev_mm.mm < self.graduation_mm.mm:
-            self.per_rev_mm.errors = ["A revolution cannot be less than a graduation."]
-        elif self.per_rev_mm.mm % self.graduation_mm.mm:
-            self.per_rev_mm.errors = ["A revolution has to be a whole number of graduations."]
-        if self.crossfeed_max_mm.mm < self.crossfeed_min_mm.mm:
-            self.crossfeed_max_mm.errors = ["The most cannot be under the least."]
-        if self.downfeed_max_mm.data is not None and self.downfeed_max_mm.mm < self.graduation_mm.mm:
-            self.downfeed_max_mm.errors = ["It cannot be under a graduation."]
-        if (self.table_max_mm_s.number or 0) < (self.table_min_mm_s.number or 0):
-            self.table_max_mm_s.errors = ["The most cannot be under the least."]
+    def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
+        return machine_contradictions(values)
 
 
 class WheelForm(ShelfForm):
@@ -94,8 +92,10 @@ class WheelForm(ShelfForm):
             marking(text=self.marking.data or "")
         except InputError as error:
             self.marking.errors = [str(error)]
-        if self.bore_mm.mm >= self.diameter_mm.mm:
-            self.bore_mm.errors = ["The bore has to be smaller than the wheel."]
+        super().contradictions()
+
+    def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
+        return wheel_contradictions(values)
 
 
 class InstrumentForm(ShelfForm):
@@ -110,11 +110,8 @@ class InstrumentForm(ShelfForm):
     calibrated_on = DateField("Calibrated on", validators=[InputRequired("When was it calibrated?")])
     due_on = DateField("Due on", validators=[InputRequired("When is it due?")])
 
-    def contradictions(self) -> None:
-        if self.most_mm.mm <= self.least_mm.mm:
-            self.most_mm.errors = ["The range ends before it begins."]
-        if self.due_on.data < self.calibrated_on.data:
-            self.due_on.errors = ["It cannot be due before it was calibrated."]
+    def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
+        return tool_contradictions(values)
 
 
 class ChuckForm(ShelfForm):

@@ -1,0 +1,47 @@
+"""The things of a shop, each with one checked type: what does not go together is refused by every way in."""
+
+from dataclasses import asdict, replace
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import pytest
+from pydantic import ValidationError
+
+from zesty_lark.core.shop import Machine, MeasuringTool, Wheel, field_names
+
+D = Decimal
+MACHINE = Machine(
+    name="No. 1", dial_unit="in", graduation_mm=D("0.00254"), per_rev_mm=D("1.27"), backlash_mm=D(0),
+    crossfeed_graduation_mm=D("0.05"), crossfeed_min_mm=D("0.1"), crossfeed_max_mm=D(12), table_min_mm_s=D(80), table_max_mm_s=D(350), reversal_s=D("0.3"),
+    travel_long_mm=D(450), travel_cross_mm=D(150), height_mm=D(250), spindle_w=1100, rpm=3000, wheel_turns="clockwise",
+    feed_every="stroke", coolant="water", cut_ratio=D("0.6"))
+WHEEL = Wheel(name="W3", marking="A 46 H 8 V", grit=46, grade="H", diameter_mm=D(180), width_mm=D("12.7"), bore_mm=D("31.75"),
+              max_rpm=3600)
+TOOL = MeasuringTool(name="M2", unit="mm", least_mm=D(0), most_mm=D(25), resolution_mm=D("0.001"), error_limit_mm=D("0.001"),
+                     calibration_u_mm=D("0.0008"), repeatability_mm=D("0.0004"), calibrated_on=date(2026, 1, 1),
+                     due_on=date(2027, 1, 1))
+
+
+@pytest.mark.parametrize(("thing", "change", "says"), [
+    (MACHINE, {"per_rev_mm": D("0.001")}, "less than a graduation"), (MACHINE, {"per_rev_mm": D("1.2701")}, "whole number"),
+    (MACHINE, {"crossfeed_max_mm": D("0.05")}, "crossfeed_max_mm: The most"),
+    (MACHINE, {"table_max_mm_s": D(79)}, "table_max_mm_s"),
+    (MACHINE, {"downfeed_max_mm": D("0.002")}, "under a graduation"), (MACHINE, {"cut_ratio": D("1.1")}, "cut_ratio"),
+    (MACHINE, {"graduation_mm": D(0)}, "graduation_mm"), (MACHINE, {"coolant": "milk"}, "coolant"),
+    (MACHINE, {"name": ""}, "name"),
+    (WHEEL, {"bore_mm": D(180)}, "smaller than the wheel"), (WHEEL, {"grade": "h"}, "grade"), (WHEEL, {"grit": 3}, "grit"),
+    (TOOL, {"most_mm": D(25), "least_mm": D(25)}, "ends before it begins"),
+    (TOOL, {"due_on": date(2025, 12, 31)}, "before it was"),
+    (TOOL, {"resolution_mm": D(0)}, "resolution_mm")])
+def test_what_does_not_go_together_is_refused_in_words(thing: Any, change: dict[str, object], says: str) -> None:
+    with pytest.raises(ValidationError, match=says):
+        type(thing)(**(asdict(thing) | change))
+
+
+@pytest.mark.parametrize("change", [
+    {"per_rev_mm": D("0.00254")}, {"crossfeed_max_mm": D("0.1")}, {"table_max_mm_s": D(80)}, {"downfeed_max_mm": D("0.00254")}])
+def test_what_is_just_so_is_taken(change: dict[str, object]) -> None:
+    assert Machine(**(asdict(MACHINE) | change)) == replace(MACHINE, **change)
+    assert MeasuringTool(**(asdict(TOOL) | {"due_on": TOOL.calibrated_on})).due_on == TOOL.calibrated_on
+    assert field_names(Wheel) == tuple(asdict(WHEEL))

@@ -1,0 +1,134 @@
+"""What a shop has, one checked type each: machines, wheels, measuring tools. Tables, forms and files take theirs from here."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, fields
+from datetime import date
+from decimal import Decimal
+from typing import Annotated, Any, Literal
+
+from pydantic import ConfigDict, Field, model_validator
+from pydantic.dataclasses import dataclass as checked
+
+__all__ = ["Machine", "MeasuringTool", "Wheel", "field_names", "machine_contradictions", "tool_contradictions",
+           "wheel_contradictions"]
+
+_STRICT = ConfigDict(extra="forbid", str_max_length=4000)
+Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, gt=0)]
+Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, ge=0)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+UnitName = Literal["mm", "in"]
+Contradictions = dict[str, str]
+
+
+def machine_contradictions(of: Mapping[str, Any]) -> Contradictions:
+    """Return what of a machine does not go together, by field, in words."""
+    said: Contradictions = {}
+    if of["per_rev_mm"] < of["graduation_mm"]:
+        said["per_rev_mm"] = "A revolution cannot be less than a graduation."
+    elif of["per_rev_mm"] % of["graduation_mm"]:
+        said["per_rev_mm"] = "A revolution has to be a whole number of graduations."
+    for most, least in (("crossfeed_max_mm", "crossfeed_min_mm"), ("table_max_mm_s", "table_min_mm_s")):
+        if of[most] < of[least]:
+            said[most] = "The most cannot be under the least."
+    if of["downfeed_max_mm"] is not None and of["downfeed_max_mm"] < of["graduation_mm"]:
+        said["downfeed_max_mm"] = "It cannot be under a graduation."
+    return said
+
+
+def wheel_contradictions(of: Mapping[str, Any]) -> Contradictions:
+    """Return what of a wheel does not go together, by field, in words."""
+    return {} if of["bore_mm"] < of["diameter_mm"] else {"bore_mm": "The bore has to be smaller than the wheel."}
+
+
+def tool_contradictions(of: Mapping[str, Any]) -> Contradictions:
+    """Return what of a measuring tool does not go together, by field, in words."""
+    said: Contradictions = {}
+    if of["most_mm"] <= of["least_mm"]:
+        said["most_mm"] = "The range ends before it begins."
+    if of["due_on"] < of["calibrated_on"]:
+        said["due_on"] = "It cannot be due before it was calibrated."
+    return said
+
+
+def _refuse(thing: Any, check: Callable[[Mapping[str, Any]], Contradictions]) -> None:
+    for field, words in check(asdict(thing)).items():
+        raise ValueError(f"{field}: {words}")
+
+
+@checked(frozen=True, config=_STRICT)
+class Machine:
+    """A surface grinder: dial, ranges [mm] [mm/s] [s], room [mm], spindle [W] [rpm], how it steps across, its coolant, η of one
+    wipe, and its largest downfeed a pass where the shop has set one [mm]."""
+
+    name: Name
+    dial_unit: UnitName
+    graduation_mm: Length
+    per_rev_mm: Length
+    backlash_mm: Amount
+    crossfeed_graduation_mm: Length
+    crossfeed_min_mm: Length
+    crossfeed_max_mm: Length
+    table_min_mm_s: Length
+    table_max_mm_s: Length
+    reversal_s: Annotated[Decimal, Field(ge=0, max_digits=6, decimal_places=3)]
+    travel_long_mm: Length
+    travel_cross_mm: Length
+    height_mm: Length
+    spindle_w: Annotated[int, Field(ge=1, le=1_000_000)]
+    rpm: Annotated[int, Field(ge=1, le=100_000)]
+    wheel_turns: Literal["clockwise", "counter-clockwise"]
+    feed_every: Literal["stroke", "pair"]
+    coolant: Literal["dry", "mist", "water", "oil"]
+    cut_ratio: Annotated[Decimal, Field(gt=0, le=1, max_digits=5, decimal_places=4)]
+    downfeed_max_mm: Length | None = None
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> "Machine":
+        _refuse(self, machine_contradictions)
+        return self
+
+
+@checked(frozen=True, config=_STRICT)
+class Wheel:
+    """A grinding wheel: marking, sizes [mm], and the speed it is marked with [rpm] [m/s]."""
+
+    name: Name
+    marking: Annotated[str, Field(max_length=40)]
+    grit: Annotated[int, Field(ge=4, le=1200)]
+    grade: Annotated[str, Field(pattern="^[A-Z]$")]
+    diameter_mm: Length
+    width_mm: Length
+    bore_mm: Length
+    max_rpm: Annotated[int, Field(ge=1, le=100_000)] | None
+    max_m_s: Annotated[Decimal, Field(gt=0, max_digits=6, decimal_places=2)] | None = None
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> "Wheel":
+        _refuse(self, wheel_contradictions)
+        return self
+
+
+@checked(frozen=True, config=_STRICT)
+class MeasuringTool:
+    """A gauge: its range and what it brings to the uncertainty [mm], calibrated and due when."""
+
+    name: Name
+    unit: UnitName
+    least_mm: Amount
+    most_mm: Length
+    resolution_mm: Length
+    error_limit_mm: Amount
+    calibration_u_mm: Amount
+    repeatability_mm: Amount
+    calibrated_on: date
+    due_on: date
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> "MeasuringTool":
+        _refuse(self, tool_contradictions)
+        return self
+
+
+def field_names(kind: type[Machine] | type[Wheel] | type[MeasuringTool]) -> tuple[str, ...]:
+    """Return the fields of a kind of thing, as its table and its files name them."""
+    return tuple(each.name for each in fields(kind))
