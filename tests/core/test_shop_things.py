@@ -13,7 +13,8 @@ from zesty_lark.core.shop import Machine, MeasuringTool, Wheel, field_names
 D = Decimal
 MACHINE = Machine(
     name="No. 1", dial_unit="in", graduation_mm=D("0.00254"), per_rev_mm=D("1.27"), backlash_mm=D(0),
-    crossfeed_graduation_mm=D("0.05"), crossfeed_min_mm=D("0.1"), crossfeed_max_mm=D(12), table_min_mm_s=D(80), table_max_mm_s=D(350), reversal_s=D("0.3"),
+    crossfeed_graduation_mm=D("0.05"), crossfeed_min_mm=D("0.1"), crossfeed_max_mm=D(12),
+    table_min_mm_s=D(80), table_max_mm_s=D(350), reversal_s=D("0.3"),
     travel_long_mm=D(450), travel_cross_mm=D(150), height_mm=D(250), spindle_w=1100, rpm=3000, wheel_turns="clockwise",
     feed_every="stroke", coolant="water", cut_ratio=D("0.6"))
 WHEEL = Wheel(name="W3", marking="A 46 H 8 V", grit=46, grade="H", diameter_mm=D(180), width_mm=D("12.7"), bore_mm=D("31.75"),

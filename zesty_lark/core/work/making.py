@@ -11,7 +11,7 @@ from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import PieceEnd, Place, Waived
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Surface
-from zesty_lark.core.work.standing import NOTHING, Brief, PieceSize, PieceStanding, Proof, Run
+from zesty_lark.core.work.standing import NOTHING, Brief, PieceSize, PieceStanding, Proof, Run, is_ready, is_wanted
 
 __all__ = ["PieceMaking", "RunMaking"]
 
@@ -35,11 +35,11 @@ class PieceMaking:
 
     def wants(self, surface: Surface) -> bool:
         """Whether a surface is still to be ground."""
-        return self.frozen().wants(surface)
+        return self.end is None and surface.number not in self.done and is_wanted(surface, self.states)
 
     def ready_for(self, surface: Surface) -> bool:
         """Whether a surface can be ground now."""
-        return self.frozen().ready_for(surface)
+        return is_ready(surface, self.states)
 
     def cut(self, size: str, height_mm: Decimal) -> None:
         """The wheel went down to this height over what the piece stands on; where it is lower, nothing came off."""

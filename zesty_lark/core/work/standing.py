@@ -15,7 +15,8 @@ from zesty_lark.core.work.plans import FEEDS, MAGNET, PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Print, Surface
 from zesty_lark.core.work.setups import SetUp
 
-__all__ = ["Brief", "Gap", "NOTHING", "PieceSize", "PieceStanding", "Proof", "Run", "Standing"]
+__all__ = ["Brief", "Gap", "NOTHING", "PieceSize", "PieceStanding", "Proof", "Run", "Standing",
+           "is_ready", "is_wanted"]
 
 NOTHING = Decimal(0)
 
@@ -102,6 +103,20 @@ class PieceSize:
         return self.mm - self.by_collar_mm
 
 
+def is_wanted(surface: Surface, states: Mapping[int, FaceState]) -> bool:
+    """Whether a surface is to be ground as it is: a reference until it is clean, the other until it is to size."""
+    return states[surface.number] not in (FINISHED if surface.reference else (FaceState.TO_SIZE, FaceState.PROVEN))
+
+
+def is_ready(surface: Surface, states: Mapping[int, FaceState]) -> bool:
+    """Whether what a surface stands on, and what it is to be square to, have come far enough."""
+    if surface.square_to is not None and states[surface.square_to] not in FINISHED:
+        return False
+    if surface.reference:
+        return surface.square_to is not None or states[surface.opposite] is not FaceState.RAW
+    return states[surface.opposite] in FINISHED
+
+
 @dataclass(frozen=True)
 class PieceStanding:
     """Where one piece stands.
@@ -128,18 +143,12 @@ class PieceStanding:
     end: PieceEnd | None = None
 
     def wants(self, surface: Surface) -> bool:
-        """Whether a surface is still to be ground: a reference until it is clean, the other until it was declared done."""
-        state = self.states[surface.number]
-        if self.end is not None or surface.number in self.done or state in (FaceState.TO_SIZE, FaceState.PROVEN):
-            return False
-        return not (surface.reference and state in FINISHED)
+        """Whether a surface is still to be ground."""
+        return self.end is None and surface.number not in self.done and is_wanted(surface, self.states)
 
     def ready_for(self, surface: Surface) -> bool:
-        """Whether what a surface stands on, and what it is to be square to, have come far enough."""
-        below = self.states[surface.opposite]
-        stands = below is not FaceState.RAW if surface.reference else below in FINISHED
-        return (stands or (surface.reference and surface.square_to is not None)) and (
-            surface.square_to is None or self.states[surface.square_to] in FINISHED)
+        """Whether a surface can be ground now."""
+        return is_ready(surface, self.states)
 
     def unproved(self, wanted: Print) -> list[str]:
         """The characteristics that neither have an "in" nor were waived, in the print's order; none for an ended piece."""

@@ -39,7 +39,9 @@ class TakeInForm(PostedForm):
     owner_id = SelectField("Whose job", coerce=int)
     machine_id = SelectField("Machine", coerce=int)
     wheel_id = SelectField("Wheel", coerce=int)
-    quantity = IntegerField("How many", default=1, validators=[NumberRange(1, 9999, "From 1 to 9999.")])
+    quantity = IntegerField(
+        "How many", default=1, validators=[NumberRange(1, 999, "From 1 to 999; a larger batch is a job for each load.")]
+    )
     material = SelectField("Material")
     hardness_hrc = DecimalText("Hardness, HRC", least="10", most="72", required=False)
     parallel_mm = LengthField("Parallel within", required=False)

@@ -38,6 +38,9 @@ blueprint = Blueprint("measure", __name__)
 WORDS: dict[Verdict, str] = {"in": "✓ In", "not yet": "↓ Not yet", "unsure": "? Unsure", "out": "✗ Out"}
 
 
+MOST_IN_ROW = 40
+
+
 @dataclass(frozen=True)
 class Subject:
     """What a page or a form is about: a characteristic of a piece, on the surface it is measured on."""
@@ -221,14 +224,38 @@ def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> st
     newest = part_plans.newest(database.session(), job)
     lying, what = job.part.block().lying(about.surface), next_act(standing)
     return render_template(
-        "measure/station.html", form=form, readings=reading_fields(form), about=about, of=about.of, words=WORDS,
-        places=places_map(lying.along_mm, lying.across_mm), result=_result(job, standing, about), next=what,
-        run=standing.runs[about.surface], piece=standing.pieces[about.piece], due=due(standing, about.piece),
-        asked=standing.brief.wanted.characteristics, stock=stock_of(job, standing, about.surface),
-        based_on=newest.number if newest else 0, fresh_id=entry_id(),
-        may_measure=guard.may_work_on(guard.person(), job, "inspect"), may_work=guard.may_work_on(guard.person(), job),
-        wrong=bool(request.form), which=pieces_words,
+        "measure/station.html",
+        form=form,
+        readings=reading_fields(form),
+        about=about,
+        of=about.of,
+        words=WORDS,
+        places=places_map(lying.along_mm, lying.across_mm),
+        result=_result(job, standing, about),
+        next=what,
+        run=standing.runs[about.surface],
+        near=_row(standing, about),
+        piece=standing.pieces[about.piece],
+        due=due(standing, about.piece),
+        asked=standing.brief.wanted.characteristics,
+        stock=stock_of(job, standing, about.surface),
+        based_on=newest.number if newest else 0,
+        fresh_id=entry_id(),
+        may_measure=guard.may_work_on(guard.person(), job, "inspect"),
+        may_work=guard.may_work_on(guard.person(), job),
+        wrong=bool(request.form),
+        which=pieces_words,
     )
+
+
+def _row(standing: Standing, about: Subject) -> list[int]:
+    """The pieces in reach of this one: all, or of a large batch those of the load, else those around it."""
+    numbers = list(standing.pieces)
+    if len(numbers) <= MOST_IN_ROW:
+        return numbers
+    load = list(standing.at.pieces) if standing.at is not None and about.piece in standing.at.pieces else numbers
+    here = max(0, load.index(about.piece) - MOST_IN_ROW // 2)
+    return load[here:here + MOST_IN_ROW]
 
 
 def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
