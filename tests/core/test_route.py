@@ -551,3 +551,16 @@ def test_a_plan_of_less_than_a_graduation_is_only_made_to_carry_on() -> None:
     blanks = plan_steps(replace(bare, stock_mm=D("0.0025")), Situation(
         D("0.00254"), D("0.006"), carries_on=True, held_back_mm=D("0.002")))
     assert blanks.of_kind("blank") and not blanks.passes
+
+
+@pytest.mark.parametrize("stock", ["0.225", "0.23", "0.215"])
+def test_the_measure_stop_comes_before_the_feed_that_would_pass_it_and_not_one_earlier(stock: str) -> None:
+    """Feeds of 20 µm may end on the stop itself."""
+    means = replace(MEANS, machine=replace(MEANS.machine, downfeed_graduation_mm=D("0.005")))
+    own = RouteChoices(faces={2: FaceChoice("own", downfeed_mm=0.02, crossfeed_mm=0.5, table_mm_s=300.0)})
+    made = plan_route(BLOCK, own, means, SHOP, SHARING, done=(1,), left_mm={2: D(stock)}).faces[2]
+    steps = plan_steps(made, Situation(D("0.005"), D("0.02"))).steps
+    where = next(number for number, step in enumerate(steps) if step.kind == "measure")
+    stop, before = D(stock) - D("0.025"), steps[where].depth_mm
+    following = next(step for step in steps[where:] if step.step_mm)
+    assert before <= stop < before + following.step_mm
