@@ -141,3 +141,13 @@ def test_what_does_not_lie_on_the_chuck_or_in_the_fixture_makes_the_next_load(br
     assert release(bryn, "TR-150", **form | {"pieces": ["1", "2", "3"]}) == 303
     bryn.get("/jobs/TR-150/grind")
     assert "pieces 1–3" in bryn.page
+
+
+def test_a_reference_that_is_ground_again_gives_a_skin(isa: Browser) -> None:
+    isa.get("/jobs/TR-133/faces")
+    seen = re.search(r'name="seen" value="(\d+)"', isa.page)
+    assert seen is not None
+    said = {"entry_id": "again-00001", "seen": seen.group(1), "what": "grind-3", "reason": "A scratch."}
+    assert isa.post("/jobs/TR-133/route/change", said).status_code == 303
+    isa.get("/jobs/TR-133/plan")
+    assert "Face 3 up" in isa.page and "<small>0.005 mm</small>" in isa.page, "the skin, although nothing was left on it"

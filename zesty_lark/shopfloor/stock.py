@@ -7,7 +7,7 @@ from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
 from zesty_lark.core.route.block import PairPlan, Sharing, pair_stock
 from zesty_lark.core.route.remaining import ends_at, stock_on
-from zesty_lark.core.work.entries import PART_WARM, Measured
+from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.store.models import Job
@@ -66,6 +66,16 @@ def _warm(entry: Measured, length_mm: float, tolerance_mm: float) -> bool:
     return is_hot(length_mm, float(entry.part_c), FREE_C if room is None else float(room), tolerance_mm)
 
 
+def _ground_again(standing: Standing, surface: int) -> bool:
+    """Whether a reference was called back and has not been cut since: a skin is taken off it, at its opposite's cost."""
+    for entry in reversed(standing.history):
+        if isinstance(entry, PassFed) and entry.surface == surface:
+            return False
+        if isinstance(entry, Rerouted) and entry.surface == surface:
+            return True
+    return False
+
+
 def stock_of(job: Job, standing: Standing, surface: int, pair: PairPlan | None = None,
              pieces: tuple[int, ...] = ()) -> Stock:
     """Return what is on a surface now: after a measurement the one cut that it asks for, else what the collar has left.
@@ -78,6 +88,9 @@ def stock_of(job: Job, standing: Standing, surface: int, pair: PairPlan | None =
     size = wanted.ends_on(surface)
     entry = measured_entry(run, standing)
     if entry is None or size is None or not standing.is_up(run):
-        return Stock(goal, stock_on(run, standing, goal), run.held_back_mm, None)
+        on = stock_on(run, standing, goal)
+        if size is None and _ground_again(standing, surface):
+            on = max(on, job.part.min_skin_mm)
+        return Stock(goal, on, run.held_back_mm, None)
     cut = next_cut(judged(job, entry, size), size.limits, goal, job.machine.graduation_mm, run.held_back_mm)
     return Stock(goal, cut.amount_mm, run.held_back_mm, cut)
