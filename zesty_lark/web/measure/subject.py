@@ -1,0 +1,103 @@
+"""What a measuring page or form is about, and whether its readings can be meant."""
+
+from dataclasses import dataclass
+
+from flask import Blueprint
+
+from zesty_lark.core.plausible import doubt_against
+from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.measuring import characteristic_of, surface_of
+from zesty_lark.store import shop
+from zesty_lark.store.models import Instrument, Job
+from zesty_lark.web.measure.forms import MeasureForm, reading_fields, set_up_for
+from zesty_lark.web.shared import database
+from zesty_lark.web.shared.fields import choice_list, question
+from zesty_lark.web.shared.wording import as_unit, units
+
+__all__ = ["WORDS", "Subject", "blueprint", "form_for", "makes_sense", "subject_of", "usual_gauge"]
+
+blueprint = Blueprint("measure", __name__)
+
+WORDS: dict[Verdict, str] = {"in": "✓ In", "not yet": "↓ Not yet", "unsure": "? Unsure", "out": "✗ Out"}
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What a page or a form is about: a characteristic of a piece, on the surface it is measured on."""
+
+    asked: Characteristic
+    piece: int
+    surface: int
+
+    @property
+    def of(self) -> str:
+        """The characteristic's name."""
+        return self.asked.name
+
+    @property
+    def is_size(self) -> bool:
+        """Whether it is a length with two limits."""
+        return self.asked.kind in ("size", "position")
+
+
+def subject_of(standing: Standing, of: str, piece: int | None) -> Subject:
+    what = next_act(standing)
+    number = piece if piece is not None and piece in standing.pieces else what.piece or 1
+    asked = characteristic_of(standing, of or what.characteristic)
+    return Subject(asked, number, surface_of(standing, asked))
+
+
+def form_for(job: Job, about: Subject) -> MeasureForm:
+    form = MeasureForm()
+    form.instrument.choices = choice_list((row.id, row.name) for row in shop.listed(database.session(), Instrument))
+    form.of.data, form.piece.data = about.of, about.piece
+    set_up_for(form, about.asked.kind, as_unit(job.print_unit))
+    return form
+
+
+def makes_sense(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> bool:
+    """Check the readings together: at least one, none off by a slip, the gauge reaches that far, temperatures in pairs."""
+    given = [(name, field) for name, field in reading_fields(form) if field.data is not None]
+    if not given:
+        form["reading1"].errors = ["At least one reading is needed."]
+    if about.is_size:
+        _plausible_sizes(form, job, standing, about)
+    if form.part_c.number is not None and form.gauge_c.number is None and form.room_c.number is None:
+        form.gauge_c.errors = ["How warm is the gauge, or the room it lies in? Only the difference to the part counts."]
+    if not form.stopped.data:
+        form.stopped.errors = ["Tick this before hands go in. Coasting counts as running."]
+    return not form.errors
+
+
+def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> None:
+    known = standing.pieces[about.piece].sizes.get(about.of)
+    came = standing.brief.pieces[about.piece].get(about.of)
+    expected = about.asked.limits.upper_mm if came is None or known is None else max(came, about.asked.limits.upper_mm)
+    gauge = shop.find(database.session(), Instrument, form.instrument.data)
+    for _, field in reading_fields(form):
+        if field.data is None:
+            continue
+        doubt = doubt_against(field.mm, expected)
+        if doubt and not form[f"sure_{field.name}"].data:
+            question(field, doubt, f"This looks like {doubt.slip}.")
+        elif field.mm > expected and not form[f"sure_{field.name}"].data:
+            field.errors = [f"The part was taken in at {units(job).size(expected)} at most; it cannot have grown. "
+                            "Clean it and read again."]
+        elif gauge is not None and not gauge.least_mm <= field.mm <= gauge.most_mm:
+            field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
+
+
+def usual_gauge(standing: Standing, instruments: list[Instrument], about: Subject) -> int | None:
+    """Return the gauge used last for this on this job, else the one with the smallest stated error that reaches."""
+    used = [entry.instrument for entry in standing.history if isinstance(entry, Measured) and entry.characteristic == about.of]
+    size = about.asked.limits.target_mm if about.is_size else about.asked.allowed_mm
+    reaching = sorted((row for row in instruments if row.least_mm <= size <= row.most_mm),
+                      key=lambda row: row.error_limit_mm)
+    for row in instruments:
+        if used and row.name == used[-1]:
+            return row.id
+    return reaching[0].id if reaching else None
