@@ -12,11 +12,12 @@ from zesty_lark.core.calc import answer
 from zesty_lark.core.faces import ALL_FACES, FaceError, FaceState, corner_faces
 from zesty_lark.core.route.block import AXES, Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.remaining import ends_at, stock_on
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.work.entries import Kind, in_force
 from zesty_lark.core.work.fold import stand
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
+from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError, check_entry, may_grind
 from zesty_lark.core.work.standing import Gap
 from zesty_lark.core.work.telling import tell
@@ -459,3 +460,12 @@ def test_a_plan_is_for_the_set_up_and_load_that_come_next(more: dict[str, object
     with pytest.raises(LogError, match="not what comes next"):
         check_entry(entry(Kind.PLANNED, 9, surface=1, plan=plan(1, "0.02"), pieces=(1,), **more), log.now)
     check_entry(entry(Kind.PLANNED, 9, surface=1, plan=plan(1, "0.02"), pieces=(1,), setup="1", load=1), log.now)
+
+
+def test_no_verdict_on_an_angle_comes_from_lengths() -> None:
+    angle = Characteristic("angle 3-1", "angle", (3, 1), Size(D("17.5"), D("0.1"), D("0.1")))
+    log = Log(brief(size("thickness"), angle, came={1: FaceState.CLEANED}))
+    with pytest.raises(LogError, match="waive angle 3-1 by name"):
+        log.measure(3, "17.5", verdict="in", of="angle 3-1")
+    log.add(Kind.WAIVED, characteristic="angle 3-1", note="Measured on the sine bar.")
+    assert "angle 3-1" not in log.now.pieces[1].unproved(log.brief.wanted)

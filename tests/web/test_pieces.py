@@ -151,3 +151,28 @@ def test_a_reference_that_is_ground_again_gives_a_skin(isa: Browser) -> None:
     assert isa.post("/jobs/TR-133/route/change", said).status_code == 303
     isa.get("/jobs/TR-133/plan")
     assert "Face 3 up" in isa.page and "<small>0.005 mm</small>" in isa.page, "the skin, although nothing was left on it"
+
+
+def test_what_is_kept_again_as_it_is_shown_stays_what_it_was(bryn: Browser) -> None:
+    """Twelve sizes that no inch text writes exactly, half of them ground since, and a finish in microinches."""
+    def shown(name: str) -> str:
+        bryn.get("/jobs/TR-140/print")
+        column = re.search(r'<textarea id="pieces"[^>]*>([^<]*)<', bryn.page)
+        plus = re.search(r'name="plus0" value="([^"]*)"', bryn.page)
+        assert column is not None and plus is not None
+        return {"column": column.group(1).strip(), "plus": plus.group(1)}[name]
+
+    assert sent(bryn, "TR-140", kind0="finish", surface0="2", plus0="16", pieces=shown("column")) == 303
+    first = shown("plus")
+    assert "16" in first and "in" in first
+    assert sent(bryn, "TR-140", kind0="finish", surface0="2", plus0=first, pieces=shown("column")) == 303
+    assert shown("plus") == first
+
+
+def test_an_empty_place_in_a_column_keeps_the_places_after_it(bryn: Browser) -> None:
+    assert take_in(bryn, quantity="2") == 303
+    assert sent(bryn, pieces="20.11\t40.2\n\t40.3") == 303
+    bryn.get("/jobs/TR-150/print")
+    column = re.search(r'<textarea id="pieces"[^>]*>\n?([^<]*)<', bryn.page)
+    assert column is not None and [line.split("\t")[1] for line in column.group(1).split("\n")[:2]] == ["40.200", "40.300"]
+    assert column.group(1).split("\n")[1].startswith("\t")

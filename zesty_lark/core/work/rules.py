@@ -260,6 +260,9 @@ def _check_measured(entry: Measured, standing: Standing) -> None:
     asked = wanted.named(entry.characteristic)
     if asked is None and not (entry.surface in wanted.surfaces and wanted.surfaces[entry.surface].size == entry.characteristic):
         raise LogError(f"The print does not ask for “{entry.characteristic}”.")
+    if asked is not None and asked.kind == "angle":
+        raise LogError("Readings here are lengths, and their uncertainty too: no verdict on an angle comes from them. A lead can "
+                       f"waive {asked.name} by name.")
     is_size = asked is None or asked.kind == "size"
     if any(reading.value_mm < 0 or (reading.value_mm == 0 and is_size) for reading in entry.readings):
         raise LogError("A size is more than 0.")

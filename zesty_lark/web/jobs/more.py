@@ -11,7 +11,7 @@ from wtforms import IntegerField, TextAreaField
 from zesty_lark.core.angles import parse_angle
 from zesty_lark.core.faces import ALL_FACES
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.units import LengthError, Unit, parse_length, parse_roughness, size_text
+from zesty_lark.core.units import LengthError, Unit, fine_text, micrometres, parse_length, parse_roughness, size_text
 from zesty_lark.core.work.entries import Amended, PassFed
 from zesty_lark.core.work.prints import SIZES, ZONES
 from zesty_lark.store import jobs, shoplog
@@ -61,7 +61,7 @@ def more(number: str) -> ResponseReturnValue:
         raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
     rows, column = _rows_sent(), request.form.get("pieces", "")
     try:
-        after = replace(before, more=_characteristics(rows, as_unit(job.print_unit)), pieces=_pieces(column, job))
+        after = replace(before, more=_characteristics(rows, as_unit(job.print_unit)), pieces=_pieces(column, job, before))
         _still_true(before, after)
         changed = jobs.amend(database.session(), job, after, request.form.get("version", 0, type=int))
     except (WrongRow, jobs.JobChanged) as error:
@@ -84,7 +84,7 @@ def _rows_of(what: TakeIn, job: Job) -> list[dict[str, str]]:
     def written(each: CharacteristicIn, value: Decimal) -> str:
         if each.kind == "angle":
             return plain(value)
-        return plain(value * 1000) if each.kind == "finish" and unit == "mm" else size_text(value, unit)
+        return fine_text(micrometres(value), unit) if each.kind == "finish" else size_text(value, unit)
 
     return [{"kind": each.kind, "surface": str(each.surface), "to": str(each.to_surface or ""),
              "nominal": "" if each.kind in ZONES else written(each, each.nominal),
@@ -150,25 +150,28 @@ def _column_of(what: TakeIn, job: Job) -> str:
     return "\n".join("\t".join(line).rstrip("\t") for line in lines)
 
 
-def _pieces(column: str, job: Job) -> dict[int, dict[str, Decimal]]:
+def _pieces(column: str, job: Job, before: TakeIn) -> dict[int, dict[str, Decimal]]:
     """Read a pasted column: a line a piece, up to three sizes in it; an empty place came as the part did."""
     lines = column.replace("\r", "").rstrip("\n").split("\n") if column.strip() else []
     if len(lines) > job.part.quantity:
         raise WrongRow(f"There are {len(lines)} lines, and {job.part.quantity} pieces in this job.")
     made: dict[int, dict[str, Decimal]] = {}
     for number, line in enumerate(lines, start=1):
-        cells = _BETWEEN.split(line.strip())
+        cells = _BETWEEN.split(line.strip(" ").rstrip("\t; "))  # a tab before a size leaves its column empty
         if len(cells) > len(SIZES):
             raise WrongRow(f"Piece {number}: a piece has three sizes, thickness, width and length.")
-        own: dict[str, Decimal] = {
-            axis: _size(number, cell, job) for axis, cell in zip(SIZES, cells, strict=False) if cell.strip()
-        }
+        known = before.pieces.get(number, {})
+        own: dict[str, Decimal] = {axis: _size(number, cell, job, known.get(axis))
+                                   for axis, cell in zip(SIZES, cells, strict=False) if cell.strip()}
         if own:
             made[number] = own
     return made
 
 
-def _size(number: int, cell: str, job: Job) -> Decimal:
+def _size(number: int, cell: str, job: Job, known: Decimal | None) -> Decimal:
+    """Read one size; what stands as it was shown is the size that is known, to its last figure."""
+    if known is not None and cell.strip() == size_text(known, as_unit(job.print_unit)):
+        return known
     try:
         length = parse_length(cell, as_unit(job.print_unit))
     except LengthError as error:

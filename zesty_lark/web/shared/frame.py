@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from flask import Flask, g, request, session, url_for
 
 from zesty_lark.core.work.next_act import Next, next_act
-from zesty_lark.core.work.summary import NEXT_WORDS, Summary, next_words
+from zesty_lark.core.work.summary import Summary, next_words
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.svg.net import small_net
@@ -59,8 +59,6 @@ def _context() -> dict[str, object]:
         whats_next=what,
         whats_next_url=next_url(current.number, what),
         whats_next_words=next_words(what, standing),
-        next_words=NEXT_WORDS,
-        frame_face=standing.surface,
     )
     return context
 
