@@ -102,6 +102,19 @@ def test_a_dress_of_unknown_depth_asks_for_a_new_touch_off() -> None:
     assert log.asked() == D("0.02")
 
 
+@pytest.mark.parametrize(("amount", "reading"), [(D("0.03"), D("0.15")), (None, None)])
+def test_a_dress_logged_for_another_face_is_a_dress_of_the_same_wheel(amount: D | None, reading: D | None) -> None:
+    """Whoever dresses while face 1 is up and names face 2 has moved face 1's zero all the same."""
+    log = started()
+    log.add(Kind.DRESSED, 2, amount_mm=amount)
+    assert log.run().touched_off == (amount is not None)
+    if reading is not None:
+        assert log.run().next_reading_mm == reading
+    else:
+        with pytest.raises(LogError, match="Touch off first"):
+            log.add(Kind.PASS, reading_mm=D("0.12"))
+
+
 def test_going_straight_to_a_later_reading_counts_the_passes_between() -> None:
     log = started()
     log.add(Kind.PASS, reading_mm=D("0.14"))

@@ -141,11 +141,15 @@ class _Fold:
         run.dressed_at.append(run.depth)
         step = run.advance("dress")
         self.dressed = step.what if step else ""
-        if entry.amount_mm is None:
-            run.touched_off, self.touches_chuck = False, None
-        else:
-            run.offset += entry.amount_mm
-            self.touches_chuck = None if self.touches_chuck is None else self.touches_chuck + entry.amount_mm
+        self._wheel_smaller_by(entry.amount_mm)
+
+    def _wheel_smaller_by(self, amount_mm: Decimal | None) -> None:
+        """There is one wheel: whichever run a dress is logged for, every zero moves by it, or is lost when nobody knows."""
+        for each in self.runs.values():
+            each.touched_off = each.touched_off and amount_mm is not None
+            each.offset += amount_mm or NOTHING
+        if self.touches_chuck is not None:
+            self.touches_chuck = None if amount_mm is None else self.touches_chuck + amount_mm
 
     def _done(self, entry: StepDone) -> None:
         self._run(entry.place).advance("chamfer", "turn", "blocks", "cool")
