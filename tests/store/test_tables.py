@@ -10,10 +10,11 @@ from sqlalchemy import Engine, func, inspect, select, text
 from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.shop import Chuck
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import migrate, shop
 from zesty_lark.store.database import connect
-from zesty_lark.store.models import LogEntry, MachineRow, Person, WheelRow
+from zesty_lark.store.models import ChuckRow, FixtureRow, LogEntry, MachineRow, Person, WheelRow
 
 
 def test_migrations_go_up_and_down_and_match_the_models(tmp_path: Path) -> None:
@@ -59,8 +60,9 @@ def test_lengths_stay_exact_and_anything_else_is_refused(session: Session) -> No
     session.expire_all()
     assert kept.diameter_mm == Decimal("180.1234567")
     for wrong in (180.5, Decimal("1.12345678"), Decimal(10_000_000)):
+        session.add(WheelRow(**values | {"name": "W2", "diameter_mm": wrong}))
         with pytest.raises(StatementError, match="exact"):
-            shop.keep(session, WheelRow, values | {"name": "W2", "diameter_mm": wrong})
+            session.flush()
         session.rollback()
 
 
@@ -84,8 +86,23 @@ def test_the_database_refuses_a_machine_that_cannot_be(demo: Session, change: di
     machine = shop.listed(demo, MachineRow)[0]
     values = {column.key: getattr(machine, column.key) for column in inspect(MachineRow).column_attrs
               if column.key != "id"}
-    with pytest.raises(DBAPIError):
+    with pytest.raises(shop.DoesNotFit) as refused:
         shop.keep(demo, MachineRow, values | {"name": "No. 3"} | change)
+    assert refused.value.said and all(words.endswith(".") for words in refused.value.said.values())
+    assert shop.by_name(demo, MachineRow, "No. 3") is None
+    demo.add(MachineRow(**values | {"name": "No. 3"} | change))
+    with pytest.raises(DBAPIError):
+        demo.flush()
+
+
+def test_a_chuck_and_a_fixture_come_back_as_they_were_kept(demo: Session) -> None:
+    chuck, plate = shop.by_name(demo, ChuckRow, "Chuck B"), shop.by_name(demo, FixtureRow, "Angle plate P1")
+    assert chuck is not None and chuck.to_core() == Chuck("Chuck B", Decimal(600), Decimal(200), Decimal(80), pull_tested=True)
+    assert plate is not None
+    assert plate.to_core().base == (150.0, 100.0) and plate.to_core().out_of_square == pytest.approx(0.002 / 100)
+    with pytest.raises(shop.DoesNotFit, match="kind"):
+        shop.keep(demo, FixtureRow, {"name": plate.name, "kind": "string"}, plate)
+    assert plate.kind == "angle_plate", "what is refused leaves it as it was"
 
 
 def test_a_pass_without_a_reading_is_refused_by_the_database_too(demo: Session) -> None:

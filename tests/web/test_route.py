@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from tests.web.conftest import Browser
 from zesty_lark.store import part_plans, shop
 from zesty_lark.store.jobs import by_number
-from zesty_lark.store.models import Chuck, WheelRow
+from zesty_lark.store.models import ChuckRow, WheelRow
 
 USUAL = {"squareness": "angle_plate", "was_squareness": "angle_plate"}
 
@@ -112,7 +112,7 @@ def test_what_moves_when_the_shop_changes_is_said(bryn: Browser, demo: Session, 
     bryn.get("/jobs/TR-120/faces")
     assert "has changed" not in bryn.page
     if what == "map":
-        chuck = shop.by_name(demo, Chuck, "Chuck B")
+        chuck = shop.by_name(demo, ChuckRow, "Chuck B")
         assert chuck is not None
         shop.add_map(demo, chuck, [[0, 0, 0], [600, 0, 14.0], [0, 200, 3.0], [600, 200, 9.0]], datetime.now(UTC))
     else:
@@ -194,7 +194,7 @@ def test_a_hole_that_has_to_be_in_its_place_moves_the_stock(bryn: Browser) -> No
 
 
 def test_a_map_kept_in_error_is_withdrawn_and_stays(bryn: Browser, demo: Session) -> None:
-    chuck = shop.by_name(demo, Chuck, "Chuck B")
+    chuck = shop.by_name(demo, ChuckRow, "Chuck B")
     assert chuck is not None and chuck.newest_map is not None and len(chuck.maps) == 3
     newest, path = chuck.newest_map, f"/shop/chuck/{chuck.id}"
     bryn.get(path)

@@ -1,4 +1,4 @@
-"""What a shop has, one checked type each: machines, wheels, measuring tools. Tables, forms and files take theirs from here."""
+"""What a shop has, one checked type each: planner, tables, forms and files take theirs from here."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, fields
@@ -9,14 +9,18 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field, model_validator
 from pydantic.dataclasses import dataclass as checked
 
-__all__ = ["Machine", "MeasuringTool", "Wheel", "field_names", "machine_contradictions", "tool_contradictions",
-           "wheel_contradictions"]
+from zesty_lark.core.holding import CLAMP_N
+from zesty_lark.core.sequence import SchoolOfSquareness
+
+__all__ = ["Amount", "Chuck", "Fixture", "Instrument", "Length", "Machine", "Name", "Thing", "UnitName", "Wheel", "field_names", "instrument_contradictions",
+           "machine_contradictions", "wheel_contradictions"]
 
 _STRICT = ConfigDict(extra="forbid", str_max_length=4000)
 Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, gt=0)]
 Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, ge=0)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 UnitName = Literal["mm", "in"]
+MachineCoolant = Literal["dry", "mist", "water", "oil"]
 Contradictions = dict[str, str]
 
 
@@ -40,8 +44,8 @@ def wheel_contradictions(of: Mapping[str, Any]) -> Contradictions:
     return {} if of["bore_mm"] < of["diameter_mm"] else {"bore_mm": "The bore has to be smaller than the wheel."}
 
 
-def tool_contradictions(of: Mapping[str, Any]) -> Contradictions:
-    """Return what of a measuring tool does not go together, by field, in words."""
+def instrument_contradictions(of: Mapping[str, Any]) -> Contradictions:
+    """Return what of an instrument does not go together, by field, in words."""
     said: Contradictions = {}
     if of["most_mm"] <= of["least_mm"]:
         said["most_mm"] = "The range ends before it begins."
@@ -78,7 +82,7 @@ class Machine:
     rpm: Annotated[int, Field(ge=1, le=100_000)]
     wheel_turns: Literal["clockwise", "counter-clockwise"]
     feed_every: Literal["stroke", "pair"]
-    coolant: Literal["dry", "mist", "water", "oil"]
+    coolant: MachineCoolant
     cut_ratio: Annotated[Decimal, Field(gt=0, le=1, max_digits=5, decimal_places=4)]
     downfeed_max_mm: Length | None = None
 
@@ -109,8 +113,8 @@ class Wheel:
 
 
 @checked(frozen=True, config=_STRICT)
-class MeasuringTool:
-    """A gauge: its range and what it brings to the uncertainty [mm], calibrated and due when."""
+class Instrument:
+    """An instrument: its range and what it brings to the uncertainty [mm], calibrated and due when."""
 
     name: Name
     unit: UnitName
@@ -124,11 +128,53 @@ class MeasuringTool:
     due_on: date
 
     @model_validator(mode="after")
-    def _goes_together(self) -> "MeasuringTool":
-        _refuse(self, tool_contradictions)
+    def _goes_together(self) -> "Instrument":
+        _refuse(self, instrument_contradictions)
         return self
 
 
-def field_names(kind: type[Machine] | type[Wheel] | type[MeasuringTool]) -> tuple[str, ...]:
+@checked(frozen=True, config=_STRICT)
+class Chuck:
+    """A magnetic chuck: length along the travel and width across [mm], its pull [N/cm²], and whether a pull test of the shop's own
+    has shown that."""
+
+    name: Name
+    length_mm: Length
+    width_mm: Length
+    pull_n_cm2: Annotated[Decimal, Field(ge=0, max_digits=7, decimal_places=2, allow_inf_nan=False)]
+    pull_tested: bool = False
+
+
+@checked(frozen=True, config=_STRICT)
+class Fixture:
+    """A fixture: the school it serves, how far out of square over which length, how it seats, its base on the magnet [mm], and its
+    clamps with what each presses with [N]."""
+
+    name: Name
+    kind: SchoolOfSquareness
+    square_mm: Amount
+    over_mm: Length
+    seating_mm: Amount
+    base_length_mm: Length
+    base_width_mm: Length
+    clamps: Annotated[int, Field(ge=1, le=20)] = 2
+    clamp_n: Annotated[Decimal, Field(gt=0, max_digits=8, decimal_places=1, allow_inf_nan=False)] = Decimal(str(CLAMP_N))
+    checked_on: date | None = None
+
+    @property
+    def base(self) -> tuple[float, float]:
+        """Its base on the magnet, along and across [mm]."""
+        return float(self.base_length_mm), float(self.base_width_mm)
+
+    @property
+    def out_of_square(self) -> float:
+        """How far out of square for each length along it."""
+        return float(self.square_mm / self.over_mm)
+
+
+Thing = Machine | Wheel | Instrument | Chuck | Fixture
+
+
+def field_names(kind: type[object]) -> tuple[str, ...]:
     """Return the fields of a kind of thing, as its table and its files name them."""
-    return tuple(each.name for each in fields(kind))
+    return tuple(each.name for each in fields(kind))  # type: ignore[arg-type]

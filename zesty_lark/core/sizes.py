@@ -5,12 +5,15 @@ from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN, ROUND_UP, Decimal
 from typing import Literal
 
+from pydantic import model_validator
+from pydantic.dataclasses import dataclass as checked
+
 from zesty_lark.core.quantities import Exact, ExactNonNegative, InputError
 from zesty_lark.core.stock import size_goal
 from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
 __all__ = ["REFERENCE_C", "STEEL_EXPANSION", "Decision", "Reading", "Size", "Verdict", "corrected", "growth", "judge_zone",
-           "parallel_decision", "verdict"]
+           "parallel_decision", "size_contradictions", "verdict"]
 
 Decision = Literal["in", "out", "unsure"]
 Verdict = Literal["in", "not yet", "unsure", "out"]
@@ -23,13 +26,38 @@ STEEL_EXPANSION = 11.5e-6
 """Thermal expansion of steel [1/K]."""
 
 
-@dataclass(frozen=True)
-class Size:
-    """A size on the print with its limits [mm]."""
+def size_contradictions(target_mm: Decimal, tol_minus_mm: Decimal, tol_plus_mm: Decimal) -> dict[str, str]:
+    """Return what of a size on the print does not go together, by field, in words.
 
-    target_mm: Decimal
-    tol_minus_mm: Decimal
-    tol_plus_mm: Decimal
+    A zone and a position may start at 0, and go under it.
+    """
+    said = {}
+    if tol_minus_mm + tol_plus_mm == 0:
+        said["tol_plus_mm"] = "One of the two tolerances has to be more than 0."
+    if target_mm and tol_minus_mm >= target_mm:
+        said["tol_minus_mm"] = "The tolerance leaves nothing of the size."
+    return said
+
+
+@checked(frozen=True)
+class Size:
+    """A size on the print with its limits [mm]; checked, wherever it comes from.
+
+    Raises
+    ------
+    ValueError
+        If its limits do not go together.
+    """
+
+    target_mm: ExactNonNegative
+    tol_minus_mm: ExactNonNegative
+    tol_plus_mm: ExactNonNegative
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> "Size":
+        for field, words in size_contradictions(self.target_mm, self.tol_minus_mm, self.tol_plus_mm).items():
+            raise ValueError(f"{field}: {words}")
+        return self
 
     @property
     def lower_mm(self) -> Decimal:

@@ -7,7 +7,7 @@ from decimal import Decimal
 from sqlalchemy.orm import Session
 
 from zesty_lark.store import shop
-from zesty_lark.store.models import Chuck, Fixture, MachineRow
+from zesty_lark.store.models import ChuckRow, FixtureRow, MachineRow
 
 __all__ = ["load_room"]
 
@@ -16,9 +16,9 @@ D = Decimal
 
 def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datetime) -> None:
     """Set up the toolroom's chucks and fixtures."""
-    first = shop.keep(session, Chuck, {"name": "Chuck A", "machine_id": inch.id, "length_mm": D("450"), "width_mm": D("150"),
+    first = shop.keep(session, ChuckRow, {"name": "Chuck A", "machine_id": inch.id, "length_mm": D("450"), "width_mm": D("150"),
                                        "pull_n_cm2": D("80"), "pull_tested": False})
-    worn = shop.keep(session, Chuck, {"name": "Chuck B", "machine_id": metric.id, "length_mm": D("600"), "width_mm": D("200"),
+    worn = shop.keep(session, ChuckRow, {"name": "Chuck B", "machine_id": metric.id, "length_mm": D("600"), "width_mm": D("200"),
                                       "pull_n_cm2": D("80"), "pull_tested": True})
     shop.add_map(session, first, _surface(450, 150, 1.1, 0.4), now - timedelta(days=40))
     for days, hollow, lean in ((700, 1.4, 0.6), (340, 3.1, 1.5), (25, 5.2, 2.6)):
@@ -28,7 +28,7 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
             ("Square block S2", "square_block", "0.0015", "80", "0.001", ("100", "80")),
             ("Grinding vise V1", "vee_or_vise", "0.003", "75", "0.001", ("160", "75")),
             ("Small cube C1", "small_part_fixture", "0.001", "40", "0.0008", ("60", "60"))):
-        shop.keep(session, Fixture, {
+        shop.keep(session, FixtureRow, {
             "name": name, "kind": kind, "square_mm": D(square), "over_mm": D(over), "seating_mm": D(seating),
             "base_length_mm": D(base[0]), "base_width_mm": D(base[1]), "checked_on": (now - timedelta(days=90)).date()})
 

@@ -14,7 +14,7 @@ from zesty_lark.demo.room import load_room
 from zesty_lark.demo.shift import EVEN, Shift
 from zesty_lark.store import jobs, people, shop
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
-from zesty_lark.store.models import Instrument, MachineRow, Person, WheelRow
+from zesty_lark.store.models import InstrumentRow, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
 
 __all__ = ["PASSWORD", "PEOPLE", "load", "sign_ins"]
@@ -75,7 +75,7 @@ def _wheels(session: Session) -> dict[str, WheelRow]:
     }
 
 
-def _gauges(session: Session, today: date) -> dict[str, Instrument]:
+def _gauges(session: Session, today: date) -> dict[str, InstrumentRow]:
     mic = {
         "name": "Micrometer 0–25 M2", "unit": "mm", "least_mm": D("0"), "most_mm": D("25"),
         "resolution_mm": D("0.001"), "error_limit_mm": D("0.001"), "calibration_u_mm": D("0.0008"),
@@ -88,8 +88,8 @@ def _gauges(session: Session, today: date) -> dict[str, Instrument]:
     }
     old = mic | {"name": "Micrometer 25–50 M4", "least_mm": D("25"), "most_mm": D("50"),
                  "calibrated_on": today - timedelta(days=400), "due_on": today - timedelta(days=35)}
-    return {"mic": shop.keep(session, Instrument, mic), "bench": shop.keep(session, Instrument, bench),
-            "old": shop.keep(session, Instrument, old)}
+    return {"mic": shop.keep(session, InstrumentRow, mic), "bench": shop.keep(session, InstrumentRow, bench),
+            "old": shop.keep(session, InstrumentRow, old)}
 
 
 def _size(target: str, minus: str, plus: str, most: str, least: str) -> SizeIn:
@@ -116,7 +116,7 @@ def _take_in(number: str, title: str, owner: Person, machine: MachineRow, wheel:
 
 
 def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-                wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
+                wheels: dict[str, WheelRow], gauges: dict[str, InstrumentRow]) -> None:
     """TR-101: reference face cleaned, second face mid-plan."""
     stable = "stable"
     what = _take_in(
@@ -140,7 +140,7 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
 
 
 def _others(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-            wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
+            wheels: dict[str, WheelRow], gauges: dict[str, InstrumentRow]) -> None:
     stable, scaled = "stable", "scale or burrs"
     day = now.date()
     guide = _take_in(
@@ -166,7 +166,7 @@ def _others(session: Session, now: datetime, who: dict[str, Person], machines: d
     _sides_under_way(Shift(session, jobs.take_in(session, wedge, now), who["nim"], now - timedelta(hours=8)), gauges)
 
 
-def _sides_under_way(shift: Shift, gauges: dict[str, Instrument]) -> None:
+def _sides_under_way(shift: Shift, gauges: dict[str, InstrumentRow]) -> None:
     """The first pair to size, one side clean in the angle plate, the other begun and taken off again."""
     shift.take_in()
     shift.grind_reference(gauges["bench"], EVEN)
@@ -180,7 +180,7 @@ def _sides_under_way(shift: Shift, gauges: dict[str, Instrument]) -> None:
 
 
 def _detents(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-             wheels: dict[str, WheelRow], gauges: dict[str, Instrument]) -> None:
+             wheels: dict[str, WheelRow], gauges: dict[str, InstrumentRow]) -> None:
     """TR-140: twelve pieces, each with its own thickness; six of them on the chuck, ground once and measured."""
     came = (
         "12.8524",

@@ -30,7 +30,7 @@ from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.planning import plan_face
 from zesty_lark.store import part_plans, shoplog
-from zesty_lark.store.models import Instrument, Job, Person
+from zesty_lark.store.models import InstrumentRow, Job, Person
 from zesty_lark.store.shoplog import Draft
 
 __all__ = ["EVEN", "Shift"]
@@ -134,7 +134,7 @@ class Shift:
         return ShownUnits("in" if self.job.print_unit == "in" else "mm", "in" if machine.dial_unit == "in" else "mm",
                       machine.graduation_mm)
 
-    def measure(self, gauge: Instrument, off: Mapping[str, str], *, short: str, piece: int = 1) -> None:
+    def measure(self, gauge: InstrumentRow, off: Mapping[str, str], *, short: str, piece: int = 1) -> None:
         """Measure the size of what is up, at places off from the largest, which came out ``short`` of what was asked [mm]."""
         standing = self._standing()
         size = standing.brief.wanted.surfaces[self._run().surface].size
@@ -142,7 +142,7 @@ class Shift:
             size, gauge, str(standing.pieces[piece].sizes[size].by_collar_mm + Decimal(short)), off, piece=piece, warm=True
         )
 
-    def prove(self, characteristic: str, gauge: Instrument, value: str, off: Mapping[str, str], *, piece: int = 1,
+    def prove(self, characteristic: str, gauge: InstrumentRow, value: str, off: Mapping[str, str], *, piece: int = 1,
               warm: bool = False) -> None:
         """Measure a characteristic: the largest reading, and how far the other places are off it [mm]."""
         self.clock += timedelta(minutes=3)
@@ -156,7 +156,7 @@ class Shift:
         what = self._next()
         self._log(SurfaceDone, surface=what.surface, pieces=what.pieces)
 
-    def finish(self, gauge: Instrument, shorts: tuple[str, ...] = SHORTS) -> None:
+    def finish(self, gauge: InstrumentRow, shorts: tuple[str, ...] = SHORTS) -> None:
         """Grind what is next to its size, measuring where the plan stops."""
         self.release()
         for short in shorts:
@@ -171,7 +171,7 @@ class Shift:
         """Take the load off for another job."""
         self._log(LeftMachine, surface=self._run().surface, note=why)
 
-    def grind_reference(self, gauge: Instrument, off: Mapping[str, str]) -> None:
+    def grind_reference(self, gauge: InstrumentRow, off: Mapping[str, str]) -> None:
         """Clean the reference up and declare it done."""
         self.release()
         self.follow()
@@ -183,7 +183,7 @@ class Shift:
         self.release(pieces=pieces)
 
 
-def _read(greatest: Decimal, off: Mapping[str, str], gauge: Instrument) -> tuple[Reading, ...]:
+def _read(greatest: Decimal, off: Mapping[str, str], gauge: InstrumentRow) -> tuple[Reading, ...]:
     """Readings to the gauge's own step."""
     step = gauge.resolution_mm
     return tuple(Reading(place, ((greatest + Decimal(each)) / step).to_integral_value() * step) for place, each in off.items())

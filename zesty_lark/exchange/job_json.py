@@ -9,10 +9,10 @@ from datetime import UTC, date, datetime
 from decimal import Decimal
 from typing import Annotated, Any, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from zesty_lark.core.shop import Machine, MeasuringTool, Wheel
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.shop import Amount, Instrument, Machine, Name, UnitName, Wheel
+from zesty_lark.core.sizes import Reading, size_contradictions
 from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
 from zesty_lark.core.work.plans import PlanStep, PlanSteps, School, StepKind
 from zesty_lark.core.work.prints import CharacteristicKind
@@ -23,10 +23,7 @@ __all__ = ["JobFileError", "entry_from", "entry_values", "read_job", "write_job"
 
 MOST_ENTRIES = 20_000
 
-Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
-Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, ge=0)]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-UnitName = Literal["mm", "in"]
+AnyLength = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
 Degrees = Annotated[Decimal, Field(ge=-20, le=200, max_digits=5, decimal_places=2)]
 Characteristic = Annotated[str, Field(min_length=1, max_length=20)]
 FaceNumber = Annotated[int, Field(ge=1, le=6)]
@@ -79,6 +76,11 @@ class _Piece(_Strict):
     length_mm: Amount | None = None
 
 
+def _check_size(target_mm: Decimal, tol_minus_mm: Decimal, tol_plus_mm: Decimal) -> None:
+    for field, words in size_contradictions(target_mm, tol_minus_mm, tol_plus_mm).items():
+        raise ValueError(f"{field}: {words}")
+
+
 class _Characteristic(_Strict):
     position: Annotated[int, Field(ge=1, le=200)]
     name: Characteristic
@@ -89,6 +91,11 @@ class _Characteristic(_Strict):
     tol_minus: Amount
     tol_plus: Amount
 
+    @model_validator(mode="after")
+    def _goes_together(self) -> "_Characteristic":
+        _check_size(self.nominal, self.tol_minus, self.tol_plus)
+        return self
+
 
 class _Size(_Strict):
     axis: Literal["length", "width", "thickness"]
@@ -97,6 +104,11 @@ class _Size(_Strict):
     tol_plus_mm: Amount
     measured_max_mm: Amount
     measured_min_mm: Amount
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> "_Size":
+        _check_size(self.target_mm, self.tol_minus_mm, self.tol_plus_mm)
+        return self
 
 
 class _Face(_Strict):
@@ -120,7 +132,7 @@ class _Step(_Strict):
     crossfeed_mm: Amount | None = None
     table_mm_s: Amount | None = None
     what: Annotated[str, Field(max_length=120)] = ""
-    amount: Length | None = None
+    amount: AnyLength | None = None
     minutes: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)] = 0.0
 
 
@@ -139,7 +151,7 @@ class _Plan(_Strict):
 
 class _Reading(_Strict):
     place: Name
-    value_mm: Length
+    value_mm: AnyLength
 
 
 class _Entry(_Strict):
@@ -156,8 +168,8 @@ class _Entry(_Strict):
     end: PieceEnd | None = None
     machine: str | None = None
     plan: _Plan | None = None
-    reading_mm: Length | None = None
-    amount_mm: Length | None = None
+    reading_mm: AnyLength | None = None
+    amount_mm: AnyLength | None = None
     count: Annotated[int, Field(ge=1, le=50)] | None = None
     note: str = ""
     step: Annotated[int, Field(ge=1, le=10_000)] | None = None
@@ -168,10 +180,10 @@ class _Entry(_Strict):
     gauge_c: Degrees | None = None
     room_c: Degrees | None = None
     readings: Annotated[list[_Reading], Field(max_length=200)] = []
-    uncertainty_mm: Length | None = None
+    uncertainty_mm: AnyLength | None = None
     verdict: Literal["in", "not yet", "unsure", "out"] | None = None
-    asked_mm: Length | None = None
-    got_mm: Length | None = None
+    asked_mm: AnyLength | None = None
+    got_mm: AnyLength | None = None
 
 
 class _JobFile(_Strict):
@@ -182,7 +194,7 @@ class _JobFile(_Strict):
     faces: Annotated[list[_Face], Field(min_length=6, max_length=6)]
     machine: Machine
     wheel: Wheel
-    instruments: Annotated[list[MeasuringTool], Field(max_length=200)]
+    instruments: Annotated[list[Instrument], Field(max_length=200)]
     people: Annotated[list[_Person], Field(max_length=200)]
     pieces: Annotated[list[_Piece], Field(max_length=9999)] = []
     characteristics: Annotated[list[_Characteristic], Field(max_length=200)] = []
@@ -217,7 +229,7 @@ def read_job(text: str) -> JobRecord:
     except ValidationError as error:
         first = error.errors(include_url=False, include_input=False)[0]
         where = ".".join(str(part) for part in first["loc"]) or "the file"
-        raise JobFileError(f"This is not a job file that can be read: {where}: {first['msg']}.") from error
+        raise JobFileError(f"This is not a job file that can be read: {where}: {_sentence(first['msg'])}") from error
     return JobRecord(
         job=file.job.model_dump(), part=file.part.model_dump(),
         sizes=[size.model_dump() for size in file.sizes], faces=[face.model_dump() for face in file.faces],
@@ -226,6 +238,10 @@ def read_job(text: str) -> JobRecord:
         pieces=[each.model_dump() for each in file.pieces],
         characteristics=[each.model_dump() for each in file.characteristics],
     )
+
+
+def _sentence(words: str) -> str:
+    return f"{words.removeprefix('Value error, ').removesuffix('.')}."
 
 
 def entry_values(entry: Entry) -> dict[str, Any]:
@@ -255,7 +271,7 @@ def entry_from(values: dict[str, Any]) -> Entry:
         return _core_entry(_Entry.model_validate(values))
     except ValidationError as error:
         first = error.errors(include_url=False, include_input=False)[0]
-        raise JobFileError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}.") from error
+        raise JobFileError(f"{'.'.join(str(part) for part in first['loc'])}: {_sentence(first['msg'])}") from error
 
 
 def _core_entry(entry: _Entry) -> Entry:

@@ -1,7 +1,7 @@
 """What a part's plan is worked out from: the job's print, its machine and wheel, and the shop's own records."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 
@@ -10,23 +10,26 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.faces import FINISHED, Axis
 from zesty_lark.core.holding import PULL_N_CM2
 from zesty_lark.core.materials import material_of
-from zesty_lark.core.measure.thickness import expanded_uncertainty
+from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty
 from zesty_lark.core.planner.problem import MachineIn, WheelIn
 from zesty_lark.core.route.block import Block, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, figures, plan_route
-from zesty_lark.core.route.relations import ChuckFacts, ShopFacts
+from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.route.remaining import keeps_wheel_height
+from zesty_lark.core.shop import Chuck
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import shop, shoplog
-from zesty_lark.store.models import Fixture, Instrument, Job
+from zesty_lark.store.models import FixtureRow, InstrumentRow, Job
 
 __all__ = ["Basis", "basis_of"]
+
+UNKNOWN_PULL = Decimal(str(PULL_N_CM2))
 
 
 @dataclass(frozen=True)
@@ -75,40 +78,34 @@ def basis_of(session: Session, job: Job, standing: Standing, today: date, load: 
 
 
 def _means(job: Job, learned: CutRatio) -> Means:
-    machine, wheel, part = job.machine, job.wheel, job.part
+    machine, wheel, part = job.machine.to_core(), job.wheel.to_core(), job.part
     return Means(
-        MachineIn(machine.graduation_mm, machine.crossfeed_graduation_mm, machine.crossfeed_min_mm, machine.crossfeed_max_mm,
-                  float(machine.table_min_mm_s), float(machine.table_max_mm_s), float(machine.reversal_s),
-                  float(machine.spindle_w), learned.eta, "pair" if machine.feed_every == "pair" else "stroke",
-                  machine.downfeed_max_mm),
-        WheelIn(float(wheel.diameter_mm), float(wheel.width_mm), float(machine.rpm), wheel.grit, wheel.grade,
-                may_chamfer=True),
-        PULL_N_CM2 if machine.chuck is None else float(machine.chuck.pull_n_cm2), machine.coolant,  # type: ignore[arg-type]
+        MachineIn.of(machine, learned.eta), WheelIn.of(wheel, machine.rpm),
+        float(UNKNOWN_PULL if job.machine.chuck is None else job.machine.chuck.pull_n_cm2), machine.coolant,
         material_of(part.material), None if part.hardness_hrc is None else float(part.hardness_hrc),
         USUAL_FLAT_UM if part.flat_mm is None else micrometres(part.flat_mm),
         USUAL_RA_UM if part.ra_um is None else float(part.ra_um))
 
 
 def _shop(session: Session, job: Job, standing: Standing, today: date) -> ShopFacts:
-    thickness = job.part.size("thickness").target_mm
-    best = [expanded_uncertainty(each.to_core(today), float(thickness)) for each in shop.listed(session, Instrument)
-            if each.least_mm <= thickness <= each.most_mm]
-    facts = ShopFacts(_chuck(job), [each.to_core() for each in shop.listed(session, Fixture)],
-                      flat_measured_um=_flat_measured(standing))
-    return facts if not best else ShopFacts(facts.chuck, facts.fixtures, micrometres(min(best)),
-                                            flat_measured_um=facts.flat_measured_um)
+    chuck, machine = job.machine.chuck, job.machine
+    newest = None if chuck is None else chuck.newest_map
+    facts = ShopFacts(
+        Chuck("the chuck", machine.travel_long_mm, machine.travel_cross_mm, UNKNOWN_PULL) if chuck is None else chuck.to_core(),
+        [each.to_core() for each in shop.listed(session, FixtureRow)],
+        () if newest is None else tuple((x, y, z) for x, y, z in newest.readings()),
+        flat_measured_um=_flat_measured(standing))
+    best = _least_u(session, job.part.size("thickness").target_mm, today)
+    return facts if best is None else replace(facts, measuring_um=micrometres(best))
+
+
+def _least_u(session: Session, thickness_mm: Decimal, today: date) -> Decimal | None:
+    """The least U with which the shop can measure a thickness [mm]; ``None`` when nothing it has reaches there."""
+    reach = [each.to_core() for each in shop.listed(session, InstrumentRow) if each.least_mm <= thickness_mm <= each.most_mm]
+    return min((expanded_uncertainty(Gauge.of(each, today), float(thickness_mm)) for each in reach), default=None)
 
 
 def _flat_measured(standing: Standing) -> Mapping[int, float]:
     """The flatness that was measured of each face, the newest."""
     return {entry.surface: micrometres(entry.greatest_mm) for entry in standing.history
             if isinstance(entry, Measured) and entry.characteristic == "flat" and entry.surface is not None}
-
-
-def _chuck(job: Job) -> ChuckFacts:
-    chuck = job.machine.chuck
-    if chuck is None:
-        return ChuckFacts("the chuck", float(job.machine.travel_long_mm))
-    newest = chuck.newest_map
-    points = () if newest is None else tuple((x, y, z) for x, y, z in newest.to_core())
-    return ChuckFacts(chuck.name, float(chuck.length_mm), points)

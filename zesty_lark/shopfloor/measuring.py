@@ -4,13 +4,13 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
-from zesty_lark.core.measure.thickness import expanded_uncertainty, judge, temperature_u
+from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, judge, temperature_u
 from zesty_lark.core.sizes import Reading, Verdict, judge_zone
 from zesty_lark.core.work.entries import PART_WARM, Measured
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.shopfloor.stock import judged
-from zesty_lark.store.models import Instrument, Job
+from zesty_lark.store.models import InstrumentRow, Job
 
 __all__ = ["Taken", "characteristic_of", "due", "measurement", "surface_of"]
 
@@ -55,11 +55,11 @@ def due(standing: Standing, piece: int) -> list[str]:
             and not any(here.wants(asked[surface]) for surface in each.surfaces if surface in asked)]
 
 
-def measurement(job: Job, standing: Standing, gauge: Instrument, taken: Taken, *, entry_id: str, at: datetime) -> Measured:
+def measurement(job: Job, standing: Standing, gauge: InstrumentRow, taken: Taken, *, entry_id: str, at: datetime) -> Measured:
     """Return the entry of a measurement, with its uncertainty and its verdict."""
     asked = characteristic_of(standing, taken.characteristic)
     surface = surface_of(standing, asked)
-    tool = gauge.to_core(at.date())
+    tool = Gauge.of(gauge.to_core(), at.date())
     length = float(max(reading.value_mm for reading in taken.readings)) if asked.kind == "size" else SMALL_MM
     rise = _rise(standing.runs[surface], standing) if asked.kind == "size" else 0.0
     uncertainty = expanded_uncertainty(tool, max(length, SMALL_MM),

@@ -14,7 +14,7 @@ from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.prints import SIZES
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.store import jobs, people, shop, shoplog
-from zesty_lark.store.models import Instrument, Job, MachineRow, Person, WheelRow
+from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
 
 __all__ = ["ReadInError", "read_in", "write_out"]
@@ -41,7 +41,7 @@ def write_out(session: Session, job: Job) -> JobRecord:
         part=_columns(part, "job_id"), sizes=[_columns(size, "part_id") for size in part.sizes],
         faces=[_columns(face, "part_id") for face in part.faces],
         machine=job.machine.to_core(), wheel=job.wheel.to_core(),
-        instruments=[each.described() for each in shop.listed(session, Instrument) if each.name in named],
+        instruments=[each.to_core() for each in shop.listed(session, InstrumentRow) if each.name in named],
         people=[{"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
                 for each in people.everyone(session) if each.sign_in_name in who],
         entries=entries, pieces=[_columns(piece, "part_id") for piece in part.pieces],
@@ -73,7 +73,7 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
     stops = mounting_stops(wheel.mounted(), machine.rpm, record.part["material"])
     if stops:
         raise ReadInError(f"{stops[0]} Nothing was read in.")
-    gauges = {each.name: shop.by_name(session, Instrument, each.name) or shop.keep(session, Instrument, asdict(each))
+    gauges = {each.name: shop.by_name(session, InstrumentRow, each.name) or shop.keep(session, InstrumentRow, asdict(each))
               for each in record.instruments}
     what = _take_in(record, known_people[record.job["owner"]].id, machine.id, wheel.id)
     job = jobs.by_number(session, what.number)

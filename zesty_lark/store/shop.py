@@ -6,16 +6,18 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Any, TypeVar
 
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.store.models import Chuck, ChuckMap, Fixture, Instrument, MachineRow, WheelRow
+from zesty_lark.core.shop import field_names
+from zesty_lark.store.models import ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.shop import IN_USE
 
-__all__ = ["MachineTaken", "NameTaken", "add_map", "by_name", "find", "keep", "listed", "withdraw_map"]
+__all__ = ["DoesNotFit", "MachineTaken", "NameTaken", "add_map", "by_name", "find", "keep", "listed", "withdraw_map"]
 
 WITHDRAWN = "withdrawn"
-Row = TypeVar("Row", MachineRow, WheelRow, Instrument, Fixture, Chuck)
+Row = TypeVar("Row", MachineRow, WheelRow, InstrumentRow, FixtureRow, ChuckRow)
 
 
 class NameTaken(ValueError):
@@ -24,6 +26,14 @@ class NameTaken(ValueError):
 
 class MachineTaken(ValueError):
     """The machine has a chuck already."""
+
+
+class DoesNotFit(ValueError):
+    """A field of a thing cannot be; ``said`` has a sentence for each such field."""
+
+    def __init__(self, said: Mapping[str, str]) -> None:
+        super().__init__("; ".join(f"{field}: {words}" for field, words in said.items()))
+        self.said = said
 
 
 def listed(session: Session, shelf: type[Row]) -> list[Row]:
@@ -50,35 +60,56 @@ def keep(session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row
         If another one has the name.
     MachineTaken
         If a chuck's machine has another.
+    DoesNotFit
+        If it is no such thing as its type asks for.
     """
     other = by_name(session, shelf, values["name"])
     if other is not None and other is not row:
         raise NameTaken(f"There is a “{values['name']}” already; give this one another name.")
-    if shelf is Chuck:
-        on_it = session.scalar(select(Chuck).where(Chuck.machine_id == values["machine_id"]))
+    if shelf is ChuckRow:
+        on_it = session.scalar(select(ChuckRow).where(ChuckRow.machine_id == values["machine_id"]))
         if on_it is not None and on_it is not row:
             raise MachineTaken(f"{on_it.name} is on that machine.")
-    if row is None:
-        row = shelf()
-        session.add(row)
+    row = shelf() if row is None else row
+    _check(shelf, row, values)
     for field, value in values.items():
         setattr(row, field, value)
+    session.add(row)
     session.flush()
     return row
 
 
-def add_map(session: Session, chuck: Chuck, points: Sequence[Sequence[float]], at: datetime, *,
-            closing_um: Decimal | None = None, state: str = IN_USE, note: str = "") -> ChuckMap:
+def _check(shelf: type[Row], row: Row, values: Mapping[str, Any]) -> None:
+    """Whatever path a thing comes by, it is what its checked type asks for."""
+    names = field_names(shelf.describes)
+    before = {name: getattr(row, name) for name in names if row.id is not None}
+    try:
+        shelf.describes(**before | {name: values[name] for name in names if name in values})
+    except ValidationError as error:
+        raise DoesNotFit(dict(_said(each) for each in error.errors())) from error
+
+
+def _said(error: Any) -> tuple[str, str]:
+    """Return the field that an error is about, and its sentence; what does not go together names its field itself."""
+    words = str(error["msg"]).removeprefix("Value error, ")
+    if error["loc"]:
+        return str(error["loc"][0]), f"{words.removesuffix('.')}."
+    field, _, said = words.partition(": ")
+    return field, said
+
+
+def add_map(session: Session, chuck: ChuckRow, points: Sequence[Sequence[float]], at: datetime, *,
+            closing_um: Decimal | None = None, state: str = IN_USE, note: str = "") -> ChuckMapRow:
     """Keep a map of a chuck: points [x mm, y mm, z µm] as they were read, and the closing reading [µm]; one that drifted too far
     is kept as refused."""
-    row = ChuckMap(chuck_id=chuck.id, taken_at=at, points=json.dumps([list(point) for point in points]), closing_um=closing_um,
+    row = ChuckMapRow(chuck_id=chuck.id, taken_at=at, points=json.dumps([list(point) for point in points]), closing_um=closing_um,
                    state=state, note=note)
     chuck.maps.append(row)
     session.flush()
     return row
 
 
-def withdraw_map(session: Session, chuck: Chuck, key: int, why: str) -> ChuckMap | None:
+def withdraw_map(session: Session, chuck: ChuckRow, key: int, why: str) -> ChuckMapRow | None:
     """Take a map out of use; it stays with its reason. Returns it, or ``None`` when the chuck has no such map in use."""
     row = next((each for each in chuck.maps if each.id == key and each.state == IN_USE), None)
     if row is not None:

@@ -20,7 +20,7 @@ from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.standing import PieceSize, Standing
 from zesty_lark.store import summaries
 from zesty_lark.store.jobs import by_number
-from zesty_lark.store.models import Instrument, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
+from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 
 __all__ = [
@@ -60,13 +60,13 @@ class Draft:
         Its ``seq``, ``by``, ``machine`` and ``instrument`` are filled in here.
     seen : int or None
         The newest entry the sender had seen; ``None`` when that does not matter (a note).
-    instrument : Instrument or None
+    instrument : InstrumentRow or None
         The gauge of a measurement.
     """
 
     entry: Entry
     seen: int | None = None
-    instrument: Instrument | None = None
+    instrument: InstrumentRow | None = None
 
 
 def entries_of(session: Session, job: Job) -> list[Entry]:
@@ -161,7 +161,7 @@ def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:
     return None if surface is None or piece is None or surface.size != entry.characteristic else piece.sizes[surface.size]
 
 
-def _insert(session: Session, job: Job, person: Person, entry: Entry, instrument: Instrument | None) -> LogEntry:
+def _insert(session: Session, job: Job, person: Person, entry: Entry, instrument: InstrumentRow | None) -> LogEntry:
     plan, pieces = getattr(entry, "plan", None), getattr(entry, "pieces", ())
     row = LogEntry(
         kind=entry.kind.value, job_id=job.id, by=person, machine=job.machine, instrument=instrument,
@@ -205,7 +205,7 @@ def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, at: 
 
 
 def read_back(session: Session, job: Job, entries: Sequence[Entry], people: dict[str, Person],
-              instruments: dict[str, Instrument]) -> int:
+              instruments: dict[str, InstrumentRow]) -> int:
     """Append entries that were written out before; return how many were new.
 
     Raises

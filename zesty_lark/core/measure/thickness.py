@@ -6,10 +6,12 @@ Uncertainty follows JCGM 100 with k = 2; decisions follow ISO 14253-1, guarded b
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import ROUND_UP, Decimal
 
 from uncertainties import ufloat
 
+from zesty_lark.core.shop import Instrument
 from zesty_lark.core.sizes import STEEL_EXPANSION, Decision, Reading, Size, Verdict, growth, parallel_decision, verdict
 
 __all__ = ["COVERAGE", "HOT_SHARE", "Gauge", "Judgement", "expanded_uncertainty", "is_hot", "judge", "temperature_u"]
@@ -53,6 +55,12 @@ class Gauge:
     calibration_u_mm: Decimal
     repeatability_mm: Decimal
     overdue: bool = False
+
+    @classmethod
+    def of(cls, instrument: Instrument, today: date) -> "Gauge":
+        """Return what an instrument of the shop brings on a day."""
+        return cls(instrument.resolution_mm, instrument.error_limit_mm, instrument.calibration_u_mm, instrument.repeatability_mm,
+                   overdue=today > instrument.due_on)
 
 
 def is_hot(length_mm: float, part_c: float, room_c: float, tolerance_width_mm: float) -> bool:

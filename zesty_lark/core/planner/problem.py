@@ -20,6 +20,7 @@ from zesty_lark.core.quantities import (
     Rpm,
     Share,
 )
+from zesty_lark.core.shop import Machine, Wheel
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band
 from zesty_lark.core.wheel.wear import G_RATIOS
@@ -78,6 +79,13 @@ class MachineIn:
     feed_every: FeedEvery = "stroke"
     downfeed_max_mm: ExactPositive | None = None
 
+    @classmethod
+    def of(cls, machine: Machine, cut_ratio: float) -> "MachineIn":
+        """Return a machine of the shop, with the cut ratio that was learned on it."""
+        return cls(machine.graduation_mm, machine.crossfeed_graduation_mm, machine.crossfeed_min_mm, machine.crossfeed_max_mm,
+                   float(machine.table_min_mm_s), float(machine.table_max_mm_s), float(machine.reversal_s),
+                   float(machine.spindle_w), cut_ratio, machine.feed_every, machine.downfeed_max_mm)
+
 
 @dataclass(frozen=True)
 class WheelIn:
@@ -90,6 +98,11 @@ class WheelIn:
     grade: str
     leading_chamfer_mm: NonNegative = 0.0
     may_chamfer: bool = False
+
+    @classmethod
+    def of(cls, wheel: Wheel, rpm: int) -> "WheelIn":
+        """Return a wheel of the shop at a machine's speed [rpm]; its leading edge may be chamfered."""
+        return cls(float(wheel.diameter_mm), float(wheel.width_mm), float(rpm), wheel.grit, wheel.grade, may_chamfer=True)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,8 @@ from zesty_lark.core.materials import Material
 from zesty_lark.core.planner.problem import NOT_HELD, ChuckIn
 from zesty_lark.core.route.block import Block, BowShape
 from zesty_lark.core.route.order import RouteStep
-from zesty_lark.core.route.relations import FixtureFacts, ShopFacts
+from zesty_lark.core.route.relations import ShopFacts
+from zesty_lark.core.shop import Fixture
 from zesty_lark.core.work.plans import MAGNET
 
 __all__ = ["Held", "holds", "springs_back"]
@@ -26,7 +27,7 @@ class Held:
     """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it lies
     [mm], which way, and whether that is known; and why it cannot be held so."""
 
-    fixture: FixtureFacts | None
+    fixture: Fixture | None
     blocks: bool
     material_factor: float
     surface: Literal["ground", "milled", "rough"]
@@ -39,9 +40,9 @@ class Held:
         """The hold as the planner is asked with it."""
         if self.fixture is None:
             return ChuckIn(pull_n_cm2, self.material_factor, SURFACES[self.surface], self.gap_mm)
-        held = self.fixture
-        return ChuckIn(pull_n_cm2, base_length_mm=held.base_length_mm, base_width_mm=held.base_width_mm, clamps=held.clamps,
-                       clamp_n=held.clamp_n)
+        length, width = self.fixture.base
+        return ChuckIn(pull_n_cm2, base_length_mm=length, base_width_mm=width, clamps=self.fixture.clamps,
+                       clamp_n=float(self.fixture.clamp_n))
 
     @property
     def holder(self) -> str:

@@ -238,7 +238,7 @@ def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[st
     """Return a plan's figures and those of what it stands on, for comparing two of them."""
     wheel, machine = means.wheel, means.machine
     told: dict[str, dict[str, Figure]] = {
-        shop.chuck.name: {"map's range, µm": shop.chuck.range_um, "pull, N/cm²": means.pull_n_cm2},
+        shop.chuck.name: {"map's range, µm": shop.chuck_range_um, "pull, N/cm²": means.pull_n_cm2},
         "the wheel": {"diameter, mm": wheel.diameter_mm, "width, mm": wheel.width_mm, "grit": float(wheel.grit),
                       "grade": wheel.grade},
         "the machine": {"spindle, W": machine.spindle_w, "cut ratio": machine.cut_ratio, "coolant": means.coolant,

@@ -5,17 +5,18 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from zesty_lark.core.faces import OPPOSITE
-from zesty_lark.core.holding import CLAMP_N
 from zesty_lark.core.measure.chain import Chain, Link, chain
 from zesty_lark.core.measure.footprint import Footprint, footprint
 from zesty_lark.core.route.block import Block
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.shop import Chuck, Fixture
+from zesty_lark.core.units import micrometres
 
 Kind = Literal["parallel", "square", "flat"]
 Points = tuple[tuple[float, float, float], ...]
 
-__all__ = ["ChuckFacts", "FixtureFacts", "Relation", "ShopFacts", "relations"]
+__all__ = ["Relation", "ShopFacts", "relations"]
 
 SEATING_UM = 0.5
 """Grit and burrs left after stoning, wiping and feeling; an own estimate [µm]."""
@@ -26,54 +27,30 @@ UNCHECKED_UM, UNCHECKED_OVER_MM = 10.0, 100.0
 
 
 @dataclass(frozen=True)
-class ChuckFacts:
-    """The chuck: its length along the travel [mm], and the points of its newest map [mm] [µm]; none when it was never mapped."""
-
-    name: str
-    length_mm: float
-    points: Points = ()
-
-    @property
-    def range_um(self) -> float | None:
-        """The range of its whole map; ``None`` without one [µm]."""
-        heights = [z for _, _, z in self.points]
-        return max(heights) - min(heights) if heights else None
-
-    def under(self, length_mm: float, width_mm: float) -> Footprint | None:
-        """What the map has under a footprint; ``None`` without a map."""
-        return footprint(self.points, length_mm, width_mm) if self.points else None
-
-
-@dataclass(frozen=True)
-class FixtureFacts:
-    """A fixture: what school it serves, how far out of square [µm] over which length [mm], its seating [µm], its base [mm], its
-    clamps and what each presses with [N]."""
-
-    name: str
-    kind: str
-    square_um: float
-    over_mm: float
-    seating_um: float
-    base_length_mm: float
-    base_width_mm: float
-    clamps: int = 2
-    clamp_n: float = CLAMP_N
-
-
-@dataclass(frozen=True)
 class ShopFacts:
-    """What the shop knows: chuck, fixtures, U of measuring a thickness and a squareness; and by face the hollow and spring-back
-    that are expected, and the flatness that was measured [µm]."""
+    """What the shop knows: chuck, the points of its newest map [mm] [µm], fixtures, U of measuring a thickness and a squareness; and
+    by face the hollow and spring-back that are expected, and the flatness that was measured [µm]."""
 
-    chuck: ChuckFacts
-    fixtures: Sequence[FixtureFacts] = ()
+    chuck: Chuck
+    fixtures: Sequence[Fixture] = ()
+    chuck_map: Points = ()
     measuring_um: float = 1.0
     measuring_square_um: float = 1.5
     hollow_um: Mapping[int, float] = field(default_factory=dict)
     springs_back_um: Mapping[int, float] = field(default_factory=dict)
     flat_measured_um: Mapping[int, float] = field(default_factory=dict)
 
-    def holder(self, step: RouteStep, school: str, *, tall: bool) -> FixtureFacts | None:
+    @property
+    def chuck_range_um(self) -> float | None:
+        """The range of the chuck's whole map; ``None`` when it was never mapped [µm]."""
+        heights = [z for _, _, z in self.chuck_map]
+        return max(heights) - min(heights) if heights else None
+
+    def under(self, length_mm: float, width_mm: float) -> Footprint | None:
+        """What the chuck's map has under a footprint; ``None`` without a map."""
+        return footprint(self.chuck_map, length_mm, width_mm) if self.chuck_map else None
+
+    def holder(self, step: RouteStep, school: str, *, tall: bool) -> Fixture | None:
         """What holds the part in a set-up: its fixture; or where it is too tall for the bare magnet, and no blocks are asked
         for, the steadiest one there is."""
         named = self.fixture(step, school)
@@ -81,7 +58,7 @@ class ShopFacts:
             return named
         return max(self.fixtures, key=lambda each: (each.kind == school, each.base_length_mm * each.base_width_mm))
 
-    def fixture(self, step: RouteStep, school: str) -> FixtureFacts | None:
+    def fixture(self, step: RouteStep, school: str) -> Fixture | None:
         """The fixture of a set-up: the one chosen, else the truest of the school's kind; ``None`` on the bare magnet."""
         for each in self.fixtures:
             if each.name == step.fixture:
@@ -89,7 +66,7 @@ class ShopFacts:
         if step.step.fixture != SCHOOLS_OF_SQUARENESS[school][0]:
             return None
         kind = [each for each in self.fixtures if each.kind == school]
-        return min(kind, key=lambda each: each.square_um / each.over_mm) if kind else None
+        return min(kind, key=lambda each: each.out_of_square) if kind else None
 
 
 @dataclass(frozen=True)
@@ -157,7 +134,7 @@ def _made_in(steps: Sequence[RouteStep], face: int, to: int, done: Sequence[int]
 
 def _chuck(shop: ShopFacts, length_mm: float, width_mm: float, under: str = "") -> Link:
     """The chuck's link: no angle, but the range of its map under what stands on it, at the worst place."""
-    here = shop.chuck.under(length_mm, width_mm)
+    here = shop.under(length_mm, width_mm)
     name = f"{shop.chuck.name}’s map{under}" if here is not None else f"{shop.chuck.name}, not mapped{under}"
     return Link(name, UNMAPPED_UM if here is None else here.worst_um, "length")
 
@@ -177,18 +154,18 @@ def _parallel_links(block: Block, face: int, to: int, shop: ShopFacts) -> list[L
             *_own_links(face, shop), Link("measuring", shop.measuring_um, "length")]
 
 
-def _square_links(block: Block, face: int, shop: ShopFacts, school: str, fixture: FixtureFacts | None) -> list[Link]:
-    links = [Link("seating", fixture.seating_um if fixture else SEATING_UM, "length"), *_own_links(face, shop),
+def _square_links(block: Block, face: int, shop: ShopFacts, school: str, fixture: Fixture | None) -> list[Link]:
+    links = [Link("seating", micrometres(fixture.seating_mm) if fixture else SEATING_UM, "length"), *_own_links(face, shop),
              Link("measuring", shop.measuring_square_um, "length")]
     if school == "shim" and fixture is None:
         return [Link("measured before, and the shim", shop.measuring_square_um, "length"), *links]
     if fixture is None:
         return [Link("fixture, not checked", UNCHECKED_UM, "angle", UNCHECKED_OVER_MM), *links]
-    under = _chuck(shop, fixture.base_length_mm, fixture.base_width_mm, " under the fixture")
-    return [Link(fixture.name, fixture.square_um, "angle", fixture.over_mm), under, *links]
+    under = _chuck(shop, *fixture.base, under=" under the fixture")
+    return [Link(fixture.name, micrometres(fixture.square_mm), "angle", float(fixture.over_mm)), under, *links]
 
 
-def _remedy(block: Block, made: Chain, shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int,
+def _remedy(block: Block, made: Chain, shop: ShopFacts, school: str, fixture: Fixture | None, face: int,
             over: float) -> str:
     """What would make the biggest link smaller."""
     biggest = made.biggest
@@ -205,9 +182,9 @@ def _remedy(block: Block, made: Chain, shop: ShopFacts, school: str, fixture: Fi
     }.get(biggest, "A better gauge, or compare with a stack of blocks; more readings.")
 
 
-def _better_place(block: Block, shop: ShopFacts, fixture: FixtureFacts | None, face: int) -> str:
+def _better_place(block: Block, shop: ShopFacts, fixture: Fixture | None, face: int) -> str:
     lying = block.lying(face)
-    here = shop.chuck.under(*((fixture.base_length_mm, fixture.base_width_mm) if fixture else (lying.along_mm, lying.across_mm)))
+    here = shop.under(*(fixture.base if fixture else (lying.along_mm, lying.across_mm)))
     if here is None:
         return f"Map {shop.chuck.name}."
     x, y = here.best_at_mm
@@ -215,12 +192,11 @@ def _better_place(block: Block, shop: ShopFacts, fixture: FixtureFacts | None, f
             f"{here.best_um:.2f} µm instead of {here.worst_um:.2f}; or grind the chuck.")
 
 
-def _truer(block: Block, shop: ShopFacts, school: str, fixture: FixtureFacts | None, face: int, over: float,
+def _truer(block: Block, shop: ShopFacts, school: str, fixture: Fixture | None, face: int, over: float,
            made: Chain) -> str:
-    others = [each for each in shop.fixtures if fixture is None or each.square_um / each.over_mm < fixture.square_um
-              / fixture.over_mm]
+    others = [each for each in shop.fixtures if fixture is None or each.out_of_square < fixture.out_of_square]
     if others:
-        best = min(others, key=lambda each: each.square_um / each.over_mm)
+        best = min(others, key=lambda each: each.out_of_square)
         better = chain(need_over_mm=over, links=_square_links(block, face, shop, school, best))
         return f"With {best.name} it would likely be {better.likely_um:.1f} µm instead of {made.likely_um:.1f}."
     return "Try all four corners on one stand: that gives the fixture’s own error without a square; then shim it out."

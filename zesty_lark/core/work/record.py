@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from zesty_lark.core.shop import Machine, MeasuringTool, Wheel
+from zesty_lark.core.shop import Instrument, Machine, Wheel
 from zesty_lark.core.work.entries import Entry
 
 __all__ = ["JobRecord"]
@@ -24,7 +24,7 @@ class JobRecord:
         The part's sizes (with ``axis``) and faces (with ``face``).
     machine : Machine
     wheel : Wheel
-    instruments : sequence of MeasuringTool
+    instruments : sequence of Instrument
     people : sequence of mapping
         Whatever the log refers to.
     entries : sequence of Entry
@@ -39,7 +39,7 @@ class JobRecord:
     faces: Sequence[Values]
     machine: Machine
     wheel: Wheel
-    instruments: Sequence[MeasuringTool]
+    instruments: Sequence[Instrument]
     people: Sequence[Values]
     entries: Sequence[Entry]
     pieces: Sequence[Values] = ()

@@ -5,17 +5,19 @@ from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace,
 from zesty_lark.store.models.log import LearnedRun, LogEntry, LogReading
 from zesty_lark.store.models.people import Person, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
-from zesty_lark.store.models.shop import Chuck, ChuckMap, Fixture, Instrument, MachineRow, WheelRow
+from zesty_lark.store.models.shop import ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 
 __all__ = [
     "Base",
     "CharacteristicRow",
-    "Chuck",
-    "ChuckMap",
-    "Fixture",
-    "Instrument",
-    "Job", "JobSummary", "JobWord",
+    "ChuckMapRow",
+    "ChuckRow",
+    "FixtureRow",
+    "InstrumentRow",
+    "Job",
+    "JobSummary",
+    "JobWord",
     "LearnedRun",
     "LogEntry",
     "LogReading",

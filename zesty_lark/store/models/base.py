@@ -3,14 +3,16 @@
 from collections.abc import Iterable
 from datetime import UTC, datetime
 from decimal import Decimal
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 from sqlalchemy import CheckConstraint, Dialect, MetaData, Numeric, String
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase, mapped_column
 from sqlalchemy.types import TypeDecorator
 
-__all__ = ["Base", "ExactLength", "Length", "Moment", "ShortText", "one_of"]
+from zesty_lark.core.shop import Thing, field_names
+
+__all__ = ["Base", "ExactLength", "Length", "Moment", "ShortText", "described", "one_of"]
 
 TABLE_OPTIONS = {"mariadb_engine": "InnoDB", "mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci"}
 
@@ -66,6 +68,14 @@ class Base(DeclarativeBase):
         "fk": "fk_%(table_name)s_%(column_0_name)s",
         "pk": "pk_%(table_name)s",
     })
+
+
+Kind = TypeVar("Kind", bound=Thing)
+
+
+def described(row: object, kind: type[Kind]) -> Kind:
+    """Return a row as the checked type that everything above knows: its fields by name."""
+    return kind(**{name: getattr(row, name) for name in field_names(kind)})
 
 
 def one_of(column: str, choices: Iterable[str]) -> CheckConstraint:

@@ -13,7 +13,7 @@ from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow
-from zesty_lark.store.models.shop import Instrument, MachineRow
+from zesty_lark.store.models.shop import InstrumentRow, MachineRow
 
 __all__ = ["LearnedRun", "LogEntry", "LogReading", "columns_of"]
 
@@ -90,7 +90,7 @@ class LogEntry(Base):
 
     by: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
     machine: Mapped[MachineRow | None] = relationship(lazy="joined")
-    instrument: Mapped[Instrument | None] = relationship(lazy="joined")
+    instrument: Mapped[InstrumentRow | None] = relationship(lazy="joined")
     plan: Mapped[PlanRow | None] = relationship(lazy="selectin")
     readings: Mapped[list["LogReading"]] = relationship(lazy="selectin", order_by="LogReading.position")
 

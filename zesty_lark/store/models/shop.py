@@ -3,18 +3,17 @@
 import json
 from datetime import date
 from decimal import Decimal
+from typing import ClassVar
 
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.measure.thickness import Gauge
-from zesty_lark.core.route.relations import FixtureFacts
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
-from zesty_lark.core.shop import Machine, MeasuringTool, Wheel, field_names
+from zesty_lark.core.shop import Chuck, Fixture, Instrument, Machine, Wheel
 from zesty_lark.core.wheel.mounting import Mounted
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, described, one_of
 
-__all__ = ["IN_USE", "MAP_STATES", "Chuck", "ChuckMap", "Fixture", "Instrument", "MachineRow", "WheelRow"]
+__all__ = ["IN_USE", "MAP_STATES", "ChuckMapRow", "ChuckRow", "FixtureRow", "InstrumentRow", "MachineRow", "WheelRow"]
 
 
 IN_USE = "in use"
@@ -24,6 +23,7 @@ MAP_STATES = (IN_USE, "refused", "withdrawn")
 class MachineRow(Base):
     """A surface grinder. ``downfeed_max_mm`` is its largest downfeed a pass, where the shop has set one."""
 
+    describes: ClassVar[type[Machine]] = Machine
     __tablename__ = "machine"
     __table_args__ = (
         one_of("dial_unit", ("mm", "in")),
@@ -62,16 +62,17 @@ class MachineRow(Base):
     cut_ratio: Mapped[Decimal] = mapped_column(Numeric(5, 4))
     downfeed_max_mm: Mapped[Length | None]
 
-    chuck: Mapped["Chuck | None"] = relationship(back_populates="machine")
+    chuck: Mapped["ChuckRow | None"] = relationship(back_populates="machine")
 
     def to_core(self) -> Machine:
         """Return the machine as everything else knows it."""
-        return Machine(**{name: getattr(self, name) for name in field_names(Machine)})
+        return described(self, Machine)
 
 
 class WheelRow(Base):
     """A grinding wheel, what it is marked with [rpm] [m/s], and the lead who answers for it when it bears no mark."""
 
+    describes: ClassVar[type[Wheel]] = Wheel
     __tablename__ = "wheel"
     __table_args__ = (
         CheckConstraint("diameter_mm > 0 and width_mm > 0 and bore_mm > 0 and bore_mm < diameter_mm", name="sizes"),
@@ -95,7 +96,7 @@ class WheelRow(Base):
 
     def to_core(self) -> Wheel:
         """Return the wheel as everything else knows it."""
-        return Wheel(**{name: getattr(self, name) for name in field_names(Wheel)})
+        return described(self, Wheel)
 
     def mounted(self) -> Mounted:
         """Return the wheel as its safety is checked."""
@@ -103,9 +104,10 @@ class WheelRow(Base):
                        None if self.max_m_s is None else float(self.max_m_s), self.answered_by or "")
 
 
-class Instrument(Base):
+class InstrumentRow(Base):
     """A gauge and what it brings to the uncertainty."""
 
+    describes: ClassVar[type[Instrument]] = Instrument
     __tablename__ = "instrument"
     __table_args__ = (
         CheckConstraint("resolution_mm > 0 and error_limit_mm >= 0 and calibration_u_mm >= 0 and repeatability_mm >= 0",
@@ -126,22 +128,15 @@ class Instrument(Base):
     calibrated_on: Mapped[date]
     due_on: Mapped[date]
 
-    def described(self) -> MeasuringTool:
-        """Return the gauge as everything else knows it."""
-        return MeasuringTool(**{name: getattr(self, name) for name in field_names(MeasuringTool)})
-
-    def to_core(self, today: date) -> Gauge:
-        """Return the gauge as measuring sees it on a day."""
-        return Gauge(
-            resolution_mm=self.resolution_mm, error_limit_mm=self.error_limit_mm,
-            calibration_u_mm=self.calibration_u_mm, repeatability_mm=self.repeatability_mm,
-            overdue=today > self.due_on,
-        )
+    def to_core(self) -> Instrument:
+        """Return the instrument as everything else knows it."""
+        return described(self, Instrument)
 
 
-class Chuck(Base):
+class ChuckRow(Base):
     """The magnetic chuck on a machine: its size, its pull, and whether a pull test of the shop's own has shown that."""
 
+    describes: ClassVar[type[Chuck]] = Chuck
     __tablename__ = "chuck"
     __table_args__ = (CheckConstraint("length_mm > 0 and width_mm > 0 and pull_n_cm2 >= 0", name="figures"), TABLE_OPTIONS)
 
@@ -154,15 +149,20 @@ class Chuck(Base):
     pull_tested: Mapped[bool] = mapped_column(default=False)
 
     machine: Mapped[MachineRow] = relationship(back_populates="chuck", lazy="joined", innerjoin=True)
-    maps: Mapped[list["ChuckMap"]] = relationship(lazy="selectin", order_by="ChuckMap.taken_at", cascade="all, delete-orphan")
+    maps: Mapped[list["ChuckMapRow"]] = relationship(lazy="selectin", order_by="ChuckMapRow.taken_at",
+                                                     cascade="all, delete-orphan")
+
+    def to_core(self) -> Chuck:
+        """Return the chuck as everything else knows it."""
+        return described(self, Chuck)
 
     @property
-    def newest_map(self) -> "ChuckMap | None":
+    def newest_map(self) -> "ChuckMapRow | None":
         """The last map taken of it that is in use."""
         return next((each for each in reversed(self.maps) if each.state == IN_USE), None)
 
 
-class ChuckMap(Base):
+class ChuckMapRow(Base):
     """A map of a chuck: points [[x mm, y mm, z µm], …] in the machine's frame, what the first point read again at the end [µm],
     and whether it is in use, was refused for its drift, or was withdrawn; nothing of it is thrown away."""
 
@@ -177,15 +177,16 @@ class ChuckMap(Base):
     state: Mapped[str] = mapped_column(String(10), default=IN_USE, server_default=IN_USE)
     note: Mapped[str] = mapped_column(String(500), default="", server_default="")
 
-    def to_core(self) -> list[list[float]]:
+    def readings(self) -> list[list[float]]:
         """Return the points."""
         points: list[list[float]] = json.loads(self.points)
         return points
 
 
-class Fixture(Base):
+class FixtureRow(Base):
     """A fixture: what it is, how far out of square over which length, how it seats, and its base on the magnet."""
 
+    describes: ClassVar[type[Fixture]] = Fixture
     __tablename__ = "fixture"
     __table_args__ = (
         one_of("kind", SCHOOLS_OF_SQUARENESS),
@@ -206,8 +207,6 @@ class Fixture(Base):
     clamp_n: Mapped[Decimal] = mapped_column(Numeric(8, 1), default=Decimal(1500), server_default="1500")
     checked_on: Mapped[date | None]
 
-    def to_core(self) -> FixtureFacts:
-        """Return the fixture as the error chain sees it."""
-        return FixtureFacts(self.name, self.kind, float(self.square_mm * 1000), float(self.over_mm),
-                            float(self.seating_mm * 1000), float(self.base_length_mm), float(self.base_width_mm), self.clamps,
-                            float(self.clamp_n))
+    def to_core(self) -> Fixture:
+        """Return the fixture as everything else knows it."""
+        return described(self, Fixture)

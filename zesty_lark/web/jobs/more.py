@@ -11,6 +11,7 @@ from wtforms import IntegerField, TextAreaField
 from zesty_lark.core.angles import parse_angle
 from zesty_lark.core.faces import ALL_FACES
 from zesty_lark.core.quantities import InputError
+from zesty_lark.core.sizes import size_contradictions
 from zesty_lark.core.units import LengthError, Unit, fine_text, micrometres, parse_length, parse_roughness, size_text
 from zesty_lark.core.work.entries import Amended, PassFed
 from zesty_lark.core.work.prints import SIZES, ZONES
@@ -120,8 +121,11 @@ def _characteristic(number: int, row: dict[str, str], unit: Unit) -> Characteris
     nominal, minus = (Decimal(0), Decimal(0)) if zone else (_value(number, kind, row["nominal"], unit), _value(
         number, kind, row["minus"] or "0", unit))
     plus = _value(number, kind, row["plus"] or "0", unit)
-    if minus + plus <= 0 or minus < 0 or plus < 0 or nominal < 0:
-        raise WrongRow(f"Row {number}: {'how much is allowed' if zone else 'one of the two tolerances has to be more than 0'}.")
+    for value in (nominal, minus, plus):
+        if value < 0:
+            raise WrongRow(f"Row {number}: a size or a tolerance is never under 0.")
+    for words in size_contradictions(nominal, minus, plus).values():
+        raise WrongRow(f"Row {number}: {'how much is allowed?' if zone else words}")
     return CharacteristicIn(f"{kind} {surface}" + (f"-{to}" if to else ""), kind, surface, to, nominal, minus, plus)
 
 

@@ -6,6 +6,7 @@ from decimal import Decimal
 from zesty_lark.core.faces import AXIS, PRIMARY
 from zesty_lark.core.materials import materials
 from zesty_lark.core.plausible import Doubt, doubt_against, doubt_beyond
+from zesty_lark.core.sizes import size_contradictions
 from zesty_lark.core.units import size_text
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.entries import PassFed
@@ -18,6 +19,7 @@ from zesty_lark.web.shared.fields import LengthField, question
 
 __all__ = ["makes_sense", "stays_true"]
 
+FIELD_OF = {"tol_minus_mm": "minus", "tol_plus_mm": "plus"}
 LEAST_CLEANUP_MM = Decimal("0.05")
 """A clean-up up to this is usual, whatever the stock [mm]."""
 LOOSEST_SHARE = Decimal(20)
@@ -55,8 +57,8 @@ def _check_size(form: TakeInForm, axis: str, machine: MachineRow | None) -> None
             question(target, doubt, f"{machine.name} has {has} of {room_name}.")
     if greatest.data is not None:
         _check_measured(form, axis, target, greatest, least)
-    if fields["minus"].mm + fields["plus"].mm == 0:
-        fields["plus"].errors = ["One of the two tolerances has to be more than 0."]
+    for field, words in size_contradictions(target.mm, fields["minus"].mm, fields["plus"].mm).items():
+        fields[FIELD_OF[field]].errors = [words]
     for side in ("minus", "plus"):
         _check_tolerance(form, target, fields[side])
 

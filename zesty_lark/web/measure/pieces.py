@@ -10,7 +10,7 @@ from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import characteristic_of
 from zesty_lark.store import shop
-from zesty_lark.store.models import Instrument, Job
+from zesty_lark.store.models import InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm
 from zesty_lark.web.measure.subject import WORDS, Subject, blueprint, form_for, subject_of, usual_gauge
 from zesty_lark.web.shared import database, guard
@@ -41,7 +41,7 @@ def pieces(number: str) -> ResponseReturnValue:
     about = subject_of(standing, asked.name, request.args.get("piece", type=int) or _next_unmeasured(standing, asked))
     form = form_for(job, about)
     form.instrument.data = request.args.get("gauge", type=int) or usual_gauge(
-        standing, shop.listed(database.session(), Instrument), about)
+        standing, shop.listed(database.session(), InstrumentRow), about)
     form.stopped.data = request.args.get("stopped") == "1"
     return pieces_page(form, job, standing, about)
 

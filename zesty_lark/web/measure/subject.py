@@ -12,7 +12,7 @@ from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import characteristic_of, surface_of
 from zesty_lark.store import shop
-from zesty_lark.store.models import Instrument, Job
+from zesty_lark.store.models import InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields, set_up_for
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.fields import choice_list, question
@@ -53,7 +53,7 @@ def subject_of(standing: Standing, of: str, piece: int | None) -> Subject:
 
 def form_for(job: Job, about: Subject) -> MeasureForm:
     form = MeasureForm()
-    form.instrument.choices = choice_list((row.id, row.name) for row in shop.listed(database.session(), Instrument))
+    form.instrument.choices = choice_list((row.id, row.name) for row in shop.listed(database.session(), InstrumentRow))
     form.of.data, form.piece.data = about.of, about.piece
     set_up_for(form, about.asked.kind, as_unit(job.print_unit))
     return form
@@ -77,7 +77,7 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
     known = standing.pieces[about.piece].sizes.get(about.of)
     came = standing.brief.pieces[about.piece].get(about.of)
     expected = about.asked.limits.upper_mm if came is None or known is None else max(came, about.asked.limits.upper_mm)
-    gauge = shop.find(database.session(), Instrument, form.instrument.data)
+    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
     for _, field in reading_fields(form):
         if field.data is None:
             continue
@@ -91,7 +91,7 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
             field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
 
 
-def usual_gauge(standing: Standing, instruments: list[Instrument], about: Subject) -> int | None:
+def usual_gauge(standing: Standing, instruments: list[InstrumentRow], about: Subject) -> int | None:
     """Return the gauge used last for this on this job, else the one with the smallest stated error that reaches."""
     used = [entry.instrument for entry in standing.history if isinstance(entry, Measured) and entry.characteristic == about.of]
     size = about.asked.limits.target_mm if about.is_size else about.asked.allowed_mm

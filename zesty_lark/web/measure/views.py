@@ -18,7 +18,7 @@ from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.shopfloor.measuring import Taken, due, measurement
 from zesty_lark.shopfloor.stock import judged, stock_of
 from zesty_lark.store import part_plans, shop, shoplog
-from zesty_lark.store.models import Instrument, Job
+from zesty_lark.store.models import InstrumentRow, Job
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields
 from zesty_lark.web.measure.pieces import pieces_page
@@ -51,7 +51,7 @@ def station(number: str) -> ResponseReturnValue:
     job, standing = guard.job(), guard.standing()
     about = subject_of(standing, request.args.get("of", ""), request.args.get("piece", type=int))
     form = form_for(job, about)
-    form.instrument.data = usual_gauge(standing, shop.listed(database.session(), Instrument), about)
+    form.instrument.data = usual_gauge(standing, shop.listed(database.session(), InstrumentRow), about)
     return _page(form, job, standing, about)
 
 
@@ -65,7 +65,7 @@ def take(number: str) -> ResponseReturnValue:
     page = pieces_page if form.back.data == "pieces" else _page
     if not (form.validate() and makes_sense(form, job, standing, about)):
         return page(form, job, standing, about), 422
-    gauge = shop.find(database.session(), Instrument, form.instrument.data)
+    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
     assert gauge is not None
     readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
     taken = Taken(about.of, about.piece, readings, form.part_c.number, form.gauge_c.number, form.room_c.number,

@@ -22,7 +22,7 @@ from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.pdf import sheet_pdf
 from zesty_lark.store import job_files, people, shop, shoplog
-from zesty_lark.store.models import Instrument
+from zesty_lark.store.models import InstrumentRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared import database, guard
@@ -174,7 +174,7 @@ def read_log_back(number: str) -> ResponseReturnValue:
         unknown = {entry.by for entry in entries} - set(known)
         if unknown:
             raise JobFileError(f"The log names {', '.join(sorted(unknown))}, who is not known here.")
-        gauges = {row.name: row for row in shop.listed(session, Instrument)}
+        gauges = {row.name: row for row in shop.listed(session, InstrumentRow)}
         fresh = shoplog.read_back(session, job, entries, known, gauges)
     except UnicodeDecodeError:
         return _history_page(form, wrong="That is not a text file in UTF-8; a log file is CSV."), 422

@@ -9,9 +9,9 @@ from wtforms.validators import DataRequired, InputRequired, Length, NumberRange,
 from zesty_lark.core.measure.maps import points_from_text
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sequence import SQUARENESS_NAMES
-from zesty_lark.core.shop import machine_contradictions, tool_contradictions, wheel_contradictions
+from zesty_lark.core.shop import instrument_contradictions, machine_contradictions, wheel_contradictions
 from zesty_lark.core.wheel.marking import marking
-from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
+from zesty_lark.store.models import ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
@@ -111,7 +111,7 @@ class InstrumentForm(ShelfForm):
     due_on = DateField("Due on", validators=[InputRequired("When is it due?")])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
-        return tool_contradictions(values)
+        return instrument_contradictions(values)
 
 
 class ChuckForm(ShelfForm):
@@ -163,9 +163,9 @@ NOT_KEPT = ("csrf_token", "new_map", "closing_um", "sure_heights", "unmarked")
 SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
     "machine": (MachineRow, MachineForm, "Machine"),
     "wheel": (WheelRow, WheelForm, "Wheel"),
-    "gauge": (Instrument, InstrumentForm, "Gauge"),
-    "chuck": (Chuck, ChuckForm, "Chuck"),
-    "fixture": (Fixture, FixtureForm, "Fixture"),
+    "gauge": (InstrumentRow, InstrumentForm, "Gauge"),
+    "chuck": (ChuckRow, ChuckForm, "Chuck"),
+    "fixture": (FixtureRow, FixtureForm, "Fixture"),
 }
 
 

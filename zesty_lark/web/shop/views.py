@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.measure.maps import Analysis, map_analyse, map_drift
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.store import shop
-from zesty_lark.store.models import Chuck, Fixture, Instrument, MachineRow, WheelRow
+from zesty_lark.store.models import ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.fields import DecimalText, choice_list, set_units
@@ -29,15 +29,15 @@ EVERY_SHELF = tuple(form for _, form, _ in SHELVES.values())
 def shelves() -> ResponseReturnValue:
     session = database.session()
     return render_template("shop/shelves.html", machines=shop.listed(session, MachineRow),
-                           wheels=shop.listed(session, WheelRow), gauges=shop.listed(session, Instrument),
-                           fixtures=shop.listed(session, Fixture), chucks=_chucks(), squareness_names=SQUARENESS_NAMES,
+                           wheels=shop.listed(session, WheelRow), gauges=shop.listed(session, InstrumentRow),
+                           fixtures=shop.listed(session, FixtureRow), chucks=_chucks(), squareness_names=SQUARENESS_NAMES,
                            today=now().date())
 
 
-def _chucks() -> list[tuple[Chuck, Analysis | None]]:
+def _chucks() -> list[tuple[ChuckRow, Analysis | None]]:
     """Every chuck with what its newest map comes to."""
-    return [(chuck, map_analyse(points=chuck.newest_map.to_core(), frame="machine") if chuck.newest_map else None)
-            for chuck in shop.listed(database.session(), Chuck)]
+    return [(chuck, map_analyse(points=chuck.newest_map.readings(), frame="machine") if chuck.newest_map else None)
+            for chuck in shop.listed(database.session(), ChuckRow)]
 
 
 @blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/new", methods=["GET", "POST"])
@@ -76,6 +76,9 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
             form["name"].errors = [str(error)]
         except shop.MachineTaken as error:
             form["machine_id"].errors = [str(error)]
+        except shop.DoesNotFit as error:
+            for field, words in error.said.items():
+                form[field].errors = [words]
         else:
             flash(f"{kept.name} is kept. {drifted}".strip())
             return redirect(url_for("shop.shelves"), 303)
@@ -91,7 +94,7 @@ def _answered(form: ShelfForm, row: object) -> dict[str, object]:
     return {"answered_by": getattr(row, "answered_by", None) or guard.person().name}
 
 
-def _map(chuck: Chuck, form: ChuckForm) -> str:
+def _map(chuck: ChuckRow, form: ChuckForm) -> str:
     """Keep a new map; one that drifted too far is kept as refused, with its readings. Returns what is to be said."""
     points, closing = form.points(), form.closing_um.number or Decimal(0)
     drift = map_drift(readings_um=[point[2] for point in points], closing_um=float(closing))
@@ -108,7 +111,7 @@ def _map(chuck: Chuck, form: ChuckForm) -> str:
 @access(Role.LEAD, Role.MACHINIST, takes=ReasonForm)
 def withdraw(key: int, map_key: int) -> ResponseReturnValue:
     """Take a map out of use that was kept in error; it stays, with the reason."""
-    chuck = shop.find(database.session(), Chuck, key) or abort(404, "There is no chuck with that number.")
+    chuck = shop.find(database.session(), ChuckRow, key) or abort(404, "There is no chuck with that number.")
     why = request.form.get("reason", "").strip()[:500]
     if not why:
         flash("Why is it withdrawn? The map stays in use until that is said.")
