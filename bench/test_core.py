@@ -56,8 +56,15 @@ def test_minimum_zone_beside_a_linear_program(benchmark: BenchmarkFixture) -> No
     plane, one = np.column_stack((x, y, np.ones(z.size))), np.ones((z.size, 1))
 
     def program() -> float:
-        return 2 * float(linprog([0, 0, 0, 1], A_ub=np.block([[plane, -one], [-plane, -one]]),
-                                 b_ub=np.concatenate((z, -z)), bounds=[(None, None)] * 3 + [(0, None)], method="highs").fun)
+        return 2 * float(
+            linprog(
+                [0, 0, 0, 1],
+                A_ub=np.block([[plane, -one], [-plane, -one]]),
+                b_ub=np.concatenate((z, -z)),
+                bounds=[(None, None)] * 3 + [(0, None)],
+                method="highs",
+            ).fun
+        )
 
     zone = benchmark(lambda: minimum_zone(x, y, z))
     assert abs(program() - zone.width) < 1e-8
@@ -74,14 +81,27 @@ def test_feather_line_of_a_million_points_at_200_depths(benchmark: BenchmarkFixt
 
 def test_heat_map_of_a_thousand_strokes(benchmark: BenchmarkFixture) -> None:
     """160 × 70 mm in 1 mm cells: at most 1 s."""
-    made = benchmark(lambda: heatmap(length_mm=160, width_mm=70, height_mm=20, wheel_width_mm=12.7, crossfeed_mm=0.4137,
-                                     table_mm_s=300, energy_j_mm=1, coolant="water", passes=5, cell_mm=1))
+    made = benchmark(
+        lambda: heatmap(
+            length_mm=160,
+            width_mm=70,
+            height_mm=20,
+            wheel_width_mm=12.7,
+            crossfeed_mm=0.4137,
+            table_mm_s=300,
+            energy_j_mm=1,
+            coolant="water",
+            passes=5,
+            cell_mm=1,
+        )
+    )
     assert made.strokes == 1000
 
 
 @pytest.mark.parametrize("curve", [False, True])
 def test_the_best_plan(benchmark: BenchmarkFixture, curve: bool) -> None:
     """Every number of finish passes is searched: about 300 ms, its curve 2 s; nothing is kept but the compiled code."""
+
     def ask() -> dict[str, Any]:
         best._CURVES.clear()
         for kept in (finish._grid, finish._searched, best.best_of):
@@ -93,6 +113,7 @@ def test_the_best_plan(benchmark: BenchmarkFixture, curve: bool) -> None:
 
 def test_all_schools(benchmark: BenchmarkFixture) -> None:
     """At most 100 ms; nothing is kept from one round to the next but the compiled code."""
+
     def ask() -> dict[str, Any]:
         for kept in (finish._grid, finish._searched, schools.schools_of):
             kept.cache_clear()
@@ -110,22 +131,36 @@ def test_five_gauge_blocks(benchmark: BenchmarkFixture, target: str) -> None:
 @pytest.mark.parametrize("masses", [[5, 5, 3, 3, 2, 2, 1, 1], [5] * 8])
 def test_a_ring_of_24_holes(benchmark: BenchmarkFixture, masses: list[float]) -> None:
     """Under a second."""
-    assert benchmark(lambda: ring(unbalance_gmm=777, heavy_deg=33, holes=24, radius_mm=40, masses_g=masses)).residual_gmm < 5
+    assert (
+        benchmark(lambda: ring(unbalance_gmm=777, heavy_deg=33, holes=24, radius_mm=40, masses_g=masses)).residual_gmm
+        < 5
+    )
 
 
 @pytest.mark.parametrize("name", ["edge.break", "pass.evaluate"])
 def test_from_start_to_answer(benchmark: BenchmarkFixture, name: str) -> None:
     """Wanted: 400 ms."""
-    given = next(json.loads(line)["input"] for line in (ROOT / "tests/core/vectors/cases.jsonl").read_text().splitlines()
-                 if json.loads(line)["name"] == "pass.evaluate") if name == "pass.evaluate" else {"downfeed_mm": 0.1}
+    given = (
+        next(
+            json.loads(line)["input"]
+            for line in (ROOT / "tests/core/vectors/cases.jsonl").read_text().splitlines()
+            if json.loads(line)["name"] == "pass.evaluate"
+        )
+        if name == "pass.evaluate"
+        else {"downfeed_mm": 0.1}
+    )
     run = [sys.executable, "-m", "zesty_lark.door", name]
-    assert benchmark(lambda: subprocess.run(run, input=json.dumps(given), text=True, capture_output=True)).returncode == 0
+    assert (
+        benchmark(lambda: subprocess.run(run, input=json.dumps(given), text=True, capture_output=True)).returncode == 0
+    )
 
 
 def test_a_batch_of_ten_thousand(benchmark: BenchmarkFixture) -> None:
     """At most 5 s."""
-    lines = '{"name": "edge.break", "input": {"downfeed_mm": 0.1}}\n{"name": "thin.bow", "input": {"length_mm": 200, ' \
-            '"thickness_mm": 5, "bow_mm": 0.1, "pull_n_mm2": 0.5}}\n'
+    lines = (
+        '{"name": "edge.break", "input": {"downfeed_mm": 0.1}}\n{"name": "thin.bow", "input": {"length_mm": 200, '
+        '"thickness_mm": 5, "bow_mm": 0.1, "pull_n_mm2": 0.5}}\n'
+    )
     run = [sys.executable, "-m", "zesty_lark.door", "--batch"]
     made = benchmark.pedantic(lambda: subprocess.run(run, input=lines * 5000, text=True, capture_output=True), rounds=1)
     assert made.stdout.count("output") == 10_000

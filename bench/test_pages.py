@@ -9,8 +9,16 @@ from sqlalchemy import Engine, text
 
 from tests.web.conftest import Browser
 
-PAGES = ("", "jobs/TR-101/take-in", "jobs/TR-101/faces", "jobs/TR-101/plan?again=1", "jobs/TR-101/grind",
-         "jobs/TR-101/measure", "jobs/TR-101/record", "shop")
+PAGES = (
+    "",
+    "jobs/TR-101/take-in",
+    "jobs/TR-101/faces",
+    "jobs/TR-101/plan?again=1",
+    "jobs/TR-101/grind",
+    "jobs/TR-101/measure",
+    "jobs/TR-101/record",
+    "shop",
+)
 
 
 def test_one_select(benchmark: BenchmarkFixture, engine: Engine) -> None:
@@ -30,7 +38,14 @@ def test_page(benchmark: BenchmarkFixture, bryn: Browser, page: str) -> None:
 def test_plan_preview(benchmark: BenchmarkFixture, bryn: Browser) -> None:
     """A slider was moved: under 150 ms."""
     bryn.get("/jobs/TR-120/plan")
-    form = {"csrf_token": bryn.token, "school": "quickest", "was": "7,40,300", "downfeed": "8", "crossfeed": "40", "table": "300"}
+    form = {
+        "csrf_token": bryn.token,
+        "school": "quickest",
+        "was": "7,40,300",
+        "downfeed": "8",
+        "crossfeed": "40",
+        "table": "300",
+    }
     answer = benchmark(lambda: bryn.client.post("/jobs/TR-120/plan/preview", data=form))
     assert answer.status_code == 200
     assert 'value="own" checked' in answer.get_data(as_text=True)

@@ -1,4 +1,5 @@
-"""How much slower pages get with a shop's years: each against the same page in the same run, before the years were added.
+"""How much slower pages get with a shop's years: each against the same page in the same run, before the years were
+added.
 
 ``LARK_BENCH_YEARS=20`` makes 20,000 finished jobs with a million entries; without it there are a thousand jobs.
 """
@@ -14,8 +15,16 @@ from bench.years import many_years
 from tests.web.conftest import Browser
 
 YEARS = int(os.environ.get("LARK_BENCH_YEARS", "1"))
-PAGES = ("", "?q=wear", "?waits=measuring", "?mine=1", "jobs/TR-101/grind", "jobs/TR-140/measure", "jobs/TR-101/record",
-         "jobs/TR-101/faces")
+PAGES = (
+    "",
+    "?q=wear",
+    "?waits=measuring",
+    "?mine=1",
+    "jobs/TR-101/grind",
+    "jobs/TR-140/measure",
+    "jobs/TR-101/record",
+    "jobs/TR-101/faces",
+)
 
 
 def quickest(act: Callable[[], object], times: int = 15) -> float:

@@ -136,9 +136,12 @@ def _checks() -> int:
     failed = 0
     for name, command in CHECKS:
         _say(f"checking {name}")
-        failed |= subprocess.run([sys.executable, "-m", *command] if command[0] != "lint-imports"
-                                 else [os.path.join(os.path.dirname(sys.executable), "lint-imports"), *command[1:]],
-                                 stdout=sys.stderr).returncode
+        failed |= subprocess.run(
+            [sys.executable, "-m", *command]
+            if command[0] != "lint-imports"
+            else [os.path.join(os.path.dirname(sys.executable), "lint-imports"), *command[1:]],
+            stdout=sys.stderr,
+        ).returncode
     return failed
 
 

@@ -25,7 +25,9 @@ def main(arguments: list[str]) -> int:
         print(USAGE, file=sys.stderr)
         return 2
     else:
-        text, wrong = headless.schema(names[0]) if "--schema" in flags else headless.one(names[0], sys.stdin.buffer.read())
+        text, wrong = (
+            headless.schema(names[0]) if "--schema" in flags else headless.one(names[0], sys.stdin.buffer.read())
+        )
         print(text, file=sys.stderr if wrong else sys.stdout)
         return 2 if wrong else 0
     return 0

@@ -27,9 +27,11 @@ class Settings(BaseSettings):
     workers: int = Field(default=2, ge=1, le=64, description="Web server processes")
     threads: int = Field(default=4, ge=1, le=64, description="Threads in each web server process")
     database_url: SecretStr | None = Field(
-        default=None, description="An outside MariaDB as mariadb+pymysql://…; without it a private one is started")
+        default=None, description="An outside MariaDB as mariadb+pymysql://…; without it a private one is started"
+    )
     secret: SecretStr | None = Field(
-        default=None, description="Key that signs sessions, 32 characters or more; made at first start otherwise")
+        default=None, description="Key that signs sessions, 32 characters or more; made at first start otherwise"
+    )
     secure_cookies: bool = Field(default=False, description="Send cookies over HTTPS only; set it behind a TLS proxy")
     session_hours: int = Field(default=12, ge=1, le=72, description="How long a sign-in lasts without use")
 

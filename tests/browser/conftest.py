@@ -16,8 +16,15 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from zesty_lark.demo.scenario import PASSWORD
 
 ROOT = Path(__file__).parents[2]
-ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-             "--disable-component-update", "--disable-sync"]
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 START_SECONDS = 900.0
 """Limits only a real fault reaches, on a machine loaded many times over."""
 PAGE_SECONDS = 300.0
@@ -29,8 +36,14 @@ class Running:
     def __init__(self, home: Path, command: str = "demo", *, argv: list[str] | None = None, cwd: Path = ROOT) -> None:
         self.home = home
         environment = dict(os.environ, LARK_HOME=str(home), LARK_PORT="0")
-        self.process = subprocess.Popen(argv or [sys.executable, "-m", "zesty_lark.cli", command], cwd=cwd,
-                                        env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+        self.process = subprocess.Popen(
+            argv or [sys.executable, "-m", "zesty_lark.cli", command],
+            cwd=cwd,
+            env=environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
         self.lines: list[str] = []
         self._said = threading.Condition()
         self._listener = threading.Thread(target=self._listen, daemon=True)
@@ -48,6 +61,7 @@ class Running:
 
     def wait_for(self, words: str, times: int = 1, seconds: float = START_SECONDS) -> str:
         """Wait until a line with ``words`` was said so many times; return the last."""
+
         def found() -> list[str]:
             return [line for line in self.lines if words in line]
 
@@ -118,8 +132,14 @@ class Person:
         self.page: Page = self.context.new_page()
         self.errors: list[str] = []
         self.page.on("pageerror", lambda error: self.errors.append(str(error)))
-        self.page.on("console", lambda message: self.errors.append(message.text)
-                     if message.type == "error" and "Failed to load resource" not in message.text else None)
+        self.page.on(
+            "console",
+            lambda message: (
+                self.errors.append(message.text)
+                if message.type == "error" and "Failed to load resource" not in message.text
+                else None
+            ),
+        )
 
     def type(self, words: str) -> None:
         self.page.keyboard.type(words)
@@ -156,8 +176,9 @@ class Person:
 
     def no_scroll(self) -> None:
         """The page fits the screen and the next action is on it."""
-        fits = self.page.evaluate("document.getElementById('main').scrollHeight <= "
-                                  "document.getElementById('main').clientHeight + 1")
+        fits = self.page.evaluate(
+            "document.getElementById('main').scrollHeight <= document.getElementById('main').clientHeight + 1"
+        )
         assert fits, self.page.url
         box = self.page.locator(".bar .main, .strip-go .main").first.bounding_box()
         size = self.page.viewport_size

@@ -9,8 +9,17 @@ from tests.browser.conftest import Person
 AXE = (Path(__file__).parent / "vendor/axe.min.js").read_text()
 
 
-DONE_HERE = ("Dressed", "Touched off", "Pass done", "Blank done", "Pass without feed done", "Turned", "Chamfered",
-             "Blocks are placed", "Cool")
+DONE_HERE = (
+    "Dressed",
+    "Touched off",
+    "Pass done",
+    "Blank done",
+    "Pass without feed done",
+    "Turned",
+    "Chamfered",
+    "Blocks are placed",
+    "Cool",
+)
 
 
 def follow(person: Person) -> list[str]:
@@ -30,7 +39,8 @@ def follow(person: Person) -> list[str]:
             person.press("Escape")
         person.press("d")
         person.page.wait_for_function(
-            "before => document.querySelector('[data-poll]').dataset.poll !== before", arg=before)
+            "before => document.querySelector('[data-poll]').dataset.poll !== before", arg=before
+        )
         pressed.append(asked)
         assert len(pressed) < 90
 
@@ -57,11 +67,22 @@ def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person)
     machinist.sign_in("bryn")
     machinist.press("n")
     machinist.page.wait_for_url("**/take-in")
-    for name, words in (("number", "TR-160"), ("title", "Key plate"), ("length_target", "80"),
-                        ("length_minus", "0.1"), ("length_plus", "0.1"), ("width_target", "40"),
-                        ("width_minus", "0.1"), ("width_plus", "0.1"), ("thickness_target", "2000"),
-                        ("thickness_minus", "4 um"), ("thickness_plus", "4 um"), ("thickness_max", "20.12"),
-                        ("thickness_min", "20.09"), ("parallel_mm", "0.004")):
+    for name, words in (
+        ("number", "TR-160"),
+        ("title", "Key plate"),
+        ("length_target", "80"),
+        ("length_minus", "0.1"),
+        ("length_plus", "0.1"),
+        ("width_target", "40"),
+        ("width_minus", "0.1"),
+        ("width_plus", "0.1"),
+        ("thickness_target", "2000"),
+        ("thickness_minus", "4 um"),
+        ("thickness_plus", "4 um"),
+        ("thickness_max", "20.12"),
+        ("thickness_min", "20.09"),
+        ("parallel_mm", "0.004"),
+    ):
         machinist.fill(name, words)
     machinist.press("Escape", "s")
     machinist.sees("Did you mean 20.000 mm?")
@@ -142,13 +163,17 @@ def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> 
     for _ in range(6):
         machinist.page.keyboard.press("ArrowLeft")
     machinist.page.locator("input[value=own]:checked").wait_for()
-    machinist.page.wait_for_function("before => document.querySelector('output[for=crossfeed]').innerText !== before", arg=shown)
+    machinist.page.wait_for_function(
+        "before => document.querySelector('output[for=crossfeed]').innerText !== before", arg=shown
+    )
     assert machinist.page.evaluate("document.activeElement.id") == "crossfeed", "the slider keeps the focus"
     machinist.page.locator(".curve-best").wait_for(state="attached")
     machinist.page.locator(".curve-point.chosen .curve-name", has_text="Own").wait_for()
     machinist.press("Escape", "q")
     machinist.page.locator("input[value=quickest]:checked").wait_for()
-    machinist.page.wait_for_function("before => document.querySelector('output[for=crossfeed]').innerText === before", arg=shown)
+    machinist.page.wait_for_function(
+        "before => document.querySelector('output[for=crossfeed]').innerText === before", arg=shown
+    )
     machinist.press("h")
     machinist.sees("What heat leaves on face 2")
     machinist.page.locator("button:has-text('Power')").click()
@@ -234,9 +259,21 @@ def test_on_a_phone_the_next_reading_and_its_button_are_on_the_screen(phone: Per
         assert phone.page.evaluate("document.documentElement.scrollWidth") <= 390, page
 
 
-VIEWS = ("/", "/jobs/take-in", "/jobs/TR-101/take-in", "/jobs/TR-101/faces", "/jobs/TR-101/plan", "/jobs/TR-101/grind",
-         "/jobs/TR-101/measure", "/jobs/TR-101/record", "/jobs/TR-140/measure", "/jobs/TR-101/record/pass-sheet",
-         "/jobs/TR-140/record/inspection", "/shop", "/shop/machine/1")
+VIEWS = (
+    "/",
+    "/jobs/take-in",
+    "/jobs/TR-101/take-in",
+    "/jobs/TR-101/faces",
+    "/jobs/TR-101/plan",
+    "/jobs/TR-101/grind",
+    "/jobs/TR-101/measure",
+    "/jobs/TR-101/record",
+    "/jobs/TR-140/measure",
+    "/jobs/TR-101/record/pass-sheet",
+    "/jobs/TR-140/record/inspection",
+    "/shop",
+    "/shop/machine/1",
+)
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])

@@ -42,7 +42,8 @@ def test_kill_9_of_server_and_database_loses_and_doubles_nothing(own: Running, c
 
 
 def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_back(
-        own: Running, chromium: Browser) -> None:
+    own: Running, chromium: Browser
+) -> None:
     address = own.address
     person = Person(chromium, address, 1280, 800)
     person.sign_in("bryn")
@@ -71,16 +72,27 @@ def test_killing_the_start_command_itself_leaves_a_home_that_starts_again(tmp_pa
     again = Running(tmp_path / "home")
     with urllib.request.urlopen(again.address + "/sign-in", timeout=PAGE_SECONDS) as answer:
         assert answer.status == 200
-    until(lambda: not any(Path(f"/proc/{pid}/cmdline").exists() and
-                          Path(f"/proc/{pid}/cmdline").read_bytes() for pid in children))
+    until(
+        lambda: (
+            not any(
+                Path(f"/proc/{pid}/cmdline").exists() and Path(f"/proc/{pid}/cmdline").read_bytes() for pid in children
+            )
+        )
+    )
     assert not [line for line in again.lines if "loading the Tern Rock Light" in line], "its data is still there"
     assert again.stop() == 0
 
 
 def test_a_second_start_says_that_one_is_running(own: Running) -> None:
     address = own.address
-    second = subprocess.run([sys.executable, "-m", "zesty_lark.cli", "demo"], cwd=ROOT, capture_output=True, text=True,
-                            env=dict(os.environ, LARK_HOME=str(own.home), LARK_PORT="0"), timeout=PAGE_SECONDS)
+    second = subprocess.run(
+        [sys.executable, "-m", "zesty_lark.cli", "demo"],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        env=dict(os.environ, LARK_HOME=str(own.home), LARK_PORT="0"),
+        timeout=PAGE_SECONDS,
+    )
     assert second.returncode == 1 and f"running already, at {address}" in second.stderr
 
 
@@ -110,8 +122,14 @@ def test_an_empty_shop_asks_for_its_first_user(tmp_path: Path, chromium: Browser
 
 def test_a_taken_port_is_said_in_words(own: Running, tmp_path: Path) -> None:
     port = own.address.rsplit(":", 1)[1]
-    other = subprocess.run([sys.executable, "-m", "zesty_lark.cli", "demo"], cwd=ROOT, capture_output=True, text=True,
-                           env=dict(os.environ, LARK_HOME=str(tmp_path / "other"), LARK_PORT=port), timeout=PAGE_SECONDS)
+    other = subprocess.run(
+        [sys.executable, "-m", "zesty_lark.cli", "demo"],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        env=dict(os.environ, LARK_HOME=str(tmp_path / "other"), LARK_PORT=port),
+        timeout=PAGE_SECONDS,
+    )
     assert other.returncode == 1 and "Set LARK_PORT" in other.stderr and "Traceback" not in other.stderr
 
 
@@ -131,6 +149,7 @@ def test_the_two_commands_work_from_a_clean_clone(tmp_path: Path) -> None:
     print(f"warm start: {time.monotonic() - began:.1f} s")
     assert not any("installing" in line or "loading" in line for line in warm.lines)
     assert warm.stop() == 0
-    tested = subprocess.run(["./lark", "test", "tests/core/test_units.py"], cwd=clone, capture_output=True, text=True,
-                            timeout=3600)
+    tested = subprocess.run(
+        ["./lark", "test", "tests/core/test_units.py"], cwd=clone, capture_output=True, text=True, timeout=3600
+    )
     assert tested.returncode == 0 and "passed" in tested.stdout, tested.stdout + tested.stderr

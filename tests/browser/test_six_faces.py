@@ -27,7 +27,8 @@ def read(person: Person, value: str) -> None:
 
 
 def grind_on(person: Person, sizes: dict[str, str]) -> None:
-    """Do what the page asks for, whatever it is, until nothing is left but the record; sizes are what the gauge will read."""
+    """Do what the page asks for, whatever it is, until nothing is left but the record; sizes are what the gauge will
+    read."""
     for _ in range(MOST_TURNS):
         person.page.goto(f"/jobs/{JOB}/grind")
         asked = main_button(person)
@@ -61,10 +62,25 @@ def grind_on(person: Person, sizes: dict[str, str]) -> None:
 
 
 JOB = "TR-170"
-PRINT = (("number", JOB), ("title", "Spacer"), ("length_target", "60"), ("length_minus", "0.05"), ("length_plus", "0.05"),
-         ("length_max", "60.16"), ("width_target", "40"), ("width_minus", "0.05"), ("width_plus", "0.05"), ("width_max", "40.16"),
-         ("thickness_target", "20"), ("thickness_minus", "0.01"), ("thickness_plus", "0.01"), ("thickness_max", "20.12"),
-         ("thickness_min", "20.09"), ("parallel_mm", "0.01"), ("square_mm", "0.02"))
+PRINT = (
+    ("number", JOB),
+    ("title", "Spacer"),
+    ("length_target", "60"),
+    ("length_minus", "0.05"),
+    ("length_plus", "0.05"),
+    ("length_max", "60.16"),
+    ("width_target", "40"),
+    ("width_minus", "0.05"),
+    ("width_plus", "0.05"),
+    ("width_max", "40.16"),
+    ("thickness_target", "20"),
+    ("thickness_minus", "0.01"),
+    ("thickness_plus", "0.01"),
+    ("thickness_max", "20.12"),
+    ("thickness_min", "20.09"),
+    ("parallel_mm", "0.01"),
+    ("square_mm", "0.02"),
+)
 
 
 def test_a_block_with_all_six_faces_from_print_to_sign_off_and_one_ground_again(machinist: Person) -> None:
@@ -108,7 +124,10 @@ def test_a_batch_takes_a_size_a_press_and_lets_the_good_ones_go(machinist: Perso
     machinist.type("0.50001")
     machinist.press("Escape", "v", "l")
     machinist.page.wait_for_url("**stopped=1*")
-    assert machinist.page.locator(".piece-block.in").count() == 5 and machinist.page.locator(".piece-block.not-yet").count() == 1
+    assert (
+        machinist.page.locator(".piece-block.in").count() == 5
+        and machinist.page.locator(".piece-block.not-yet").count() == 1
+    )
     machinist.press("Escape", "b")
     machinist.page.wait_for_url("**/grind")
     machinist.sees("pieces 1–3, 5–6")

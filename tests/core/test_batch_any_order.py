@@ -1,4 +1,5 @@
-"""A batch over six faces under any order of events: what is offered is accepted, undo restores exactly, nothing grows."""
+"""A batch over six faces under any order of events: what is offered is accepted, undo restores exactly, nothing
+grows."""
 
 from decimal import Decimal
 from typing import Any
@@ -17,8 +18,16 @@ from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import summary_of
 
-OF = brief(size("thickness"), size("width"), size("length"), zone("square", (3, 4, 5, 6, 1), "0.005"), pieces=3,
-           setups=(*PAIR, *SIDES), heights=("22.20", "22.25", "22.10"), came={1: FaceState.CLEANED})
+OF = brief(
+    size("thickness"),
+    size("width"),
+    size("length"),
+    zone("square", (3, 4, 5, 6, 1), "0.005"),
+    pieces=3,
+    setups=(*PAIR, *SIDES),
+    heights=("22.20", "22.25", "22.10"),
+    came={1: FaceState.CLEANED},
+)
 GOALS = {"thickness": D(22), "width": D(54), "length": D(88)}
 SURFACES, PIECES = st.sampled_from((1, 2, 3, 4, 5, 6)), st.sampled_from((1, 2, 3))
 KINDS: dict[str, tuple[Kind, dict[str, Any]]] = {
@@ -73,8 +82,13 @@ class Batch(RuleBasedStateMachine):
             assert what.surface is not None
             pieces = what.pieces if which == "all" else what.pieces[:1]
             kept = standing.at is not None and standing.is_up(standing.at) and standing.at.touched_off
-            self.log(Kind.PLANNED, must=True, surface=what.surface, pieces=pieces,
-                     plan=plan(what.surface, *(("0.01",) if kept else ("place", "touch off", "0.02", "0.02")), keeps=kept))
+            self.log(
+                Kind.PLANNED,
+                must=True,
+                surface=what.surface,
+                pieces=pieces,
+                plan=plan(what.surface, *(("0.01",) if kept else ("place", "touch off", "0.02", "0.02")), keeps=kept),
+            )
         elif what.act in ("measure", "measure_again", "prove"):
             self._measure(what, D(short))
         elif what.act in ("lead", "stopped"):
@@ -92,18 +106,39 @@ class Batch(RuleBasedStateMachine):
         verdict = "in" if goal is None or abs(short) <= D("0.001") else "not yet" if short > 0 else "out"
         asked = OF.wanted.named(what.characteristic)
         surface = what.surface or (asked.surfaces[0] if asked else None)
-        self.log(Kind.MEASURED, must=True, surface=surface, piece=what.piece, characteristic=what.characteristic,
-                 readings=(Reading("middle", value),), uncertainty_mm=D("0.0005"), verdict=verdict)
+        self.log(
+            Kind.MEASURED,
+            must=True,
+            surface=surface,
+            piece=what.piece,
+            characteristic=what.characteristic,
+            readings=(Reading("middle", value),),
+            uncertainty_mm=D("0.0005"),
+            verdict=verdict,
+        )
 
-    @rule(surface=SURFACES, kind=st.sampled_from([Kind.PLACED, Kind.SPARK_OUT, Kind.DRESSED, Kind.SURFACE_DONE, Kind.LEFT]))
+    @rule(
+        surface=SURFACES,
+        kind=st.sampled_from([Kind.PLACED, Kind.SPARK_OUT, Kind.DRESSED, Kind.SURFACE_DONE, Kind.LEFT]),
+    )
     def do_anything(self, surface: int, kind: Kind) -> None:
         self.log(kind, surface=surface, note="just so")
 
-    @rule(change=st.sampled_from(["skip", "first", "grind"]), setup=st.sampled_from(["2", "3+4", "5", "6"]), surface=SURFACES,
-          pieces=st.sampled_from([(), (2,), (1, 3)]))
+    @rule(
+        change=st.sampled_from(["skip", "first", "grind"]),
+        setup=st.sampled_from(["2", "3+4", "5", "6"]),
+        surface=SURFACES,
+        pieces=st.sampled_from([(), (2,), (1, 3)]),
+    )
     def leave_the_route(self, change: str, setup: str, surface: int, pieces: tuple[int, ...]) -> None:
-        self.log(Kind.REROUTED, change=change, setup="" if change == "grind" else setup, pieces=pieces,
-                 surface=surface if change == "grind" else None, note="because")
+        self.log(
+            Kind.REROUTED,
+            change=change,
+            setup="" if change == "grind" else setup,
+            pieces=pieces,
+            surface=surface if change == "grind" else None,
+            note="because",
+        )
 
     @rule(piece=PIECES, end=st.sampled_from(["scrapped", "passed"]))
     def end_a_piece(self, piece: int, end: str) -> None:
@@ -119,7 +154,15 @@ class Batch(RuleBasedStateMachine):
             assert self.log(Kind.UNDONE, supersedes=last.entry_id)
             now = self.now
             assert (now.pieces, now.setups, now.runs, now.up, now.at, now.touches_chuck_mm, now.dressed, now.gaps) == (
-                was.pieces, was.setups, was.runs, was.up, was.at, was.touches_chuck_mm, was.dressed, was.gaps)
+                was.pieces,
+                was.setups,
+                was.runs,
+                was.up,
+                was.at,
+                was.touches_chuck_mm,
+                was.dressed,
+                was.gaps,
+            )
 
     @invariant()
     def what_stands_makes_sense(self) -> None:
@@ -134,7 +177,8 @@ class Batch(RuleBasedStateMachine):
         assert 0 <= done <= of
         if standing.signed_off is None and told.act == "sign_off":
             assert standing.at is None and all(
-                standing.pieces[number].verdicts.get(name) == "out" for number, name in standing.unproved())
+                standing.pieces[number].verdicts.get(name) == "out" for number, name in standing.unproved()
+            )
 
 
 Batch.TestCase.settings = settings(max_examples=80, stateful_step_count=40, deadline=None)

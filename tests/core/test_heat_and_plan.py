@@ -10,19 +10,55 @@ from zesty_lark.core.calc import answer
 from zesty_lark.core.process.evaluate import evaluate
 from zesty_lark.core.quantities import InputError
 
-CONDITION = {"wheel_diameter_mm": 180.0, "wheel_rpm": 3000.0, "table_mm_s": 250.0, "depth_mm": 0.02, "crossfeed_mm": 1.0,
-             "edge_width_mm": 0.5, "sharpness": 0.8, "coolant": "water"}
-PLATE = {"length_mm": 100, "width_mm": 50, "height_mm": 12, "wheel_width_mm": 12.7, "crossfeed_mm": 2, "table_mm_s": 250,
-         "energy_j_mm": 0.8, "coolant": "water", "cell_mm": 2}
+CONDITION = {
+    "wheel_diameter_mm": 180.0,
+    "wheel_rpm": 3000.0,
+    "table_mm_s": 250.0,
+    "depth_mm": 0.02,
+    "crossfeed_mm": 1.0,
+    "edge_width_mm": 0.5,
+    "sharpness": 0.8,
+    "coolant": "water",
+}
+PLATE = {
+    "length_mm": 100,
+    "width_mm": 50,
+    "height_mm": 12,
+    "wheel_width_mm": 12.7,
+    "crossfeed_mm": 2,
+    "table_mm_s": 250,
+    "energy_j_mm": 0.8,
+    "coolant": "water",
+    "cell_mm": 2,
+}
 ASKED = {
-    "part": {"length_mm": 88, "width_mm": 54, "height_mm": 22, "temper_c": 200}, "stock_mm": "0.2032",
-    "tolerance_mm": "0.006", "flatness_um": 2, "ra_um": 0.8,
-    "machine": {"downfeed_graduation_mm": "0.00254", "crossfeed_graduation_mm": "0.05", "crossfeed_min_mm": "0.1",
-                "crossfeed_max_mm": "12", "table_min_mm_s": 80, "table_max_mm_s": 350, "reversal_s": 0.3,
-                "spindle_w": 1100, "cut_ratio": 0.6},
-    "wheel": {"diameter_mm": 180, "width_mm": 12.7, "rpm": 3000, "grit": 46, "grade": "H", "leading_chamfer_mm": 0,
-              "may_chamfer": True},
-    "chuck": {"pull_n_cm2": 80}, "coolant": "water",
+    "part": {"length_mm": 88, "width_mm": 54, "height_mm": 22, "temper_c": 200},
+    "stock_mm": "0.2032",
+    "tolerance_mm": "0.006",
+    "flatness_um": 2,
+    "ra_um": 0.8,
+    "machine": {
+        "downfeed_graduation_mm": "0.00254",
+        "crossfeed_graduation_mm": "0.05",
+        "crossfeed_min_mm": "0.1",
+        "crossfeed_max_mm": "12",
+        "table_min_mm_s": 80,
+        "table_max_mm_s": 350,
+        "reversal_s": 0.3,
+        "spindle_w": 1100,
+        "cut_ratio": 0.6,
+    },
+    "wheel": {
+        "diameter_mm": 180,
+        "width_mm": 12.7,
+        "rpm": 3000,
+        "grit": 46,
+        "grade": "H",
+        "leading_chamfer_mm": 0,
+        "may_chamfer": True,
+    },
+    "chuck": {"pull_n_cm2": 80},
+    "coolant": "water",
 }
 
 
@@ -38,8 +74,10 @@ def test_a_duller_wheel_takes_more_power_and_runs_hotter(sharpness: float, dulle
 
 @given(st.floats(0.002, 0.2), st.floats(0.1, 12), st.floats(50, 400))
 def test_more_coolant_is_never_hotter(depth: float, crossfeed: float, table: float) -> None:
-    wet, mist, dry = (one(depth_mm=depth, crossfeed_mm=crossfeed, table_mm_s=table, coolant=coolant).surface_temperature_c
-                      for coolant in ("water", "mist", "dry"))
+    wet, mist, dry = (
+        one(depth_mm=depth, crossfeed_mm=crossfeed, table_mm_s=table, coolant=coolant).surface_temperature_c
+        for coolant in ("water", "mist", "dry")
+    )
     assert wet <= mist <= dry
 
 
@@ -58,8 +96,10 @@ def test_the_hollow_converges_and_losses_cool() -> None:
 
 
 def test_a_crown_is_held_by_a_strong_magnet() -> None:
-    weak, strong = (answer("heat.crown", {"length_mm": 200, "height_mm": 20, "mean_rise_c": 10, "pull_n_mm2": pull})
-                    for pull in (0, 5))
+    weak, strong = (
+        answer("heat.crown", {"length_mm": 200, "height_mm": 20, "mean_rise_c": 10, "pull_n_mm2": pull})
+        for pull in (0, 5)
+    )
     assert weak["hollow_um"] == pytest.approx(weak["free_crown_um"]) and strong["hollow_um"] == 0
 
 
@@ -74,9 +114,20 @@ def change(**more: object) -> dict[str, object]:
     return made
 
 
-@pytest.mark.parametrize("more", [{}, {"machine__spindle_w": 370}, {"coolant": "dry"}, {"part__temper_c": 500},
-                                  {"stock_mm": "0.05"}, {"wheel__may_chamfer": False}, {"wheel__grit": 60, "skew_deg": 20},
-                                  {"temperature_margin": 0.2}, {"machine__downfeed_graduation_mm": "0.005"}])
+@pytest.mark.parametrize(
+    "more",
+    [
+        {},
+        {"machine__spindle_w": 370},
+        {"coolant": "dry"},
+        {"part__temper_c": 500},
+        {"stock_mm": "0.05"},
+        {"wheel__may_chamfer": False},
+        {"wheel__grit": 60, "skew_deg": 20},
+        {"temperature_margin": 0.2},
+        {"machine__downfeed_graduation_mm": "0.005"},
+    ],
+)
 def test_no_school_within_the_limits_beats_the_best_plan(more: dict[str, object]) -> None:
     question = change(**more)
     made = answer("pass.optimise", question)
@@ -93,7 +144,9 @@ def test_no_school_within_the_limits_beats_the_best_plan(more: dict[str, object]
             assert max(school["used"].values()) > 1 and "breaks" in school["why"]
     minutes = [point["minutes"] for point in made["curve"] if point["minutes"] is not None]
     assert minutes == sorted(minutes) and minutes[0] == plan["minutes"]
-    assert answer("pass.optimise", question | {"with_curve": False})["plan"] == plan, "the same question, the same answer"
+    assert answer("pass.optimise", question | {"with_curve": False})["plan"] == plan, (
+        "the same question, the same answer"
+    )
 
 
 def test_the_worked_example_stays_where_trials_put_it() -> None:
@@ -106,10 +159,17 @@ def test_the_worked_example_stays_where_trials_put_it() -> None:
     assert soft["all_at_once"]["minutes"] < 6
 
 
-@pytest.mark.parametrize(("more", "field"), [
-    ({"ra_um": 0.01}, "ra_um"), ({"machine__spindle_w": 1}, "machine.spindle_w"), ({"chuck__pull_n_cm2": 0}, "chuck.pull_n_cm2"),
-    ({"stock_mm": "0.001"}, "stock_mm"), ({"wheel__grade": "HH"}, "wheel.grade"), ({"wheel__grit": 47}, "grit"),
-])
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [
+        ({"ra_um": 0.01}, "ra_um"),
+        ({"machine__spindle_w": 1}, "machine.spindle_w"),
+        ({"chuck__pull_n_cm2": 0}, "chuck.pull_n_cm2"),
+        ({"stock_mm": "0.001"}, "stock_mm"),
+        ({"wheel__grade": "HH"}, "wheel.grade"),
+        ({"wheel__grit": 47}, "grit"),
+    ],
+)
 def test_what_nothing_can_meet_is_named(more: dict[str, object], field: str) -> None:
     with pytest.raises(InputError) as error:
         answer("pass.optimise", change(**more))
@@ -119,6 +179,8 @@ def test_what_nothing_can_meet_is_named(more: dict[str, object], field: str) -> 
 @settings(deadline=None, max_examples=8)
 @given(st.integers(300, 1500))
 def test_more_power_never_takes_longer(watts: int) -> None:
-    less, more = (answer("pass.optimise", change(machine__spindle_w=power) | {"with_curve": False})["plan"]["minutes"]
-                  for power in (watts, watts + 200))
+    less, more = (
+        answer("pass.optimise", change(machine__spindle_w=power) | {"with_curve": False})["plan"]["minutes"]
+        for power in (watts, watts + 200)
+    )
     assert more <= less + 1e-9

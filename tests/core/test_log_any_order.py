@@ -1,4 +1,5 @@
-"""The log under any order of events: what it accepts keeps collar, depth and plan together, and what it offers it accepts."""
+"""The log under any order of events: what it accepts keeps collar, depth and plan together, and what it offers it
+accepts."""
 
 from copy import deepcopy
 from dataclasses import dataclass, field
@@ -19,8 +20,11 @@ from zesty_lark.core.work.standing import Standing
 
 D = Decimal
 FACES = st.sampled_from((1, 2))
-PLANS = (("dress", "place", "touch off", "no feed", "0.02", "dress", "0.02", "blank", "measure", "0.005"),
-         ("place", "blocks", "touch off", "0.01", "0.01", "turn", "0.005"), ("0.02", "0.02"))
+PLANS = (
+    ("dress", "place", "touch off", "no feed", "0.02", "dress", "0.02", "blank", "measure", "0.005"),
+    ("place", "blocks", "touch off", "0.01", "0.01", "turn", "0.005"),
+    ("0.02", "0.02"),
+)
 TENTHS = st.integers(0, 40).map(lambda number: number * D("0.00254"))
 
 
@@ -102,7 +106,9 @@ class AnyOrder(RuleBasedStateMachine):
         if self.log(Kind.PASS, face, reading_mm=reading):
             told = self.bench.faces[face]
             assert self.bench.up == face and told.touched and reading > told.zero + told.depth
-            assert standing.next_step is not None and standing.next_step.kind in FEEDS, "nothing that is asked was passed over"
+            assert standing.next_step is not None and standing.next_step.kind in FEEDS, (
+                "nothing that is asked was passed over"
+            )
             told.depth = reading - told.zero
             assert standing.plan is not None and told.depth <= standing.plan.stock_mm, "never into the size"
 
@@ -155,9 +161,13 @@ class AnyOrder(RuleBasedStateMachine):
             return
         face = standing.runs[offered.surface]
         kinds: dict[str, tuple[Kind, dict[str, object]]] = {
-            "place": (Kind.PLACED, {}), "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
-            "pass": (Kind.PASS, {"reading_mm": face.next_reading_mm}), "blank": (Kind.SPARK_OUT, {"count": 1}),
-            "no_feed": (Kind.SPARK_OUT, {"count": 1}), "dress": (Kind.DRESSED, {"amount_mm": D("0.02")})}
+            "place": (Kind.PLACED, {}),
+            "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
+            "pass": (Kind.PASS, {"reading_mm": face.next_reading_mm}),
+            "blank": (Kind.SPARK_OUT, {"count": 1}),
+            "no_feed": (Kind.SPARK_OUT, {"count": 1}),
+            "dress": (Kind.DRESSED, {"amount_mm": D("0.02")}),
+        }
         kind, more = kinds.get(offered.act, (Kind.DONE, {"step": face.next_step.number if face.next_step else None}))
         check_entry(addressed(entry(kind, 999, surface=offered.surface, **more), standing), standing)
 

@@ -63,7 +63,9 @@ def test_the_verdict_takes_the_worst_place() -> None:
     assert judge(readings("22.000", "22.001"), SIZE, D("0.0009")).verdict == "in"
     assert judge(readings("22.000", "22.0025"), SIZE, D("0.0009")).verdict == "unsure"
     assert judge(readings("22.000", "22.0055"), SIZE, D("0.0009")).verdict == "not yet"
-    assert judge(readings("21.995", "22.0055"), SIZE, D("0.0009")).verdict == "out", "what cannot be put back comes first"
+    assert judge(readings("21.995", "22.0055"), SIZE, D("0.0009")).verdict == "out", (
+        "what cannot be put back comes first"
+    )
     with pytest.raises(ValueError):
         judge([], SIZE, D("0.0009"))
 
@@ -88,18 +90,32 @@ def test_what_counts_as_warm_is_warmer_than_the_room() -> None:
     assert is_hot(22, 26.0, 23.0, 0.006) and not is_hot(22, 20.0, 26.0, 0.006)
 
 
-@pytest.mark.parametrize(("part", "gauge", "room", "got"), [
-    ("21", None, None, "99.99885"), ("20", None, None, "100"), ("23", "23", "23", "100"), ("23", None, "23", "100"),
-    ("24", "23", "21", "99.99885"), ("22", "23", None, "100.00115")])
-def test_only_the_difference_of_part_and_gauge_is_taken_out(part: str, gauge: str | None, room: str | None, got: str) -> None:
-    made = corrected(Reading("middle", D("100")), D(part), None if gauge is None else D(gauge), None if room is None else D(room))
+@pytest.mark.parametrize(
+    ("part", "gauge", "room", "got"),
+    [
+        ("21", None, None, "99.99885"),
+        ("20", None, None, "100"),
+        ("23", "23", "23", "100"),
+        ("23", None, "23", "100"),
+        ("24", "23", "21", "99.99885"),
+        ("22", "23", None, "100.00115"),
+    ],
+)
+def test_only_the_difference_of_part_and_gauge_is_taken_out(
+    part: str, gauge: str | None, room: str | None, got: str
+) -> None:
+    made = corrected(
+        Reading("middle", D("100")), D(part), None if gauge is None else D(gauge), None if room is None else D(room)
+    )
     assert made.value_mm == D(got)
 
 
 def test_a_degree_nobody_took_is_part_of_the_uncertainty() -> None:
     assert temperature_u(taken=True, rise_c=9) == 0.3 and temperature_u(taken=False) == 0.5
     assert temperature_u(taken=False, rise_c=6) == pytest.approx(math.sqrt(0.25 + 36 / 3))
-    calm, warm = (expanded_uncertainty(GAUGE, 22, temperature_u_c=temperature_u(taken=False, rise_c=rise)) for rise in (0, 6))
+    calm, warm = (
+        expanded_uncertainty(GAUGE, 22, temperature_u_c=temperature_u(taken=False, rise_c=rise)) for rise in (0, 6)
+    )
     assert warm > calm + D("0.0005")
 
 
@@ -120,12 +136,20 @@ def test_the_goal_is_the_middle_of_the_zone_in_what_remains() -> None:
     assert judge(readings("22.02"), lower, D("0.001"), goal_mm=D("22")).remaining_mm == D("0.020")
 
 
-@pytest.mark.parametrize(("value", "held", "cut"), [
-    ("22.0241", "0", NextCut("take", D("0.02286"), certain=True)), ("22.0241", "0.004", NextCut("take", D("0.01778"))),
-    ("22.0041", "0.003", NextCut("spark out")), ("22.0005", "0", NextCut("nothing")), ("21.995", "0", NextCut("nothing")),
-    ("22.0023", "0", NextCut("take", D("0.00254"), certain=True)), ("21.9975", "0", NextCut("nothing"))])
+@pytest.mark.parametrize(
+    ("value", "held", "cut"),
+    [
+        ("22.0241", "0", NextCut("take", D("0.02286"), certain=True)),
+        ("22.0241", "0.004", NextCut("take", D("0.01778"))),
+        ("22.0041", "0.003", NextCut("spark out")),
+        ("22.0005", "0", NextCut("nothing")),
+        ("21.995", "0", NextCut("nothing")),
+        ("22.0023", "0", NextCut("take", D("0.00254"), certain=True)),
+        ("21.9975", "0", NextCut("nothing")),
+    ],
+)
 def test_one_number_for_one_cut(value: str, held: str, cut: NextCut) -> None:
-    made = next_cut(judge(readings(value), SIZE, D("0.0009")), SIZE, D(22), D("0.00254"), D(held))
+    made = next_cut(judge(readings(value), SIZE, D("0.0009")), SIZE, D(22), D("0.00254"), held_back_mm=D(held))
     assert made == cut and made.amount_mm % D("0.00254") == 0
 
 
@@ -139,7 +163,10 @@ def test_a_zone_that_a_dial_cannot_split_is_said() -> None:
     assert next_cut(judged, wide, wide.goal_mm, D("0.00254")).amount_mm == D("0.00254")
 
 
-@given(st.decimals(min_value="21.98", max_value="22.05", places=4), st.decimals(min_value="0.0001", max_value="0.002", places=4))
+@given(
+    st.decimals(min_value="21.98", max_value="22.05", places=4),
+    st.decimals(min_value="0.0001", max_value="0.002", places=4),
+)
 def test_a_cut_never_passes_the_goal_and_a_certain_one_ends_in(value: Decimal, u: Decimal) -> None:
     judged = judge([Reading("p", value)], SIZE, u)
     cut = next_cut(judged, SIZE, D(22), D("0.00254"))
@@ -150,18 +177,30 @@ def test_a_cut_never_passes_the_goal_and_a_certain_one_ends_in(value: Decimal, u
             assert SIZE.lower_mm <= truth - cut.amount_mm <= SIZE.upper_mm
 
 
-@pytest.mark.parametrize(("value", "uncertainty", "says"), [
-    ("22.0041", "0.0009", "Not there yet: 22.0041 mm ± 0.0009 mm. "
-                          "Take 1 tenth more, then spark out."),
-    ("22.0005", "0.0009", "In: 22.0005 mm ± 0.0009 mm. Nothing more to take."),
-    ("21.9950", "0.0009", "Under size: place 1 is 21.995 mm. It cannot be put back; stop and tell the lead."),
-    ("22.0000", "0.0040", "Unsure: with ± 0.004 mm this gauge could call nothing in. "
-                          "Do not cut yet; measure with a better one."),
-    ("22.0023", "0.0009", "Unsure: 22.0023 mm ± 0.0009 mm (0.9 tenths over the middle of the zone). "
-                          "Measure better; or take 1 tenth: then it is in whichever end of ± is true."),
-    ("21.9975", "0.0009", "Unsure: 21.9975 mm ± 0.0009 mm. "
-                          "Do not cut: measure better, with another gauge or more readings."),
-])
+@pytest.mark.parametrize(
+    ("value", "uncertainty", "says"),
+    [
+        ("22.0041", "0.0009", "Not there yet: 22.0041 mm ± 0.0009 mm. Take 1 tenth more, then spark out."),
+        ("22.0005", "0.0009", "In: 22.0005 mm ± 0.0009 mm. Nothing more to take."),
+        ("21.9950", "0.0009", "Under size: place 1 is 21.995 mm. It cannot be put back; stop and tell the lead."),
+        (
+            "22.0000",
+            "0.0040",
+            "Unsure: with ± 0.004 mm this gauge could call nothing in. Do not cut yet; measure with a better one.",
+        ),
+        (
+            "22.0023",
+            "0.0009",
+            "Unsure: 22.0023 mm ± 0.0009 mm (0.9 tenths over the middle of the zone). "
+            "Measure better; or take 1 tenth: then it is in whichever end of ± is true.",
+        ),
+        (
+            "21.9975",
+            "0.0009",
+            "Unsure: 21.9975 mm ± 0.0009 mm. Do not cut: measure better, with another gauge or more readings.",
+        ),
+    ],
+)
 def test_one_plain_sentence(value: str, uncertainty: str, says: str) -> None:
     judged = judge(readings(value), SIZE, D(uncertainty))
     assert sentence(judged, next_cut(judged, SIZE, D(22), UNITS.graduation_mm), UNITS) == says
@@ -174,36 +213,49 @@ def test_the_sentence_says_why_in_is_held_back() -> None:
     assert "Not parallel" in sentence(tilted, NextCut("nothing"), UNITS, parallel_mm=D("0.002"))
 
 
-@pytest.mark.parametrize(("values", "u", "graduation", "goal", "held", "wanted"), [
-    (("22.009",), "0.001", "0.002", "22", "0", ("take", "0.008", True)),
-    (("22.009",), "0.001", "0.002", "22", "0.003", ("take", "0.006", True)),
-    (("22.009", "22.005"), "0.001", "0.002", "22", "0", ("take", "0.008", False)),
-    (("22.0045",), "0.001", "0.003", "22", "0", ("take", "0.003", True)),
-    (("22.0045",), "0.001", "0.0045", "22", "0", ("take", "0.0045", True)),
-    (("22.005",), "0.001", "0.008", "22", "0", ("take", "0.008", False)),
-    (("22.005",), "0.001", "0.0081", "22", "0", ("nothing", "0", False)),
-    (("22.005",), "0.001", "0.008", "22", "0.001", ("spark out", "0", False)),
-    (("22.005",), "0.001", "0.008", "22", "0.0005", ("nothing", "0", False)),
-    (("22.0035",), "0.001", "0.002", "22", "0", ("take", "0.004", True)),
-    (("22.0025",), "0.001", "0.002", "22", "0", ("take", "0.002", True)),
-    (("22.004",), "0.001", "0.002", "22.002", "0", ("take", "0.002", True)),
-    (("22.003",), "0.001", "0.005", "22", "0", ("take", "0.005", True)),
-    (("22.003",), "0.001", "0.0051", "22", "0", ("nothing", "0", False)),
-    (("22.0035", "21.9992"), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
-    (("22.0035", "22.0015"), "0.001", "0.002", "22", "0", ("take", "0.002", True)),
-    (("22.000",), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
-    (("21.990",), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
-])
-def test_the_next_cut_is_whole_graduations_and_said_once(values: tuple[str, ...], u: str, graduation: str, goal: str, held: str,
-                                                         wanted: tuple[str, str, bool]) -> None:
-    made = next_cut(judge(readings(*values), SIZE, D(u)), SIZE, D(goal), D(graduation), D(held))
+@pytest.mark.parametrize(
+    ("values", "u", "graduation", "goal", "held", "wanted"),
+    [
+        (("22.009",), "0.001", "0.002", "22", "0", ("take", "0.008", True)),
+        (("22.009",), "0.001", "0.002", "22", "0.003", ("take", "0.006", True)),
+        (("22.009", "22.005"), "0.001", "0.002", "22", "0", ("take", "0.008", False)),
+        (("22.0045",), "0.001", "0.003", "22", "0", ("take", "0.003", True)),
+        (("22.0045",), "0.001", "0.0045", "22", "0", ("take", "0.0045", True)),
+        (("22.005",), "0.001", "0.008", "22", "0", ("take", "0.008", False)),
+        (("22.005",), "0.001", "0.0081", "22", "0", ("nothing", "0", False)),
+        (("22.005",), "0.001", "0.008", "22", "0.001", ("spark out", "0", False)),
+        (("22.005",), "0.001", "0.008", "22", "0.0005", ("nothing", "0", False)),
+        (("22.0035",), "0.001", "0.002", "22", "0", ("take", "0.004", True)),
+        (("22.0025",), "0.001", "0.002", "22", "0", ("take", "0.002", True)),
+        (("22.004",), "0.001", "0.002", "22.002", "0", ("take", "0.002", True)),
+        (("22.003",), "0.001", "0.005", "22", "0", ("take", "0.005", True)),
+        (("22.003",), "0.001", "0.0051", "22", "0", ("nothing", "0", False)),
+        (("22.0035", "21.9992"), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
+        (("22.0035", "22.0015"), "0.001", "0.002", "22", "0", ("take", "0.002", True)),
+        (("22.000",), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
+        (("21.990",), "0.001", "0.002", "22", "0", ("nothing", "0", False)),
+    ],
+)
+def test_the_next_cut_is_whole_graduations_and_said_once(
+    values: tuple[str, ...], u: str, graduation: str, goal: str, held: str, wanted: tuple[str, str, bool]
+) -> None:
+    made = next_cut(judge(readings(*values), SIZE, D(u)), SIZE, D(goal), D(graduation), held_back_mm=D(held))
     assert (made.what, made.amount_mm, made.certain) == (wanted[0], D(wanted[1]), wanted[2])
 
 
-@pytest.mark.parametrize(("value", "u", "word"), [
-    ("21.998", "0.001", "in"), ("21.99799", "0.001", "unsure"), ("22.002", "0.001", "in"), ("22.00201", "0.001", "unsure"),
-    ("21.996", "0.001", "unsure"), ("21.99599", "0.001", "out"), ("22.004", "0.001", "unsure"), ("22.00401", "0.001", "out"),
-])
+@pytest.mark.parametrize(
+    ("value", "u", "word"),
+    [
+        ("21.998", "0.001", "in"),
+        ("21.99799", "0.001", "unsure"),
+        ("22.002", "0.001", "in"),
+        ("22.00201", "0.001", "unsure"),
+        ("21.996", "0.001", "unsure"),
+        ("21.99599", "0.001", "out"),
+        ("22.004", "0.001", "unsure"),
+        ("22.00401", "0.001", "out"),
+    ],
+)
 def test_a_value_is_guarded_by_all_of_u_on_both_sides(value: str, u: str, word: str) -> None:
     assert verdict(D(value), SIZE.lower_mm, SIZE.upper_mm, D(u)) == word
 
@@ -231,7 +283,9 @@ def test_uncertainty_is_the_root_of_its_squares() -> None:
 
 def test_a_part_is_warm_from_more_than_a_tenth_of_the_tolerance() -> None:
     width = 10 * growth(22.0, 3.0)
-    assert not is_hot(22.0, 23.0, 20.0, width) and is_hot(22.0, 23.001, 20.0, width) and not is_hot(22.0, 23.0, 23.0, 1e-9)
+    assert (
+        not is_hot(22.0, 23.0, 20.0, width) and is_hot(22.0, 23.001, 20.0, width) and not is_hot(22.0, 23.0, 23.0, 1e-9)
+    )
 
 
 def test_limits_may_meet_and_a_spread_on_the_line_is_in() -> None:

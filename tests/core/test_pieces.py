@@ -39,7 +39,9 @@ def test_one_collar_cuts_the_highest_first_and_a_lower_one_only_from_its_own_hei
     log = ground()
     log.undo()
     log.undo()
-    assert by_collar(log) == [D("22.05"), D("22.05"), D("22.05"), D("22.05")], "0.2 off the highest, and the others down to it"
+    assert by_collar(log) == [D("22.05"), D("22.05"), D("22.05"), D("22.05")], (
+        "0.2 off the highest, and the others down to it"
+    )
     log.undo()
     assert by_collar(log) == [D("22.20"), D("22.25"), D("22.21"), D("22.10")]
     log.add(Kind.PASS, 2, reading_mm=D("0.1"))
@@ -98,8 +100,14 @@ def test_a_load_is_made_of_pieces_that_are_under_way() -> None:
     assert log.run(2).pieces == (1, 2, 3, 4), "nothing said: all that are next"
 
 
-BLOCK = brief(size("thickness"), size("width"), size("length"), zone("square", (3, 4, 5, 6, 1), "0.005"), setups=(*PAIR, *SIDES),
-              came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE})
+BLOCK = brief(
+    size("thickness"),
+    size("width"),
+    size("length"),
+    zone("square", (3, 4, 5, 6, 1), "0.005"),
+    setups=(*PAIR, *SIDES),
+    came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE},
+)
 
 
 def clean(log: Log, face: int) -> None:
@@ -201,22 +209,38 @@ def test_what_is_waived_or_passed_needs_no_verdict() -> None:
 def test_readings_of_several_pieces_learn_only_from_what_was_fed_off_them() -> None:
     log = ground("22.001", "22.0", "22.0", "22.0")
     gaps = {gap.piece: gap for gap in log.now.gaps}
-    assert {number: gap.asked_mm for number, gap in gaps.items()} == {1: D("0.2"), 2: D("0.25"), 3: D("0.21"), 4: D("0.1")}
-    assert len(gaps[2].passes) == 3 and all(gaps[number].passes == () for number in (1, 3, 4)), "only the highest met every pass"
+    assert {number: gap.asked_mm for number, gap in gaps.items()} == {
+        1: D("0.2"),
+        2: D("0.25"),
+        3: D("0.21"),
+        4: D("0.1"),
+    }
+    assert len(gaps[2].passes) == 3 and all(gaps[number].passes == () for number in (1, 3, 4)), (
+        "only the highest met every pass"
+    )
     assert gaps[1].got_mm == D("0.199") and gaps[1].short_mm == D("0.001")
 
 
 def test_piece_numbers_are_written_short() -> None:
     assert numbers((1, 2, 3, 7)) == "1–3, 7" and numbers((5,)) == "5" and numbers((2, 1)) == "1–2" and numbers(()) == ""
     log = ground("22.0")
-    assert tell(log.entries[0], UNITS, 4).endswith(" Pieces 1–4.") and tell(log.entries[-1], UNITS, 4).endswith(" Piece 1.")
+    assert tell(log.entries[0], UNITS, 4).endswith(" Pieces 1–4.") and tell(log.entries[-1], UNITS, 4).endswith(
+        " Piece 1."
+    )
     assert not tell(log.entries[0], UNITS).endswith("Pieces 1–4.")
 
 
 def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_these_faces() -> None:
     log = Log(brief(size("thickness"), size("width"), zone("parallel", (2, 1), "0.003"), came={1: FaceState.CLEANED}))
-    log.add(Kind.MEASURED, 2, readings=(Reading("a", D(54)), Reading("b", D("54.01"))), uncertainty_mm=D("0.001"), verdict="in",
-            characteristic="width", piece=1)
+    log.add(
+        Kind.MEASURED,
+        2,
+        readings=(Reading("a", D(54)), Reading("b", D("54.01"))),
+        uncertainty_mm=D("0.001"),
+        verdict="in",
+        characteristic="width",
+        piece=1,
+    )
     assert "parallel" not in log.now.pieces[1].verdicts
     log.measure(2, "22.001", "21.995", verdict="out")
     assert log.now.pieces[1].verdicts["parallel"] == "out" and log.now.pieces[1].outcome(log.brief.wanted) == "out"

@@ -23,11 +23,23 @@ from zesty_lark.core.process.finish import roughness
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 
-SMALL: dict[str, object] = {"machine__crossfeed_min_mm": "0.5", "machine__crossfeed_graduation_mm": "1.5",
-                            "machine__crossfeed_max_mm": "8", "machine__table_min_mm_s": 340, "stock_mm": "0.03048",
-                            "machine__downfeed_max_mm": "0.02"}
-CASES = [{}, {"coolant": "dry"}, {"part__temper_c": 500}, {"wheel__grade": "N"}, {"stock_mm": "0.02032"},
-         {"machine__cut_ratio": 0.35, "dress_minutes": 0}, {"temperature_margin": 0.23, "power_share": 0.77}]
+SMALL: dict[str, object] = {
+    "machine__crossfeed_min_mm": "0.5",
+    "machine__crossfeed_graduation_mm": "1.5",
+    "machine__crossfeed_max_mm": "8",
+    "machine__table_min_mm_s": 340,
+    "stock_mm": "0.03048",
+    "machine__downfeed_max_mm": "0.02",
+}
+CASES = [
+    {},
+    {"coolant": "dry"},
+    {"part__temper_c": 500},
+    {"wheel__grade": "N"},
+    {"stock_mm": "0.02032"},
+    {"machine__cut_ratio": 0.35, "dress_minutes": 0},
+    {"temperature_margin": 0.23, "power_share": 0.77},
+]
 
 
 def question_of(made: dict[str, object]) -> Problem:
@@ -43,7 +55,7 @@ def every_plan(problem: Problem) -> Iterator[Plan]:
             for crossfeed in problem.crossfeeds:
                 for table in problem.speeds:
                     for chamfer in problem.chamfers():
-                        yield plan_at(problem, "rough", downfeed, crossfeed, table, chamfer, kind)
+                        yield plan_at(problem, "rough", downfeed, crossfeed, table=table, chamfer=chamfer, kind=kind)
 
 
 @pytest.mark.parametrize("more", CASES)
@@ -64,30 +76,46 @@ def test_every_point_of_the_curve_is_the_shortest() -> None:
         assert point["minutes"] == (pytest.approx(min(fitting), abs=1e-9) if fitting else None)
 
 
-@pytest.mark.parametrize("more", [*CASES[:4], {"machine__downfeed_graduation_mm": "0.001", "stock_mm": "0.12"},
-                                  {"part__length_mm": 240, "part__width_mm": 38, "machine__feed_every": "pair"}])
+@pytest.mark.parametrize(
+    "more",
+    [
+        *CASES[:4],
+        {"machine__downfeed_graduation_mm": "0.001", "stock_mm": "0.12"},
+        {"part__length_mm": 240, "part__width_mm": 38, "machine__feed_every": "pair"},
+    ],
+)
 def test_no_settings_of_one_s_own_within_the_limits_beat_the_best(more: dict[str, object]) -> None:
     problem, chance = question_of(change(**more)), random.Random(7)
     least = best.best_of(problem).minutes
     widest = float(problem.crossfeed_range()[1] * problem.machine.crossfeed_graduation_mm)
     fitting = 0
     for _ in range(150):
-        own = OwnSettings(chance.uniform(problem.graduation, 0.15), chance.uniform(0.1, widest), chance.uniform(80, 350),
-                          chance.choice(problem.chamfers()), chance.choice(["rough", "general"]),
-                          chance.choice([None, 1, 2, 3, 5, 10]), chance.choice([None, problem.graduation]))
+        own = OwnSettings(
+            chance.uniform(problem.graduation, 0.15),
+            chance.uniform(0.1, widest),
+            chance.uniform(80, 350),
+            chance.choice(problem.chamfers()),
+            chance.choice(["rough", "general"]),
+            chance.choice([None, 1, 2, 3, 5, 10]),
+            chance.choice([None, problem.graduation]),
+        )
         plan = own_plan_of(problem, own)
         fitting += plan.within_limits
         assert not plan.within_limits or plan.minutes >= least - 1e-9, own
     assert fitting > 3
 
 
-@pytest.mark.parametrize("more", [*CASES[:4], {"machine__cut_ratio": 0.2}, {"machine__cut_ratio": 0.35, "coolant": "mist"}])
+@pytest.mark.parametrize(
+    "more", [*CASES[:4], {"machine__cut_ratio": 0.2}, {"machine__cut_ratio": 0.35, "coolant": "mist"}]
+)
 @pytest.mark.parametrize("left_um", [0, 3, 20])
 def test_the_finish_is_the_quickest_of_all(more: dict[str, object], left_um: float) -> None:
     problem = question_of(change(**(SMALL | more)))
     for kind in every_finish(problem)[:6]:
         grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, left_um / 1000)
-        tried = (finish._described(problem, kind, left_um / 1000, grid, place) for place in range(grid.seconds.size))
+        tried = (
+            finish._described(problem, kind, left_um / 1000, grid, place=place) for place in range(grid.seconds.size)
+        )
         fitting = [each.minutes for each in tried if each.worst <= 1]
         assert (found.worst <= 1) == bool(fitting) and (not fitting or found.minutes == pytest.approx(min(fitting)))
 
@@ -97,61 +125,119 @@ def test_a_plan_s_figures_are_the_formulas_own(more: dict[str, object]) -> None:
     """The hottest place, its limit, the roughness and the springs, worked out again one by one."""
     problem = question_of(change(**more))
     plan = best.best_of(problem)
-    hot = evaluate(wheel_diameter_mm=180, wheel_rpm=3000, table_mm_s=plan.hottest_table_mm_s, depth_mm=plan.hottest_depth_mm,
-                   crossfeed_mm=plan.hottest_crossfeed_mm, edge_width_mm=plan.hottest_edge_mm,
-                   sharpness=plan.hottest_sharpness, coolant=problem.coolant)
-    limit = heat_limit(temper_c=problem.part.temper_c, contact_ms=1000 * hot.contact_length_mm / plan.hottest_table_mm_s)
+    hot = evaluate(
+        wheel_diameter_mm=180,
+        wheel_rpm=3000,
+        table_mm_s=plan.hottest_table_mm_s,
+        depth_mm=plan.hottest_depth_mm,
+        crossfeed_mm=plan.hottest_crossfeed_mm,
+        edge_width_mm=plan.hottest_edge_mm,
+        sharpness=plan.hottest_sharpness,
+        coolant=problem.coolant,
+    )
+    limit = heat_limit(
+        temper_c=problem.part.temper_c, contact_ms=1000 * hot.contact_length_mm / plan.hottest_table_mm_s
+    )
     assert plan.peak_temperature_c == pytest.approx(hot.surface_temperature_c, rel=1e-6)
     assert plan.temperature_limit_c == pytest.approx(limit.limit_c, rel=1e-6)
     assert plan.temperature_margin == pytest.approx(1 - hot.surface_temperature_c / limit.limit_c, rel=1e-6)
     dress = DRESSES[plan.finish_dress]
-    ra = roughness(lead_mm=0.8 / dress.overlap, dress_depth_mm=dress.depth_mm, equivalent_chip_um=plan.finish_chip_um,
-                   wheel_width_mm=12.7, crossfeed_mm=plan.finish_crossfeed_mm).ra_um
+    ra = roughness(
+        lead_mm=0.8 / dress.overlap,
+        dress_depth_mm=dress.depth_mm,
+        equivalent_chip_um=plan.finish_chip_um,
+        wheel_width_mm=12.7,
+        crossfeed_mm=plan.finish_crossfeed_mm,
+    ).ra_um
     assert plan.ra_um == pytest.approx(ra, rel=1e-9)
     g = problem.graduation
     passes = [{"step_mm": step * g, "crossfeed_mm": plan.crossfeed_mm} for step in plan.rough_steps]
     passes += [{"step_mm": 0, "crossfeed_mm": plan.crossfeed_mm}] * plan.blanks
-    held = answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7,
-                                "passes": passes})["left_um"][-1] \
-        if passes else 0.0
+    held = (
+        answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7, "passes": passes})[
+            "left_um"
+        ][-1]
+        if passes
+        else 0.0
+    )
     last = [{"step_mm": step * g, "crossfeed_mm": plan.finish_crossfeed_mm} for step in plan.finish_steps]
     last += [{"step_mm": 0, "crossfeed_mm": plan.finish_crossfeed_mm}] * plan.finish_blanks
-    left = answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7, "passes": last,
-                                "left_mm": math.ceil(held / 0.5 - 1e-6) * 0.0005})["left_um"][-1]
+    left = answer(
+        "pass.left",
+        {
+            "cut_ratio": problem.machine.cut_ratio,
+            "wheel_width_mm": 12.7,
+            "passes": last,
+            "left_mm": math.ceil(held / 0.5 - 1e-6) * 0.0005,
+        },
+    )["left_um"][-1]
     assert plan.left_um == pytest.approx(left, rel=1e-6, abs=1e-9)
     assert sum(plan.rough_steps) + sum(plan.finish_steps) == problem.graduations
 
 
-@pytest.mark.parametrize(("material", "surface", "gap"), [(1.0, 1.0, 0), (0.8, 1.0, 0), (0.6, 0.8, 0), (0.5, 0.5, 0.05)])
-def test_the_hold_is_what_the_material_the_face_and_the_gap_let_through(material: float, surface: float, gap: float) -> None:
+@pytest.mark.parametrize(
+    ("material", "surface", "gap"), [(1.0, 1.0, 0), (0.8, 1.0, 0), (0.6, 0.8, 0), (0.5, 0.5, 0.05)]
+)
+def test_the_hold_is_what_the_material_the_face_and_the_gap_let_through(
+    material: float, surface: float, gap: float
+) -> None:
     chuck = {"pull_n_cm2": 80, "material_factor": material, "surface_factor": surface, "gap_mm": gap}
     made = change(part__length_mm=60, part__width_mm=40, part__height_mm=20, chuck=chuck, machine__spindle_w=600)
     plan = answer("pass.optimise", made | {"with_curve": False})["plan"]
     force = plan["power_w"] / (math.pi * 180 * 3000 / 60_000)
-    held = hold_check(contact_mm2=2400, length_along_mm=60, height_mm=20, thickness_mm=20, span_across_poles_mm=40,
-                      tangential_n=force, normal_n=force / 0.4, weight_n=48_000 * 7800e-9 * 9.81, material_factor=material,
-                      surface_factor=surface, gap_mm=gap, width_across_mm=40)
-    assert plan["hold_safety"] == pytest.approx(min(held.slide_safety, held.tip_safety, held.tip_safety_across or 99), rel=1e-6)
+    held = hold_check(
+        contact_mm2=2400,
+        length_along_mm=60,
+        height_mm=20,
+        thickness_mm=20,
+        span_across_poles_mm=40,
+        tangential_n=force,
+        normal_n=force / 0.4,
+        weight_n=48_000 * 7800e-9 * 9.81,
+        material_factor=material,
+        surface_factor=surface,
+        gap_mm=gap,
+        width_across_mm=40,
+    )
+    assert plan["hold_safety"] == pytest.approx(
+        min(held.slide_safety, held.tip_safety, held.tip_safety_across or 99), rel=1e-6
+    )
     assert plan["hold_safety"] >= 8
 
 
 def test_the_figures_of_a_block_at_one_power() -> None:
     """Slide safety of a 60 × 40 × 20 block at 22.45 N: what each material lets the magnet hold."""
-    held = {factor: hold_check(contact_mm2=2400, length_along_mm=60, height_mm=20, thickness_mm=20, span_across_poles_mm=40,
-                               tangential_n=22.45, normal_n=22.45 / 0.4, weight_n=48_000 * density * 9.81e-9,
-                               material_factor=factor, width_across_mm=40)
-            for factor, density in ((1.0, 7800), (0.8, 7800), (0.6, 7200), (0.5, 7750), (0.0, 8000))}
-    least = {factor: round(min(each.slide_safety, each.tip_safety, each.tip_safety_across or 99), 1) for factor,
-             each in held.items()}
+    held = {
+        factor: hold_check(
+            contact_mm2=2400,
+            length_along_mm=60,
+            height_mm=20,
+            thickness_mm=20,
+            span_across_poles_mm=40,
+            tangential_n=22.45,
+            normal_n=22.45 / 0.4,
+            weight_n=48_000 * density * 9.81e-9,
+            material_factor=factor,
+            width_across_mm=40,
+        )
+        for factor, density in ((1.0, 7800), (0.8, 7800), (0.6, 7200), (0.5, 7750), (0.0, 8000))
+    }
+    least = {
+        factor: round(min(each.slide_safety, each.tip_safety, each.tip_safety_across or 99), 1)
+        for factor, each in held.items()
+    }
     assert least == {1.0: 13.2, 0.8: 10.7, 0.6: 8.1, 0.5: 6.8, 0.0: 0.3}
     assert [each.advice for each in held.values()] == ["fine", "fine", "fine", "block", "stop"]
 
 
-@pytest.mark.parametrize(("more", "field"), [
-    ({"chuck": {"material_factor": 0}}, "chuck.material_factor"),
-    ({"part__length_mm": 38, "part__width_mm": 4.2, "part__height_mm": 240}, "chuck"),
-    ({"wheel__width_mm": 0.1}, "machine.crossfeed_min_mm"),
-])
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [
+        ({"chuck": {"material_factor": 0}}, "chuck.material_factor"),
+        ({"part__length_mm": 38, "part__width_mm": 4.2, "part__height_mm": 240}, "chuck"),
+        ({"wheel__width_mm": 0.1}, "machine.crossfeed_min_mm"),
+    ],
+)
 def test_what_cannot_be_held_or_fed_is_no_plan(more: dict[str, object], field: str) -> None:
     for name in ("pass.optimise", "pass.schools"):
         with pytest.raises(InputError) as error:
@@ -165,7 +251,9 @@ def test_a_tall_strip_is_planned_in_a_fixture_or_between_blocks_and_never_for_ho
     held = answer("pass.optimise", change(**tall, chuck=fixture) | {"with_curve": False})["plan"]
     blocked = answer("pass.optimise", change(**tall, blocked=True) | {"with_curve": False})["plan"]
     assert held["minutes"] < 30 and blocked["minutes"] < 30 and held["hold_safety"] >= 4
-    weak = answer("pass.optimise", change(**tall, chuck=fixture | {"clamps": 1, "clamp_n": 150}) | {"with_curve": False})["plan"]
+    weak = answer(
+        "pass.optimise", change(**tall, chuck=fixture | {"clamps": 1, "clamp_n": 150}) | {"with_curve": False}
+    )["plan"]
     assert weak["power_w"] < held["power_w"], "a weak clamp is the weakest link"
 
 
@@ -199,10 +287,22 @@ def test_the_hollow_is_the_heat_map_s_and_within_half_of_the_flatness() -> None:
     for flat in (2.0, 0.3, 0.15):
         problem = question_of(change(flatness_um=flat, coolant="mist"))
         plan = best.best_of(problem)
-        drawn = answer("grind.heatmap", {
-            "length_mm": 88, "width_mm": 54, "height_mm": 22, "wheel_width_mm": 12.7, "crossfeed_mm": plan.finish_crossfeed_mm,
-            "table_mm_s": plan.finish_table_mm_s, "energy_j_mm": plan.finish_energy_j_mm, "coolant": "mist",
-            "passes": min(plan.finish_passes, 6), "reversal_s": 0.3, "cell_mm": 3})
+        drawn = answer(
+            "grind.heatmap",
+            {
+                "length_mm": 88,
+                "width_mm": 54,
+                "height_mm": 22,
+                "wheel_width_mm": 12.7,
+                "crossfeed_mm": plan.finish_crossfeed_mm,
+                "table_mm_s": plan.finish_table_mm_s,
+                "energy_j_mm": plan.finish_energy_j_mm,
+                "coolant": "mist",
+                "passes": min(plan.finish_passes, 6),
+                "reversal_s": 0.3,
+                "cell_mm": 3,
+            },
+        )
         assert plan.hollow_um == pytest.approx(drawn["hollow_um"], rel=1e-6) and plan.hollow_um <= flat / 2
 
 
@@ -236,10 +336,12 @@ def test_the_feather_line_is_the_same_however_the_points_are_given() -> None:
     assert grid[1][-1] == pytest.approx((z.mean() - (z.max() - 13)) * 29 * 19 / 1000, rel=1e-6)
 
 
-@pytest.mark.parametrize("more", [{}, {"coolant": "dry"}, {"part__temper_c": 500, "machine__cut_ratio": 0.4},
-                                  {"machine__spindle_w": 370}])
+@pytest.mark.parametrize(
+    "more", [{}, {"coolant": "dry"}, {"part__temper_c": 500, "machine__cut_ratio": 0.4}, {"machine__spindle_w": 370}]
+)
 def test_a_plan_s_time_and_heat_add_up_from_its_passes(more: dict[str, object]) -> None:
-    """Strokes at their speed, reversals and dresses are the minutes; the last pass warms the part by its power and time."""
+    """Strokes at their speed, reversals and dresses are the minutes; the last pass warms the part by its power and
+    time."""
     problem = question_of(change(**more))
     plan = best.best_of(problem)
 
@@ -247,14 +349,23 @@ def test_a_plan_s_time_and_heat_add_up_from_its_passes(more: dict[str, object]) 
         return passes * problem.strokes(crossfeed) * (problem.stroke / table + problem.machine.reversal_s) / 60
 
     grinding = minutes(plan.rough_passes + plan.blanks, plan.crossfeed_mm, plan.table_mm_s) + minutes(
-        plan.finish_passes + plan.finish_blanks, plan.finish_crossfeed_mm, plan.finish_table_mm_s)
+        plan.finish_passes + plan.finish_blanks, plan.finish_crossfeed_mm, plan.finish_table_mm_s
+    )
     assert plan.minutes == pytest.approx(grinding + plan.dresses * problem.dress_minutes, rel=1e-9)
     assert plan.strokes == (plan.rough_passes + plan.blanks) * problem.strokes(plan.crossfeed_mm) + (
-        plan.finish_passes + plan.finish_blanks) * problem.strokes(plan.finish_crossfeed_mm)
+        plan.finish_passes + plan.finish_blanks
+    ) * problem.strokes(plan.finish_crossfeed_mm)
     assert plan.worn_share <= 1 and plan.dresses >= (2 if plan.rough_passes else 1)
-    last = evaluate(wheel_diameter_mm=180, wheel_rpm=3000, table_mm_s=plan.finish_table_mm_s,
-                    depth_mm=plan.finish_steps[-1] * problem.graduation, crossfeed_mm=plan.finish_crossfeed_mm,
-                    edge_width_mm=0.0, sharpness=DRESSES[plan.finish_dress].sharpness, coolant=problem.coolant)
+    last = evaluate(
+        wheel_diameter_mm=180,
+        wheel_rpm=3000,
+        table_mm_s=plan.finish_table_mm_s,
+        depth_mm=plan.finish_steps[-1] * problem.graduation,
+        crossfeed_mm=plan.finish_crossfeed_mm,
+        edge_width_mm=0.0,
+        sharpness=DRESSES[plan.finish_dress].sharpness,
+        coolant=problem.coolant,
+    )
     alone = last.heat_to_work_fraction * last.power_w / plan.finish_table_mm_s
     assert alone * 0.99 <= plan.finish_energy_j_mm <= alone * 1.4, "what springs left and wear add a little"
 
@@ -264,12 +375,23 @@ def test_a_plan_s_time_and_heat_add_up_from_its_passes(more: dict[str, object]) 
 def test_in_a_fixture_a_plan_s_hold_is_its_weakest_link(force: float, clamp: float) -> None:
     base = {"base_length_mm": 150, "base_width_mm": 100, "clamps": 3, "clamp_n": clamp}
     problem = question_of(change(part__length_mm=38, part__width_mm=20, part__height_mm=60, chuck=base))
-    magnet = hold_check(contact_mm2=15000, length_along_mm=150, height_mm=60, thickness_mm=60, span_across_poles_mm=100,
-                        tangential_n=force, normal_n=force / 0.4, width_across_mm=100, material_factor=1.0,
-                        weight_n=38 * 20 * 60 * 7850 * 9.81e-9)
+    magnet = hold_check(
+        contact_mm2=15000,
+        length_along_mm=150,
+        height_mm=60,
+        thickness_mm=60,
+        span_across_poles_mm=100,
+        tangential_n=force,
+        normal_n=force / 0.4,
+        width_across_mm=100,
+        material_factor=1.0,
+        weight_n=38 * 20 * 60 * 7850 * 9.81e-9,
+    )
     least = min(magnet.slide_safety, magnet.tip_safety, magnet.tip_safety_across or math.inf)
     told = passes.safety(passes.face_of(problem, bounded=True), force)
-    assert told == pytest.approx(hold_fixture(tangential_n=force, clamps=3, clamp_n=clamp, magnet_safety=least).safety, rel=0.02)
+    assert told == pytest.approx(
+        hold_fixture(tangential_n=force, clamps=3, clamp_n=clamp, magnet_safety=least).safety, rel=0.02
+    )
 
 
 @pytest.mark.parametrize("passes_", [2, 3])
@@ -280,8 +402,22 @@ def test_fewer_blanks_at_a_slower_crossfeed_can_be_the_quicker_finish(passes_: i
     grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, 0.02)
     s, count = finish._searched(problem, True), grid.seconds.size
     seconds, share, heat = (np.full(count, np.inf) for _ in range(3))
-    finish._every(s.face, s.fluid, s.side_flow, s.wanted, s.dresses, kind.passes, kind.first * problem.graduation,
-                  kind.step * problem.graduation, 0.02, grid, np.zeros(count, np.bool_), seconds, share, heat)
+    finish._every(
+        s.face,
+        s.fluid,
+        s.side_flow,
+        s.wanted,
+        s.dresses,
+        kind.passes,
+        kind.first * problem.graduation,
+        kind.step * problem.graduation,
+        0.02,
+        grid,
+        np.zeros(count, np.bool_),
+        seconds,
+        share,
+        heat,
+    )
     fitting = np.flatnonzero(share <= 1)
     assert seconds[fitting[0]] > seconds[fitting].min() + 1, "the first that fits is not the quickest"
     assert found.worst <= 1 and found.minutes * 60 == pytest.approx(seconds[fitting].min())

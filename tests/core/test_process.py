@@ -1,6 +1,5 @@
 """Strokes and springs: closed forms, limits, and what a machinist would expect."""
 
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,8 +11,13 @@ RATIOS = st.floats(0.05, 1.0)
 
 
 def strokes(**more: object):  # type: ignore[no-untyped-def]
-    values: dict[str, object] = {"length_mm": 88.0, "width_mm": 54.0, "wheel_width_mm": 12.7, "crossfeed_mm": 0.4,
-                                 "table_mm_s": 350.0}
+    values: dict[str, object] = {
+        "length_mm": 88.0,
+        "width_mm": 54.0,
+        "wheel_width_mm": 12.7,
+        "crossfeed_mm": 0.4,
+        "table_mm_s": 350.0,
+    }
     return layout.strokes(**(values | more))  # type: ignore[arg-type]
 
 
@@ -26,14 +30,24 @@ def test_crosswise_swaps_length_and_width() -> None:
     assert turned.stroke_mm == pytest.approx(straight.stroke_mm) and turned.strokes == straight.strokes
 
 
-@pytest.mark.parametrize("wrong", [{"length_mm": 0.0}, {"table_mm_s": -1.0}, {"crossfeed_mm": float("nan")},
-                                   {"end_overrun_mm": -1.0}, {"reversal_s": -0.1}])
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"length_mm": 0.0},
+        {"table_mm_s": -1.0},
+        {"crossfeed_mm": float("nan")},
+        {"end_overrun_mm": -1.0},
+        {"reversal_s": -0.1},
+    ],
+)
 def test_impossible_strokes_are_refused(wrong: dict[str, float]) -> None:
     with pytest.raises(ValueError, match=next(iter(wrong))):
         strokes(**wrong)
 
 
-@given(st.lists(st.tuples(st.floats(0, 0.05), st.floats(0.2, 12.7)), min_size=1, max_size=20), RATIOS, st.floats(0, 0.02))
+@given(
+    st.lists(st.tuples(st.floats(0, 0.05), st.floats(0.2, 12.7)), min_size=1, max_size=20), RATIOS, st.floats(0, 0.02)
+)
 def test_what_is_asked_is_taken_or_still_left(steps: list[tuple[float, float]], ratio: float, before: float) -> None:
     passes = [springs.Pass(step, crossfeed) for step, crossfeed in steps]
     told = springs.pass_left(cut_ratio=ratio, wheel_width_mm=12.7, passes=passes, left_mm=before)
@@ -45,7 +59,9 @@ def test_what_is_asked_is_taken_or_still_left(steps: list[tuple[float, float]], 
 @given(st.floats(0.005, 0.05), st.floats(0.1, 0.9))
 def test_a_narrow_crossfeed_wipes_every_line_often_and_leaves_less(step: float, ratio: float) -> None:
     def left(crossfeed: float) -> float:
-        return springs.pass_left(cut_ratio=ratio, wheel_width_mm=12.7, passes=[springs.Pass(step, crossfeed)]).left_um[-1]
+        return springs.pass_left(cut_ratio=ratio, wheel_width_mm=12.7, passes=[springs.Pass(step, crossfeed)]).left_um[
+            -1
+        ]
 
     assert left(6.35) == pytest.approx(1000 * step * (1 - ratio) ** 2)
     assert left(12.7) == pytest.approx(1000 * step * (1 - ratio)) and left(1.27) <= left(6.35)

@@ -31,28 +31,46 @@ from zesty_lark.core.shop import Chuck, Fixture
 from zesty_lark.core.work.plans import PlanSteps
 
 BLOCK = Block(
-    {"thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.262"), D("22.214")),
-     "width": PairSize(D("54"), D("0.05"), D("0.05"), D("54.26"), D("54.22")),
-     "length": PairSize(D("88"), D("0.05"), D("0.05"), D("88.31"), D("88.27"))},
-    {1: D("0.041"), 2: D("0.036"), 3: D("0.06"), 5: D("0.05"), 4: D("0.07"), 6: D("0.06")}, (1, 3, 4), 3.0, 5.0, 2.0,
-    bow_mm=0.0145)
-MEANS = Means(MachineIn(D("0.00254"), D("0.05"), D("0.1"), D("12"), 80.0, 350.0, 0.3, 1100.0, 0.6),
-              WheelIn(180.0, 12.7, 3000.0, 46, "H", may_chamfer=True), 80.0, "water",
-              material_of("tool steel, hardened"), 60.0, 2.0, 0.8)
+    {
+        "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.262"), D("22.214")),
+        "width": PairSize(D("54"), D("0.05"), D("0.05"), D("54.26"), D("54.22")),
+        "length": PairSize(D("88"), D("0.05"), D("0.05"), D("88.31"), D("88.27")),
+    },
+    {1: D("0.041"), 2: D("0.036"), 3: D("0.06"), 5: D("0.05"), 4: D("0.07"), 6: D("0.06")},
+    (1, 3, 4),
+    3.0,
+    5.0,
+    2.0,
+    bow_mm=0.0145,
+)
+MEANS = Means(
+    MachineIn(D("0.00254"), D("0.05"), D("0.1"), D("12"), 80.0, 350.0, 0.3, 1100.0, 0.6),
+    WheelIn(180.0, 12.7, 3000.0, 46, "H", may_chamfer=True),
+    80.0,
+    "water",
+    material_of("tool steel, hardened"),
+    60.0,
+    2.0,
+    0.8,
+)
 PLATE = Fixture("Angle plate P1", "angle_plate", D("0.003"), D(100), D("0.0008"), D(150), D(100))
 CUBE = Fixture("Square block S2", "square_block", D("0.0015"), D(80), D("0.001"), D(80), D(60))
+
+
 def surface(range_um: float) -> tuple[tuple[float, float, float], ...]:
     """A chuck that leans evenly along its length."""
     return tuple((x, y, range_um * x / 450) for x in (0.0, 150.0, 300.0, 450.0) for y in (0.0, 75.0, 150.0))
 
 
 SHOP = ShopFacts(Chuck("Chuck A", D(450), D(150), D(80)), [PLATE, CUBE], surface(3.2))
+AS_COMES = RouteChoices()
 SHARING = {axis: Sharing(D("0.005")) for axis in ("thickness", "width", "length")}
 
 
-def planned(choices: RouteChoices = RouteChoices(), shop: ShopFacts = SHOP, block: Block = BLOCK,  # noqa: B008
-            **more: object) -> RoutePlan:
-    return plan_route(block, choices, MEANS, shop, SHARING, **more)  # type: ignore[arg-type]
+def planned(
+    choices: RouteChoices = AS_COMES, shop: ShopFacts = SHOP, block: Block = BLOCK, **more: object
+) -> RoutePlan:
+    return plan_route(block, choices, MEANS, shop, sharing=SHARING, **more)  # type: ignore[arg-type]
 
 
 def relation(made: RoutePlan, name: str):  # type: ignore[no-untyped-def]
@@ -98,14 +116,23 @@ def test_chains_are_what_the_links_add_up_to() -> None:
     assert made.over_mm == 54.0
     links = made.chain.links_um
     assert links["Angle plate P1"] == pytest.approx(3.0 * 54 / 100)
-    assert links["Chuck A’s map under the fixture"] == pytest.approx(3.2 * 150 / 450, rel=0.02), "the range under its base"
-    again = chain(need_over_mm=54.0, links=[Link(name, limit, "expected" if ":" in name else "length")
-                                            for name, limit in links.items()])
-    assert made.chain.worst_um == pytest.approx(again.worst_um) and made.chain.likely_um == pytest.approx(again.likely_um)
+    assert links["Chuck A’s map under the fixture"] == pytest.approx(3.2 * 150 / 450, rel=0.02), (
+        "the range under its base"
+    )
+    again = chain(
+        need_over_mm=54.0,
+        links=[Link(name, limit, "expected" if ":" in name else "length") for name, limit in links.items()],
+    )
+    assert made.chain.worst_um == pytest.approx(again.worst_um) and made.chain.likely_um == pytest.approx(
+        again.likely_um
+    )
 
 
 def test_what_is_expected_adds_as_it_is_with_half_of_itself_either_way() -> None:
-    links = [{"name": "hollow", "limit_um": 2.0, "kind": "expected"}, {"name": "gauge", "limit_um": 1.0, "kind": "length"}]
+    links = [
+        {"name": "hollow", "limit_um": 2.0, "kind": "expected"},
+        {"name": "gauge", "limit_um": 1.0, "kind": "length"},
+    ]
     made = answer("tolerance.chain", {"need_over_mm": 50, "links": links})
     assert made["worst_um"] == pytest.approx(2 + 1 + 1) and made["likely_um"] == pytest.approx(2 + 2 * (2 / 3) ** 0.5)
     assert made["biggest"] == "hollow" and made["links_um"] == {"hollow": 2.0, "gauge": 1.0}
@@ -119,8 +146,10 @@ def test_a_worse_chuck_never_makes_a_relation_better(flat: float, worse: float) 
     before, after = (planned(shop=replace(SHOP, chuck_map=surface(um))) for um in (flat, flat + worse))
     for one, other in zip(before.relations, after.relations, strict=True):
         assert other.chain.worst_um > one.chain.worst_um or one.kind == "flat" and other.chain == one.chain
-    assert {each.of for each in differences(figures(before, MEANS, SHOP), figures(after, MEANS, SHOP))} >= {"2 ∥ 1", "5 ∥ 3"} \
-        or worse < 0.5
+    assert {each.of for each in differences(figures(before, MEANS, SHOP), figures(after, MEANS, SHOP))} >= {
+        "2 ∥ 1",
+        "5 ∥ 3",
+    } or worse < 0.5
 
 
 def test_what_would_fix_the_biggest_link_is_named_with_its_figure() -> None:
@@ -128,9 +157,10 @@ def test_what_would_fix_the_biggest_link_is_named_with_its_figure() -> None:
     made = relation(planned(shop=replace(SHOP, fixtures=[rough, CUBE])), "4 ⊥ 3")
     assert made.state == "unlikely" and made.chain.biggest == "Angle plate P1"
     assert made.remedy.startswith("With Square block S2 it would likely be")
-    better = planned(RouteChoices(steps=(StepChoice("1"), StepChoice("2"),
-                                          StepChoice("3+4", fixture="Square block S2"))),
-                     shop=replace(SHOP, fixtures=[rough, CUBE]))
+    better = planned(
+        RouteChoices(steps=(StepChoice("1"), StepChoice("2"), StepChoice("3+4", fixture="Square block S2"))),
+        shop=replace(SHOP, fixtures=[rough, CUBE]),
+    )
     assert f"{relation(better, '4 ⊥ 3').chain.likely_um:.1f}" in made.remedy, "and it comes to that when it is taken"
     unmapped = relation(planned(shop=replace(SHOP, chuck_map=())), "6 ∥ 4")
     assert "not mapped" in " ".join(unmapped.chain.links_um)
@@ -147,8 +177,12 @@ def test_flat_is_asked_of_the_first_pair_where_the_print_asks_it() -> None:
 
 def test_a_thin_bowed_strip_springs_back_and_a_thick_block_hardly() -> None:
     """The magnet pulls the strip flat; what it cannot bend it does not give back."""
-    thin = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("4"), D("0.01"), D("0.01"), D("4.1"), D("4.09"))})
-    thick = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("60"), D("0.01"), D("0.01"), D("60.1"), D("60.09"))})
+    thin = replace(
+        BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("4"), D("0.01"), D("0.01"), D("4.1"), D("4.09"))}
+    )
+    thick = replace(
+        BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("60"), D("0.01"), D("0.01"), D("60.1"), D("60.09"))}
+    )
     back = [relation(planned(block=block), "1 flat").chain.links_um["magnet: springs back"] for block in (thin, thick)]
     assert back[0] == pytest.approx(14.5) and back[1] < 0.2
     clamped = planned(RouteChoices(steps=(StepChoice("1", fixture="Square block S2"), StepChoice("2"))), block=thin)
@@ -179,8 +213,9 @@ def test_a_bow_nobody_looked_for_is_said_with_what_it_would_do() -> None:
     assert bow_if(BLOCK, planned(), MEANS) == {}
 
 
-@pytest.mark.parametrize(("condition", "factor"), [("scale or burrs", 0.5), ("sawn", 0.5), ("milled", 0.8), ("stable", 0.8),
-                                                   ("ground", 1.0)])
+@pytest.mark.parametrize(
+    ("condition", "factor"), [("scale or burrs", 0.5), ("sawn", 0.5), ("milled", 0.8), ("stable", 0.8), ("ground", 1.0)]
+)
 def test_the_hold_uses_the_surface_that_lies_down_and_the_material(condition: str, factor: float) -> None:
     block = replace(BLOCK, conditions={2: Condition(condition)}, bow_mm=0.0)
     made = planned(block=block)
@@ -188,25 +223,32 @@ def test_the_hold_uses_the_surface_that_lies_down_and_the_material(condition: st
     assert (chuck.surface_factor, chuck.material_factor) == (factor, 0.8)
     assert made.faces[2].held.chuck(80.0).surface_factor == 1.0, "the face it stands on is ground by then"
     cast = replace(MEANS, material=material_of("cast iron"))
-    assert plan_route(block, RouteChoices(), cast, SHOP, SHARING).faces[1].held.chuck(80.0).material_factor == 0.6
+    assert (
+        plan_route(block, RouteChoices(), cast, SHOP, sharing=SHARING).faces[1].held.chuck(80.0).material_factor == 0.6
+    )
 
 
 @pytest.mark.parametrize("name", ["carbide", "austenitic stainless", "brass"])
 def test_what_a_magnet_does_not_pull_is_stopped_until_a_fixture_holds_it(name: str) -> None:
     means = replace(MEANS, material=material_of(name))
-    bare = plan_route(BLOCK, RouteChoices(), means, SHOP, SHARING)
+    bare = plan_route(BLOCK, RouteChoices(), means, SHOP, sharing=SHARING)
     assert bare.faces[1].plan is None and "laminated transfer blocks" in bare.faces[1].refused
     assert any(stop.startswith("Face 1: Not held") for stop in bare.stops)
     steps = tuple(StepChoice(key, fixture="Angle plate P1") for key in ("1", "2", "3+4", "5", "6"))
-    held = plan_route(BLOCK, RouteChoices(steps=steps), means, SHOP, SHARING)
+    held = plan_route(BLOCK, RouteChoices(steps=steps), means, SHOP, sharing=SHARING)
     assert not held.stops and all(each.plan is not None for each in held.faces.values())
 
 
 STRIP = Block(
-    {"thickness": PairSize(D("4.2"), D("0.01"), D("0.01"), D("4.46"), D("4.43")),
-     "width": PairSize(D("38"), D("0.1"), D("0.1"), D("38.3"), D("38.2")),
-     "length": PairSize(D("240"), D("0.2"), D("0.2"), D("240.5"), D("240.4"))},
-    {face: D("0.06") for face in range(1, 7)}, (1, 3, 4), 10.0)
+    {
+        "thickness": PairSize(D("4.2"), D("0.01"), D("0.01"), D("4.46"), D("4.43")),
+        "width": PairSize(D("38"), D("0.1"), D("0.1"), D("38.3"), D("38.2")),
+        "length": PairSize(D("240"), D("0.2"), D("0.2"), D("240.5"), D("240.4")),
+    },
+    {face: D("0.06") for face in range(1, 7)},
+    (1, 3, 4),
+    10.0,
+)
 
 
 def test_tall_on_a_small_foot_is_held_by_a_fixture_and_planned_for_it() -> None:
@@ -223,10 +265,14 @@ def test_tall_on_a_small_foot_is_held_by_a_fixture_and_planned_for_it() -> None:
 
 def test_blocks_count_only_where_the_set_up_holds_them() -> None:
     made = planned()
-    assert made.faces[5].held.blocks and not made.faces[1].held.blocks, "54 high on 22; over 2.5 times a fixture holds it"
+    assert made.faces[5].held.blocks and not made.faces[1].held.blocks, (
+        "54 high on 22; over 2.5 times a fixture holds it"
+    )
     steps = tuple(StepChoice(key, blocks=key == "2") for key in ("1", "2", "3+4", "5", "6"))
     chosen = planned(RouteChoices(steps=steps))
-    assert chosen.faces[2].held.blocks and chosen.faces[2].problem is not None and chosen.faces[2].problem.hold_wanted == 4
+    assert (
+        chosen.faces[2].held.blocks and chosen.faces[2].problem is not None and chosen.faces[2].problem.hold_wanted == 4
+    )
     assert chosen.faces[1].problem is not None and chosen.faces[1].problem.hold_wanted == 8
 
 
@@ -247,28 +293,38 @@ def test_a_pair_that_does_not_clean_up_is_named_until_its_faces_are_done() -> No
 
 
 def test_only_soft_work_belongs_on_the_mill() -> None:
-    wedge = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.6"), D("22.3"))})
+    wedge = replace(
+        BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.6"), D("22.3"))}
+    )
     soft = replace(MEANS, material=material_of("mild steel"), hardness_hrc=None)
-    assert "mill first" in plan_route(wedge, RouteChoices(), soft, SHOP, SHARING).faces[1].advice
+    assert "mill first" in plan_route(wedge, RouteChoices(), soft, SHOP, sharing=SHARING).faces[1].advice
     assert planned(block=wedge).faces[1].advice == ""
     slow = replace(MEANS, machine=replace(MEANS.machine, spindle_w=60.0, table_max_mm_s=100.0))
-    told = plan_route(wedge, RouteChoices(), slow, SHOP, SHARING).faces[2].advice
+    told = plan_route(wedge, RouteChoices(), slow, SHOP, sharing=SHARING).faces[2].advice
     assert "lead" in told and "takes it soonest" in told
 
 
 def test_the_temper_comes_from_the_hardness_when_nobody_knows_better() -> None:
-    for name, hrc, temper in (("tool steel, hardened", 60.0, 230), ("tool steel, hardened", None, 200), ("mild steel", None, 600),
-                              ("cold-work steel, high-alloy, hardened", 60.0, 520), ("high-speed steel, hardened", 64.0, 150),
-                              ("carbide", 60.0, 700)):
+    for name, hrc, temper in (
+        ("tool steel, hardened", 60.0, 230),
+        ("tool steel, hardened", None, 200),
+        ("mild steel", None, 600),
+        ("cold-work steel, high-alloy, hardened", 60.0, 520),
+        ("high-speed steel, hardened", 64.0, 150),
+        ("carbide", 60.0, 700),
+    ):
         assert material_of(name).temper(hrc) == pytest.approx(temper), name
 
 
 def test_a_share_puts_the_stock_where_a_hole_needs_it() -> None:
     shared = SHARING | {"width": Sharing(D("0.005"), D("0.5"))}
-    made = plan_route(BLOCK, RouteChoices(), MEANS, SHOP, shared)
+    made = plan_route(BLOCK, RouteChoices(), MEANS, SHOP, sharing=shared)
     assert made.faces[3].stock_mm == made.faces[5].stock_mm == D("0.13")
     assert RouteChoices(pairs={"width": PairChoice(None, D("0.5"))}).sharing(D("0.005"), D("0.2")) == {
-        "thickness": Sharing(D("0.005"), D("0.2")), "width": Sharing(D("0.005"), D("0.5")), "length": Sharing(D("0.005"))}
+        "thickness": Sharing(D("0.005"), D("0.2")),
+        "width": Sharing(D("0.005"), D("0.5")),
+        "length": Sharing(D("0.005")),
+    }
 
 
 @given(st.decimals("0", "0.4", places=3))
@@ -301,7 +357,9 @@ def test_released_steps_never_pass_the_stock_and_leave_less_than_a_graduation(st
     for step in steps.passes:
         wanted = made.plan.crossfeed_mm if step.kind == "rough" else made.plan.finish_crossfeed_mm
         table = made.plan.table_mm_s if step.kind == "rough" else made.plan.finish_table_mm_s
-        assert float(step.crossfeed_mm or 0) == pytest.approx(wanted) and float(step.table_mm_s or 0) == pytest.approx(table)
+        assert float(step.crossfeed_mm or 0) == pytest.approx(wanted) and float(step.table_mm_s or 0) == pytest.approx(
+            table
+        )
 
 
 def kinds(steps: PlanSteps) -> list[str]:
@@ -310,19 +368,39 @@ def kinds(steps: PlanSteps) -> list[str]:
 
 
 def test_everything_a_figure_rests_on_is_a_step() -> None:
-    """Dresses as many as were counted, the chamfer, turn and blocks where the plan counts on them, blanks, stops and waits."""
-    turned = planned(RouteChoices(faces={2: FaceChoice(skew_deg=20.0)}, steps=tuple(
-        StepChoice(key, blocks=key == "2") for key in ("1", "2", "3+4", "5", "6"))))
+    """Dresses as many as were counted, the chamfer, turn and blocks where the plan counts on them, blanks, stops and
+    waits."""
+    turned = planned(
+        RouteChoices(
+            faces={2: FaceChoice(skew_deg=20.0)},
+            steps=tuple(StepChoice(key, blocks=key == "2") for key in ("1", "2", "3+4", "5", "6")),
+        )
+    )
     made = turned.faces[2]
     assert made.plan is not None
     steps = plan_steps(made, NOW)
-    assert kinds(steps)[:7] == [*(["dress", "chamfer"] if made.plan.leading_chamfer_mm else ["dress"]), "place", "turn", "blocks",
-                                "touch off", "no feed", "rough"][:7]
+    assert (
+        kinds(steps)[:7]
+        == [
+            *(["dress", "chamfer"] if made.plan.leading_chamfer_mm else ["dress"]),
+            "place",
+            "turn",
+            "blocks",
+            "touch off",
+            "no feed",
+            "rough",
+        ][:7]
+    )
     assert len(steps.of_kind("dress")) == made.plan.dresses
-    assert steps.of_kind("turn")[0].amount == 20 and steps.holder == "magnet" and float(steps.hold_safety or 0) == pytest.approx(
-        made.plan.hold_safety, abs=0.01)
+    assert (
+        steps.of_kind("turn")[0].amount == 20
+        and steps.holder == "magnet"
+        and float(steps.hold_safety or 0) == pytest.approx(made.plan.hold_safety, abs=0.01)
+    )
     assert steps.steps[-1].kind == "measure" and steps.steps[-2].kind in ("blank", "cool")
-    assert steps.of_kind("chamfer") == () or float(steps.of_kind("chamfer")[0].amount or 0) == made.plan.leading_chamfer_mm
+    assert (
+        steps.of_kind("chamfer") == () or float(steps.of_kind("chamfer")[0].amount or 0) == made.plan.leading_chamfer_mm
+    )
     assert float(steps.rise_c) == pytest.approx(made.plan.warmth_c, abs=0.01)
 
 
@@ -332,8 +410,12 @@ def test_table_time_and_time_in_all_are_the_plan_s_and_the_hands() -> None:
     steps = plan_steps(made, NOW)
     stopping = [step for step in steps.steps if step.kind in ("no feed",)]
     extra = sum(step.minutes for step in stopping) + sum(step.minutes for step in steps.of_kind("blank")[:1])
-    assert steps.table_minutes == pytest.approx(made.plan.minutes + extra - (0 if made.plan.blanks == 0 else extra), abs=extra)
-    hands = sum(step.minutes for step in steps.of_kind("place", "touch off", "measure", "cool", "turn", "blocks", "chamfer"))
+    assert steps.table_minutes == pytest.approx(
+        made.plan.minutes + extra - (0 if made.plan.blanks == 0 else extra), abs=extra
+    )
+    hands = sum(
+        step.minutes for step in steps.of_kind("place", "touch off", "measure", "cool", "turn", "blocks", "chamfer")
+    )
     assert steps.minutes == pytest.approx(steps.table_minutes + hands) and hands >= 4 + 2 + 3 + 3
 
 
@@ -364,21 +446,37 @@ def test_after_take_more_only_what_is_needed_then_is_asked_for() -> None:
 def test_less_than_a_graduation_is_blank_passes_only() -> None:
     made = planned(left_mm={2: D("0.0012")}).faces[2]
     assert made.plan is None and made.refused.startswith("Nothing to grind")
-    steps = plan_steps(made, Situation(D("0.00254"), D("0.005"), carries_on=True, held_back_mm=D("0.004"), cut_ratio=0.5))
-    assert not steps.passes and len(steps.of_kind("blank")) == 3 and steps.steps[-1].kind == "measure", "4, 2, 1, 0.5 µm"
+    steps = plan_steps(
+        made, Situation(D("0.00254"), D("0.005"), carries_on=True, held_back_mm=D("0.004"), cut_ratio=0.5)
+    )
+    assert not steps.passes and len(steps.of_kind("blank")) == 3 and steps.steps[-1].kind == "measure", (
+        "4, 2, 1, 0.5 µm"
+    )
     with pytest.raises(ValueError, match="Nothing to grind"):
         plan_steps(made, NOW)
 
 
 def test_choices_come_back_from_text_as_they_were() -> None:
-    choices = RouteChoices("shim", (StepChoice("4", True, "Cube"), StepChoice("3")),
-                           {2: FaceChoice("own", 0.1, 15.0, 0.01, 1.0, 200.0)}, {"length": PairChoice(D("0.01"), D("0.25"))},
-                           3.5)
+    choices = RouteChoices(
+        "shim",
+        (StepChoice("4", True, "Cube"), StepChoice("3")),
+        {2: FaceChoice("own", 0.1, 15.0, 0.01, 1.0, 200.0)},
+        {"length": PairChoice(D("0.01"), D("0.25"))},
+        3.5,
+    )
     assert loaded(dumped(choices)) == choices
-    earlier = dumped(choices).replace("part plan 2", "part plan 1").replace('"school":"own","margin":0.1', '"habit":"own"')
-    assert loaded(earlier) == replace(choices, faces={2: replace(choices.faces[2], margin=0.0)}), "what was kept before is read"
-    for bad in ("", "{}", '{"format": "part plan 1", "choices": {"squareness": "magic"}}',
-                dumped(choices).replace("0.25", "1.25")):
+    earlier = (
+        dumped(choices).replace("part plan 2", "part plan 1").replace('"school":"own","margin":0.1', '"habit":"own"')
+    )
+    assert loaded(earlier) == replace(choices, faces={2: replace(choices.faces[2], margin=0.0)}), (
+        "what was kept before is read"
+    )
+    for bad in (
+        "",
+        "{}",
+        '{"format": "part plan 1", "choices": {"squareness": "magic"}}',
+        dumped(choices).replace("0.25", "1.25"),
+    ):
         with pytest.raises(ValueError, match="no part plan"):
             loaded(bad)
 
@@ -386,7 +484,9 @@ def test_choices_come_back_from_text_as_they_were() -> None:
 def test_only_what_differs_is_told() -> None:
     one, other = planned(), planned(RouteChoices(faces={5: FaceChoice("light")}))
     changes = differences(figures(one, MEANS, SHOP), figures(other, MEANS, SHOP))
-    assert set(moved(changes)) <= {"face 5", "5 ∥ 3"} and ("face 5", "school") in {(each.of, each.what) for each in changes}
+    assert set(moved(changes)) <= {"face 5", "5 ∥ 3"} and ("face 5", "school") in {
+        (each.of, each.what) for each in changes
+    }
     assert differences(figures(one, MEANS, SHOP), figures(planned(), MEANS, SHOP)) == []
     dull = replace(MEANS, wheel=replace(MEANS.wheel, diameter_mm=160.0))
     assert "the wheel" in moved(differences(figures(one, MEANS, SHOP), figures(one, dull, SHOP)))
@@ -398,15 +498,36 @@ def test_the_screen_s_question_is_what_the_door_is_asked() -> None:
     asked = json.loads(json.dumps(question.request()))
     best = answer("pass.optimise", asked | {"with_curve": False})["plan"]
     assert best == {name: getattr(best_of(question), name) for name in best}
-    own = answer("pass.plan", asked | {name: best[name] for name in (
-        "downfeed_mm", "crossfeed_mm", "table_mm_s", "leading_chamfer_mm", "rough_dress", "finish_passes", "finish_step_mm")})
+    own = answer(
+        "pass.plan",
+        asked
+        | {
+            name: best[name]
+            for name in (
+                "downfeed_mm",
+                "crossfeed_mm",
+                "table_mm_s",
+                "leading_chamfer_mm",
+                "rough_dress",
+                "finish_passes",
+                "finish_step_mm",
+            )
+        },
+    )
     assert own["plan"] == best, "the same settings are the same plan"
 
 
-@pytest.mark.parametrize(("more", "field"), [
-    ({"downfeed_mm": 0.001}, "downfeed_mm"), ({"table_mm_s": 900.0}, "table_mm_s"), ({"crossfeed_mm": -1}, "crossfeed_mm"),
-    ({"crossfeed_mm": 11.6}, "crossfeed_mm"), ({"leading_chamfer_mm": 1.2}, "leading_chamfer_mm"),
-    ({"finish_step_mm": 0.0001}, "finish_step_mm")])
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [
+        ({"downfeed_mm": 0.001}, "downfeed_mm"),
+        ({"table_mm_s": 900.0}, "table_mm_s"),
+        ({"crossfeed_mm": -1}, "crossfeed_mm"),
+        ({"crossfeed_mm": 11.6}, "crossfeed_mm"),
+        ({"leading_chamfer_mm": 1.2}, "leading_chamfer_mm"),
+        ({"finish_step_mm": 0.0001}, "finish_step_mm"),
+    ],
+)
 def test_own_settings_that_the_machine_does_not_have_are_refused(more: dict[str, float], field: str) -> None:
     with pytest.raises(InputError) as error:
         answer("pass.plan", ASKED | {"downfeed_mm": 0.0127, "crossfeed_mm": 0.4, "table_mm_s": 300.0} | more)
@@ -415,8 +536,10 @@ def test_own_settings_that_the_machine_does_not_have_are_refused(more: dict[str,
 
 def test_a_machine_that_feeds_at_one_end_only_takes_twice_the_strokes() -> None:
     settings_ = {"downfeed_mm": 0.0127, "crossfeed_mm": 0.4, "table_mm_s": 300.0}
-    both, one = (answer("pass.plan", ASKED | settings_ | {"machine": ASKED["machine"] | {"feed_every": every}})["plan"]  # type: ignore[operator]
-                 for every in ("stroke", "pair"))
+    both, one = (
+        answer("pass.plan", ASKED | settings_ | {"machine": ASKED["machine"] | {"feed_every": every}})["plan"]  # type: ignore[operator]
+        for every in ("stroke", "pair")
+    )
     assert one["strokes"] >= 1.9 * both["strokes"] and one["minutes"] > both["minutes"]
 
 
@@ -427,19 +550,38 @@ def test_every_figure_has_its_reason_with_this_plan_s_number(figure: str) -> Non
     plan = best_of(question)
     told = reason(question, plan, figure)
     assert told.formula and told.source and told.sure and told.changes_most.endswith(".")
-    shown = {"minutes": f"{plan.minutes:.2f}", "temperature": f"{plan.peak_temperature_c:.0f} °C",
-             "power": f"{plan.power_w:.0f} W",
-             "hold": f"{plan.hold_safety:.1f}", "wear": f"{100 * plan.worn_share:.0f} %", "hollow": f"{plan.hollow_um:.2f}",
-             "size": f"{plan.size_lost_um:.2f}", "finish": f"{plan.ra_um:.2f}", "left": f"{plan.left_um:.3f}"}
+    shown = {
+        "minutes": f"{plan.minutes:.2f}",
+        "temperature": f"{plan.peak_temperature_c:.0f} °C",
+        "power": f"{plan.power_w:.0f} W",
+        "hold": f"{plan.hold_safety:.1f}",
+        "wear": f"{100 * plan.worn_share:.0f} %",
+        "hollow": f"{plan.hollow_um:.2f}",
+        "size": f"{plan.size_lost_um:.2f}",
+        "finish": f"{plan.ra_um:.2f}",
+        "left": f"{plan.left_um:.3f}",
+    }
     assert shown[figure] in told.numbers
     with pytest.raises(InputError, match="figure must be one of"):
         reason(question, plan, "colour")
 
 
 NEST: dict[str, object] = {
-    "length_mm": 28.6, "width_mm": 12.7, "height_mm": 15.9, "chuck_length_mm": 450, "chuck_width_mm": 150, "wheel_width_mm": 12.7,
-    "rough_passes": 4, "finish_passes": 1, "blanks": 1, "crossfeed_mm": 2, "finish_crossfeed_mm": 3, "table_mm_s": 300,
-    "finish_table_mm_s": 300, "reversal_s": 0.3}
+    "length_mm": 28.6,
+    "width_mm": 12.7,
+    "height_mm": 15.9,
+    "chuck_length_mm": 450,
+    "chuck_width_mm": 150,
+    "wheel_width_mm": 12.7,
+    "rough_passes": 4,
+    "finish_passes": 1,
+    "blanks": 1,
+    "crossfeed_mm": 2,
+    "finish_crossfeed_mm": 3,
+    "table_mm_s": 300,
+    "finish_table_mm_s": 300,
+    "reversal_s": 0.3,
+}
 
 
 @settings(max_examples=30, deadline=None)
@@ -452,9 +594,12 @@ def test_parts_on_the_chuck_do_not_touch_and_stay_on_it(quantity: int, gap: floa
         assert place["x_mm"] >= 0 and place["x_mm"] + place["along_mm"] <= 450 + 1e-9
         assert place["y_mm"] >= 0 and place["y_mm"] + place["across_mm"] <= 150 + 1e-9
     for one, other in itertools.combinations(made["places"], 2):
-        apart = (one["x_mm"] + one["along_mm"] <= other["x_mm"] + 1e-9 or other["x_mm"] + other["along_mm"] <= one["x_mm"] + 1e-9
-                 or one["y_mm"] + one["across_mm"] <= other["y_mm"] + 1e-9
-                 or other["y_mm"] + other["across_mm"] <= one["y_mm"] + 1e-9)
+        apart = (
+            one["x_mm"] + one["along_mm"] <= other["x_mm"] + 1e-9
+            or other["x_mm"] + other["along_mm"] <= one["x_mm"] + 1e-9
+            or one["y_mm"] + one["across_mm"] <= other["y_mm"] + 1e-9
+            or other["y_mm"] + other["across_mm"] <= one["y_mm"] + 1e-9
+        )
         assert apart
     assert made["minutes_a_part"] * quantity == pytest.approx(made["minutes_a_load"] * made["loads"])
 
@@ -466,20 +611,25 @@ def test_twelve_at_once_are_quicker_a_part_than_one_and_too_long_a_part_is_said(
         answer("nest.layout", NEST | {"quantity": 1, "length_mm": 440})
 
 
-@pytest.mark.parametrize(("on_magnet", "goes_on", "more"), [
-    (True, False, 4 + 2 + 6), (False, False, 12 + 2 + 6), (True, True, 3)])
+@pytest.mark.parametrize(
+    ("on_magnet", "goes_on", "more"), [(True, False, 4 + 2 + 6), (False, False, 12 + 2 + 6), (True, True, 3)]
+)
 def test_time_in_all_has_the_hands_in_it(on_magnet: bool, goes_on: bool, more: float) -> None:
     assert minutes_in_all(7.9, on_magnet=on_magnet, goes_on=goes_on) == pytest.approx(7.9 + more)
 
 
 def log_route(block: Block, *choices: StepChoice) -> dict[str, tuple[tuple[int, ...], str, bool]]:
     """The set-ups as the log follows them: what is up, why one is left out, whether it stands on the magnet."""
-    return {each.key: (each.up, each.left_out, each.on_magnet)
-            for each in set_ups(block, route_steps(block, "angle_plate", choices))}
+    return {
+        each.key: (each.up, each.left_out, each.on_magnet)
+        for each in set_ups(block, route_steps(block, "angle_plate", choices))
+    }
 
 
-@pytest.mark.parametrize(("most", "least", "ground"), [
-    ("54.05", "53.95", False), ("54.0501", "54", True), ("54", "53.9499", True), ("54.26", "54.22", True)])
+@pytest.mark.parametrize(
+    ("most", "least", "ground"),
+    [("54.05", "53.95", False), ("54.0501", "54", True), ("54", "53.9499", True), ("54.26", "54.22", True)],
+)
 def test_a_side_in_size_as_it_came_is_left_alone(most: str, least: str, ground: bool) -> None:
     block = replace(BLOCK, sizes={**BLOCK.sizes, "width": PairSize(D("54"), D("0.05"), D("0.05"), D(most), D(least))})
     told = log_route(block)
@@ -488,8 +638,12 @@ def test_a_side_in_size_as_it_came_is_left_alone(most: str, least: str, ground: 
 
 
 def test_the_log_s_route_says_what_stands_on_the_magnet_and_what_is_skipped() -> None:
-    thin = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22"), D("22"))})
-    told = log_route(thin, StepChoice("1"), StepChoice("2", skip=True), StepChoice("3+4"), StepChoice("5", fixture="Vise"))
+    thin = replace(
+        BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22"), D("22"))}
+    )
+    told = log_route(
+        thin, StepChoice("1"), StepChoice("2", skip=True), StepChoice("3+4"), StepChoice("5", fixture="Vise")
+    )
     assert told["1"] == ((1,), "", True), "the thickness is what the part came for"
     assert told["2"] == ((2,), "skipped in the plan", True)
     assert told["3+4"] == ((3, 4), "", False) and told["5"] == ((5,), "", False) and told["6"] == ((6,), "", True)
@@ -506,18 +660,28 @@ def without(*keys: str) -> RouteChoices:
 def test_a_set_up_is_found_by_the_faces_it_has_up_and_a_skipped_one_asks_for_nothing() -> None:
     made = planned(without("5"))
     assert {face: made.step_of(face).key for face in (1, 2, 3, 4, 5, 6)} == {  # type: ignore[union-attr]
-        1: "1", 2: "2", 3: "3+4", 4: "3+4", 5: "5", 6: "6"}
+        1: "1",
+        2: "2",
+        3: "3+4",
+        4: "3+4",
+        5: "5",
+        6: "6",
+    }
     assert planned(done=(1,)).step_of(1) is None
     bold = RouteChoices(steps=without("5").steps, faces={face: FaceChoice(margin=0.0) for face in range(1, 7)})
     near = planned(bold).near_limits
     assert 5 not in near and 6 in near and 1 in near
-    unheld = plan_route(BLOCK, without("6"), replace(MEANS, material=material_of("austenitic stainless")), SHOP, SHARING)
+    unheld = plan_route(
+        BLOCK, without("6"), replace(MEANS, material=material_of("austenitic stainless")), SHOP, sharing=SHARING
+    )
     stopped = {words.split(":")[0] for words in unheld.stops if words.startswith("Face ")}
     assert {"Face 1", "Face 2", "Face 5"} <= stopped and "Face 6" not in stopped
 
 
 @pytest.mark.parametrize(("skipped", "short"), [((), True), (("5",), True), (("3+4", "5", "6"), False)])
-def test_a_pair_that_does_not_clean_up_counts_while_one_of_its_faces_is_ground(skipped: tuple[str, ...], short: bool) -> None:
+def test_a_pair_that_does_not_clean_up_counts_while_one_of_its_faces_is_ground(
+    skipped: tuple[str, ...], short: bool
+) -> None:
     thin = PairSize(D("54"), D("0.01"), D("0.01"), D("54.03"), D("54.02"))
     made = planned(without(*skipped), block=replace(BLOCK, sizes={**BLOCK.sizes, "width": thin}))
     assert ("width" in made.short_of_clean_up) is short and "thickness" not in made.short_of_clean_up
@@ -539,8 +703,11 @@ def test_getting_ready_takes_its_time_by_what_holds_the_part() -> None:
             assert place.what == holder == steps.holder
             told[name] = place.minutes
         handling = Situation(D("0.00254"), D("0.006")).handling
-        assert told == ({"new": handling.place, "flip": handling.flip} if face == 1 else
-                        {"new": handling.fixture, "flip": handling.fixture})
+        assert told == (
+            {"new": handling.place, "flip": handling.flip}
+            if face == 1
+            else {"new": handling.fixture, "flip": handling.fixture}
+        )
     assert len({handling.place, handling.flip, handling.fixture}) == 3
 
 
@@ -549,8 +716,10 @@ def test_a_plan_of_less_than_a_graduation_is_only_made_to_carry_on() -> None:
     for stock, carries_on in (("0.00254", True), ("0.002", False)):
         with pytest.raises(ValueError, match="Nothing to grind"):
             plan_steps(replace(bare, stock_mm=D(stock)), Situation(D("0.00254"), D("0.006"), carries_on=carries_on))
-    blanks = plan_steps(replace(bare, stock_mm=D("0.0025")), Situation(
-        D("0.00254"), D("0.006"), carries_on=True, held_back_mm=D("0.002")))
+    blanks = plan_steps(
+        replace(bare, stock_mm=D("0.0025")),
+        Situation(D("0.00254"), D("0.006"), carries_on=True, held_back_mm=D("0.002")),
+    )
     assert blanks.of_kind("blank") and not blanks.passes
 
 
@@ -559,7 +728,7 @@ def test_the_measure_stop_comes_before_the_feed_that_would_pass_it_and_not_one_e
     """Feeds of 20 µm may end on the stop itself."""
     means = replace(MEANS, machine=replace(MEANS.machine, downfeed_graduation_mm=D("0.005")))
     own = RouteChoices(faces={2: FaceChoice("own", downfeed_mm=0.02, crossfeed_mm=0.5, table_mm_s=300.0)})
-    made = plan_route(BLOCK, own, means, SHOP, SHARING, done=(1,), left_mm={2: D(stock)}).faces[2]
+    made = plan_route(BLOCK, own, means, SHOP, sharing=SHARING, done=(1,), left_mm={2: D(stock)}).faces[2]
     steps = plan_steps(made, Situation(D("0.005"), D("0.02"))).steps
     where = next(number for number, step in enumerate(steps) if step.kind == "measure")
     stop, before = D(stock) - D("0.025"), steps[where].depth_mm

@@ -1,4 +1,5 @@
-"""Whole runs, following what the screens ask for and nothing else, on a grinder and a gauge that have truths of their own."""
+"""Whole runs, following what the screens ask for and nothing else, on a grinder and a gauge that have truths of their
+own."""
 
 import random
 from collections import Counter
@@ -35,7 +36,8 @@ MOST_ACTS = 400
 
 @dataclass
 class Grinder:
-    """The truth: thickness [mm], what the springs hold back, the share a pass really takes, how fast the wheel wears."""
+    """The truth: thickness [mm], what the springs hold back, the share a pass really takes, how fast the wheel
+    wears."""
 
     chance: random.Random
     thickness: float
@@ -51,8 +53,14 @@ class Grinder:
 
     def read(self, offset: float) -> list[Decimal]:
         """Five places of a face, by a gauge with an error of its own and scatter, to its resolution."""
-        return [(D(repr(self.thickness + offset - self.chance.uniform(0, 0.0006) + self.chance.gauss(0, 0.0004))) / D("0.001"))
-                .quantize(D(1)) * D("0.001") for _ in PLACES]
+        return [
+            (
+                D(repr(self.thickness + offset - self.chance.uniform(0, 0.0006) + self.chance.gauss(0, 0.0004)))
+                / D("0.001")
+            ).quantize(D(1))
+            * D("0.001")
+            for _ in PLACES
+        ]
 
 
 @dataclass
@@ -65,11 +73,19 @@ class Run:
 
     def __post_init__(self) -> None:
         chance = random.Random(self.seed)
-        self.block = replace(BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(
-            self.size.target_mm, self.size.tol_minus_mm, self.size.tol_plus_mm, D("22.262"), D("22.214"))})
+        self.block = replace(
+            BLOCK,
+            sizes={
+                **BLOCK.sizes,
+                "thickness": PairSize(
+                    self.size.target_mm, self.size.tol_minus_mm, self.size.tol_plus_mm, D("22.262"), D("22.214")
+                ),
+            },
+        )
         self.pair = pair_stock(self.block, "thickness", SHARING["thickness"])
-        self.brief = brief(Characteristic("thickness", "size", (2, 1), self.size), came={1: FaceState.CLEANED},
-                           heights=("22.216",))
+        self.brief = brief(
+            Characteristic("thickness", "size", (2, 1), self.size), came={1: FaceState.CLEANED}, heights=("22.216",)
+        )
         self.grinder = Grinder(chance, 22.216, eta=chance.uniform(0.45, 0.75), wear=chance.uniform(0, 0.03))
         self.gauge_off = chance.gauss(0, 0.0006)
         self.choice = RouteChoices()
@@ -126,7 +142,9 @@ class Run:
 
     def _cut(self):  # type: ignore[no-untyped-def]
         face = self.now.runs[2]
-        return next_cut(self._judged(), self.size, ends_at(self.pair, reference=False), GRADUATION, face.held_back_mm)
+        return next_cut(
+            self._judged(), self.size, ends_at(self.pair, reference=False), GRADUATION, held_back_mm=face.held_back_mm
+        )
 
     def _cut_offered(self) -> str:
         return str(self._cut().what)
@@ -136,12 +154,28 @@ class Run:
         face = now.runs[2]
         goes_on = keeps_wheel_height(face, now)
         left = self._cut().amount_mm if face.proofs else stock_on(face, now, ends_at(self.pair, reference=False))
-        made = plan_route(self.block, self.choice, MEANS, SHOP, SHARING, done=(1,), left_mm={2: left},
-                          carries_on=(2,) if goes_on else ()).faces[2]
-        steps = plan_steps(made, Situation(
-            GRADUATION, self.size.width_mm, carries_on=goes_on, is_up=now.surface_up == 2,
-            careful=float(self.size.width_mm) <= 0.006,
-            finish_dressed=made.plan is not None and now.dressed == made.plan.finish_dress, held_back_mm=face.held_back_mm))
+        made = plan_route(
+            self.block,
+            self.choice,
+            MEANS,
+            SHOP,
+            sharing=SHARING,
+            done=(1,),
+            left_mm={2: left},
+            carries_on=(2,) if goes_on else (),
+        ).faces[2]
+        steps = plan_steps(
+            made,
+            Situation(
+                GRADUATION,
+                self.size.width_mm,
+                carries_on=goes_on,
+                is_up=now.surface_up == 2,
+                careful=float(self.size.width_mm) <= 0.006,
+                finish_dressed=made.plan is not None and now.dressed == made.plan.finish_dress,
+                held_back_mm=face.held_back_mm,
+            ),
+        )
         self.log(Kind.PLANNED, plan=steps)
 
     def _measure(self) -> None:
@@ -160,7 +194,8 @@ ZONES = {"22 ±0.005": ("0.005", "0.005"), "22 +0/−0.010": ("0.010", "0"), "22
 
 @pytest.mark.parametrize("zone", ZONES)
 def test_following_the_screens_ends_in_the_zone_and_never_loops(zone: str) -> None:
-    """Forty runs each: as many end "in" whichever side the tolerance lies on, none loops, and what is called in is in."""
+    """Forty runs each: as many end "in" whichever side the tolerance lies on, none loops, and what is called in is
+    in."""
     size = Size(D(22), *(D(each) for each in ZONES[zone]))
     ends: Counter[str] = Counter()
     for seed in range(40):
@@ -187,8 +222,10 @@ def test_every_run_does_what_its_plan_rests_on() -> None:
     first = kinds.index(Kind.PASS)
     assert kinds[first - 1] is Kind.SPARK_OUT and kinds[first - 2] is Kind.TOUCHED_OFF and Kind.DRESSED in kinds[:first]
     measured = kinds.index(Kind.MEASURED)
-    stop = stand(run.brief, run.entries[:measured + 1]).runs[2]
-    assert stop.next_step is not None and any(step.kind in FEEDS for step in (stop.plan.steps[stop.done:] if stop.plan else ()))
+    stop = stand(run.brief, run.entries[: measured + 1]).runs[2]
+    assert stop.next_step is not None and any(
+        step.kind in FEEDS for step in (stop.plan.steps[stop.done :] if stop.plan else ())
+    )
     seen = run.entries[measured]
     assert isinstance(seen, Measured)
     assert seen.greatest_mm - D(22) > D("0.02") and Kind.DRESSED in kinds[measured:]

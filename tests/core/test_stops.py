@@ -16,31 +16,46 @@ ALUMINA, DIAMOND = "A 46 H 8 V", "D 126 N 100 B"
 WHEEL = Mounted("W1", ALUMINA, 180.0, 3600)
 
 
-@pytest.mark.parametrize(("wheel", "rpm", "says"), [
-    (WHEEL, 3600, ""), (WHEEL, 3601, "over the marked 3600 rpm"), (WHEEL, 2000, ""),
-    (Mounted("W2", ALUMINA, 180.0, None), 100, "bears no marked speed"),
-    (Mounted("W2", ALUMINA, 180.0, None, answered_by="Isa Quillon"), 3000, ""),
-    (Mounted("W3", ALUMINA, 180.0, None, 30.0), 3183, ""),
-    (Mounted("W3", ALUMINA, 180.0, None, 30.0), 3184, "over the marked 3183 rpm"),
-    (Mounted("W4", ALUMINA, 180.0, 3600, 30.0, answered_by="Isa Quillon"), 3600, "over the marked 3183 rpm"),
-])
+@pytest.mark.parametrize(
+    ("wheel", "rpm", "says"),
+    [
+        (WHEEL, 3600, ""),
+        (WHEEL, 3601, "over the marked 3600 rpm"),
+        (WHEEL, 2000, ""),
+        (Mounted("W2", ALUMINA, 180.0, None), 100, "bears no marked speed"),
+        (Mounted("W2", ALUMINA, 180.0, None, answered_by="Isa Quillon"), 3000, ""),
+        (Mounted("W3", ALUMINA, 180.0, None, 30.0), 3183, ""),
+        (Mounted("W3", ALUMINA, 180.0, None, 30.0), 3184, "over the marked 3183 rpm"),
+        (Mounted("W4", ALUMINA, 180.0, 3600, 30.0, answered_by="Isa Quillon"), 3600, "over the marked 3183 rpm"),
+    ],
+)
 def test_a_wheel_runs_up_to_its_mark_by_rpm_and_by_speed(wheel: Mounted, rpm: float, says: str) -> None:
     stops = speed_stops(wheel, rpm)
     assert says in " ".join(stops) and bool(stops) is bool(says)
     assert mounting_stops(wheel, rpm, "tool steel, hardened")[: len(stops)] == stops
 
 
-@pytest.mark.parametrize(("marking", "material", "stopped"), [
-    (ALUMINA, "tool steel, hardened", False), (ALUMINA, "carbide", True), (DIAMOND, "carbide", False),
-    (ALUMINA, "aluminium", True), (DIAMOND, "aluminium", True), (ALUMINA, "brass", True), ("no marking", "carbide", True)])
+@pytest.mark.parametrize(
+    ("marking", "material", "stopped"),
+    [
+        (ALUMINA, "tool steel, hardened", False),
+        (ALUMINA, "carbide", True),
+        (DIAMOND, "carbide", False),
+        (ALUMINA, "aluminium", True),
+        (DIAMOND, "aluminium", True),
+        (ALUMINA, "brass", True),
+        ("no marking", "carbide", True),
+    ],
+)
 def test_a_wheel_is_refused_for_what_it_does_not_grind(marking: str, material: str, stopped: bool) -> None:
     stops = material_stops(Mounted("W1", marking, 180.0, 3600), material)
     assert bool(stops) is stopped and all(stop.endswith(".") for stop in stops)
 
 
 @given(st.floats(1, 500), st.integers(1, 6), st.floats(100, 5000), st.floats(0.05, 0.3), st.none() | st.floats(0, 200))
-def test_in_a_fixture_the_weakest_link_rules(force: float, clamps: int, clamp: float, friction: float,
-                                             magnet: float | None) -> None:
+def test_in_a_fixture_the_weakest_link_rules(
+    force: float, clamps: int, clamp: float, friction: float, magnet: float | None
+) -> None:
     told = hold_fixture(tangential_n=force, clamps=clamps, clamp_n=clamp, friction=friction, magnet_safety=magnet)
     part = 2 * friction * clamps * clamp / force
     assert told.part_safety == pytest.approx(part)
@@ -54,22 +69,28 @@ def test_a_hold_is_judged_at_four_and_at_eight(safety: float, word: str) -> None
     assert judged(safety) == word
 
 
-@pytest.mark.parametrize(("height", "long", "wide", "tall"), [
-    (25, 10, 40, False), (25.01, 10, 40, True), (25.01, 40, 10, True), (240, 38, 4.2, True), (20, 88, 54, False)])
+@pytest.mark.parametrize(
+    ("height", "long", "wide", "tall"),
+    [(25, 10, 40, False), (25.01, 10, 40, True), (25.01, 40, 10, True), (240, 38, 4.2, True), (20, 88, 54, False)],
+)
 def test_tall_is_two_and_a_half_times_the_smaller_foot(height: float, long: float, wide: float, tall: bool) -> None:
     assert is_tall(height, long, wide) is tall
 
 
 def leaning(along: float, across: float, steps: int = 9) -> list[tuple[float, float, float]]:
     """A flat chuck of 400 × 160 mm that leans: µm a mm."""
-    return [(400 * i / steps, 160 * j / steps, along * 400 * i / steps + across * 160 * j / steps)
-            for i in range(steps + 1) for j in range(steps + 1)]
+    return [
+        (400 * i / steps, 160 * j / steps, along * 400 * i / steps + across * 160 * j / steps)
+        for i in range(steps + 1)
+        for j in range(steps + 1)
+    ]
 
 
 @settings(deadline=None, max_examples=40)
 @given(st.floats(-0.02, 0.02), st.floats(-0.02, 0.02), st.floats(20, 380), st.floats(20, 150))
-def test_under_a_leaning_chuck_the_range_is_the_lean_times_the_foot(along: float, across: float, long: float,
-                                                                   wide: float) -> None:
+def test_under_a_leaning_chuck_the_range_is_the_lean_times_the_foot(
+    along: float, across: float, long: float, wide: float
+) -> None:
     told = footprint(leaning(along, across), long, wide)
     wanted = abs(along) * long + abs(across) * wide
     cell = 4.0 * (abs(along) + abs(across))
@@ -91,22 +112,35 @@ def test_a_smaller_foot_never_sees_more_of_the_map(heights: list[float], long: f
     assert 0 <= x <= 400 and 0 <= y <= 160
 
 
-@pytest.mark.parametrize(("long", "wide"), [(80.0, 40.0), (82.5, 37.5), (20.0, 120.0), (1.0, 1.0),
-                                            (397.5, 160.0), (500.0, 300.0)])
+@pytest.mark.parametrize(
+    ("long", "wide"), [(80.0, 40.0), (82.5, 37.5), (20.0, 120.0), (1.0, 1.0), (397.5, 160.0), (500.0, 300.0)]
+)
 def test_every_place_of_the_foot_is_tried(long: float, wide: float) -> None:
     """A map as dense as the grid it is read on, from a corner of its own: each place counted by hand."""
     step, columns, rows, left, front = 2.5, 161, 65, -30.0, 12.0
     heights = np.random.default_rng(int(long)).normal(size=(rows, columns)).cumsum(axis=0).cumsum(axis=1) / 20
-    told = footprint([(left + step * column, front + step * row, heights[row, column]) for row in range(rows)
-                      for column in range(columns)], long, wide)
+    told = footprint(
+        [
+            (left + step * column, front + step * row, heights[row, column])
+            for row in range(rows)
+            for column in range(columns)
+        ],
+        long,
+        wide,
+    )
     across, along = min(max(1, round(wide / step) + 1), rows), min(max(1, round(long / step) + 1), columns)
-    ranges = {(row, column): float(np.ptp(heights[row:row + across, column:column + along]))
-              for row in range(rows - across + 1) for column in range(columns - along + 1)}
+    ranges = {
+        (row, column): float(np.ptp(heights[row : row + across, column : column + along]))
+        for row in range(rows - across + 1)
+        for column in range(columns - along + 1)
+    }
     best = min(ranges, key=lambda place: ranges[place])
     assert told.worst_um == pytest.approx(max(ranges.values())) and told.best_um == pytest.approx(ranges[best])
     assert told.middle_um == pytest.approx(ranges[(rows - across + 1) // 2, (columns - along + 1) // 2])
     row, column = best
-    assert told.best_at_mm == pytest.approx((left + step * (column + (along - 1) / 2), front + step * (row + (across - 1) / 2)))
+    assert told.best_at_mm == pytest.approx(
+        (left + step * (column + (along - 1) / 2), front + step * (row + (across - 1) / 2))
+    )
 
 
 def test_outside_the_points_the_nearest_height_counts() -> None:
@@ -117,19 +151,36 @@ def test_outside_the_points_the_nearest_height_counts() -> None:
 
 @pytest.mark.parametrize(("thick", "share"), [(20.0, 1.0), (10.0, 1.0), (5.0, 0.5), (2.5, 0.25)])
 def test_a_part_thinner_than_the_field_is_held_by_its_share(thick: float, share: float) -> None:
-    told = hold_check(contact_mm2=4000, length_along_mm=88, height_mm=thick, thickness_mm=thick, span_across_poles_mm=88,
-                      tangential_n=20, field_height_mm=10.0)
+    told = hold_check(
+        contact_mm2=4000,
+        length_along_mm=88,
+        height_mm=thick,
+        thickness_mm=thick,
+        span_across_poles_mm=88,
+        tangential_n=20,
+        field_height_mm=10.0,
+    )
     assert told.thickness_factor == pytest.approx(share)
-    assert told.pull_n == pytest.approx(hold_check(
-        contact_mm2=4000, length_along_mm=88, height_mm=40, thickness_mm=40, span_across_poles_mm=88, tangential_n=20,
-        field_height_mm=10.0).pull_n * share)
+    assert told.pull_n == pytest.approx(
+        hold_check(
+            contact_mm2=4000,
+            length_along_mm=88,
+            height_mm=40,
+            thickness_mm=40,
+            span_across_poles_mm=88,
+            tangential_n=20,
+            field_height_mm=10.0,
+        ).pull_n
+        * share
+    )
 
 
 @given(st.floats(100, 1e6), st.floats(0.5, 500), st.sampled_from(["dry", "mist", "water", "oil"]))
 def test_a_part_warms_towards_a_balance(energy: float, minutes: float, coolant: str) -> None:
     def told(more: float = 1.0, longer: float = 1.0) -> warmth.Warmth:
-        return warmth.heat_warmth(energy_j=energy * more, minutes=minutes * longer, length_mm=88, width_mm=54, height_mm=22,
-                                  coolant=coolant)  # type: ignore[arg-type]
+        return warmth.heat_warmth(
+            energy_j=energy * more, minutes=minutes * longer, length_mm=88, width_mm=54, height_mm=22, coolant=coolant
+        )  # type: ignore[arg-type]
 
     losses = warmth.TOP_W_M2K[coolant] + warmth.CHUCK_W_M2K  # type: ignore[index]
     balance = energy / (60 * minutes) / (losses * 88e-3 * 54e-3)

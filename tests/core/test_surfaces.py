@@ -26,8 +26,13 @@ def test_the_zone_is_the_least_there_is(seed: int, count: int) -> None:
     x, y, z = rough(seed, count)
     plane = np.column_stack((x, y, np.ones(count)))
     one = np.ones((count, 1))
-    solved = linprog([0, 0, 0, 1], A_ub=np.block([[plane, -one], [-plane, -one]]), b_ub=np.concatenate((z, -z)),
-                     bounds=[(None, None)] * 3 + [(0, None)], method="highs")
+    solved = linprog(
+        [0, 0, 0, 1],
+        A_ub=np.block([[plane, -one], [-plane, -one]]),
+        b_ub=np.concatenate((z, -z)),
+        bounds=[(None, None)] * 3 + [(0, None)],
+        method="highs",
+    )
     assert minimum_zone(x, y, z).width == pytest.approx(2 * solved.fun, rel=1e-7, abs=1e-9)
 
 
@@ -79,8 +84,15 @@ def test_drift_over_its_limit_is_said_and_the_raw_readings_stay() -> None:
     assert made["accepted"] is False and made["corrected_um"][0] == 0
 
 
-@given(st.lists(st.tuples(st.integers(-500, 500), st.integers(-300, 300), st.floats(-50, 50)), min_size=4, max_size=30,
-                unique_by=lambda point: point[:2]), st.sampled_from([" ", ", ", "\t", ";"]))
+@given(
+    st.lists(
+        st.tuples(st.integers(-500, 500), st.integers(-300, 300), st.floats(-50, 50)),
+        min_size=4,
+        max_size=30,
+        unique_by=lambda point: point[:2],
+    ),
+    st.sampled_from([" ", ", ", "\t", ";"]),
+)
 def test_points_that_are_written_down_come_back(points: list[tuple[float, float, float]], apart: str) -> None:
     text = "\n\n".join(apart.join(str(value) for value in point) for point in points)
     try:

@@ -11,21 +11,47 @@ from zesty_lark.core.units import LengthError, dial_text, parse_length, size_tex
 EXACT = st.decimals(min_value=0, max_value=9999, places=7, allow_nan=False)
 
 
-@pytest.mark.parametrize(("typed", "unit", "mm"), [
-    ("0.0004", "in", "0.01016"), ("4 tenths", "mm", "0.01016"), ("1 tenth", "mm", "0.00254"),
-    ("2.5 thou", "mm", "0.0635"), ("12 um", "in", "0.012"), ("12µm", "mm", "0.012"), ("3/8", "in", "9.525"),
-    ("1 3/8 in", "mm", "34.925"), ("1-3/8\"", "mm", "34.925"), ("18 mm", "in", "18"), (".5", "mm", "0.5"),
-    ("22.", "mm", "22"), ("2 cm", "mm", "20"), ("-0.5 thou", "mm", "-0.0127"), ("1/128", "in", "0.1984375"),
-])
+@pytest.mark.parametrize(
+    ("typed", "unit", "mm"),
+    [
+        ("0.0004", "in", "0.01016"),
+        ("4 tenths", "mm", "0.01016"),
+        ("1 tenth", "mm", "0.00254"),
+        ("2.5 thou", "mm", "0.0635"),
+        ("12 um", "in", "0.012"),
+        ("12µm", "mm", "0.012"),
+        ("3/8", "in", "9.525"),
+        ("1 3/8 in", "mm", "34.925"),
+        ('1-3/8"', "mm", "34.925"),
+        ("18 mm", "in", "18"),
+        (".5", "mm", "0.5"),
+        ("22.", "mm", "22"),
+        ("2 cm", "mm", "20"),
+        ("-0.5 thou", "mm", "-0.0127"),
+        ("1/128", "in", "0.1984375"),
+    ],
+)
 def test_reads_what_people_type(typed: str, unit: str, mm: str) -> None:
     assert parse_length(typed, unit) == Decimal(mm)  # type: ignore[arg-type]
 
 
-@pytest.mark.parametrize(("typed", "says"), [
-    ("", "needed"), ("abc", "not a length"), ("22 kg", "not a unit"), ("22,003", "point"), ("1/0", "below the line"),
-    ("1/3 in", "exactly"), ("1e3", "not a unit"), ("nan", "not a length"), ("inf", "not a length"),
-    ("9999999", "far larger"), ("2" * 50, "too long"), ("12 12", "not a length"),
-])
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ("", "needed"),
+        ("abc", "not a length"),
+        ("22 kg", "not a unit"),
+        ("22,003", "point"),
+        ("1/0", "below the line"),
+        ("1/3 in", "exactly"),
+        ("1e3", "not a unit"),
+        ("nan", "not a length"),
+        ("inf", "not a length"),
+        ("9999999", "far larger"),
+        ("2" * 50, "too long"),
+        ("12 12", "not a length"),
+    ],
+)
 def test_says_plainly_what_is_wrong(typed: str, says: str) -> None:
     with pytest.raises(LengthError, match=says):
         parse_length(typed, "mm")
@@ -41,10 +67,17 @@ def test_tenths_and_inches_are_the_same_length(tenths: int) -> None:
     assert parse_length(f"{tenths} tenths", "mm") == parse_length(f"{Decimal(tenths) / 10000:f}", "in")
 
 
-@pytest.mark.parametrize(("mm", "unit", "text"), [
-    ("22", "mm", "22.000"), ("22.0041", "mm", "22.0041"), ("22.00408", "mm", "22.0041"), ("25.4", "in", "1.0000"),
-    ("22", "in", "0.86614"), ("-0.00001", "mm", "0.000"),
-])
+@pytest.mark.parametrize(
+    ("mm", "unit", "text"),
+    [
+        ("22", "mm", "22.000"),
+        ("22.0041", "mm", "22.0041"),
+        ("22.00408", "mm", "22.0041"),
+        ("25.4", "in", "1.0000"),
+        ("22", "in", "0.86614"),
+        ("-0.00001", "mm", "0.000"),
+    ],
+)
 def test_sizes_are_written_for_the_print(mm: str, unit: str, text: str) -> None:
     assert size_text(Decimal(mm), unit) == text  # type: ignore[arg-type]
 

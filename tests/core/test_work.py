@@ -33,9 +33,12 @@ def test_what_is_left_is_the_stock_less_what_was_fed() -> None:
 def test_the_whole_story_of_a_pair() -> None:
     log = Log()
     acts: Sequence[tuple[str, Kind, int, dict[str, object]]] = (
-        ("plan", Kind.PLANNED, 1, {"plan": plan(1, "0.02", "0.026")}), ("place", Kind.PLACED, 1, {}),
-        ("touch_off", Kind.TOUCHED_OFF, 1, {"reading_mm": D(0)}), ("pass", Kind.PASS, 1, {"reading_mm": D("0.02")}),
-        ("pass", Kind.PASS, 1, {"reading_mm": D("0.046")}), ("blank", Kind.SPARK_OUT, 1, {"count": 1}),
+        ("plan", Kind.PLANNED, 1, {"plan": plan(1, "0.02", "0.026")}),
+        ("place", Kind.PLACED, 1, {}),
+        ("touch_off", Kind.TOUCHED_OFF, 1, {"reading_mm": D(0)}),
+        ("pass", Kind.PASS, 1, {"reading_mm": D("0.02")}),
+        ("pass", Kind.PASS, 1, {"reading_mm": D("0.046")}),
+        ("blank", Kind.SPARK_OUT, 1, {"count": 1}),
     )
     for act, kind, face, more in acts:
         assert log.next == act
@@ -63,7 +66,10 @@ def test_the_whole_story_of_a_pair() -> None:
     log.add(Kind.SIGNED_OFF, None)
     assert log.next == "finished" and log.now.states[2] is FaceState.PROVEN and log.now.up is None
     assert [(gap.asked_mm, gap.got_mm) for gap in log.now.gaps] == [
-        (D("0.046"), D("0.045")), (D("0.2"), D("0.1998")), (D("0.0152"), D("0.0162"))]
+        (D("0.046"), D("0.045")),
+        (D("0.2"), D("0.1998")),
+        (D("0.0152"), D("0.0162")),
+    ]
     assert all(tell(entry, UNITS) for entry in log.entries)
 
 
@@ -141,17 +147,26 @@ def test_a_finished_reference_is_never_ground_again() -> None:
             log.add(kind, 1, **more)
 
 
-@pytest.mark.parametrize(("kind", "more", "says"), [
-    (Kind.PASS, {"reading_mm": D("0.02")}, "no plan"), (Kind.SURFACE_DONE, {}, "Measure face 1"),
-    (Kind.NOTE, {"note": "  "}, "nothing in the note"), (Kind.MEASURED, {"readings": ()}, "At least one"),
-    (Kind.DRESSED, {"amount_mm": D(9)}, "between 0 and 5"), (Kind.SIGNED_OFF, {}, "not done yet"),
-    (Kind.PLANNED, {"plan": plan(1, blanks=0)}, "at least one pass"), (Kind.PLACED, {"surface": 2}, "comes first"),
-    (Kind.PLACED, {"surface": 9}, "Which surface"), (Kind.MEASURED, {"readings": (Reading("p", D(0)),)}, "more than 0"),
-    (Kind.DONE, {"step": 1}, "not what the plan"), (Kind.SKIPPED, {"step": 1, "note": "late"}, "not what the plan"),
-    (Kind.WAIVED, {"characteristic": "flat", "note": "x"}, "does not ask"),
-    (Kind.WAIVED, {"note": " ", "characteristic": "thickness"}, "Why is"),
-    (Kind.MEASURED, {"readings": (Reading("p", D(1)),), "characteristic": "flat"}, "does not ask"),
-])
+@pytest.mark.parametrize(
+    ("kind", "more", "says"),
+    [
+        (Kind.PASS, {"reading_mm": D("0.02")}, "no plan"),
+        (Kind.SURFACE_DONE, {}, "Measure face 1"),
+        (Kind.NOTE, {"note": "  "}, "nothing in the note"),
+        (Kind.MEASURED, {"readings": ()}, "At least one"),
+        (Kind.DRESSED, {"amount_mm": D(9)}, "between 0 and 5"),
+        (Kind.SIGNED_OFF, {}, "not done yet"),
+        (Kind.PLANNED, {"plan": plan(1, blanks=0)}, "at least one pass"),
+        (Kind.PLACED, {"surface": 2}, "comes first"),
+        (Kind.PLACED, {"surface": 9}, "Which surface"),
+        (Kind.MEASURED, {"readings": (Reading("p", D(0)),)}, "more than 0"),
+        (Kind.DONE, {"step": 1}, "not what the plan"),
+        (Kind.SKIPPED, {"step": 1, "note": "late"}, "not what the plan"),
+        (Kind.WAIVED, {"characteristic": "flat", "note": "x"}, "does not ask"),
+        (Kind.WAIVED, {"note": " ", "characteristic": "thickness"}, "Why is"),
+        (Kind.MEASURED, {"readings": (Reading("p", D(1)),), "characteristic": "flat"}, "does not ask"),
+    ],
+)
 def test_entries_that_cannot_be_are_refused_in_words(kind: Kind, more: dict[str, object], says: str) -> None:
     with pytest.raises(LogError, match=says):
         Log().add(kind, **({"surface": 1} | more))  # type: ignore[arg-type]
@@ -174,10 +189,17 @@ def test_a_face_is_to_size_only_when_it_is_in() -> None:
         log.add(Kind.SURFACE_DONE, 2)
 
 
-@pytest.mark.parametrize(("value", "verdict", "act"), [
-    ("22.02", "not yet", "plan"), ("22.02", "out", "plan"), ("22.0035", "unsure", "measure_again"), ("22.0", "in", "close"),
-    ("21.99", "out", "stopped"), ("22.0", "out", "lead"),
-])
+@pytest.mark.parametrize(
+    ("value", "verdict", "act"),
+    [
+        ("22.02", "not yet", "plan"),
+        ("22.02", "out", "plan"),
+        ("22.0035", "unsure", "measure_again"),
+        ("22.0", "in", "close"),
+        ("21.99", "out", "stopped"),
+        ("22.0", "out", "lead"),
+    ],
+)
 def test_what_a_verdict_leads_to(value: str, verdict: str, act: str) -> None:
     log = Log()
     log.add(Kind.PLANNED, plan=plan(1, "0.02"))
@@ -189,8 +211,14 @@ def test_what_a_verdict_leads_to(value: str, verdict: str, act: str) -> None:
 
 
 def test_cut_again_nothing_that_was_told_of_its_faces_holds() -> None:
-    log = Log(brief(size("thickness"), zone("flat", (2, 1), "0.002"), zone("square", (3, 4), "0.005"),
-                    came={1: FaceState.CLEANED}))
+    log = Log(
+        brief(
+            size("thickness"),
+            zone("flat", (2, 1), "0.002"),
+            zone("square", (3, 4), "0.005"),
+            came={1: FaceState.CLEANED},
+        )
+    )
     log.add(Kind.PLANNED, 2, plan=plan(2, "0.2", "0.05"))
     log.add(Kind.PLACED, 2)
     log.add(Kind.TOUCHED_OFF, 2, reading_mm=D(0))
@@ -236,9 +264,15 @@ def test_undoing_everything_leads_back_to_the_start(sizes: list[int], data: st.D
 
 def test_what_is_left_comes_from_the_measurement_less_what_will_spark_out() -> None:
     log = started("0.02", "0.02")
-    pair = pair_stock(Block({axis: PairSize(D(22), D("0.003"), D("0.003"), D("22.262"), D("22.214")) for axis in AXES},
-                            {face: D("0.041") if face == 1 else D("0.036") for face in ALL_FACES}, (1, 3, 4)),
-                      "thickness", Sharing(D("0.005")))
+    pair = pair_stock(
+        Block(
+            {axis: PairSize(D(22), D("0.003"), D("0.003"), D("22.262"), D("22.214")) for axis in AXES},
+            {face: D("0.041") if face == 1 else D("0.036") for face in ALL_FACES},
+            (1, 3, 4),
+        ),
+        "thickness",
+        Sharing(D("0.005")),
+    )
     goal = ends_at(pair, reference=True)
     assert goal == D("22.216") and stock_on(log.run(), log.now, goal) == D("0.046")
     log.add(Kind.PASS, reading_mm=D("0.12"))
@@ -251,19 +285,34 @@ def test_what_is_left_comes_from_the_measurement_less_what_will_spark_out() -> N
 def test_what_springs_hold_back_follows_each_pass_with_its_own_crossfeed() -> None:
     """As the calculation has it, pass by pass; a new zero lets it go."""
     log = Log()
-    wide, fine = PlanStep(1, "rough", D("0.02"), D("0.02"), D("11.4"), D(300)), PlanStep(
-        2, "finish", D("0.005"), D("0.025"), D("3.15"), D(300))
+    wide, fine = (
+        PlanStep(1, "rough", D("0.02"), D("0.02"), D("11.4"), D(300)),
+        PlanStep(2, "finish", D("0.005"), D("0.025"), D("3.15"), D(300)),
+    )
     blank = PlanStep(3, "blank", D(0), D("0.025"), D("3.15"), D(300))
     log.add(Kind.PLANNED, plan=PlanSteps(7, 1, "light", D("0.03"), D("0.005"), (wide, fine, blank), False))
     log.add(Kind.PLACED)
     log.add(Kind.TOUCHED_OFF, reading_mm=D(0))
     seen = []
-    for kind, more in ((Kind.PASS, {"reading_mm": D("0.02")}), (Kind.PASS, {"reading_mm": D("0.025")}),
-                       (Kind.SPARK_OUT, {"count": 1})):
+    for kind, more in (
+        (Kind.PASS, {"reading_mm": D("0.02")}),
+        (Kind.PASS, {"reading_mm": D("0.025")}),
+        (Kind.SPARK_OUT, {"count": 1}),
+    ):
         log.add(kind, **more)  # type: ignore[arg-type]
         seen.append(float(log.run().held_back_mm))
-    told = answer("pass.left", {"cut_ratio": 0.6, "wheel_width_mm": 12.7, "passes": [
-        {"step_mm": 0.02, "crossfeed_mm": 11.4}, {"step_mm": 0.005, "crossfeed_mm": 3.15}, {"step_mm": 0, "crossfeed_mm": 3.15}]})
+    told = answer(
+        "pass.left",
+        {
+            "cut_ratio": 0.6,
+            "wheel_width_mm": 12.7,
+            "passes": [
+                {"step_mm": 0.02, "crossfeed_mm": 11.4},
+                {"step_mm": 0.005, "crossfeed_mm": 3.15},
+                {"step_mm": 0, "crossfeed_mm": 3.15},
+            ],
+        },
+    )
     assert seen == pytest.approx([each / 1000 for each in told["left_um"]], abs=1e-7)
     log.add(Kind.TOUCHED_OFF, reading_mm=D("0.025"))
     assert log.run().held_back_mm == 0
@@ -271,20 +320,43 @@ def test_what_springs_hold_back_follows_each_pass_with_its_own_crossfeed() -> No
 
 def everything() -> Log:
     log = Log()
-    log.add(Kind.PLANNED, plan=plan(1, "dress", "place", "turn", "blocks", "touch off", "no feed", "0.02", "dress", "0.02",
-                                    "blank",
-                                    "cool", "measure", blanks=0))
+    log.add(
+        Kind.PLANNED,
+        plan=plan(
+            1,
+            "dress",
+            "place",
+            "turn",
+            "blocks",
+            "touch off",
+            "no feed",
+            "0.02",
+            "dress",
+            "0.02",
+            "blank",
+            "cool",
+            "measure",
+            blanks=0,
+        ),
+    )
     return log
 
 
 def test_everything_a_plan_asks_for_comes_in_its_order_and_is_logged() -> None:
     log = everything()
     acts: list[tuple[str, Kind, dict[str, object]]] = [
-        ("dress", Kind.DRESSED, {"amount_mm": D("0.02")}), ("place", Kind.PLACED, {}), ("turn", Kind.DONE, {"step": 3}),
-        ("blocks", Kind.DONE, {"step": 4}), ("touch_off", Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
-        ("no_feed", Kind.SPARK_OUT, {"count": 1}), ("pass", Kind.PASS, {"reading_mm": D("0.02")}),
-        ("dress", Kind.DRESSED, {"amount_mm": D("0.01")}), ("pass", Kind.PASS, {"reading_mm": D("0.05")}),
-        ("blank", Kind.SPARK_OUT, {"count": 1}), ("cool", Kind.DONE, {"step": 11})]
+        ("dress", Kind.DRESSED, {"amount_mm": D("0.02")}),
+        ("place", Kind.PLACED, {}),
+        ("turn", Kind.DONE, {"step": 3}),
+        ("blocks", Kind.DONE, {"step": 4}),
+        ("touch_off", Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
+        ("no_feed", Kind.SPARK_OUT, {"count": 1}),
+        ("pass", Kind.PASS, {"reading_mm": D("0.02")}),
+        ("dress", Kind.DRESSED, {"amount_mm": D("0.01")}),
+        ("pass", Kind.PASS, {"reading_mm": D("0.05")}),
+        ("blank", Kind.SPARK_OUT, {"count": 1}),
+        ("cool", Kind.DONE, {"step": 11}),
+    ]
     for act, kind, more in acts:
         assert log.next == act
         log.add(kind, **more)  # type: ignore[arg-type]
@@ -293,21 +365,36 @@ def test_everything_a_plan_asks_for_comes_in_its_order_and_is_logged() -> None:
     assert log.next == "close"
 
 
-@pytest.mark.parametrize(("before", "kind", "more", "says"), [
-    (0, Kind.PLACED, {}, ""), (1, Kind.PASS, {"reading_mm": D("0.02")}, "not up"),
-    (2, Kind.TOUCHED_OFF, {"reading_mm": D(0)}, "asks for the part to be turned"),
-    (5, Kind.PASS, {"reading_mm": D("0.02")}, "asks for a first pass without feed"),
-    (6, Kind.PASS, {"reading_mm": D("0.04")}, "past where the plan asks for a dress"),
-    (7, Kind.PASS, {"reading_mm": D("0.04")}, "asks for a dress"), (9, Kind.PASS, {"reading_mm": D("0.06")}, "asks for a blank"),
-    (3, Kind.DONE, {"step": 3}, "not what the plan asks"), (6, Kind.SKIPPED, {"step": 7, "note": "why not"}, "cannot be skipped"),
-    (7, Kind.SKIPPED, {"step": 8, "note": " "}, "Why is it skipped"),
-])
-def test_nothing_a_figure_rests_on_is_passed_over_in_silence(before: int, kind: Kind, more: dict[str, object], says: str) -> None:
+@pytest.mark.parametrize(
+    ("before", "kind", "more", "says"),
+    [
+        (0, Kind.PLACED, {}, ""),
+        (1, Kind.PASS, {"reading_mm": D("0.02")}, "not up"),
+        (2, Kind.TOUCHED_OFF, {"reading_mm": D(0)}, "asks for the part to be turned"),
+        (5, Kind.PASS, {"reading_mm": D("0.02")}, "asks for a first pass without feed"),
+        (6, Kind.PASS, {"reading_mm": D("0.04")}, "past where the plan asks for a dress"),
+        (7, Kind.PASS, {"reading_mm": D("0.04")}, "asks for a dress"),
+        (9, Kind.PASS, {"reading_mm": D("0.06")}, "asks for a blank"),
+        (3, Kind.DONE, {"step": 3}, "not what the plan asks"),
+        (6, Kind.SKIPPED, {"step": 7, "note": "why not"}, "cannot be skipped"),
+        (7, Kind.SKIPPED, {"step": 8, "note": " "}, "Why is it skipped"),
+    ],
+)
+def test_nothing_a_figure_rests_on_is_passed_over_in_silence(
+    before: int, kind: Kind, more: dict[str, object], says: str
+) -> None:
     log = everything()
     done: list[tuple[Kind, dict[str, object]]] = [
-        (Kind.DRESSED, {"amount_mm": D(0)}), (Kind.PLACED, {}), (Kind.DONE, {"step": 3}), (Kind.DONE, {"step": 4}),
-        (Kind.TOUCHED_OFF, {"reading_mm": D(0)}), (Kind.SPARK_OUT, {"count": 1}), (Kind.PASS, {"reading_mm": D("0.02")}),
-        (Kind.DRESSED, {"amount_mm": D(0)}), (Kind.PASS, {"reading_mm": D("0.04")})]
+        (Kind.DRESSED, {"amount_mm": D(0)}),
+        (Kind.PLACED, {}),
+        (Kind.DONE, {"step": 3}),
+        (Kind.DONE, {"step": 4}),
+        (Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
+        (Kind.SPARK_OUT, {"count": 1}),
+        (Kind.PASS, {"reading_mm": D("0.02")}),
+        (Kind.DRESSED, {"amount_mm": D(0)}),
+        (Kind.PASS, {"reading_mm": D("0.04")}),
+    ]
     for act, fields in done[:before]:
         log.add(act, **fields)  # type: ignore[arg-type]
     if not says:
@@ -357,8 +444,13 @@ def test_the_wheel_s_height_is_kept_over_a_flip_and_moves_with_a_dress() -> None
     assert log.now.touches_chuck_mm is None, "a dress of unknown depth loses it"
 
 
-@pytest.mark.parametrize(("more", "says"), [
-    ({"holder": "magnet"}, "does not hold this material"), ({"holder": "Vise", "hold_safety": D("3.9")}, "no release for that")])
+@pytest.mark.parametrize(
+    ("more", "says"),
+    [
+        ({"holder": "magnet"}, "does not hold this material"),
+        ({"holder": "Vise", "hold_safety": D("3.9")}, "no release for that"),
+    ],
+)
 def test_a_plan_that_does_not_hold_is_not_logged(more: dict[str, object], says: str) -> None:
     log = Log(brief(pulled=False))
     with pytest.raises(LogError, match=says):
@@ -372,8 +464,10 @@ def test_a_wheel_that_must_not_run_stops_every_act_of_it(kind: Kind) -> None:
     log.add(Kind.PASS, reading_mm=D("0.12"))
     stopped = stand(replace(BRIEF, stops=("W3: 4000 rpm is over the marked 3600 rpm.",)), log.entries)
     fields: dict[Kind, dict[str, object]] = {
-        Kind.PLANNED: {"plan": plan(1, "0.02"), "pieces": (1,)}, Kind.TOUCHED_OFF: {"reading_mm": D(0)},
-        Kind.PASS: {"reading_mm": D("0.14")}}
+        Kind.PLANNED: {"plan": plan(1, "0.02"), "pieces": (1,)},
+        Kind.TOUCHED_OFF: {"reading_mm": D(0)},
+        Kind.PASS: {"reading_mm": D("0.14")},
+    }
     made = entry(kind, 9, surface=1, setup="1", load=1, **fields.get(kind, {}))
     check_entry(made, log.now)
     with pytest.raises(LogError, match="over the marked"):
@@ -381,7 +475,11 @@ def test_a_wheel_that_must_not_run_stops_every_act_of_it(kind: Kind) -> None:
 
 
 def test_sign_off_wants_every_characteristic_or_a_waiver_by_name() -> None:
-    log = Log(brief(size("thickness"), size("width"), zone("flat", (2, 1), "0.002"), zone("parallel", (2, 1), "0.003"), pieces=1))
+    log = Log(
+        brief(
+            size("thickness"), size("width"), zone("flat", (2, 1), "0.002"), zone("parallel", (2, 1), "0.003"), pieces=1
+        )
+    )
     log.measure(1, "22.2")
     log.add(Kind.SURFACE_DONE, 1)
     log.measure(2, "22", "22.0001", verdict="in")
@@ -400,7 +498,9 @@ def test_sign_off_wants_every_characteristic_or_a_waiver_by_name() -> None:
     log.measure(2, "0.001", verdict="in", of="flat")
     assert log.now.pieces[1].verdicts == {"thickness": "in", "parallel": "in", "width": "unsure", "flat": "in"}
     again = entry(Kind.REROUTED, 90, change="grind", surface=2, note="It is marked.")
-    assert set(stand(log.brief, [*log.entries, again]).pieces[1].verdicts) == {"width"}, "nothing told of its faces holds"
+    assert set(stand(log.brief, [*log.entries, again]).pieces[1].verdicts) == {"width"}, (
+        "nothing told of its faces holds"
+    )
     assert log.next == "sign_off" and log.now.pieces[1].outcome(log.brief.wanted) == "in"
     log.add(Kind.SIGNED_OFF)
 
@@ -415,19 +515,26 @@ def test_after_three_measurements_without_an_answer_the_lead_decides() -> None:
         assert log.next == act
 
 
-@pytest.mark.parametrize(("passes", "got", "eta"), [
-    ([("0", "11.4"), ("0.02", "11.4"), ("0.02", "11.4"), ("0.02", "11.4")], "0.05", True),
-    ([("0.02", "11.4")] * 2, "0.03", False), ([("0.02", "11.4"), ("0.01", "11.4"), ("0.02", "11.4")], "0.04", False),
-    ([("0.02", "3")] * 3, "0.059", False), ([("0.02", "11.4")] * 3, "0.061", False),
-    ([("0.02", "11.4")] * 3 + [("0", "11.4")], "0.055", False)])
+@pytest.mark.parametrize(
+    ("passes", "got", "eta"),
+    [
+        ([("0", "11.4"), ("0.02", "11.4"), ("0.02", "11.4"), ("0.02", "11.4")], "0.05", True),
+        ([("0.02", "11.4")] * 2, "0.03", False),
+        ([("0.02", "11.4"), ("0.01", "11.4"), ("0.02", "11.4")], "0.04", False),
+        ([("0.02", "3")] * 3, "0.059", False),
+        ([("0.02", "11.4")] * 3, "0.061", False),
+        ([("0.02", "11.4")] * 3 + [("0", "11.4")], "0.055", False),
+    ],
+)
 def test_only_a_run_that_tells_teaches_the_cut_ratio(passes: list[tuple[str, str]], got: str, eta: bool) -> None:
     asked = sum((D(step) for step, _ in passes), D(0))
     gap = Gap(BEGIN, 1, asked, D(got), tuple((D(step), D(crossfeed)) for step, crossfeed in passes))
     found = cut_ratio_of(gap, 12.7)
     assert (found is not None) == eta
     if found is not None:
-        assert answer("pass.sparkout", {"step_mm": 0.02, "steps": 3, "cut_ratio": found, "spark_passes": 0})["left_mm"] == (
-            pytest.approx(0.01, abs=1e-6))
+        assert answer("pass.sparkout", {"step_mm": 0.02, "steps": 3, "cut_ratio": found, "spark_passes": 0})[
+            "left_mm"
+        ] == (pytest.approx(0.01, abs=1e-6))
     two = cut_ratio_of(replace(gap, passes=tuple((step, D("6.35")) for step, _ in gap.passes)), 12.7)
     assert two is None or found is None or two < found, "two wipes a pass: each takes less"
     assert usual_cut_ratio([0.5, 0.6, 0.7], 0.9) == CutRatio(0.6, 3) and usual_cut_ratio([], 0.9) == CutRatio(0.9, 0)
@@ -438,7 +545,12 @@ def test_faces_come_in_their_order_and_not_on_what_is_not_ready() -> None:
     with pytest.raises(FaceError):
         corner_faces("1-2-3")
     sides = brief(came={2: FaceState.RAW, 5: FaceState.CLEANED})
-    for face, says in ((1, "2 must be stable"), (2, "1 is the reference"), (3, "1 comes first"), (6, "4 is the reference")):
+    for face, says in (
+        (1, "2 must be stable"),
+        (2, "1 is the reference"),
+        (3, "1 comes first"),
+        (6, "4 is the reference"),
+    ):
         with pytest.raises(LogError, match=says):
             may_grind(face, stand(sides, []))
     ready = stand(brief(came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE, 3: FaceState.CLEANED}), [])

@@ -39,12 +39,25 @@ def size(axis: str, references: Sequence[int] = (1, 3, 4)) -> Characteristic:
     return Characteristic(axis, "size", (OPPOSITE[reference], reference), SIZES[axis])
 
 
-def brief(*characteristics: Characteristic, pieces: int = 1, setups: tuple[SetUp, ...] = PAIR,
-          came: dict[int, FaceState] | None = None, heights: Sequence[str] = (), **more: Any) -> Brief:
+def brief(
+    *characteristics: Characteristic,
+    pieces: int = 1,
+    setups: tuple[SetUp, ...] = PAIR,
+    came: dict[int, FaceState] | None = None,
+    heights: Sequence[str] = (),
+    **more: Any,
+) -> Brief:
     """A job of a block like the thrust pad; heights are the pieces' thicknesses as they came."""
-    sizes = {number: CAME | ({"thickness": D(heights[number - 1])} if heights else {}) for number in range(1, pieces + 1)}
-    return Brief(Print(block_surfaces((1, 3, 4)), characteristics or (size("thickness"),)), sizes,
-                 {face: FaceState.STABLE for face in ALL_FACES} | (came or {}), setups, **more)
+    sizes = {
+        number: CAME | ({"thickness": D(heights[number - 1])} if heights else {}) for number in range(1, pieces + 1)
+    }
+    return Brief(
+        Print(block_surfaces((1, 3, 4)), characteristics or (size("thickness"),)),
+        sizes,
+        {face: FaceState.STABLE for face in ALL_FACES} | (came or {}),
+        setups,
+        **more,
+    )
 
 
 BRIEF = brief()
@@ -56,8 +69,16 @@ def steps(*sizes: str) -> tuple[PlanStep, ...]:
     for number, each in enumerate(sizes, start=1):
         word = each[0].isalpha()
         depth += D(0) if word else D(each)
-        made.append(PlanStep(number, each if word else "rough", D(0) if word else D(each), depth,  # type: ignore[arg-type]
-                             D("12.7"), D(350)))
+        made.append(
+            PlanStep(
+                number,
+                each if word else "rough",
+                D(0) if word else D(each),
+                depth,  # type: ignore[arg-type]
+                D("12.7"),
+                D(350),
+            )
+        )
     return tuple(made)
 
 
@@ -72,7 +93,9 @@ def entry(kind: Kind, number: int = 1, **more: Any) -> Entry:
     """An entry of a kind; of what is given it takes what its kind has."""
     known = {field.name for field in fields(ENTRY_TYPES[kind])}
     given = {name: value for name, value in more.items() if name in known}
-    return ENTRY_TYPES[kind](entry_id=f"entry-{number}", at=BEGIN + timedelta(minutes=number), by="bryn", seq=number, **given)
+    return ENTRY_TYPES[kind](
+        entry_id=f"entry-{number}", at=BEGIN + timedelta(minutes=number), by="bryn", seq=number, **given
+    )
 
 
 class Log:
@@ -109,10 +132,19 @@ class Log:
         assert highest is not None
         return highest.asked_mm
 
-    def measure(self, surface: int, *values: str, verdict: str | None = None, of: str = "thickness", piece: int = 1) -> Entry:
+    def measure(
+        self, surface: int, *values: str, verdict: str | None = None, of: str = "thickness", piece: int = 1
+    ) -> Entry:
         """Log a measurement."""
-        return self.add(Kind.MEASURED, surface, readings=tuple(Reading(f"p{n}", D(v)) for n, v in enumerate(values)),
-                        uncertainty_mm=D("0.001"), verdict=verdict, characteristic=of, piece=piece)
+        return self.add(
+            Kind.MEASURED,
+            surface,
+            readings=tuple(Reading(f"p{n}", D(v)) for n, v in enumerate(values)),
+            uncertainty_mm=D("0.001"),
+            verdict=verdict,
+            characteristic=of,
+            piece=piece,
+        )
 
     def undo(self) -> None:
         """Take the last act back."""

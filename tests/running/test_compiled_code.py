@@ -28,7 +28,9 @@ def folder() -> Path:
     return Path(os.environ[compiled_code.FOLDER_SETTING])
 
 
-def test_other_sources_or_another_processor_have_a_folder_of_their_own(core: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_other_sources_or_another_processor_have_a_folder_of_their_own(
+    core: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     first = folder()
     assert first.is_dir() and first.parent == core / "core" / "__pycache__" and folder() == first
     (core / "core" / "holding.py").write_text("PULL = 2\n")

@@ -13,10 +13,20 @@ from zesty_lark.store.job_files import write_out
 from zesty_lark.store.jobs import by_number
 
 PLAN: dict[str, Any] = {
-    "face": 1, "school": "light", "stock_mm": "0.046", "left_on_mm": "0.001", "keeps_wheel_height": False, "spark_passes": 2,
-    "crossfeed_mm": "0.8", "table_mm_s": "350", "finish_crossfeed_mm": "3.2",
-    "steps": [{"number": 1, "kind": "rough", "step_mm": "0.04", "depth_mm": "0.04"},
-              {"number": 2, "kind": "finish", "step_mm": "0.005", "depth_mm": "0.045"}]}
+    "face": 1,
+    "school": "light",
+    "stock_mm": "0.046",
+    "left_on_mm": "0.001",
+    "keeps_wheel_height": False,
+    "spark_passes": 2,
+    "crossfeed_mm": "0.8",
+    "table_mm_s": "350",
+    "finish_crossfeed_mm": "3.2",
+    "steps": [
+        {"number": 1, "kind": "rough", "step_mm": "0.04", "depth_mm": "0.04"},
+        {"number": 2, "kind": "finish", "step_mm": "0.005", "depth_mm": "0.045"},
+    ],
+}
 
 
 def test_a_plan_of_the_first_format_becomes_steps_with_their_own_settings() -> None:
@@ -28,10 +38,17 @@ def test_a_plan_of_the_first_format_becomes_steps_with_their_own_settings() -> N
 
 
 def test_what_is_no_file_of_an_earlier_version_is_left_as_it_is() -> None:
-    for given in ([], "x", {"format": "zesty-lark job 3", "entries": [{"plan": PLAN}]}, {"format": "zesty-lark job 1"},
-                  {"format": "zesty-lark job 1", "entries": None}):
+    for given in (
+        [],
+        "x",
+        {"format": "zesty-lark job 3", "entries": [{"plan": PLAN}]},
+        {"format": "zesty-lark job 1"},
+        {"format": "zesty-lark job 1", "entries": None},
+    ):
         assert newest_job(given) == given
-    assert newest_entry({"kind": "note", "note": "x", "face": 2}) == {"kind": "note", "note": "x"} and newest_entry(3) == 3
+    assert (
+        newest_entry({"kind": "note", "note": "x", "face": 2}) == {"kind": "note", "note": "x"} and newest_entry(3) == 3
+    )
     wild = newest_entry({"plan": PLAN | {"spark_passes": 10**9, "steps": ["x"]}})["plan"]["steps"]
     assert len(wild) == 1001, "blanks are bounded"
 
@@ -40,7 +57,12 @@ def test_what_was_logged_before_was_of_the_first_piece_in_the_set_up_of_its_face
     told = newest_entry({"kind": "measured", "face": 2, "characteristic": "width", "verdict": None, "readings": []})
     assert told == {"kind": "measured", "surface": 2, "setup": "2", "load": 1, "piece": 1, "characteristic": "width"}
     assert newest_entry({"kind": "pass", "face": 1, "characteristic": "thickness", "reading_mm": "0.1"}) == {
-        "kind": "pass", "surface": 1, "setup": "1", "load": 1, "reading_mm": "0.1"}
+        "kind": "pass",
+        "surface": 1,
+        "setup": "1",
+        "load": 1,
+        "reading_mm": "0.1",
+    }
     assert newest_entry({"kind": "face done", "face": 1})["pieces"] == [1]
     assert newest_entry({"kind": "waived", "characteristic": "flat"}) == {"kind": "waived", "characteristic": "flat"}
 
@@ -69,9 +91,13 @@ def as_written_before(values: dict[str, Any]) -> dict[str, Any]:
         )
     }
     old |= {"note": "", "characteristic": "thickness", "readings": []}
-    old |= {name: value for name, value in values.items() if name not in ("surface", "setup", "load", "piece", "pieces")}
+    old |= {
+        name: value for name, value in values.items() if name not in ("surface", "setup", "load", "piece", "pieces")
+    }
     if old["plan"]:
-        old["plan"] = {name: value for name, value in old["plan"].items() if name != "surface"} | {"face": old["plan"]["surface"]}
+        old["plan"] = {name: value for name, value in old["plan"].items() if name != "surface"} | {
+            "face": old["plan"]["surface"]
+        }
     return old | {"face": values.get("surface")}
 
 
@@ -84,8 +110,12 @@ def test_a_job_of_the_second_format_is_read_whole(demo: Session) -> None:
     file["entries"] = [as_written_before(entry) for entry in file["entries"]]
     del file["pieces"], file["characteristics"], file["part"]["route"]
     record = job_json.read_job(json.dumps(file))
-    entries = [replace(entry, plan=replace(entry.plan, plan_id=0), seq=0) if isinstance(entry, Planned) else replace(entry, seq=0)
-               for entry in wanted.entries]
+    entries = [
+        replace(entry, plan=replace(entry.plan, plan_id=0), seq=0)
+        if isinstance(entry, Planned)
+        else replace(entry, seq=0)
+        for entry in wanted.entries
+    ]
     assert list(record.entries) == entries
 
 

@@ -27,13 +27,21 @@ def person(demo: Session, name: str) -> Person:
 
 
 def keep(demo: Session, job: Job, who: str, squareness: str, based_on: int, **more: object) -> PartPlanRow:
-    return part_plans.save(demo, job, person(demo, who), RouteChoices(squareness=squareness), FIGURES,  # type: ignore[arg-type]
-                           based_on, NOW, **more)  # type: ignore[arg-type]
+    return part_plans.save(
+        demo,
+        job,
+        person(demo, who),
+        RouteChoices(squareness=squareness),
+        figures=FIGURES,  # type: ignore[arg-type]
+        based_on=based_on,
+        at=NOW,
+        **more,
+    )  # type: ignore[arg-type]
 
 
 def test_versions_count_up_and_come_back_as_they_were(demo: Session, job: Job) -> None:
     choices = RouteChoices(faces={2: FaceChoice("own", 0.1, 15.0, 0.01, 1.0, 200.0)})
-    first = part_plans.save(demo, job, person(demo, "bryn"), choices, FIGURES, 0, NOW)
+    first = part_plans.save(demo, job, person(demo, "bryn"), choices, figures=FIGURES, based_on=0, at=NOW)
     second = keep(demo, job, "isa", "shim", 1)
     demo.expire_all()
     assert [row.number for row in part_plans.versions(demo, job)] == [2, 1]
@@ -44,8 +52,15 @@ def test_versions_count_up_and_come_back_as_they_were(demo: Session, job: Job) -
 
 def test_the_same_sent_twice_is_kept_once(demo: Session, job: Job) -> None:
     assert keep(demo, job, "bryn", "shim", 0) is keep(demo, job, "bryn", "shim", 0)
-    other = part_plans.save(demo, job, person(demo, "bryn"), RouteChoices(squareness="shim"), {"face 1": {"minutes": 5.0}}, 1,
-                            NOW)
+    other = part_plans.save(
+        demo,
+        job,
+        person(demo, "bryn"),
+        RouteChoices(squareness="shim"),
+        figures={"face 1": {"minutes": 5.0}},
+        based_on=1,
+        at=NOW,
+    )
     assert other.number == 2, "the same choices come out otherwise now"
 
 
@@ -61,15 +76,18 @@ def test_a_newer_version_stops_one_made_from_an_older_and_both_can_stay(demo: Se
 def test_the_version_released_last_is_in_force(demo: Session, job: Job) -> None:
     first, second = keep(demo, job, "isa", "shim", 0), keep(demo, job, "isa", "assembly", 1)
     assert part_plans.in_force(part_plans.versions(demo, job)) is None
-    part_plans.release(demo, job, second, person(demo, "isa"), NOW)
-    part_plans.release(demo, job, first, person(demo, "bryn"), NOW + timedelta(minutes=1))
+    part_plans.release(demo, job, second, person(demo, "isa"), at=NOW)
+    part_plans.release(demo, job, first, person(demo, "bryn"), at=NOW + timedelta(minutes=1))
     assert part_plans.in_force(part_plans.versions(demo, job)) is first
 
 
 def test_a_number_is_used_once_even_in_the_database(demo: Session, job: Job) -> None:
     row = keep(demo, job, "isa", "shim", 0)
-    demo.add(PartPlanRow(job_id=job.id, number=row.number, based_on=0, choices="{}", figures="{}", made_by=row.made_by,
-                         made_at=NOW))
+    demo.add(
+        PartPlanRow(
+            job_id=job.id, number=row.number, based_on=0, choices="{}", figures="{}", made_by=row.made_by, made_at=NOW
+        )
+    )
     with pytest.raises(DBAPIError):
         demo.flush()
 
@@ -81,8 +99,14 @@ def test_a_machine_has_one_chuck_and_the_newest_map_counts(demo: Session) -> Non
     assert machine is not None and machine.chuck is chuck
     shop.add_map(demo, chuck, [[0, 0, 0], [10, 0, 1], [0, 10, 2]], datetime(2027, 1, 1, tzinfo=UTC))
     assert chuck.newest_map.readings() == [[0, 0, 0], [10, 0, 1], [0, 10, 2]]
-    values = {"name": "Chuck C", "machine_id": machine.id, "length_mm": chuck.length_mm, "width_mm": chuck.width_mm,
-              "pull_n_cm2": chuck.pull_n_cm2, "pull_tested": False}
+    values = {
+        "name": "Chuck C",
+        "machine_id": machine.id,
+        "length_mm": chuck.length_mm,
+        "width_mm": chuck.width_mm,
+        "pull_n_cm2": chuck.pull_n_cm2,
+        "pull_tested": False,
+    }
     with pytest.raises(shop.MachineTaken, match="Chuck A is on that machine"):
         shop.keep(demo, ChuckRow, values)
 

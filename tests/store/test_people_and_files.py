@@ -25,12 +25,12 @@ def lead(session: Session) -> Person:
 
 
 def test_only_the_right_password_signs_in(session: Session, lead: Person) -> None:
-    assert people.sign_in(session, "ISA ", "long enough 1", "::1", NOW) is lead
-    assert people.sign_in(session, "isa", "Long enough 1", "::1", NOW) is None
-    assert people.sign_in(session, "nobody", "long enough 1", "::1", NOW) is None
+    assert people.sign_in(session, "ISA ", "long enough 1", "::1", now=NOW) is lead
+    assert people.sign_in(session, "isa", "Long enough 1", "::1", now=NOW) is None
+    assert people.sign_in(session, "nobody", "long enough 1", "::1", now=NOW) is None
     assert lead.password_hash.startswith("$argon2id$")
     lead.active = False
-    assert people.sign_in(session, "isa", "long enough 1", "::1", NOW) is None
+    assert people.sign_in(session, "isa", "long enough 1", "::1", now=NOW) is None
 
 
 def test_the_shop_s_own_passwords_are_dear_to_guess(quick_passwords: PasswordHasher) -> None:
@@ -41,7 +41,7 @@ def test_the_shop_s_own_passwords_are_dear_to_guess(quick_passwords: PasswordHas
 def test_guessing_is_slowed_down_and_forgiven_after_a_while(session: Session, lead: Person) -> None:
     for second in range(5):
         assert not people.throttled(session, "isa", "::1", NOW + timedelta(seconds=second))
-        people.sign_in(session, "isa", "wrong", "::1", NOW + timedelta(seconds=second))
+        people.sign_in(session, "isa", "wrong", "::1", now=NOW + timedelta(seconds=second))
     assert people.throttled(session, "isa", "::1", NOW + timedelta(seconds=9))
     assert not people.throttled(session, "isa", "::2", NOW + timedelta(seconds=9)), "others are not locked out"
     assert not people.throttled(session, "isa", "::1", NOW + timedelta(minutes=11))
@@ -49,7 +49,7 @@ def test_guessing_is_slowed_down_and_forgiven_after_a_while(session: Session, le
 
 def test_one_address_cannot_try_every_name(session: Session) -> None:
     for number in range(30):
-        people.sign_in(session, f"name{number}", "wrong", "::1", NOW)
+        people.sign_in(session, f"name{number}", "wrong", "::1", now=NOW)
     assert people.throttled(session, "another", "::1", NOW)
 
 
@@ -78,7 +78,7 @@ def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(connectio
         assert write_job(job_files.write_out(there, again)) == text
         standing = shoplog.standing_of(again, shoplog.entries_of(there, again))
         assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
-        assert people.sign_in(there, "bryn", "", "::1", NOW) is None, "people read in cannot sign in"
+        assert people.sign_in(there, "bryn", "", "::1", now=NOW) is None, "people read in cannot sign in"
         _, nothing = job_files.read_in(there, read_job(text), reader, NOW)
         assert nothing == 0
 
@@ -90,9 +90,9 @@ def test_a_log_written_as_csv_reads_back_the_same(demo: Session) -> None:
     again = read_log("\ufeff" + write_log(story))
     assert [write_log([each]) for each in again] == [write_log([each]) for each in story]
     known = {person.sign_in_name: person for person in people.everyone(demo)}
-    assert shoplog.read_back(demo, job, again, known, {}) == 0
+    assert shoplog.read_back(demo, job, again, known, instruments={}) == 0
     with pytest.raises(LogError, match="follow on"):
-        shoplog.read_back(demo, job, [replace(story[0], entry_id="foreign-1")], known, {})
+        shoplog.read_back(demo, job, [replace(story[0], entry_id="foreign-1")], known, instruments={})
 
 
 def test_a_cell_that_looks_like_a_formula_is_disarmed(demo: Session) -> None:
@@ -103,18 +103,24 @@ def test_a_cell_that_looks_like_a_formula_is_disarmed(demo: Session) -> None:
     assert ",'=cmd()," in write_log([nasty]) and read_log(write_log([nasty]))[0].note == "=cmd()"
 
 
-@pytest.mark.parametrize(("text", "says"), [
-    ("", "the file"), ("{}", "format"), ("[1]", "the file"), ('{"format": "zesty-lark job 9"}', "format"),
-])
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [("", "the file"), ("{}", "format"), ("[1]", "the file"), ('{"format": "zesty-lark job 9"}', "format")],
+)
 def test_a_file_that_is_no_job_is_refused_in_words(text: str, says: str) -> None:
     with pytest.raises(JobFileError, match=says):
         read_job(text)
 
 
-@pytest.mark.parametrize(("change", "says"), [
-    (('"target_mm":"', '"target_mm":"-'), "target_mm"), (('"print_unit":"mm"', '"print_unit":"ft"'), "print_unit"),
-    (('"remarks":', '"surprise":1,"remarks":'), "surprise"), (('"kind":"pass"', '"kind":"jump"'), "kind"),
-])
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        (('"target_mm":"', '"target_mm":"-'), "target_mm"),
+        (('"print_unit":"mm"', '"print_unit":"ft"'), "print_unit"),
+        (('"remarks":', '"surprise":1,"remarks":'), "surprise"),
+        (('"kind":"pass"', '"kind":"jump"'), "kind"),
+    ],
+)
 def test_a_job_file_with_a_wrong_field_names_it(demo: Session, change: tuple[str, str], says: str) -> None:
     job = jobs.by_number(demo, "TR-101")
     assert job is not None

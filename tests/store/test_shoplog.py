@@ -75,7 +75,8 @@ def test_the_demonstration_stands_where_it_says(demo: Session) -> None:
 
 
 def test_reading_a_log_takes_the_same_statements_however_long_it_is(
-        demo: Session, statements: Callable[[], object]) -> None:
+    demo: Session, statements: Callable[[], object]
+) -> None:
     job, person = job_and_person(demo)
     counts = []
     for repeat in range(2):
@@ -134,8 +135,9 @@ def test_two_presses_at_once_make_one_pass(tmp_path: Path) -> None:
 
 def test_a_dress_and_a_note_are_kept_exactly(demo: Session) -> None:
     job, person = job_and_person(demo)
-    shoplog.append(demo, job, person, Draft(Dressed(entry_id="dress-0001", at=NOW, surface=2,
-                                                    amount_mm=Decimal("0.0203201"))))
+    shoplog.append(
+        demo, job, person, Draft(Dressed(entry_id="dress-0001", at=NOW, surface=2, amount_mm=Decimal("0.0203201")))
+    )
     demo.expire_all()
     job, _ = job_and_person(demo)
     last = shoplog.entries_of(demo, job)[-1]

@@ -110,6 +110,7 @@ def test_jobs_are_found_by_filter_and_by_word(demo: Session) -> None:
 @contextmanager
 def rows_read(session: Session) -> Iterator[list[int]]:
     """How many rows the database reads meanwhile."""
+
     def read() -> int:
         return sum(int(value) for _, value in session.execute(text("show session status like 'Handler_read%'")))
 
@@ -125,8 +126,12 @@ def test_a_list_reads_as_many_rows_after_years_as_on_the_first_day(demo: Session
     for years in (0, 1):
         if years:
             finish_many(demo, pattern, 150)
-        for name, wanted in (("under way", Wanted()), ("by number", Wanted(words="tr-114")),
-                             ("waits", Wanted(waits_for="measuring")), ("newest finished", Wanted(finished=True))):
+        for name, wanted in (
+            ("under way", Wanted()),
+            ("by number", Wanted(words="tr-114")),
+            ("waits", Wanted(waits_for="measuring")),
+            ("newest finished", Wanted(finished=True)),
+        ):
             demo.expire_all()
             with rows_read(demo) as counted:
                 summaries.find(demo, wanted, me)
@@ -143,7 +148,9 @@ def test_a_list_reads_as_many_rows_after_years_as_on_the_first_day(demo: Session
 def finish_many(session: Session, pattern: Job, how_many: int) -> None:
     """Jobs like another, all of them finished long ago."""
     for number in range(how_many):
-        job = jobs.take_in(session, replace(jobs.take_in_of(pattern), number=f"OLD-{number:04d}", title="Old spacer"), NOW)
+        job = jobs.take_in(
+            session, replace(jobs.take_in_of(pattern), number=f"OLD-{number:04d}", title="Old spacer"), NOW
+        )
         row = session.get(JobSummary, job.id)
         assert row is not None
         row.finished_at, row.waits_for = NOW + timedelta(hours=number), ""

@@ -46,16 +46,31 @@ def test_two_servers_on_one_machine_do_not_share_what_is_temporary(server: Priva
     assert Path(where) == server.temporary and server.temporary.stat().st_mode & 0o777 == 0o700
 
 
-@pytest.mark.parametrize("act", ["update log_entry set note = 'x'", "delete from log_entry",
-                                 "update log_reading set value_mm = 1", "delete from log_reading"])
+@pytest.mark.parametrize(
+    "act",
+    [
+        "update log_entry set note = 'x'",
+        "delete from log_entry",
+        "update log_reading set value_mm = 1",
+        "delete from log_reading",
+    ],
+)
 def test_the_log_cannot_be_changed_even_with_sql(demo: Session, act: str) -> None:
     with pytest.raises(DBAPIError, match="append-only"):
         demo.execute(text(act))
 
 
 def test_lengths_stay_exact_and_anything_else_is_refused(session: Session) -> None:
-    values = {"name": "W1", "marking": "A 46 H", "grit": 46, "grade": "H", "diameter_mm": Decimal("180.1234567"),
-              "width_mm": Decimal("12.7"), "bore_mm": Decimal("31.75"), "max_rpm": 3600}
+    values = {
+        "name": "W1",
+        "marking": "A 46 H",
+        "grit": 46,
+        "grade": "H",
+        "diameter_mm": Decimal("180.1234567"),
+        "width_mm": Decimal("12.7"),
+        "bore_mm": Decimal("31.75"),
+        "max_rpm": 3600,
+    }
     kept = shop.keep(session, WheelRow, values)
     session.expire_all()
     assert kept.diameter_mm == Decimal("180.1234567")
@@ -78,14 +93,23 @@ def test_times_need_their_zone_and_come_back_in_utc(session: Session) -> None:
     assert session.scalars(select(Person.created_at)).one() == moment
 
 
-@pytest.mark.parametrize("change", [
-    {"graduation_mm": Decimal(0)}, {"per_rev_mm": Decimal("0.001")}, {"crossfeed_max_mm": Decimal("0.05")},
-    {"table_max_mm_s": Decimal(1)}, {"cut_ratio": Decimal("1.5")}, {"dial_unit": "ft"}, {"coolant": "milk"},
-])
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"graduation_mm": Decimal(0)},
+        {"per_rev_mm": Decimal("0.001")},
+        {"crossfeed_max_mm": Decimal("0.05")},
+        {"table_max_mm_s": Decimal(1)},
+        {"cut_ratio": Decimal("1.5")},
+        {"dial_unit": "ft"},
+        {"coolant": "milk"},
+    ],
+)
 def test_the_database_refuses_a_machine_that_cannot_be(demo: Session, change: dict[str, object]) -> None:
     machine = shop.listed(demo, MachineRow)[0]
-    values = {column.key: getattr(machine, column.key) for column in inspect(MachineRow).column_attrs
-              if column.key != "id"}
+    values = {
+        column.key: getattr(machine, column.key) for column in inspect(MachineRow).column_attrs if column.key != "id"
+    }
     with pytest.raises(shop.DoesNotFit) as refused:
         shop.keep(demo, MachineRow, values | {"name": "No. 3"} | change)
     assert refused.value.said and all(words.endswith(".") for words in refused.value.said.values())
@@ -97,7 +121,9 @@ def test_the_database_refuses_a_machine_that_cannot_be(demo: Session, change: di
 
 def test_a_chuck_and_a_fixture_come_back_as_they_were_kept(demo: Session) -> None:
     chuck, plate = shop.by_name(demo, ChuckRow, "Chuck B"), shop.by_name(demo, FixtureRow, "Angle plate P1")
-    assert chuck is not None and chuck.to_core() == Chuck("Chuck B", Decimal(600), Decimal(200), Decimal(80), pull_tested=True)
+    assert chuck is not None and chuck.to_core() == Chuck(
+        "Chuck B", Decimal(600), Decimal(200), Decimal(80), pull_tested=True
+    )
     assert plate is not None
     assert plate.to_core().base == (150.0, 100.0) and plate.to_core().out_of_square == pytest.approx(0.002 / 100)
     with pytest.raises(shop.DoesNotFit, match="kind"):
@@ -113,8 +139,10 @@ def test_a_pass_without_a_reading_is_refused_by_the_database_too(demo: Session) 
 
 
 def test_every_entry_id_is_unique(engine: Engine, demo: Session) -> None:
-    count, distinct = demo.execute(select(func.count(), func.count(LogEntry.entry_id.distinct()))
-                                   .select_from(LogEntry)).one()
+    count, distinct = demo.execute(
+        select(func.count(), func.count(LogEntry.entry_id.distinct())).select_from(LogEntry)
+    ).one()
     assert count == distinct > 40
-    assert any(index["unique"] for index in inspect(engine).get_indexes("log_entry")
-               if index["column_names"] == ["entry_id"])
+    assert any(
+        index["unique"] for index in inspect(engine).get_indexes("log_entry") if index["column_names"] == ["entry_id"]
+    )

@@ -61,10 +61,14 @@ def test_a_shop_of_the_version_before_comes_along_and_goes_back(earlier: Engine)
         half, whole = stands["TR-101"], stands["TR-140"]
         assert half.up == ("2", 1, 2) and half.runs[2].passes_done == 5 and next_act(half).act == "pass"
         assert half.pieces[1].sizes["thickness"].measured and 1 in half.pieces[1].done
-        assert whole.signed_off is not None and len(whole.gaps) == 2 and whole.pieces[1].unproved(whole.brief.wanted) == []
+        assert (
+            whole.signed_off is not None and len(whole.gaps) == 2 and whole.pieces[1].unproved(whole.brief.wanted) == []
+        )
         released = jobs.by_number(session, "TR-101")
         assert (
-            released is not None and released.part.route is not None and released.part.route_choices.squareness == "angle_plate"
+            released is not None
+            and released.part.route is not None
+            and released.part.route_choices.squareness == "angle_plate"
         )
     migrate.downgrade(earlier, DUMP["revision"])
     assert rows(earlier, "log_entry", "seq, entry_id, kind, face, note, reading_mm") == before
@@ -74,13 +78,16 @@ def test_a_shop_of_the_version_before_comes_along_and_goes_back(earlier: Engine)
 def test_what_the_version_before_cannot_say_goes_back_as_a_note(earlier: Engine) -> None:
     migrate.upgrade(earlier)
     with earlier.begin() as connection:
-        connection.execute(text(
-            "insert into log_entry (entry_id, job_id, kind, at, by_id, note, piece, piece_end) "
-            "values ('ended-0001', 1, 'ended', now(6), 1, 'Dropped.', 3, 'scrapped')"))
         connection.execute(
             text(
-                "insert into log_entry (entry_id, job_id, kind, at, by_id, note, surface, setup, `load`, piece, instrument_id, "
-                "uncertainty_mm, characteristic, verdict) "
+                "insert into log_entry (entry_id, job_id, kind, at, by_id, note, piece, piece_end) "
+                "values ('ended-0001', 1, 'ended', now(6), 1, 'Dropped.', 3, 'scrapped')"
+            )
+        )
+        connection.execute(
+            text(
+                "insert into log_entry (entry_id, job_id, kind, at, by_id, note, surface, setup, `load`, piece, "
+                "instrument_id, uncertainty_mm, characteristic, verdict) "
                 "values ('other-0001', 1, 'measured', now(6), 1, '', 2, '2', 1, 2, 1, 0.001, 'thickness', 'in')"
             )
         )
@@ -88,6 +95,10 @@ def test_what_the_version_before_cannot_say_goes_back_as_a_note(earlier: Engine)
     told = dict(rows(earlier, "log_entry", "entry_id, note"))
     kinds = dict(rows(earlier, "log_entry", "entry_id, kind"))
     assert kinds["ended-0001"] == kinds["other-0001"] == "note"
-    assert "scrapped 3" in told["ended-0001"] and "Dropped." in told["ended-0001"] and "of piece 2: in" in told["other-0001"]
+    assert (
+        "scrapped 3" in told["ended-0001"]
+        and "Dropped." in told["ended-0001"]
+        and "of piece 2: in" in told["other-0001"]
+    )
     with pytest.raises(Exception, match="append-only"), earlier.begin() as connection:
         connection.execute(text("update log_entry set note = ''"))

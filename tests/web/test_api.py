@@ -23,10 +23,15 @@ def test_an_answer_is_the_headless_one(bryn: Browser) -> None:
     assert made.status_code == 200 and made.get_json() == answer("sine.stack", given)
 
 
-@pytest.mark.parametrize(("name", "body", "code", "field"), [
-    ("sine.stack", {"centres_mm": -1, "angle_deg": 5}, 422, "centres_mm"), ("sine.stack", [1], 422, "input"),
-    ("sine.stack", {"angle_deg": 5}, 422, "centres_mm"), ("no.such", {}, 404, "name"),
-])
+@pytest.mark.parametrize(
+    ("name", "body", "code", "field"),
+    [
+        ("sine.stack", {"centres_mm": -1, "angle_deg": 5}, 422, "centres_mm"),
+        ("sine.stack", [1], 422, "input"),
+        ("sine.stack", {"angle_deg": 5}, 422, "centres_mm"),
+        ("no.such", {}, 404, "name"),
+    ],
+)
 def test_bad_input_names_the_field(bryn: Browser, name: str, body: object, code: int, field: str) -> None:
     made = ask(bryn, name, body)
     assert made.status_code == code and made.get_json()["field"] == field and made.get_json()["error"]

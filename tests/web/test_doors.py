@@ -16,8 +16,16 @@ from zesty_lark.demo.scenario import PASSWORD
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared.guard import Access
 
-FILLED = {"number": "TR-101", "name": "edge.break", "kind": "wheel", "key": "1", "form": "", "figure": "minutes",
-          "version": "1", "map_key": "1"}
+FILLED = {
+    "number": "TR-101",
+    "name": "edge.break",
+    "kind": "wheel",
+    "key": "1",
+    "form": "",
+    "figure": "minutes",
+    "version": "1",
+    "map_key": "1",
+}
 ROOT = Path(__file__).parents[2]
 
 
@@ -28,8 +36,9 @@ def routes(app: Flask) -> list[tuple[str, str, Access | None]]:
             continue
         path = rule.rule
         for name in rule.arguments:
-            path = "".join(part if index % 2 == 0 else FILLED[name] for index, part in
-                           enumerate(_split_argument(path, name)))
+            path = "".join(
+                part if index % 2 == 0 else FILLED[name] for index, part in enumerate(_split_argument(path, name))
+            )
         access = getattr(app.view_functions[rule.endpoint], "lark_access", None)
         found += [(method, path, access) for method in (rule.methods or set()) & {"GET", "POST"}]
     return found
@@ -40,8 +49,8 @@ def _split_argument(path: str, name: str) -> list[str]:
     for start in range(len(path)):
         if path[start] == "<":
             end = path.index(">", start)
-            if path[start + 1:end].split(":")[-1] == name:
-                return [path[:start], "", path[end + 1:]]
+            if path[start + 1 : end].split(":")[-1] == name:
+                return [path[:start], "", path[end + 1 :]]
     return [path]
 
 
@@ -124,12 +133,16 @@ def test_a_wrong_password_keeps_the_name_and_five_are_enough(stranger: Browser) 
     assert answer.status_code == 429 and "ten minutes" in stranger.page
 
 
-@pytest.mark.parametrize("target", ["https://elsewhere.example/", "//elsewhere.example", "/\\elsewhere",
-                                    "javascript:x"])
+@pytest.mark.parametrize(
+    "target", ["https://elsewhere.example/", "//elsewhere.example", "/\\elsewhere", "javascript:x"]
+)
 def test_signing_in_leads_nowhere_else(stranger: Browser, target: str) -> None:
     stranger.get("/sign-in")
-    answer = stranger.client.post("/sign-in", query_string={"next": target}, data={
-        "csrf_token": stranger.token, "sign_in_name": "bryn", "password": PASSWORD})
+    answer = stranger.client.post(
+        "/sign-in",
+        query_string={"next": target},
+        data={"csrf_token": stranger.token, "sign_in_name": "bryn", "password": PASSWORD},
+    )
     assert answer.headers["Location"] == "/"
 
 
@@ -170,8 +183,12 @@ def test_a_lead_lets_people_in_and_out(app: Flask, isa: Browser) -> None:
     isa.get("/people")
     isa.post("/people", {"sign_in_name": "Tam!", "name": "", "role": "lead", "new_password": "short"})
     assert "Small letters" in isa.page and "At least 10" in isa.page and 'value="Tam!"' in isa.page
-    assert isa.post("/people", {"sign_in_name": "tam", "name": "Tam Reed", "role": "apprentice",
-                                "new_password": "ten letters"}).status_code == 303
+    assert (
+        isa.post(
+            "/people", {"sign_in_name": "tam", "name": "Tam Reed", "role": "apprentice", "new_password": "ten letters"}
+        ).status_code
+        == 303
+    )
     isa.post("/people", {"sign_in_name": "tam", "name": "T", "role": "lead", "new_password": "ten letters"})
     assert "already" in isa.page
     client = app.test_client()
@@ -183,7 +200,8 @@ def test_a_lead_lets_people_in_and_out(app: Flask, isa: Browser) -> None:
 
 
 def test_the_first_user_needs_the_code_from_the_terminal(
-        engine: Engine, maker: sessionmaker[Session], tmp_path: Path) -> None:
+    engine: Engine, maker: sessionmaker[Session], tmp_path: Path
+) -> None:
     app = make_app(engine, maker, tmp_path)
     client = app.test_client()
     browser = Browser(client)
@@ -218,9 +236,15 @@ def test_every_name_a_page_posts_is_in_the_form_that_takes_it(app: Flask, strang
     """Walk every form of every page, as a lead: each posted name is one that its view's form knows."""
     stranger.sign_in("isa")
     pages = [path for method, path, access in routes(app) if method == "GET" and access and not access.public]
-    pages += ["/jobs/TR-101/plan?again=1", "/jobs/TR-101/plan?face=5", "/jobs/TR-140/record", "/jobs/TR-114/plan",
-              "/shop/chuck/2",
-              "/jobs/TR-101/measure?of=flat", "/jobs/TR-114/grind"]
+    pages += [
+        "/jobs/TR-101/plan?again=1",
+        "/jobs/TR-101/plan?face=5",
+        "/jobs/TR-140/record",
+        "/jobs/TR-114/plan",
+        "/shop/chuck/2",
+        "/jobs/TR-101/measure?of=flat",
+        "/jobs/TR-114/grind",
+    ]
     adapter, seen = app.url_map.bind("localhost"), set()
     for page in pages:
         stranger.get(page)
@@ -240,8 +264,11 @@ def test_every_name_a_page_posts_is_in_the_form_that_takes_it(app: Flask, strang
 
 def test_a_name_that_no_form_takes_is_refused_and_nothing_is_changed(bryn: Browser) -> None:
     bryn.get("/jobs/TR-101/grind")
-    for path, fields in (("/jobs/TR-101/grind", {"act": "note", "note": "hello", "entry_id": "note-00001", "habit": "light"}),
-                         ("/jobs/TR-101/plan", {"was_school": "light"}), ("/jobs/TR-101/route", {"skip-9": "yes"})):
+    for path, fields in (
+        ("/jobs/TR-101/grind", {"act": "note", "note": "hello", "entry_id": "note-00001", "habit": "light"}),
+        ("/jobs/TR-101/plan", {"was_school": "light"}),
+        ("/jobs/TR-101/route", {"skip-9": "yes"}),
+    ):
         assert bryn.post(path, fields).status_code == 400, path
         assert "nothing here takes" in bryn.page
     bryn.get("/jobs/TR-101/record")

@@ -1,4 +1,5 @@
-"""Several pieces and more of the print, by the screens: taken in, put up together, measured one a press, ended, reported."""
+"""Several pieces and more of the print, by the screens: taken in, put up together, measured one a press, ended,
+reported."""
 
 import re
 
@@ -15,8 +16,21 @@ def sent(browser: Browser, job: str = "TR-150", **fields: str) -> int:
 
 def test_more_of_the_print_is_taken_in_and_asked_for_at_the_sign_off(bryn: Browser) -> None:
     assert take_in(bryn) == 303
-    rows = {"kind0": "angle", "surface0": "3", "to0": "1", "nominal0": "17°30'", "minus0": "0.1", "plus0": "0.1",
-            "kind1": "square", "surface1": "4", "to1": "1", "plus1": "4 µm", "kind2": "finish", "surface2": "2", "plus2": "0.4"}
+    rows = {
+        "kind0": "angle",
+        "surface0": "3",
+        "to0": "1",
+        "nominal0": "17°30'",
+        "minus0": "0.1",
+        "plus0": "0.1",
+        "kind1": "square",
+        "surface1": "4",
+        "to1": "1",
+        "plus1": "4 µm",
+        "kind2": "finish",
+        "surface2": "2",
+        "plus2": "0.4",
+    }
     assert sent(bryn, **rows) == 303
     bryn.get("/jobs/TR-150/print")
     assert 'value="17.5"' in bryn.page and 'value="0.004"' in bryn.page
@@ -36,9 +50,15 @@ def test_what_cannot_be_asked_is_said_in_words_and_kept_as_typed(bryn: Browser) 
         ({"kind0": "flat", "surface0": "1"}, "how much is allowed"),
         ({"kind0": "size", "surface0": "3", "to0": "1", "nominal0": "ten", "plus0": "0.1"}, "Row 1"),
         ({"kind0": "beauty", "surface0": "3"}, "no such characteristic"),
-        ({"kind0": "flat", "surface0": "1", "plus0": "0.004", "kind1": "flat", "surface1": "1", "plus1": "0.002"}, "already"),
-        ({"pieces": "20.1\n20.2\n20.3"}, "3 lines, and 2 pieces"), ({"pieces": "20.1\tx"}, "Piece 1"),
-        ({"pieces": "-1"}, "Piece 1"), ({"pieces": "1;2;3;4"}, "three sizes"))
+        (
+            {"kind0": "flat", "surface0": "1", "plus0": "0.004", "kind1": "flat", "surface1": "1", "plus1": "0.002"},
+            "already",
+        ),
+        ({"pieces": "20.1\n20.2\n20.3"}, "3 lines, and 2 pieces"),
+        ({"pieces": "20.1\tx"}, "Piece 1"),
+        ({"pieces": "-1"}, "Piece 1"),
+        ({"pieces": "1;2;3;4"}, "three sizes"),
+    )
     for fields, says in wrong:
         assert sent(bryn, **fields) == 422 and says in bryn.page, says
     assert "1;2;3;4" in bryn.page
@@ -65,11 +85,15 @@ def follow(browser: Browser) -> None:
     """Press what the grind page asks for until it asks for a measurement."""
     for _ in range(200):
         browser.get("/jobs/TR-150/grind")
-        main = re.search(r'name="act" type="hidden" value="(pass|spark_out|dressed|done|touch_off|place)"', browser.page.split(
-            'class="bar grind-bar"')[1])
+        main = re.search(
+            r'name="act" type="hidden" value="(pass|spark_out|dressed|done|touch_off|place)"',
+            browser.page.split('class="bar grind-bar"')[1],
+        )
         if main is None:
             return
-        more = {"dressed": {"amount": "0.02"}, "place": {"stopped": "1"}, "touch_off": {"reading": "0"}}.get(main.group(1), {})
+        more = {"dressed": {"amount": "0.02"}, "place": {"stopped": "1"}, "touch_off": {"reading": "0"}}.get(
+            main.group(1), {}
+        )
         step = re.search(r'name="step"[^>]*value="(\d+)"', browser.page)
         if main.group(1) == "done" and step:
             more = {"step": step.group(1)}
@@ -82,8 +106,10 @@ def one_size(browser: Browser, value: str) -> int:
     hidden = dict(re.findall(r'name="(entry_id|seen|of|piece|back)"[^>]*value="([^"]*)"', browser.page))
     gauge = re.search(r'<option value="(\d+)">Bench|<option selected value="(\d+)">', browser.page)
     assert gauge is not None
-    return browser.post("/jobs/TR-150/measure", hidden | {"reading3": value, "instrument": gauge.group(1) or gauge.group(2),
-                                                         "stopped": "y"}).status_code
+    return browser.post(
+        "/jobs/TR-150/measure",
+        hidden | {"reading3": value, "instrument": gauge.group(1) or gauge.group(2), "stopped": "y"},
+    ).status_code
 
 
 def test_a_batch_is_ground_together_measured_one_a_press_and_ended_piece_by_piece(bryn: Browser, isa: Browser) -> None:
@@ -94,7 +120,7 @@ def test_a_batch_is_ground_together_measured_one_a_press_and_ended_piece_by_piec
     assert "pieces 1–3" in bryn.page or "piece 1" in bryn.page
     for _ in range(12):
         bryn.get("/jobs/TR-150/pieces")
-        here = re.search(r'<legend>Piece (\d)', bryn.page)
+        here = re.search(r"<legend>Piece (\d)", bryn.page)
         assert here is not None
         assert one_size(bryn, "19.9" if here.group(1) == "3" else "20.0001") == 303
         bryn.get("/jobs/TR-150/grind")
@@ -102,15 +128,36 @@ def test_a_batch_is_ground_together_measured_one_a_press_and_ended_piece_by_piec
             break
         follow(bryn)
     bryn.get("/jobs/TR-150/measure")
-    assert bryn.post("/jobs/TR-150/measure/close", {"entry_id": "close-00001", "seen": re.search(  # type: ignore[union-attr]
-        r'name="seen"[^>]*value="(\d+)"', bryn.page).group(1)}).status_code == 303
+    assert (
+        bryn.post(
+            "/jobs/TR-150/measure/close",
+            {
+                "entry_id": "close-00001",
+                "seen": re.search(  # type: ignore[union-attr]
+                    r'name="seen"[^>]*value="(\d+)"', bryn.page
+                ).group(1),
+            },
+        ).status_code
+        == 303
+    )
     bryn.get("/")
     assert "under size, piece 3" in bryn.page
     isa.get("/jobs/TR-150/record")
     seen = re.search(r'name="seen" value="(\d+)"', isa.page)
     assert seen is not None
-    assert isa.post("/jobs/TR-150/record/end", {"entry_id": "end-0000001", "seen": seen.group(1), "piece": "3", "end": "passed",
-                                                "reason": "It goes on the short side."}).status_code == 303
+    assert (
+        isa.post(
+            "/jobs/TR-150/record/end",
+            {
+                "entry_id": "end-0000001",
+                "seen": seen.group(1),
+                "piece": "3",
+                "end": "passed",
+                "reason": "It goes on the short side.",
+            },
+        ).status_code
+        == 303
+    )
     isa.get("/jobs/TR-150/record/inspection")
     assert "Piece 3 passed" in isa.page and "short side" in isa.page
 
@@ -130,8 +177,19 @@ def test_the_route_is_left_only_with_a_reason(bryn: Browser) -> None:
 
 
 def test_what_does_not_lie_on_the_chuck_or_in_the_fixture_makes_the_next_load(bryn: Browser) -> None:
-    assert take_in(bryn, quantity="60", face1_condition="ground", face1_cleanup="0", length_target="120", length_max="120.3",
-                   width_target="60", width_max="60.3") == 303
+    assert (
+        take_in(
+            bryn,
+            quantity="60",
+            face1_condition="ground",
+            face1_cleanup="0",
+            length_target="120",
+            length_max="120.3",
+            width_target="60",
+            width_max="60.3",
+        )
+        == 303
+    )
     bryn.get("/jobs/TR-150/plan")
     ticked = len(re.findall(r'name="pieces" value="\d+" checked', bryn.page))
     assert 1 < ticked < 60 and 'class="nest"' in bryn.page, "as many as lie on the chuck"
@@ -150,11 +208,14 @@ def test_a_reference_that_is_ground_again_gives_a_skin(isa: Browser) -> None:
     said = {"entry_id": "again-00001", "seen": seen.group(1), "what": "grind-3", "reason": "A scratch."}
     assert isa.post("/jobs/TR-133/route/change", said).status_code == 303
     isa.get("/jobs/TR-133/plan")
-    assert "Face 3 up" in isa.page and "<small>0.005 mm</small>" in isa.page, "the skin, although nothing was left on it"
+    assert "Face 3 up" in isa.page and "<small>0.005 mm</small>" in isa.page, (
+        "the skin, although nothing was left on it"
+    )
 
 
 def test_what_is_kept_again_as_it_is_shown_stays_what_it_was(bryn: Browser) -> None:
     """Twelve sizes that no inch text writes exactly, half of them ground since, and a finish in microinches."""
+
     def shown(name: str) -> str:
         bryn.get("/jobs/TR-140/print")
         column = re.search(r'<textarea id="pieces"[^>]*>([^<]*)<', bryn.page)
@@ -174,5 +235,8 @@ def test_an_empty_place_in_a_column_keeps_the_places_after_it(bryn: Browser) -> 
     assert sent(bryn, pieces="20.11\t40.2\n\t40.3") == 303
     bryn.get("/jobs/TR-150/print")
     column = re.search(r'<textarea id="pieces"[^>]*>\n?([^<]*)<', bryn.page)
-    assert column is not None and [line.split("\t")[1] for line in column.group(1).split("\n")[:2]] == ["40.200", "40.300"]
+    assert column is not None and [line.split("\t")[1] for line in column.group(1).split("\n")[:2]] == [
+        "40.200",
+        "40.300",
+    ]
     assert column.group(1).split("\n")[1].startswith("\t")

@@ -41,9 +41,11 @@ def test_a_set_up_is_moved_skipped_and_given_another_fixture(bryn: Browser) -> N
     steps = ["1", "2", "3+4", "5", "6"]
     bryn.get("/jobs/TR-120/faces")
     bryn.post("/jobs/TR-120/route/preview", USUAL | {"step": steps, "move": "up:2"})
-    assert order(bryn.page) == ["2", "1", "3+4", "5", "6"] and "is a reference and face 2 was made parallel" in bryn.page
+    assert (
+        order(bryn.page) == ["2", "1", "3+4", "5", "6"] and "is a reference and face 2 was made parallel" in bryn.page
+    )
     bryn.post("/jobs/TR-120/route/preview", USUAL | {"step": steps, "skip-5": "yes", "fixture-3+4": "Square block S2"})
-    assert "not made: 5 parallel to 3" in bryn.page and 'selected>Square block S2' in bryn.page
+    assert "not made: 5 parallel to 3" in bryn.page and "selected>Square block S2" in bryn.page
     bryn.get("/jobs/TR-120/faces")
     assert bryn.post("/jobs/TR-120/route/release", USUAL | {"step": ["2", "1", "3+4", "5", "6"]}).status_code == 422
     assert "Not released." in bryn.page
@@ -153,13 +155,26 @@ def test_a_chuck_is_mapped_and_a_fixture_checked_in_the_shop(bryn: Browser) -> N
     bryn.get(f"/shop/chuck/{path.group(1)}")
     machine = re.search(r'<option selected value="(\d+)"', bryn.page)
     assert machine
-    chuck = {"name": "Chuck A", "machine_id": machine.group(1), "length_mm": "450", "width_mm": "150", "pull_n_cm2": "80"}
-    for wrong, says in (("0 0 1\n1 2", "Line 2 is not three numbers"), ("0 0 a", "Line 1"), ("0 0 1\n5 5 1\n9 9 2", "line"),
-                        ("0 0 1\n1 0 2", "three")):
+    chuck = {
+        "name": "Chuck A",
+        "machine_id": machine.group(1),
+        "length_mm": "450",
+        "width_mm": "150",
+        "pull_n_cm2": "80",
+    }
+    for wrong, says in (
+        ("0 0 1\n1 2", "Line 2 is not three numbers"),
+        ("0 0 a", "Line 1"),
+        ("0 0 1\n5 5 1\n9 9 2", "line"),
+        ("0 0 1\n1 0 2", "three"),
+    ):
         assert bryn.post(f"/shop/chuck/{path.group(1)}", chuck | {"new_map": wrong}).status_code == 422
         assert says in bryn.page and wrong.splitlines()[0] in bryn.page
     mapped = chuck | {"new_map": "0, 0, 0\n450; 0; 9\n0\t150\t1\n450 150 12"}
-    assert bryn.post(f"/shop/chuck/{path.group(1)}", mapped).status_code == 422 and "Read the first point again" in bryn.page
+    assert (
+        bryn.post(f"/shop/chuck/{path.group(1)}", mapped).status_code == 422
+        and "Read the first point again" in bryn.page
+    )
     assert bryn.post(f"/shop/chuck/{path.group(1)}", mapped | {"closing_um": "1.4"}).status_code == 303
     bryn.get("/shop")
     assert "the map is refused" in bryn.page and "12.0 µm" not in bryn.page and "1.4 µm" in bryn.page
@@ -173,8 +188,18 @@ def test_a_chuck_is_mapped_and_a_fixture_checked_in_the_shop(bryn: Browser) -> N
     assert "12.0 µm" in bryn.page and "3 maps" in bryn.page
     assert bryn.post("/shop/chuck/new", chuck | {"name": "Chuck C"}).status_code == 422
     assert "Chuck A is on that machine" in bryn.page
-    fixture = {"name": "Angle plate P9", "kind": "angle_plate", "square_mm": "1 um", "over_mm": "100", "seating_mm": "0.5 um",
-               "base_length_mm": "150", "base_width_mm": "90", "clamps": "2", "clamp_n": "1500", "checked_on": "2026-11-01"}
+    fixture = {
+        "name": "Angle plate P9",
+        "kind": "angle_plate",
+        "square_mm": "1 um",
+        "over_mm": "100",
+        "seating_mm": "0.5 um",
+        "base_length_mm": "150",
+        "base_width_mm": "90",
+        "clamps": "2",
+        "clamp_n": "1500",
+        "checked_on": "2026-11-01",
+    }
     assert bryn.post("/shop/fixture/new", fixture).status_code == 303
     bryn.get("/jobs/TR-101/faces")
     assert "Angle plate P9" in bryn.page, "the truest of its kind is taken from now on"
@@ -214,7 +239,14 @@ def test_a_plan_on_the_limit_or_that_does_not_clean_up_is_released_with_its_reas
     bryn.get("/jobs/TR-120/plan?face=1&margin=0&school=quickest&again=1")
     seen = re.search(r'name="seen"[^>]*value="(\d+)"', bryn.page)
     assert seen
-    sent = {"based_on": "0", "face": "1", "seen": seen.group(1), "entry_id": "plan-000001", "school": "quickest", "margin": "0"}
+    sent = {
+        "based_on": "0",
+        "face": "1",
+        "seen": seen.group(1),
+        "entry_id": "plan-000001",
+        "school": "quickest",
+        "margin": "0",
+    }
     assert "on the limit" in bryn.page
     assert bryn.post("/jobs/TR-120/plan", sent).status_code == 422 and "Write the reason" in bryn.page
     assert bryn.post("/jobs/TR-120/plan", sent | {"reason": "the lamp is wanted tonight"}).status_code == 303
@@ -239,11 +271,18 @@ def test_what_does_not_clean_up_wants_a_lead_s_reason(app: Flask, bryn: Browser,
 
 
 @pytest.mark.parametrize("what", ["speed", "unmarked", "carbide"])
-def test_a_wheel_that_must_not_run_is_stopped_by_every_path(app: Flask, bryn: Browser, demo: Session, what: str) -> None:
-    """Plan, release, mounting, touch-off, pass and a job file: none gets by; only a missing mark is answered for, by a lead."""
+def test_a_wheel_that_must_not_run_is_stopped_by_every_path(
+    app: Flask, bryn: Browser, demo: Session, what: str
+) -> None:
+    """Plan, release, mounting, touch-off, pass and a job file: none gets by; only a missing mark is answered for, by a
+    lead."""
     job = by_number(demo, "TR-101")
     assert job is not None
-    says = {"speed": "over the marked 2000 rpm", "unmarked": "bears no marked speed", "carbide": "needs a diamond wheel"}[what]
+    says = {
+        "speed": "over the marked 2000 rpm",
+        "unmarked": "bears no marked speed",
+        "carbide": "needs a diamond wheel",
+    }[what]
     isa = Browser(app.test_client()).sign_in("isa")
     isa.get("/jobs/TR-101/record")
     file = isa.get("/jobs/TR-101/record/job.json").get_data()
@@ -257,17 +296,34 @@ def test_a_wheel_that_must_not_run_is_stopped_by_every_path(app: Flask, bryn: Br
     assert bryn.press("TR-101", "pass").status_code == 422 and says in bryn.page
     assert bryn.press("TR-101", "touch_off", reading="0").status_code == 422 and says in bryn.page
     assert bryn.get("/jobs/TR-101/plan?again=1").status_code == 200 and says in bryn.page
-    sent = {"based_on": based_on(bryn, "TR-101"), "face": "2", "seen": "99", "entry_id": "plan-000001", "school": "quickest"}
+    sent = {
+        "based_on": based_on(bryn, "TR-101"),
+        "face": "2",
+        "seen": "99",
+        "entry_id": "plan-000001",
+        "school": "quickest",
+    }
     assert bryn.post("/jobs/TR-101/plan", sent).status_code == 422 and says in bryn.page
     assert bryn.post("/jobs/TR-101/route/release", USUAL | {"based_on": sent["based_on"]}).status_code == 422
     assert says in bryn.page
     if what == "speed":
         isa.get("/jobs/read-in")
-        assert isa.post("/jobs/read-in", {"file": (io.BytesIO(file), "job.json")}).status_code == 422 and says in isa.page
+        assert (
+            isa.post("/jobs/read-in", {"file": (io.BytesIO(file), "job.json")}).status_code == 422 and says in isa.page
+        )
     if what == "unmarked":
         shelf = f"/shop/wheel/{job.wheel.id}"
-        wheel = {"name": job.wheel.name, "marking": job.wheel.marking, "grit": "46", "grade": "H", "diameter_mm": "180",
-                 "width_mm": "12.7", "bore_mm": "31.75", "max_rpm": "", "max_m_s": ""}
+        wheel = {
+            "name": job.wheel.name,
+            "marking": job.wheel.marking,
+            "grit": "46",
+            "grade": "H",
+            "diameter_mm": "180",
+            "width_mm": "12.7",
+            "bore_mm": "31.75",
+            "max_rpm": "",
+            "max_m_s": "",
+        }
         bryn.get(shelf)
         assert bryn.post(shelf, wheel).status_code == 422 and "What is it marked with" in bryn.page
         assert bryn.post(shelf, wheel | {"unmarked": "y"}).status_code == 422 and "Only a lead answers" in bryn.page

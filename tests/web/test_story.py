@@ -12,14 +12,40 @@ from tests.web.conftest import Browser
 from zesty_lark.core.calc import answer as calculate
 
 TAKE_IN: dict[str, object] = {
-    "number": "TR-150", "title": "Test plate", "print_unit": "mm", "quantity": "1", "material": "tool steel, hardened",
-    "hardness_hrc": "60", "due_on": "", "parallel_mm": "0.004", "min_skin_mm": "0.005", "first_share": "",
-    "reference_face": "1", "mark_corner": "1-3-4", "remarks": "", "version": "0",
-    "length_target": "80", "length_minus": "0.1", "length_plus": "0.1", "length_max": "", "length_min": "",
-    "width_target": "40", "width_minus": "0.1", "width_plus": "0.1", "width_max": "", "width_min": "",
-    "thickness_target": "20", "thickness_minus": "0.004", "thickness_plus": "0.004", "thickness_max": "20.12",
-    "thickness_min": "20.09", "face1_cleanup": "0.02", "face2_cleanup": "0.02", "face1_purpose": "bearing",
-    "face2_purpose": "bearing", **{f"face{face}_condition": "stable" for face in range(1, 7)},
+    "number": "TR-150",
+    "title": "Test plate",
+    "print_unit": "mm",
+    "quantity": "1",
+    "material": "tool steel, hardened",
+    "hardness_hrc": "60",
+    "due_on": "",
+    "parallel_mm": "0.004",
+    "min_skin_mm": "0.005",
+    "first_share": "",
+    "reference_face": "1",
+    "mark_corner": "1-3-4",
+    "remarks": "",
+    "version": "0",
+    "length_target": "80",
+    "length_minus": "0.1",
+    "length_plus": "0.1",
+    "length_max": "",
+    "length_min": "",
+    "width_target": "40",
+    "width_minus": "0.1",
+    "width_plus": "0.1",
+    "width_max": "",
+    "width_min": "",
+    "thickness_target": "20",
+    "thickness_minus": "0.004",
+    "thickness_plus": "0.004",
+    "thickness_max": "20.12",
+    "thickness_min": "20.09",
+    "face1_cleanup": "0.02",
+    "face2_cleanup": "0.02",
+    "face1_purpose": "bearing",
+    "face2_purpose": "bearing",
+    **{f"face{face}_condition": "stable" for face in range(1, 7)},
 }
 
 
@@ -33,10 +59,15 @@ def selected(page: str, name: str, words: str) -> str:
 
 def take_in(browser: Browser, **changes: object) -> int:
     browser.get("/jobs/take-in")
-    form = TAKE_IN | {
-        "owner_id": selected(browser.page, "owner_id", "Bryn Tallow"),
-        "machine_id": selected(browser.page, "machine_id", "No. 1, inch dial"),
-        "wheel_id": selected(browser.page, "wheel_id", "W3 open white")} | changes
+    form = (
+        TAKE_IN
+        | {
+            "owner_id": selected(browser.page, "owner_id", "Bryn Tallow"),
+            "machine_id": selected(browser.page, "machine_id", "No. 1, inch dial"),
+            "wheel_id": selected(browser.page, "wheel_id", "W3 open white"),
+        }
+        | changes
+    )
     return browser.post("/jobs/take-in", form).status_code
 
 
@@ -58,8 +89,13 @@ def release(browser: Browser, job: str, **settings: object) -> int:
     assert seen and entry
     based_on = re.search(r'name="based_on"[^>]*value="(\d+)"', browser.page)
     assert based_on
-    sent: dict[str, object] = {"seen": seen.group(1), "entry_id": entry.group(1), "school": "light",
-                               "reason": "the test asks for it", "based_on": based_on.group(1)}
+    sent: dict[str, object] = {
+        "seen": seen.group(1),
+        "entry_id": entry.group(1),
+        "school": "light",
+        "reason": "the test asks for it",
+        "based_on": based_on.group(1),
+    }
     return browser.post(f"/jobs/{job}/plan", sent | settings).status_code
 
 
@@ -72,10 +108,16 @@ def grind(browser: Browser, job: str) -> list[str]:
         act = re.search(r'name="act"[^>]*value="(\w+)"', bar)
         if act is None:
             return done
-        step, reading = re.search(r'name="step"[^>]*value="(\d+)"', bar), re.search(r'name="reading"[^>]*value="([^"]*)"', bar)
+        step, reading = (
+            re.search(r'name="step"[^>]*value="(\d+)"', bar),
+            re.search(r'name="reading"[^>]*value="([^"]*)"', bar),
+        )
         more: dict[str, dict[str, object]] = {
-            "place": {"stopped": "1"}, "touch_off": {"reading": reading.group(1) if reading else ""},
-            "dressed": {"amount": "0.8 thou"}, "done": {"step": step.group(1) if step else ""}}
+            "place": {"stopped": "1"},
+            "touch_off": {"reading": reading.group(1) if reading else ""},
+            "dressed": {"amount": "0.8 thou"},
+            "done": {"step": step.group(1) if step else ""},
+        }
         assert browser.press(job, act.group(1), **more.get(act.group(1), {})).status_code == 303, browser.page
         done.append(act.group(1))
     raise AssertionError("the plan never ended")
@@ -91,7 +133,10 @@ def take_more(browser: Browser, job: str) -> int:
 def close(browser: Browser, job: str) -> int:
     browser.get(f"/jobs/{job}/measure")
     form = browser.page.split(f'action="/jobs/{job}/measure/close"')[1]
-    seen, entry = re.search(r'name="seen"[^>]*value="(\d+)"', form), re.search(r'name="entry_id"[^>]*value="([^"]+)"', form)
+    seen, entry = (
+        re.search(r'name="seen"[^>]*value="(\d+)"', form),
+        re.search(r'name="entry_id"[^>]*value="([^"]+)"', form),
+    )
     assert seen and entry
     return browser.post(f"/jobs/{job}/measure/close", {"seen": seen.group(1), "entry_id": entry.group(1)}).status_code
 
@@ -116,7 +161,9 @@ def test_a_block_goes_from_take_in_to_signed_off(app: Flask, bryn: Browser) -> N
     assert said and bryn.page.count(f"Take {said.group(1)} more") == 2, "one number for one cut"
     assert take_more(bryn, "TR-150") == 303
     bryn.get("/jobs/TR-150/record/pass-sheet")
-    assert "Touch off" not in bryn.page and "rough" not in bryn.page.split("<main>")[1].lower(), "only what is needed now"
+    assert "Touch off" not in bryn.page and "rough" not in bryn.page.split("<main>")[1].lower(), (
+        "only what is needed now"
+    )
     finished = grind(bryn, "TR-150")
     assert "touch_off" not in finished and finished[0] == "dressed", "wheel height is kept"
     assert measure(bryn, "TR-150", "20.0012", "20.0009", "20.001") == 303
@@ -133,36 +180,46 @@ def test_a_block_goes_from_take_in_to_signed_off(app: Flask, bryn: Browser) -> N
     pell.get("/jobs/TR-150/record")
     seen = re.search(r'name="seen"[^>]*value="(\d+)"', pell.page)
     assert seen
-    assert pell.post("/jobs/TR-150/record/sign-off", {"seen": seen.group(1), "entry_id": "sign-000001",
-                                                      "note": "Fine."}).status_code == 303
+    assert (
+        pell.post(
+            "/jobs/TR-150/record/sign-off", {"seen": seen.group(1), "entry_id": "sign-000001", "note": "Fine."}
+        ).status_code
+        == 303
+    )
     pell.get("/jobs/TR-150/record")
     assert "Signed the part off. Fine." in pell.page
     assert pell.page.count("<tr><td>") >= 3, "asked and got, a row a measurement"
 
 
-@pytest.mark.parametrize(("changes", "field", "says"), [
-    ({"thickness_target": "abc"}, "thickness_target", "not a length"),
-    ({"thickness_target": "0"}, "thickness_target", "more than 0"),
-    ({"thickness_target": "-20"}, "thickness_target", "more than 0"),
-    ({"thickness_target": "21"}, "thickness_target", "The target is above the stock"),
-    ({"length_target": "2200"}, "length_target", "Did you mean 220.000 mm?"),
-    ({"thickness_target": "2000"}, "thickness_target", "Did you mean 20.000 mm?"),
-    ({"thickness_max": "0.7921", "thickness_min": "0.79"}, "thickness_max", "inches and millimetres mixed up"),
-    ({"thickness_max": "201.2", "thickness_min": "20"}, "thickness_max", "Did you mean 20.120 mm?"),
-    ({"thickness_target": "20 kg"}, "thickness_target", "not a unit"),
-    ({"thickness_target": "20,000"}, "thickness_target", "with a point"),
-    ({"thickness_plus": "4"}, "thickness_plus", "wide tolerance"),
-    ({"thickness_plus": "0", "thickness_minus": "0"}, "thickness_plus", "One of the two"),
-    ({"thickness_min": "20.2"}, "thickness_min", "cannot be over the greatest"),
-    ({"thickness_max": ""}, "thickness_max", "needed"),
-    ({"number": "TR-101"}, "number", "There is a job TR-101 already"),
-    ({"number": "a b"}, "number", "Letters, digits"), ({"title": ""}, "title", "Say what the part is"),
-    ({"quantity": "0"}, "quantity", "From 1"), ({"hardness_hrc": "600"}, "hardness_hrc", "from 10 to 72"),
-    ({"first_share": "120"}, "first_share", "from 0 to 100"),
-    ({"material": "aluminium"}, "material", "dust can burn or explode"),
-])
-def test_wrong_input_is_answered_beside_the_field_and_kept(bryn: Browser, changes: dict[str, str], field: str,
-                                                           says: str) -> None:
+@pytest.mark.parametrize(
+    ("changes", "field", "says"),
+    [
+        ({"thickness_target": "abc"}, "thickness_target", "not a length"),
+        ({"thickness_target": "0"}, "thickness_target", "more than 0"),
+        ({"thickness_target": "-20"}, "thickness_target", "more than 0"),
+        ({"thickness_target": "21"}, "thickness_target", "The target is above the stock"),
+        ({"length_target": "2200"}, "length_target", "Did you mean 220.000 mm?"),
+        ({"thickness_target": "2000"}, "thickness_target", "Did you mean 20.000 mm?"),
+        ({"thickness_max": "0.7921", "thickness_min": "0.79"}, "thickness_max", "inches and millimetres mixed up"),
+        ({"thickness_max": "201.2", "thickness_min": "20"}, "thickness_max", "Did you mean 20.120 mm?"),
+        ({"thickness_target": "20 kg"}, "thickness_target", "not a unit"),
+        ({"thickness_target": "20,000"}, "thickness_target", "with a point"),
+        ({"thickness_plus": "4"}, "thickness_plus", "wide tolerance"),
+        ({"thickness_plus": "0", "thickness_minus": "0"}, "thickness_plus", "One of the two"),
+        ({"thickness_min": "20.2"}, "thickness_min", "cannot be over the greatest"),
+        ({"thickness_max": ""}, "thickness_max", "needed"),
+        ({"number": "TR-101"}, "number", "There is a job TR-101 already"),
+        ({"number": "a b"}, "number", "Letters, digits"),
+        ({"title": ""}, "title", "Say what the part is"),
+        ({"quantity": "0"}, "quantity", "From 1"),
+        ({"hardness_hrc": "600"}, "hardness_hrc", "from 10 to 72"),
+        ({"first_share": "120"}, "first_share", "from 0 to 100"),
+        ({"material": "aluminium"}, "material", "dust can burn or explode"),
+    ],
+)
+def test_wrong_input_is_answered_beside_the_field_and_kept(
+    bryn: Browser, changes: dict[str, str], field: str, says: str
+) -> None:
     assert take_in(bryn, **changes) == 422
     beside = bryn.page.split(f'id="{field}-wrong"')[1].split("</div>")[0]
     assert says in beside
@@ -199,8 +256,10 @@ def test_a_screen_that_was_behind_is_told_and_shown_the_new_state(bryn: Browser)
     seen = re.search(r'name="seen"[^>]*value="(\d+)"', bryn.page)
     assert seen and "pass 6 of" in bryn.page
     bryn.press("TR-101", "pass")
-    answer = bryn.post("/jobs/TR-101/grind", {"act": "pass", "seen": seen.group(1), "surface": "2",
-                                              "reading": "0.08 mm", "entry_id": "behind-0001"})
+    answer = bryn.post(
+        "/jobs/TR-101/grind",
+        {"act": "pass", "seen": seen.group(1), "surface": "2", "reading": "0.08 mm", "entry_id": "behind-0001"},
+    )
     assert answer.status_code == 409 and "since this screen was drawn" in bryn.page and "pass 7 of" in bryn.page
 
 
@@ -213,14 +272,22 @@ def test_undo_goes_back_one_pass(bryn: Browser) -> None:
     assert "(taken back)" in bryn.page
 
 
-@pytest.mark.parametrize(("act", "fields", "says"), [
-    ("pass", {"other_reading": "abc"}, "not a length"), ("pass", {"other_reading": "0.5"}, "go down"),
-    ("pass", {"other_reading": "9"}, "past where the plan asks for a dress"), ("dressed", {"amount": "x"}, "not a length"),
-    ("dressed", {"amount": "900"}, "between 0 and 5"), ("note", {"note": " "}, "nothing in the note"),
-    ("note", {"note": "n" * 1001}, "at most 1000"), ("jump", {}, "not something this page logs"),
-    ("touch_off", {"reading": "-1"}, "What does the collar read"),
-    ("note", {"note": "x", "entry_id": "1"}, "without its id"), ("pass", {"seen": ""}, "did not say"),
-])
+@pytest.mark.parametrize(
+    ("act", "fields", "says"),
+    [
+        ("pass", {"other_reading": "abc"}, "not a length"),
+        ("pass", {"other_reading": "0.5"}, "go down"),
+        ("pass", {"other_reading": "9"}, "past where the plan asks for a dress"),
+        ("dressed", {"amount": "x"}, "not a length"),
+        ("dressed", {"amount": "900"}, "between 0 and 5"),
+        ("note", {"note": " "}, "nothing in the note"),
+        ("note", {"note": "n" * 1001}, "at most 1000"),
+        ("jump", {}, "not something this page logs"),
+        ("touch_off", {"reading": "-1"}, "What does the collar read"),
+        ("note", {"note": "x", "entry_id": "1"}, "without its id"),
+        ("pass", {"seen": ""}, "did not say"),
+    ],
+)
 def test_a_wrong_press_is_answered_in_words(bryn: Browser, act: str, fields: dict[str, str], says: str) -> None:
     answer = bryn.press("TR-101", act, **fields)
     assert answer.status_code == 422 and says in bryn.page
@@ -233,10 +300,17 @@ def test_hands_go_in_only_after_the_wheel_was_seen_to_stop(bryn: Browser) -> Non
     assert measure(bryn, "TR-101", "22.2", stopped="") == 422 and "Coasting counts" in bryn.page
 
 
-@pytest.mark.parametrize(("values", "says"), [
-    (("",), "At least one reading"), (("abc",), "not a length"), (("2.22",), "Did you mean 22.200 mm?"),
-    (("0.874",), "inches and millimetres"), (("22.9",), "cannot have grown"), (("-22",), "more than 0"),
-])
+@pytest.mark.parametrize(
+    ("values", "says"),
+    [
+        (("",), "At least one reading"),
+        (("abc",), "not a length"),
+        (("2.22",), "Did you mean 22.200 mm?"),
+        (("0.874",), "inches and millimetres"),
+        (("22.9",), "cannot have grown"),
+        (("-22",), "more than 0"),
+    ],
+)
 def test_a_wrong_reading_is_answered_beside_it(bryn: Browser, values: tuple[str, ...], says: str) -> None:
     assert measure(bryn, "TR-101", *values) == 422 and says in bryn.page
 
@@ -269,7 +343,9 @@ def sliders(page: str) -> dict[str, str]:
 def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
     def preview(**fields: str) -> str:
         bryn.get("/jobs/TR-120/plan?face=2")
-        answer = bryn.post("/jobs/TR-120/plan/preview", sliders(bryn.page) | {"face": "2", "school": "quickest"} | fields)
+        answer = bryn.post(
+            "/jobs/TR-120/plan/preview", sliders(bryn.page) | {"face": "2", "school": "quickest"} | fields
+        )
         assert answer.status_code == 200 and "<html" not in bryn.page
         return bryn.page
 
@@ -326,10 +402,15 @@ def test_the_reference_can_be_chosen_until_something_is_ground(bryn: Browser) ->
 def test_what_was_ground_cannot_be_contradicted_by_the_take_in(bryn: Browser) -> None:
     bryn.get("/jobs/TR-101/take-in")
     form = bryn.page.split('<form id="take-in"')[1]
-    fields = {name: value for name, value in re.findall(r'<input[^>]*name="(\w+)"[^>]*value="([^"]*)"', form)
-              if not name.startswith("sure_")}
-    fields |= {name: re.search(r'selected value="([^"]*)"', body).group(1)  # type: ignore[union-attr]
-               for name, body in re.findall(r'<select[^>]*name="(\w+)"[^>]*>(.*?)</select>', form, re.S)}
+    fields = {
+        name: value
+        for name, value in re.findall(r'<input[^>]*name="(\w+)"[^>]*value="([^"]*)"', form)
+        if not name.startswith("sure_")
+    }
+    fields |= {
+        name: re.search(r'selected value="([^"]*)"', body).group(1)  # type: ignore[union-attr]
+        for name, body in re.findall(r'<select[^>]*name="(\w+)"[^>]*>(.*?)</select>', form, re.S)
+    }
     assert bryn.post("/jobs/TR-101/take-in", fields | {"thickness_max": "22.30"}).status_code == 422
     assert "belongs to its record" in bryn.page
     fields["csrf_token"] = bryn.token
@@ -353,8 +434,19 @@ def test_sheets_are_one_page_each(bryn: Browser) -> None:
 def test_a_pass_sheet_of_a_hundred_passes_is_still_one_page(bryn: Browser) -> None:
     assert take_in(bryn, thickness_max="20.30", thickness_min="20.29") == 303
     bryn.get("/jobs/TR-150/faces")
-    assert bryn.post("/jobs/TR-150/route", {"based_on": "0", "squareness": "angle_plate", "was_squareness": "angle_plate",
-                                            "thickness_skin": "0.12", "thickness_share": "100"}).status_code == 303
+    assert (
+        bryn.post(
+            "/jobs/TR-150/route",
+            {
+                "based_on": "0",
+                "squareness": "angle_plate",
+                "was_squareness": "angle_plate",
+                "thickness_skin": "0.12",
+                "thickness_share": "100",
+            },
+        ).status_code
+        == 303
+    )
     bryn.get("/jobs/TR-150/plan")
     assert release(bryn, "TR-150", **sliders(bryn.page) | {"school": "own", "downfeed": "1"}) == 303
     bryn.get("/jobs/TR-150/record/pass-sheet")
@@ -387,8 +479,16 @@ def test_the_unit_switch_shows_the_other_system(bryn: Browser) -> None:
 
 def test_the_shop_keeps_machines_wheels_and_gauges(bryn: Browser) -> None:
     bryn.get("/shop/wheel/new")
-    wheel = {"name": "W9", "marking": "A 60 J 7 V", "grit": "60", "grade": "J", "diameter_mm": "7 in",
-             "width_mm": "1/2 in", "bore_mm": "1 1/4 in", "max_rpm": "3600"}
+    wheel = {
+        "name": "W9",
+        "marking": "A 60 J 7 V",
+        "grit": "60",
+        "grade": "J",
+        "diameter_mm": "7 in",
+        "width_mm": "1/2 in",
+        "bore_mm": "1 1/4 in",
+        "max_rpm": "3600",
+    }
     assert bryn.post("/shop/wheel/new", wheel | {"bore_mm": "8 in"}).status_code == 422
     assert "smaller than the wheel" in bryn.page and 'value="8 in"' in bryn.page
     assert bryn.post("/shop/wheel/new", wheel).status_code == 303
@@ -400,14 +500,29 @@ def test_the_shop_keeps_machines_wheels_and_gauges(bryn: Browser) -> None:
     assert path
     bryn.get(path.group(0))
     fields = dict(re.findall(r'<input[^>]*name="(\w+)"[^>]*value="([^"]*)"', bryn.page)) | {
-        "dial_unit": "in", "wheel_turns": "clockwise", "feed_every": "stroke", "coolant": "water"}
+        "dial_unit": "in",
+        "wheel_turns": "clockwise",
+        "feed_every": "stroke",
+        "coolant": "water",
+    }
     assert bryn.post(path.group(0), fields | {"per_rev_mm": "0.05001"}).status_code == 422
     assert "whole number of graduations" in bryn.page
     assert bryn.post(path.group(0), fields).status_code == 303, bryn.page
 
 
-@pytest.mark.parametrize("page", ["", "jobs/TR-101/take-in", "jobs/TR-101/faces", "jobs/TR-101/plan",
-                                  "jobs/TR-101/grind", "jobs/TR-101/measure", "jobs/TR-101/record", "shop"])
+@pytest.mark.parametrize(
+    "page",
+    [
+        "",
+        "jobs/TR-101/take-in",
+        "jobs/TR-101/faces",
+        "jobs/TR-101/plan",
+        "jobs/TR-101/grind",
+        "jobs/TR-101/measure",
+        "jobs/TR-101/record",
+        "shop",
+    ],
+)
 def test_no_page_grows_its_statements_with_its_rows(bryn: Browser, statements: Callable[[], object], page: str) -> None:
     counts = []
     for round_ in range(2):

@@ -16,18 +16,27 @@ from zesty_lark.web.shared import database
 def fields_of(page: str) -> dict[str, str]:
     """Every field of the take-in form as the page shows it, hidden and chosen ones too."""
     form = page.split('id="take-in"')[1].split("</form>")[0]
-    found = {name: re.search(r'value="([^"]*)"', tag) for tag, name in re.findall(r'(<input[^>]*name="(\w+)"[^>]*>)', form)
-             if 'type="checkbox"' not in tag}
+    found = {
+        name: re.search(r'value="([^"]*)"', tag)
+        for tag, name in re.findall(r'(<input[^>]*name="(\w+)"[^>]*>)', form)
+        if 'type="checkbox"' not in tag
+    }
     values = {name: value.group(1) if value else "" for name, value in found.items()}
-    chosen = {name: re.search(r'selected value="([^"]*)"', body) for name, body in
-              re.findall(r'<select[^>]*name="(\w+)"[^>]*>(.*?)</select>', form, re.S)}
+    chosen = {
+        name: re.search(r'selected value="([^"]*)"', body)
+        for name, body in re.findall(r'<select[^>]*name="(\w+)"[^>]*>(.*?)</select>', form, re.S)
+    }
     return values | {name: value.group(1) for name, value in chosen.items() if value}
 
 
 def test_changing_the_print_s_unit_converts_every_number_and_the_defaults(bryn: Browser) -> None:
     bryn.get("/jobs/take-in")
-    sent = fields_of(bryn.page) | {"thickness_target": "22", "thickness_minus": "0.003", "length_target": "3 in",
-                                   "print_unit": "in"}
+    sent = fields_of(bryn.page) | {
+        "thickness_target": "22",
+        "thickness_minus": "0.003",
+        "length_target": "3 in",
+        "print_unit": "in",
+    }
     assert (sent["min_skin_mm"], sent["face3_cleanup"], sent["shown_unit"]) == ("0.005", "0.050", "mm")
     bryn.post("/jobs/convert", dict(sent))
     assert bryn.page, "the form itself"
@@ -44,12 +53,21 @@ def test_a_unit_that_was_changed_without_the_page_knowing_is_asked_about(bryn: B
     assert bryn.get("/jobs/TR-150/plan").status_code == 404
 
 
-@pytest.mark.parametrize(("changes", "field", "other"), [
-    ({"thickness_target": "200", "thickness_max": "20.21", "thickness_min": "20.19"}, "thickness_target", "thickness_max"),
-    ({"thickness_max": "201.2", "thickness_min": "20.09"}, "thickness_max", "thickness_target"),
-    ({"face1_cleanup": "2"}, "face1_cleanup", "face2_cleanup"),
-])
-def test_the_odd_one_is_questioned_and_not_its_neighbour(bryn: Browser, changes: dict[str, str], field: str, other: str) -> None:
+@pytest.mark.parametrize(
+    ("changes", "field", "other"),
+    [
+        (
+            {"thickness_target": "200", "thickness_max": "20.21", "thickness_min": "20.19"},
+            "thickness_target",
+            "thickness_max",
+        ),
+        ({"thickness_max": "201.2", "thickness_min": "20.09"}, "thickness_max", "thickness_target"),
+        ({"face1_cleanup": "2"}, "face1_cleanup", "face2_cleanup"),
+    ],
+)
+def test_the_odd_one_is_questioned_and_not_its_neighbour(
+    bryn: Browser, changes: dict[str, str], field: str, other: str
+) -> None:
     assert take_in(bryn, **changes) == 422
     assert f'id="{field}-wrong"' in bryn.page and f'id="{other}-wrong"' not in bryn.page
     assert f'id="sure_{field}"' in bryn.page or "Did you mean" in bryn.page

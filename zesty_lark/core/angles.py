@@ -6,9 +6,11 @@ from zesty_lark.core.quantities import InputError
 
 __all__ = ["dms_text", "parse_angle"]
 
-_DMS = re.compile(r"""^\s*([-+−]?)\s*(\d+(?:\.\d+)?)\s*°?\s*
+_DMS = re.compile(
+    r"""^\s*([-+−]?)\s*(\d+(?:\.\d+)?)\s*°?\s*
                       (?:(?<=[°\s])\s*(\d+(?:\.\d+)?)\s*[′'’]?\s*(?:(?<=[′'’\s])\s*(\d+(?:\.\d+)?)\s*[″"”]?)?)?\s*$""",
-                  re.VERBOSE)
+    re.VERBOSE,
+)
 SECONDS = 3600
 
 

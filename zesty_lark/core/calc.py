@@ -1,7 +1,7 @@
 """The calculations by name: name → function, request and result types; nothing else.
 
-A function's signature is its request: names carry units, bounds stand in the annotations, defaults are the trade’s usual ones.
-Modules are imported when their calculation is asked for.
+A function's signature is its request: names carry units, bounds stand in the annotations, defaults are the trade’s
+usual ones. Modules are imported when their calculation is asked for.
 """
 
 import dataclasses
@@ -48,7 +48,9 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "wheel.choose": _at("wheel.choosing:choose_wheel", "what wheel suits a material and a job, and why"),
     "wheel.speed": _at("wheel.speed:wheel_speed", "whether a wheel may run at the spindle's speed"),
     "wheel.wear": _at("wheel.wear:wear", "how far the worn front has walked across the wheel's face"),
-    "wheel.strokes_to_dress": _at("wheel.wear:strokes_to_dress", "strokes until a third of the face is worn", "strokes"),
+    "wheel.strokes_to_dress": _at(
+        "wheel.wear:strokes_to_dress", "strokes until a third of the face is worn", "strokes"
+    ),
     "dress.lead": _at("wheel.dressing:dress_lead", "dressing lead and overlap"),
     "peel.limits": _at("wheel.grain:peel_limits", "crossfeed and depth of the peel school"),
     "balance.two_weights": _at("wheel.balance:two_weights", "where two equal weights balance a wheel"),
@@ -58,7 +60,9 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "heat.limit": _at("process.evaluate:heat_limit", "the temperature a tempered steel bears for a moment"),
     "heat.temper": _at("process.warmth:heat_temper", "the temper a steel has had, from its hardness"),
     "heat.warmth": _at("process.warmth:heat_warmth", "how warm a part gets while it is ground"),
-    "pass.left": _at("process.springs:pass_left", "what is still to spark out, pass by pass, each with its own crossfeed"),
+    "pass.left": _at(
+        "process.springs:pass_left", "what is still to spark out, pass by pass, each with its own crossfeed"
+    ),
     "pass.sparkout": _at("process.springs:spark_out", "what each pass takes, and what is left after the spark-out"),
     "pass.sparkout_needed": _at("process.springs:spark_passes_needed", "spark-out passes needed", "passes"),
     "pass.cut_ratio": _at("process.springs:cut_ratio", "the cut ratio, from asked and got", "cut_ratio"),
@@ -115,8 +119,9 @@ def _request(name: str) -> type[BaseModel]:
         if parameter.name.endswith("_deg"):
             kind = Annotated[kind, BeforeValidator(_angle_reader(parameter.name))]
         fields[parameter.name] = (kind, ... if parameter.default is parameter.empty else parameter.default)
-    return create_model(f"{name} request", __config__=ConfigDict(extra="forbid", strict=True, allow_inf_nan=False),
-                        **fields)
+    return create_model(
+        f"{name} request", __config__=ConfigDict(extra="forbid", strict=True, allow_inf_nan=False), **fields
+    )
 
 
 def _angle_reader(field: str) -> Callable[[Any], Any]:
@@ -174,7 +179,8 @@ def input_error_words(error: ValidationError) -> InputError:
 
 def _named(error: Exception, values: Mapping[str, Any]) -> InputError:
     field = getattr(error, "field", None) or next(
-        (word for word in re.findall(r"\w+", str(error)) if word in values), "input")
+        (word for word in re.findall(r"\w+", str(error)) if word in values), "input"
+    )
     if isinstance(error, OverflowError | ZeroDivisionError):
         return InputError(field, f"{field} must be of a usual size: the answer is beyond any number")
     return InputError(field, str(error))
@@ -218,11 +224,41 @@ def schema(name: str) -> dict[str, Any]:
     return {"name": name, "answers": calculation.answers, "input": given, "output": _with_units(made)}
 
 
-UNITS = {"mm": "mm", "um": "µm", "mm2": "mm²", "mm3": "mm³", "deg": "°", "c": "°C", "s": "s", "ms": "ms", "h": "h",
-         "w": "W", "n": "N", "hz": "Hz", "g": "g", "gmm": "g·mm", "kg": "kg", "m2": "m²", "j": "J", "rpm": "rpm",
-         "n_cm2": "N/cm²", "n_mm2": "N/mm²", "mm_s": "mm/s", "mm3_s": "mm³/s", "mm2_s": "mm²/s", "m_s": "m/s",
-         "w_mk": "W/mK", "w_m2k": "W/m²K", "j_kgk": "J/kgK", "kg_m3": "kg/m³", "j_mm3": "J/mm³", "w_mm2": "W/mm²",
-         "um_per_100": "µm per 100 mm", "j_mm": "J/mm", "mm3_mm": "mm³/mm"}
+UNITS = {
+    "mm": "mm",
+    "um": "µm",
+    "mm2": "mm²",
+    "mm3": "mm³",
+    "deg": "°",
+    "c": "°C",
+    "s": "s",
+    "ms": "ms",
+    "h": "h",
+    "w": "W",
+    "n": "N",
+    "hz": "Hz",
+    "g": "g",
+    "gmm": "g·mm",
+    "kg": "kg",
+    "m2": "m²",
+    "j": "J",
+    "rpm": "rpm",
+    "n_cm2": "N/cm²",
+    "n_mm2": "N/mm²",
+    "mm_s": "mm/s",
+    "mm3_s": "mm³/s",
+    "mm2_s": "mm²/s",
+    "m_s": "m/s",
+    "w_mk": "W/mK",
+    "w_m2k": "W/m²K",
+    "j_kgk": "J/kgK",
+    "kg_m3": "kg/m³",
+    "j_mm3": "J/mm³",
+    "w_mm2": "W/mm²",
+    "um_per_100": "µm per 100 mm",
+    "j_mm": "J/mm",
+    "mm3_mm": "mm³/mm",
+}
 
 
 def _with_units(made: dict[str, Any]) -> dict[str, Any]:

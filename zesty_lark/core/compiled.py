@@ -15,7 +15,8 @@ _KEPT = bool(vars(numba.config).get("CACHE_DIR"))
 
 
 def compiled(function: Function) -> Function:
-    """Compile a function of numbers, arrays and named tuples of them when it is first called; it lets other threads run.
+    """Compile a function of numbers, arrays and named tuples of them when it is first called; it lets other threads
+    run.
 
     Division by zero gives infinity, as on arrays; not-a-number must not go in.
     """
@@ -23,7 +24,8 @@ def compiled(function: Function) -> Function:
 
 
 def inlined(function: Function) -> Function:
-    """Compile a short function into each place that calls it, so that loops over it can work on several numbers at once.
+    """Compile a short function into each place that calls it, so that loops over it can work on several numbers at
+    once.
 
     Its ``max`` and ``min`` of two become plain choices, which such loops need. What it calls must stand above it.
     """

@@ -9,7 +9,16 @@ from annotated_types import Ge, Lt
 
 from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, InputError, Whole
 
-__all__ = ["RATIO_SLACK", "CollarPass", "CollarPlan", "GraduationError", "next_shown", "on_collar", "plan", "whole_graduations"]
+__all__ = [
+    "RATIO_SLACK",
+    "CollarPass",
+    "CollarPlan",
+    "GraduationError",
+    "next_shown",
+    "on_collar",
+    "plan",
+    "whole_graduations",
+]
 
 RATIO_SLACK = 1e-9
 """Slack on a count that comes from a rounded cosine, so that it does not cost a graduation."""
@@ -114,14 +123,16 @@ def plan(
     total = floor(stock / (graduation · cos φ)) graduations; left on = stock − total · cos φ, rounded down
     to 0.000001 mm. The odd remainder of the roughing is the first, smaller cut.
     """
-    _check(stock_mm, graduation_mm, per_rev_mm, finish_passes, feed_normal_angle_deg)
+    _check(stock_mm, graduation_mm, per_rev_mm, finish_passes, angle_deg=feed_normal_angle_deg)
     rough = _steps("rough_mm", rough_mm, graduation_mm)
     finish = _steps("finish_mm", finish_mm, graduation_mm) if finish_passes else 0
     total, left = _total(stock_mm, graduation_mm, feed_normal_angle_deg)
     finish_total = min(total, finish * finish_passes)
     whole, odd = divmod(total - finish_total, rough)
     if max(whole, len(range(0, finish_total, finish)) if finish else 0) > MOST_PASSES:
-        raise GraduationError("rough_mm", f"rough_mm and finish_mm must be larger: over {MOST_PASSES} passes are no plan")
+        raise GraduationError(
+            "rough_mm", f"rough_mm and finish_mm must be larger: over {MOST_PASSES} passes are no plan"
+        )
     roughing = ([odd] if odd else []) + [rough] * whole
     finishing = [min(finish, finish_total - done) for done in range(0, finish_total, finish)] if finish else []
     passes: list[CollarPass] = []
@@ -153,7 +164,7 @@ def _steps(field: str, wanted: Decimal, graduation: Decimal) -> int:
     return steps
 
 
-def _check(stock: Decimal, graduation: Decimal, per_rev: Decimal, finish_passes: int, angle_deg: float) -> None:
+def _check(stock: Decimal, graduation: Decimal, per_rev: Decimal, finish_passes: int, *, angle_deg: float) -> None:
     if stock < 0:
         raise GraduationError("stock_mm", "stock_mm must not be negative")
     if graduation <= 0:

@@ -5,7 +5,16 @@ from enum import StrEnum
 from typing import Literal
 
 __all__ = [
-    "ALL_FACES", "AXIS", "Axis", "CORNERS", "FINISHED", "OPPOSITE", "PRIMARY", "Condition", "FaceError", "FaceState",
+    "ALL_FACES",
+    "AXIS",
+    "Axis",
+    "CORNERS",
+    "FINISHED",
+    "OPPOSITE",
+    "PRIMARY",
+    "Condition",
+    "FaceError",
+    "FaceState",
     "corner_faces",
 ]
 

@@ -9,9 +9,29 @@ from typing import Literal
 
 from zesty_lark.core.quantities import Count, Friction, NonNegative, Positive, Ratio, Share
 
-__all__ = ["BLOCK_SAFETY", "CLAMP_N", "CROSS_FORCE_SHARE", "FixtureHold", "PULL_N_CM2", "SCREW_N", "STOP_SAFETY", "SURFACES",
-           "TALL_SHARE", "WET_FRICTION", "Bow", "Hold", "clamped", "hold_check", "hold_fixture", "is_tall", "judged", "pull",
-           "slide", "thin_bow", "tip"]
+__all__ = [
+    "BLOCK_SAFETY",
+    "CLAMP_N",
+    "CROSS_FORCE_SHARE",
+    "FixtureHold",
+    "PULL_N_CM2",
+    "SCREW_N",
+    "STOP_SAFETY",
+    "SURFACES",
+    "TALL_SHARE",
+    "WET_FRICTION",
+    "Bow",
+    "Hold",
+    "clamped",
+    "hold_check",
+    "hold_fixture",
+    "is_tall",
+    "judged",
+    "pull",
+    "slide",
+    "thin_bow",
+    "tip",
+]
 
 PULL_N_CM2 = 80.0
 FIELD_HEIGHT_MM = 6.0
@@ -95,8 +115,14 @@ def is_tall(height_mm: float, length_mm: float, width_mm: float) -> bool:
     return height_mm > TALL_SHARE * min(length_mm, width_mm) * (1 + 1e-9)
 
 
-def hold_fixture(*, tangential_n: Positive, clamps: Count = 2, clamp_n: Positive = CLAMP_N, friction: Friction = WET_FRICTION,
-                 magnet_safety: NonNegative | None = None) -> FixtureHold:
+def hold_fixture(
+    *,
+    tangential_n: Positive,
+    clamps: Count = 2,
+    clamp_n: Positive = CLAMP_N,
+    friction: Friction = WET_FRICTION,
+    magnet_safety: NonNegative | None = None,
+) -> FixtureHold:
     """Check a part in a fixture: the weakest of part in the fixture and fixture on the magnet.
 
     Parameters
@@ -118,16 +144,29 @@ def hold_fixture(*, tangential_n: Positive, clamps: Count = 2, clamp_n: Positive
     part = clamped(clamps, clamp_n, tangential_n, friction)
     least = part if magnet_safety is None else min(part, magnet_safety)
     weakest: Literal["part in the fixture", "fixture on the magnet"] = (
-        "fixture on the magnet" if magnet_safety is not None and magnet_safety < part else "part in the fixture")
+        "fixture on the magnet" if magnet_safety is not None and magnet_safety < part else "part in the fixture"
+    )
     return FixtureHold(part, least, weakest, judged(least))
 
 
 def hold_check(
-    *, contact_mm2: NonNegative, length_along_mm: Positive, height_mm: Positive, thickness_mm: Positive,
-    span_across_poles_mm: Positive, tangential_n: Positive, normal_n: NonNegative = 0.0, weight_n: NonNegative = 0.0,
-    pull_n_cm2: NonNegative = PULL_N_CM2, field_height_mm: Positive = FIELD_HEIGHT_MM,
-    pole_pitch_mm: Positive = POLE_PITCH_MM, gap_mm: NonNegative = 0.0, half_gap_mm: Positive = HALF_GAP_MM,
-    material_factor: Share = 0.8, surface_factor: Ratio = 1.0, friction: Friction = WET_FRICTION,
+    *,
+    contact_mm2: NonNegative,
+    length_along_mm: Positive,
+    height_mm: Positive,
+    thickness_mm: Positive,
+    span_across_poles_mm: Positive,
+    tangential_n: Positive,
+    normal_n: NonNegative = 0.0,
+    weight_n: NonNegative = 0.0,
+    pull_n_cm2: NonNegative = PULL_N_CM2,
+    field_height_mm: Positive = FIELD_HEIGHT_MM,
+    pole_pitch_mm: Positive = POLE_PITCH_MM,
+    gap_mm: NonNegative = 0.0,
+    half_gap_mm: Positive = HALF_GAP_MM,
+    material_factor: Share = 0.8,
+    surface_factor: Ratio = 1.0,
+    friction: Friction = WET_FRICTION,
     width_across_mm: Positive | None = None,
 ) -> Hold:
     """Check whether a part stays on the magnet.
@@ -172,8 +211,14 @@ def hold_check(
 
 
 def thin_bow(
-    *, length_mm: Positive, thickness_mm: Positive, bow_mm: Positive, pull_n_mm2: NonNegative,
-    shape: Literal["middle_up", "ends_up"] = "middle_up", wide: bool = False, young_n_mm2: Positive = YOUNG_N_MM2,
+    *,
+    length_mm: Positive,
+    thickness_mm: Positive,
+    bow_mm: Positive,
+    pull_n_mm2: NonNegative,
+    shape: Literal["middle_up", "ends_up"] = "middle_up",
+    wide: bool = False,
+    young_n_mm2: Positive = YOUNG_N_MM2,
 ) -> Bow:
     """Tell whether the magnet pulls a bowed strip flat, and what springs back when it is let go.
 
@@ -202,9 +247,26 @@ def thin_bow(
     return Bow(pressure, share, share * bow_mm)
 
 
-def pull(contact_mm2: float, span_across_poles_mm: float, thickness_mm: float, pull_n_cm2: float, *, gap_mm: float = 0.0,
-         material_factor: float = 0.8, surface_factor: float = 1.0) -> float:
+def pull(
+    contact_mm2: float,
+    span_across_poles_mm: float,
+    thickness_mm: float,
+    pull_n_cm2: float,
+    *,
+    gap_mm: float = 0.0,
+    material_factor: float = 0.8,
+    surface_factor: float = 1.0,
+) -> float:
     """Return the magnet's pull alone, as ``hold_check`` has it on usual poles [N]; hardened and ground unless told."""
-    return hold_check(contact_mm2=contact_mm2, length_along_mm=1.0, height_mm=1.0, thickness_mm=thickness_mm, gap_mm=gap_mm,
-                      span_across_poles_mm=span_across_poles_mm, tangential_n=1.0, pull_n_cm2=pull_n_cm2,
-                      material_factor=material_factor, surface_factor=surface_factor).pull_n
+    return hold_check(
+        contact_mm2=contact_mm2,
+        length_along_mm=1.0,
+        height_mm=1.0,
+        thickness_mm=thickness_mm,
+        gap_mm=gap_mm,
+        span_across_poles_mm=span_across_poles_mm,
+        tangential_n=1.0,
+        pull_n_cm2=pull_n_cm2,
+        material_factor=material_factor,
+        surface_factor=surface_factor,
+    ).pull_n

@@ -98,12 +98,20 @@ def strokes(
     projected length = L·|cos a| + W·|sin a|, width = L·|sin a| + W·|cos a|; stroke = length + 2·overrun;
     span = width + wheel width + 2·side overrun; steps = ceil(span/crossfeed).
     """
-    for name, value in (("length_mm", length_mm), ("width_mm", width_mm), ("wheel_width_mm", wheel_width_mm),
-                        ("crossfeed_mm", crossfeed_mm), ("table_mm_s", table_mm_s)):
+    for name, value in (
+        ("length_mm", length_mm),
+        ("width_mm", width_mm),
+        ("wheel_width_mm", wheel_width_mm),
+        ("crossfeed_mm", crossfeed_mm),
+        ("table_mm_s", table_mm_s),
+    ):
         if not value > 0:
             raise InputError(name, f"{name} must be over 0")
-    for name, value in (("end_overrun_mm", end_overrun_mm), ("side_overrun_mm", side_overrun_mm),
-                        ("reversal_s", reversal_s)):
+    for name, value in (
+        ("end_overrun_mm", end_overrun_mm),
+        ("side_overrun_mm", side_overrun_mm),
+        ("reversal_s", reversal_s),
+    ):
         if not value >= 0:
             raise InputError(name, f"{name} must not be negative")
     projected_length, projected_width = projected(length_mm, width_mm, skew_deg)

@@ -1,4 +1,5 @@
-"""Materials: what a magnet pulls of them, what their temper bears, which wheel they want, and which are not ground here."""
+"""Materials: what a magnet pulls of them, what their temper bears, which wheel they want, and which are not ground
+here."""
 
 import json
 from collections.abc import Mapping

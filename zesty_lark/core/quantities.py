@@ -8,8 +8,23 @@ from typing import Annotated
 
 from annotated_types import Ge, Gt, Le, Lt
 
-__all__ = ["Angle", "Count", "Exact", "ExactNonNegative", "ExactPositive", "ExactShare", "Friction", "InputError", "NonNegative",
-           "Positive", "Ratio", "Rpm", "Share", "Temperature", "Whole"]
+__all__ = [
+    "Angle",
+    "Count",
+    "Exact",
+    "ExactNonNegative",
+    "ExactPositive",
+    "ExactShare",
+    "Friction",
+    "InputError",
+    "NonNegative",
+    "Positive",
+    "Ratio",
+    "Rpm",
+    "Share",
+    "Temperature",
+    "Whole",
+]
 
 
 class InputError(ValueError):

@@ -1,4 +1,5 @@
-"""The order of all six faces for a school of squareness: what is up, what is down, in which fixture, and what it makes true.
+"""The order of all six faces for a school of squareness: what is up, what is down, in which fixture, and what it makes
+true.
 
 Faces are numbered 1 and 2 (the largest), 3 and 5, 4 and 6; each pair's reference
 can be either.
@@ -28,13 +29,20 @@ SCHOOLS_OF_SQUARENESS: dict[str, tuple[str, str]] = {
 }
 
 
-SQUARENESS_NAMES = {"angle_plate": "Angle plate", "square_block": "Square block and clamp", "vee_or_vise": "Vee block or vise",
-                    "small_part_fixture": "Small-part fixture", "shim": "Shim to square", "assembly": "As an assembly"}
+SQUARENESS_NAMES = {
+    "angle_plate": "Angle plate",
+    "square_block": "Square block and clamp",
+    "vee_or_vise": "Vee block or vise",
+    "small_part_fixture": "Small-part fixture",
+    "shim": "Shim to square",
+    "assembly": "As an assembly",
+}
 
 
 @dataclass(frozen=True)
 class Step:
-    """One set-up: faces up (two when both stand proud in one clamping) and down, fixture, why, and the relations it makes."""
+    """One set-up: faces up (two when both stand proud in one clamping) and down, fixture, why, and the relations it
+    makes."""
 
     number: int
     up: list[int]
@@ -57,8 +65,14 @@ class Sequence:
 
 
 def face_sequence(
-    *, school: SchoolOfSquareness, length_mm: Positive, width_mm: Positive, height_mm: Positive,
-    primary_reference: FaceNumber = 1, secondary_reference: FaceNumber = 3, tertiary_reference: FaceNumber = 4,
+    *,
+    school: SchoolOfSquareness,
+    length_mm: Positive,
+    width_mm: Positive,
+    height_mm: Positive,
+    primary_reference: FaceNumber = 1,
+    secondary_reference: FaceNumber = 3,
+    tertiary_reference: FaceNumber = 4,
     done: Annotated[list[FaceNumber], MaxLen(6)] | None = None,
 ) -> Sequence:
     """Order the set-ups of a block.
@@ -88,9 +102,19 @@ def face_sequence(
     steps = _primary(first) + _square(school, first, second, third) + _opposites(first, second, third)
     tall = {second: width_mm, third: length_mm, OPPOSITE[second]: width_mm, OPPOSITE[third]: length_mm}
     kept = [step for step in steps if not set(step[0]) <= finished]
-    numbered = [Step(number, [face for face in up if face not in finished], down, fixture, why, makes, through,
-                     _cautions(up[0], down, tall, height_mm, min(length_mm, width_mm, height_mm), school))
-                for number, (up, down, fixture, why, makes, through) in enumerate(kept, start=1)]
+    numbered = [
+        Step(
+            number,
+            [face for face in up if face not in finished],
+            down,
+            fixture,
+            why,
+            makes,
+            through,
+            _cautions(up[0], down, tall, height_mm, smallest=min(length_mm, width_mm, height_mm), school=school),
+        )
+        for number, (up, down, fixture, why, makes, through) in enumerate(kept, start=1)
+    ]
     return Sequence(school, numbered, list(references), sorted(finished))
 
 
@@ -98,8 +122,11 @@ _Row = tuple[list[int], int, str, str, list[str], str]
 
 
 def _references(first: int, second: int, third: int) -> tuple[int, int, int]:
-    for field, face, pair in (("primary_reference", first, (1, 2)), ("secondary_reference", second, (3, 5)),
-                              ("tertiary_reference", third, (4, 6))):
+    for field, face, pair in (
+        ("primary_reference", first, (1, 2)),
+        ("secondary_reference", second, (3, 5)),
+        ("tertiary_reference", third, (4, 6)),
+    ):
         if face not in pair:
             raise InputError(field, f"{field} must be {pair[0]} or {pair[1]}")
     return first, second, third
@@ -108,10 +135,22 @@ def _references(first: int, second: int, third: int) -> tuple[int, int, int]:
 def _primary(first: int) -> list[_Row]:
     other = OPPOSITE[first]
     return [
-        ([first], other, "magnet", f"Clean up the primary reference; face {other} under it only has to be stable.",
-         [f"{first} flat"], "the machine's travel"),
-        ([other], first, "magnet", "Flip once and grind to size; the reference stays down from now on.",
-         [f"{other} parallel to {first}", "thickness"], "the chuck's flatness"),
+        (
+            [first],
+            other,
+            "magnet",
+            f"Clean up the primary reference; face {other} under it only has to be stable.",
+            [f"{first} flat"],
+            "the machine's travel",
+        ),
+        (
+            [other],
+            first,
+            "magnet",
+            "Flip once and grind to size; the reference stays down from now on.",
+            [f"{other} parallel to {first}", "thickness"],
+            "the chuck's flatness",
+        ),
     ]
 
 
@@ -119,33 +158,61 @@ def _square(school: str, first: int, second: int, third: int) -> list[_Row]:
     fixture, through = SCHOOLS_OF_SQUARENESS[school]
     square = [f"{second} square to {first}", f"{third} square to {first}", f"{third} square to {second}"]
     if school == "angle_plate":
-        return [([second, third], OPPOSITE[second], fixture,
-                 f"Face {first} against the plate, faces {second} and {third} proud of its edges: both in one clamping, the "
-                 "plate turned on its own square edges.", square, through)]
+        return [
+            (
+                [second, third],
+                OPPOSITE[second],
+                fixture,
+                f"Face {first} against the plate, faces {second} and {third} proud of its edges: both in one "
+                "clamping, the plate turned on its own square edges.",
+                square,
+                through,
+            )
+        ]
     whys = {
-        "square_block": f"Clamp face {first} to the proven block; pins under the part, so that the magnet does not pull it off.",
-        "vee_or_vise": f"Face {first} to the solid jaw, feed towards it; indicate the finished side to zero along the travel.",
+        "square_block": (
+            f"Clamp face {first} to the proven block; pins under the part, so that the magnet does not pull it off."
+        ),
+        "vee_or_vise": (
+            f"Face {first} to the solid jaw, feed towards it; indicate the finished side to zero along the travel."
+        ),
         "small_part_fixture": f"Face {first} to the cube's rib, screw home.",
-        "shim": f"Measure how far it leans, put paper or foil under one edge, grind, measure again; repeat until face {first} "
-                "is square to it.",
-        "assembly": "Build it up with the parts it has to be flush with and grind them together; what is hidden was ground "
-                    "before.",
+        "shim": (
+            "Measure how far it leans, put paper or foil under one edge, grind, measure again; repeat until "
+            f"face {first} is square to it."
+        ),
+        "assembly": (
+            "Build it up with the parts it has to be flush with and grind them together; what is hidden was "
+            "ground before."
+        ),
     }
-    return [([second], OPPOSITE[second], fixture, whys[school], square[:1], through),
-            ([third], OPPOSITE[third], fixture, whys[school], square[1:], through)]
+    return [
+        ([second], OPPOSITE[second], fixture, whys[school], square[:1], through),
+        ([third], OPPOSITE[third], fixture, whys[school], square[1:], through),
+    ]
 
 
 def _opposites(first: int, second: int, third: int) -> list[_Row]:
-    return [([OPPOSITE[face]], face, "magnet, supported if taller than wide",
-             f"Face {face} down on the magnet: parallel to it, and so square to {first}.",
-             [f"{OPPOSITE[face]} parallel to {face}", size], "the chuck's flatness")
-            for face, size in ((second, "width"), (third, "length"))]
+    return [
+        (
+            [OPPOSITE[face]],
+            face,
+            "magnet, supported if taller than wide",
+            f"Face {face} down on the magnet: parallel to it, and so square to {first}.",
+            [f"{OPPOSITE[face]} parallel to {face}", size],
+            "the chuck's flatness",
+        )
+        for face, size in ((second, "width"), (third, "length"))
+    ]
 
 
-def _cautions(up: int, down: int, tall: dict[int, float], height: float, smallest: float, school: str) -> list[str]:
+def _cautions(up: int, down: int, tall: dict[int, float], height: float, *, smallest: float, school: str) -> list[str]:
     said = []
     if up in tall and tall[up] > height:
-        said.append("Taller than its footprint: support blocks close under the face, on the side the wheel pushes to and behind.")
+        said.append(
+            "Taller than its footprint: support blocks close under the face, on the side the wheel pushes to and "
+            "behind."
+        )
     if smallest < SMALL_MM and school not in ("small_part_fixture", "vee_or_vise") and up not in (1, 2):
         said.append("Small for this fixture: a small-part fixture or a vise holds it better than a magnet.")
     said.append(f"Deburr and wipe before face {down} goes down.")

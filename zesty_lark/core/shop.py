@@ -12,8 +12,22 @@ from pydantic.dataclasses import dataclass as checked
 from zesty_lark.core.holding import CLAMP_N
 from zesty_lark.core.sequence import SchoolOfSquareness
 
-__all__ = ["Amount", "Chuck", "Fixture", "Instrument", "Length", "Machine", "Name", "Thing", "UnitName", "Wheel", "field_names", "instrument_contradictions",
-           "machine_contradictions", "wheel_contradictions"]
+__all__ = [
+    "Amount",
+    "Chuck",
+    "Fixture",
+    "Instrument",
+    "Length",
+    "Machine",
+    "Name",
+    "Thing",
+    "UnitName",
+    "Wheel",
+    "field_names",
+    "instrument_contradictions",
+    "machine_contradictions",
+    "wheel_contradictions",
+]
 
 _STRICT = ConfigDict(extra="forbid", str_max_length=4000)
 Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, gt=0)]
@@ -61,8 +75,8 @@ def _refuse(thing: Any, check: Callable[[Mapping[str, Any]], Contradictions]) ->
 
 @checked(frozen=True, config=_STRICT)
 class Machine:
-    """A surface grinder: dial, ranges [mm] [mm/s] [s], room [mm], spindle [W] [rpm], how it steps across, its coolant, η of one
-    wipe, and its largest downfeed a pass where the shop has set one [mm]."""
+    """A surface grinder: dial, ranges [mm] [mm/s] [s], room [mm], spindle [W] [rpm], how it steps across, its coolant,
+    η of one wipe, and its largest downfeed a pass where the shop has set one [mm]."""
 
     name: Name
     dial_unit: UnitName
@@ -135,8 +149,8 @@ class Instrument:
 
 @checked(frozen=True, config=_STRICT)
 class Chuck:
-    """A magnetic chuck: length along the travel and width across [mm], its pull [N/cm²], and whether a pull test of the shop's own
-    has shown that."""
+    """A magnetic chuck: length along the travel and width across [mm], its pull [N/cm²], and whether a pull test of the
+    shop's own has shown that."""
 
     name: Name
     length_mm: Length
@@ -147,8 +161,8 @@ class Chuck:
 
 @checked(frozen=True, config=_STRICT)
 class Fixture:
-    """A fixture: the school it serves, how far out of square over which length, how it seats, its base on the magnet [mm], and its
-    clamps with what each presses with [N]."""
+    """A fixture: the school it serves, how far out of square over which length, how it seats, its base on the magnet
+    [mm], and its clamps with what each presses with [N]."""
 
     name: Name
     kind: SchoolOfSquareness
@@ -158,7 +172,9 @@ class Fixture:
     base_length_mm: Length
     base_width_mm: Length
     clamps: Annotated[int, Field(ge=1, le=20)] = 2
-    clamp_n: Annotated[Decimal, Field(gt=0, max_digits=8, decimal_places=1, allow_inf_nan=False)] = Decimal(str(CLAMP_N))
+    clamp_n: Annotated[Decimal, Field(gt=0, max_digits=8, decimal_places=1, allow_inf_nan=False)] = Decimal(
+        str(CLAMP_N)
+    )
     checked_on: date | None = None
 
     @property

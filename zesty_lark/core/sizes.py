@@ -12,8 +12,20 @@ from zesty_lark.core.quantities import Exact, ExactNonNegative, InputError
 from zesty_lark.core.stock import size_goal
 from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
-__all__ = ["REFERENCE_C", "STEEL_EXPANSION", "Decision", "Reading", "Size", "Verdict", "corrected", "growth", "judge_zone",
-           "parallel_decision", "size_contradictions", "verdict"]
+__all__ = [
+    "REFERENCE_C",
+    "STEEL_EXPANSION",
+    "Decision",
+    "Reading",
+    "Size",
+    "Verdict",
+    "corrected",
+    "growth",
+    "judge_zone",
+    "parallel_decision",
+    "size_contradictions",
+    "verdict",
+]
 
 Decision = Literal["in", "out", "unsure"]
 Verdict = Literal["in", "not yet", "unsure", "out"]
@@ -126,7 +138,9 @@ def verdict(value_mm: Exact, lower_mm: Exact, upper_mm: Exact, expanded_uncertai
     return "unsure"
 
 
-def judge_zone(readings: Sequence[Reading], allowed_mm: Decimal, uncertainty_mm: Decimal, *, overdue: bool = False) -> Verdict:
+def judge_zone(
+    readings: Sequence[Reading], allowed_mm: Decimal, uncertainty_mm: Decimal, *, overdue: bool = False
+) -> Verdict:
     """Judge what only has an upper limit - square, flat, parallel, a roughness - by its worst reading [mm].
 
     Raises

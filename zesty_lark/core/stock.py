@@ -54,8 +54,8 @@ class StockSplit:
     contradiction : bool
         The two clean-ups add up to less than the thickness varies: one of the three is wrong.
     answer : {"cleans up", "may clean up", "does not"}
-        By the sum of both clean-ups (at the target, or as the tolerance allows); or only if the second face, standing on a true
-        first one, needs no more than its own form: map it; or not at all.
+        By the sum of both clean-ups (at the target, or as the tolerance allows); or only if the second face, standing
+        on a true first one, needs no more than its own form: map it; or not at all.
     """
 
     total_stock_mm: Decimal
@@ -106,8 +106,13 @@ def split(
         is outside 0 to 1.
     """
     _check(measured_max_mm, measured_min_mm, first_share)
-    for name, amount in (("tol_minus_mm", tol_minus_mm), ("tol_plus_mm", tol_plus_mm), ("min_skin_mm", min_skin_mm),
-                         ("first_cleanup_mm", first_cleanup_mm), ("second_cleanup_mm", second_cleanup_mm)):
+    for name, amount in (
+        ("tol_minus_mm", tol_minus_mm),
+        ("tol_plus_mm", tol_plus_mm),
+        ("min_skin_mm", min_skin_mm),
+        ("first_cleanup_mm", first_cleanup_mm),
+        ("second_cleanup_mm", second_cleanup_mm),
+    ):
         if amount < 0:
             raise InputError(name, f"{name} must not be negative")
     total = measured_max_mm - target_mm
@@ -127,8 +132,15 @@ def split(
     form = first_cleanup_mm + max(Decimal(0), second_cleanup_mm - varies) + 2 * min_skin_mm
     by_sum = need_first + need_second <= measured_max_mm - least_allowed
     thick_enough = measured_min_mm >= least_allowed
-    answer: CleanUp = ("does not" if not thick_enough else "cleans up" if by_sum
-                       else "may clean up" if form <= measured_max_mm - least_allowed else "does not")
+    answer: CleanUp = (
+        "does not"
+        if not thick_enough
+        else "cleans up"
+        if by_sum
+        else "may clean up"
+        if form <= measured_max_mm - least_allowed
+        else "does not"
+    )
     return StockSplit(
         total_stock_mm=total,
         first_face_mm=first,
@@ -153,8 +165,8 @@ def _check(greatest: Decimal, least: Decimal, share: Decimal | None) -> None:
 def mill_first(out_of_parallel_mm: Decimal, roughing_minutes: float, *, soft: bool) -> str:
     """Return what is to be said of a face with much to come off; empty when nothing is.
 
-    Only soft material belongs on the mill: too far out, or too long to rough here. Hardened work is ground, whatever is on; from
-    an hour on the lead should look.
+    Only soft material belongs on the mill: too far out, or too long to rough here. Hardened work is ground, whatever is
+    on; from an hour on the lead should look.
     """
     long = roughing_minutes > LONG_ROUGHING_MIN
     if soft and (out_of_parallel_mm > MILL_FIRST_MM or long):

@@ -9,9 +9,26 @@ from fractions import Fraction
 from typing import Literal
 
 __all__ = [
-    "INCH_MM", "MICROMETRE_MM", "SMALLEST_MM", "TENTH_MM", "THOU_MM", "LengthError", "Unit",
-    "crossfeed_text", "dial_places", "dial_text", "fine_text", "micrometres", "other_unit", "parse_length", "parse_roughness",
-    "size_text", "small_text", "speed_number", "speed_text", "step_text",
+    "INCH_MM",
+    "MICROMETRE_MM",
+    "SMALLEST_MM",
+    "TENTH_MM",
+    "THOU_MM",
+    "LengthError",
+    "Unit",
+    "crossfeed_text",
+    "dial_places",
+    "dial_text",
+    "fine_text",
+    "micrometres",
+    "other_unit",
+    "parse_length",
+    "parse_roughness",
+    "size_text",
+    "small_text",
+    "speed_number",
+    "speed_text",
+    "step_text",
 ]
 
 Unit = Literal["mm", "in"]
@@ -26,10 +43,23 @@ SMALLEST_MM = Decimal("0.0000001")
 LARGEST_MM = Decimal("999999")
 
 _FACTORS: dict[str, Decimal] = {
-    "mm": Decimal(1), "cm": Decimal(10), "m": Decimal(1000),
-    "um": MICROMETRE_MM, "µm": MICROMETRE_MM, "μm": MICROMETRE_MM, "micron": MICROMETRE_MM, "microns": MICROMETRE_MM,
-    "in": INCH_MM, "inch": INCH_MM, "inches": INCH_MM, '"': INCH_MM, "″": INCH_MM,
-    "thou": THOU_MM, "thous": THOU_MM, "tenth": TENTH_MM, "tenths": TENTH_MM,
+    "mm": Decimal(1),
+    "cm": Decimal(10),
+    "m": Decimal(1000),
+    "um": MICROMETRE_MM,
+    "µm": MICROMETRE_MM,
+    "μm": MICROMETRE_MM,
+    "micron": MICROMETRE_MM,
+    "microns": MICROMETRE_MM,
+    "in": INCH_MM,
+    "inch": INCH_MM,
+    "inches": INCH_MM,
+    '"': INCH_MM,
+    "″": INCH_MM,
+    "thou": THOU_MM,
+    "thous": THOU_MM,
+    "tenth": TENTH_MM,
+    "tenths": TENTH_MM,
 }
 _NUMBER = re.compile(
     r"""^(?P<sign>[-+−]?)\s*

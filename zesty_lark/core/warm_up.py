@@ -3,12 +3,25 @@
 __all__ = ["warm_up"]
 
 QUESTION = {
-    "part": {"length_mm": 88, "width_mm": 54, "height_mm": 22, "temper_c": 200}, "stock_mm": "0.05", "tolerance_mm": "0.01",
-    "flatness_um": 3, "ra_um": 1,
-    "machine": {"downfeed_graduation_mm": "0.0025", "crossfeed_graduation_mm": "0.05", "crossfeed_min_mm": "0.5",
-                "crossfeed_max_mm": "4", "table_min_mm_s": 200, "table_max_mm_s": 300, "reversal_s": 0.3, "spindle_w": 1100,
-                "cut_ratio": 0.6},
-    "wheel": {"diameter_mm": 180, "width_mm": 12.7, "rpm": 3000, "grit": 46, "grade": "H"}, "chuck": {}, "coolant": "water",
+    "part": {"length_mm": 88, "width_mm": 54, "height_mm": 22, "temper_c": 200},
+    "stock_mm": "0.05",
+    "tolerance_mm": "0.01",
+    "flatness_um": 3,
+    "ra_um": 1,
+    "machine": {
+        "downfeed_graduation_mm": "0.0025",
+        "crossfeed_graduation_mm": "0.05",
+        "crossfeed_min_mm": "0.5",
+        "crossfeed_max_mm": "4",
+        "table_min_mm_s": 200,
+        "table_max_mm_s": 300,
+        "reversal_s": 0.3,
+        "spindle_w": 1100,
+        "cut_ratio": 0.6,
+    },
+    "wheel": {"diameter_mm": 180, "width_mm": 12.7, "rpm": 3000, "grit": 46, "grade": "H"},
+    "chuck": {},
+    "coolant": "water",
     "with_curve": False,
 }
 MAP = {"points": [[0, 0, 0], [10, 0, 1], [0, 10, 2], [10, 10, 4]], "depths_um": [1]}

@@ -39,28 +39,54 @@ def sign_ins() -> list[str]:
 
 def load(session: Session, now: datetime) -> None:
     """Load the demonstration into an empty database, as of ``now``."""
-    who = {sign_in: people.add_person(session, sign_in_name=sign_in, name=name, role=role, password=PASSWORD, at=now)
-           for sign_in, name, role in PEOPLE}
+    who = {
+        sign_in: people.add_person(session, sign_in_name=sign_in, name=name, role=role, password=PASSWORD, at=now)
+        for sign_in, name, role in PEOPLE
+    }
     machines, wheels = _machines(session), _wheels(session)
     gauges = _gauges(session, now.date())
     load_room(session, machines["inch"], machines["metric"], now)
-    _thrust_pad(session, now, who, machines, wheels, gauges)
-    _others(session, now, who, machines, wheels, gauges)
-    _detents(session, now, who, machines, wheels, gauges)
+    _thrust_pad(session, now, who, machines, wheels=wheels, gauges=gauges)
+    _others(session, now, who, machines, wheels=wheels, gauges=gauges)
+    _detents(session, now, who, machines, wheels=wheels, gauges=gauges)
 
 
 def _machines(session: Session) -> dict[str, MachineRow]:
     inch = {
-        "name": "No. 1, inch dial", "dial_unit": "in", "graduation_mm": D("0.00254"), "per_rev_mm": D("1.27"),
-        "backlash_mm": D("0.0254"), "crossfeed_graduation_mm": D("0.05"), "crossfeed_min_mm": D("0.1"),
-        "crossfeed_max_mm": D("12"), "table_min_mm_s": D("80"), "table_max_mm_s": D("350"), "reversal_s": D("0.3"),
-        "travel_long_mm": D("450"), "travel_cross_mm": D("150"), "height_mm": D("250"), "spindle_w": 1100, "rpm": 3000,
-        "wheel_turns": "clockwise", "feed_every": "stroke", "coolant": "water", "cut_ratio": D("0.6"),
+        "name": "No. 1, inch dial",
+        "dial_unit": "in",
+        "graduation_mm": D("0.00254"),
+        "per_rev_mm": D("1.27"),
+        "backlash_mm": D("0.0254"),
+        "crossfeed_graduation_mm": D("0.05"),
+        "crossfeed_min_mm": D("0.1"),
+        "crossfeed_max_mm": D("12"),
+        "table_min_mm_s": D("80"),
+        "table_max_mm_s": D("350"),
+        "reversal_s": D("0.3"),
+        "travel_long_mm": D("450"),
+        "travel_cross_mm": D("150"),
+        "height_mm": D("250"),
+        "spindle_w": 1100,
+        "rpm": 3000,
+        "wheel_turns": "clockwise",
+        "feed_every": "stroke",
+        "coolant": "water",
+        "cut_ratio": D("0.6"),
     }
     metric = inch | {
-        "name": "No. 2, metric dial", "dial_unit": "mm", "graduation_mm": D("0.002"), "per_rev_mm": D("0.5"),
-        "backlash_mm": D("0.02"), "table_max_mm_s": D("300"), "travel_long_mm": D("600"), "travel_cross_mm": D("200"),
-        "spindle_w": 750, "wheel_turns": "counter-clockwise", "feed_every": "pair", "cut_ratio": D("0.7"),
+        "name": "No. 2, metric dial",
+        "dial_unit": "mm",
+        "graduation_mm": D("0.002"),
+        "per_rev_mm": D("0.5"),
+        "backlash_mm": D("0.02"),
+        "table_max_mm_s": D("300"),
+        "travel_long_mm": D("600"),
+        "travel_cross_mm": D("200"),
+        "spindle_w": 750,
+        "wheel_turns": "counter-clockwise",
+        "feed_every": "pair",
+        "cut_ratio": D("0.7"),
     }
     return {"inch": shop.keep(session, MachineRow, inch), "metric": shop.keep(session, MachineRow, metric)}
 
@@ -68,70 +94,152 @@ def _machines(session: Session) -> dict[str, MachineRow]:
 def _wheels(session: Session) -> dict[str, WheelRow]:
     base = {"diameter_mm": D("180"), "width_mm": D("12.7"), "bore_mm": D("31.75"), "max_rpm": 3600}
     return {
-        "soft": shop.keep(session, WheelRow, base | {"name": "W3 open white", "marking": "A 46 H 8 V", "grit": 46,
-                                                     "grade": "H"}),
-        "fine": shop.keep(session, WheelRow, base | {"name": "W5 finishing", "marking": "A 80 K 6 V", "grit": 80,
-                                                     "grade": "K", "diameter_mm": D("168.4")}),
+        "soft": shop.keep(
+            session, WheelRow, base | {"name": "W3 open white", "marking": "A 46 H 8 V", "grit": 46, "grade": "H"}
+        ),
+        "fine": shop.keep(
+            session,
+            WheelRow,
+            base
+            | {"name": "W5 finishing", "marking": "A 80 K 6 V", "grit": 80, "grade": "K", "diameter_mm": D("168.4")},
+        ),
     }
 
 
 def _gauges(session: Session, today: date) -> dict[str, InstrumentRow]:
     mic = {
-        "name": "Micrometer 0–25 M2", "unit": "mm", "least_mm": D("0"), "most_mm": D("25"),
-        "resolution_mm": D("0.001"), "error_limit_mm": D("0.001"), "calibration_u_mm": D("0.0008"),
-        "repeatability_mm": D("0.0004"), "calibrated_on": today - timedelta(days=140),
+        "name": "Micrometer 0–25 M2",
+        "unit": "mm",
+        "least_mm": D("0"),
+        "most_mm": D("25"),
+        "resolution_mm": D("0.001"),
+        "error_limit_mm": D("0.001"),
+        "calibration_u_mm": D("0.0008"),
+        "repeatability_mm": D("0.0004"),
+        "calibrated_on": today - timedelta(days=140),
         "due_on": today + timedelta(days=225),
     }
     bench = mic | {
-        "name": "Bench comparator B1", "most_mm": D("100"), "resolution_mm": D("0.0001"),
-        "error_limit_mm": D("0.0003"), "calibration_u_mm": D("0.0003"), "repeatability_mm": D("0.00015"),
+        "name": "Bench comparator B1",
+        "most_mm": D("100"),
+        "resolution_mm": D("0.0001"),
+        "error_limit_mm": D("0.0003"),
+        "calibration_u_mm": D("0.0003"),
+        "repeatability_mm": D("0.00015"),
     }
-    old = mic | {"name": "Micrometer 25–50 M4", "least_mm": D("25"), "most_mm": D("50"),
-                 "calibrated_on": today - timedelta(days=400), "due_on": today - timedelta(days=35)}
-    return {"mic": shop.keep(session, InstrumentRow, mic), "bench": shop.keep(session, InstrumentRow, bench),
-            "old": shop.keep(session, InstrumentRow, old)}
+    old = mic | {
+        "name": "Micrometer 25–50 M4",
+        "least_mm": D("25"),
+        "most_mm": D("50"),
+        "calibrated_on": today - timedelta(days=400),
+        "due_on": today - timedelta(days=35),
+    }
+    return {
+        "mic": shop.keep(session, InstrumentRow, mic),
+        "bench": shop.keep(session, InstrumentRow, bench),
+        "old": shop.keep(session, InstrumentRow, old),
+    }
 
 
-def _size(target: str, minus: str, plus: str, most: str, least: str) -> SizeIn:
+def _size(target: str, minus: str, plus: str, most: str, *, least: str) -> SizeIn:
     return SizeIn(Size(D(target), D(minus), D(plus)), D(most), D(least))
 
 
-def _faces(first: str, second: str, cleanup: tuple[str, str], purpose: tuple[str, str] = ("bearing", "bearing"),
-           others: str = "milled") -> dict[int, FaceIn]:
+def _faces(
+    first: str,
+    second: str,
+    cleanup: tuple[str, str],
+    purpose: tuple[str, str] = ("bearing", "bearing"),
+    *,
+    others: str = "milled",
+) -> dict[int, FaceIn]:
     faces = {1: FaceIn(first, D(cleanup[0]), purpose[0]), 2: FaceIn(second, D(cleanup[1]), purpose[1])}
     sides = {3: "0.062", 4: "0.071", 5: "0.055", 6: "0.06"}
     return faces | {face: FaceIn(others, D(cleanup), "plain") for face, cleanup in sides.items()}
 
 
-def _take_in(number: str, title: str, owner: Person, machine: MachineRow, wheel: WheelRow, due: date,
-             sizes: dict[str, SizeIn], faces: dict[int, FaceIn], **more: object) -> TakeIn:
+def _take_in(
+    number: str,
+    title: str,
+    owner: Person,
+    machine: MachineRow,
+    *,
+    wheel: WheelRow,
+    due: date,
+    sizes: dict[str, SizeIn],
+    faces: dict[int, FaceIn],
+    **more: object,
+) -> TakeIn:
     given: dict[str, object] = {
-        "print_unit": "mm", "quantity": 1, "material": "tool steel, hardened", "hardness_hrc": D("60"),
-        "parallel_mm": D("0.003"), "square_mm": None, "flat_mm": None, "ra_um": None, "mark_corner": "1-3-4",
-        "reference_face": 1, "min_skin_mm": D("0.005"),
-        "first_share": None, "remarks": "",
+        "print_unit": "mm",
+        "quantity": 1,
+        "material": "tool steel, hardened",
+        "hardness_hrc": D("60"),
+        "parallel_mm": D("0.003"),
+        "square_mm": None,
+        "flat_mm": None,
+        "ra_um": None,
+        "mark_corner": "1-3-4",
+        "reference_face": 1,
+        "min_skin_mm": D("0.005"),
+        "first_share": None,
+        "remarks": "",
     }
-    return TakeIn(number=number, title=title, owner_id=owner.id, machine_id=machine.id, wheel_id=wheel.id, due_on=due,
-                  sizes=sizes, faces=faces, **(given | more))  # type: ignore[arg-type]
+    return TakeIn(
+        number=number,
+        title=title,
+        owner_id=owner.id,
+        machine_id=machine.id,
+        wheel_id=wheel.id,
+        due_on=due,
+        sizes=sizes,
+        faces=faces,
+        **(given | more),  # type: ignore[arg-type]
+    )
 
 
-def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-                wheels: dict[str, WheelRow], gauges: dict[str, InstrumentRow]) -> None:
+def _thrust_pad(
+    session: Session,
+    now: datetime,
+    who: dict[str, Person],
+    machines: dict[str, MachineRow],
+    *,
+    wheels: dict[str, WheelRow],
+    gauges: dict[str, InstrumentRow],
+) -> None:
     """TR-101: reference face cleaned, second face mid-plan."""
     stable = "stable"
     what = _take_in(
-        "TR-101", "Lens carriage thrust pad", who["bryn"], machines["inch"], wheels["soft"],
-        now.date() + timedelta(days=2),
-        {"length": _size("88", "0.05", "0.05", "88.31", "88.27"),
-         "width": _size("54", "0.05", "0.05", "54.26", "54.22"),
-         "thickness": _size("22", "0.003", "0.003", "22.262", "22.214")},
-        _faces(stable, stable, ("0.041", "0.036")),
-        square_mm=D("0.005"), flat_mm=D("0.002"), ra_um=D("0.8"), bow_mm=D("0.0145"),
-        remarks="Square sides to 0.005 follow once the pair is done.")
+        "TR-101",
+        "Lens carriage thrust pad",
+        who["bryn"],
+        machines["inch"],
+        wheel=wheels["soft"],
+        due=now.date() + timedelta(days=2),
+        sizes={
+            "length": _size("88", "0.05", "0.05", "88.31", least="88.27"),
+            "width": _size("54", "0.05", "0.05", "54.26", least="54.22"),
+            "thickness": _size("22", "0.003", "0.003", "22.262", least="22.214"),
+        },
+        faces=_faces(stable, stable, ("0.041", "0.036")),
+        square_mm=D("0.005"),
+        flat_mm=D("0.002"),
+        ra_um=D("0.8"),
+        bow_mm=D("0.0145"),
+        remarks="Square sides to 0.005 follow once the pair is done.",
+    )
     shift = Shift(session, jobs.take_in(session, what, now), who["bryn"], now - timedelta(minutes=150))
     shift.take_in("Four holes stay where they are.")
-    shift.grind_reference(gauges["mic"], {"front left": "-0.0021", "front right": "-0.0009", "middle": "0.0004",
-                                          "back left": "-0.0013", "back right": "0"})
+    shift.grind_reference(
+        gauges["mic"],
+        {
+            "front left": "-0.0021",
+            "front right": "-0.0009",
+            "middle": "0.0004",
+            "back left": "-0.0013",
+            "back right": "0",
+        },
+    )
     shift.keep_part_plan(RouteChoices(squareness="square_block"))
     shift.keep_part_plan(RouteChoices(), release=True)
     shift.start()
@@ -139,27 +247,63 @@ def _thrust_pad(session: Session, now: datetime, who: dict[str, Person], machine
     shift.note("Sparks even front to back.")
 
 
-def _others(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-            wheels: dict[str, WheelRow], gauges: dict[str, InstrumentRow]) -> None:
+def _others(
+    session: Session,
+    now: datetime,
+    who: dict[str, Person],
+    machines: dict[str, MachineRow],
+    *,
+    wheels: dict[str, WheelRow],
+    gauges: dict[str, InstrumentRow],
+) -> None:
     stable, scaled = "stable", "scale or burrs"
     day = now.date()
     guide = _take_in(
-        "TR-114", "Guide shoe, 18 mm keyway", who["odo"], machines["metric"], wheels["soft"], day + timedelta(days=6),
-        {"length": _size("120", "0.1", "0.1", "120.40", "120.35"),
-         "width": _size("60", "0.05", "0.05", "60.3", "60.25"),
-         "thickness": _size("30", "0.005", "0.005", "30.184", "30.150")},
-        _faces(stable, scaled, ("0.03", "0.05")), remarks="The keyway's walls have unequal stock; it is ground last.")
+        "TR-114",
+        "Guide shoe, 18 mm keyway",
+        who["odo"],
+        machines["metric"],
+        wheel=wheels["soft"],
+        due=day + timedelta(days=6),
+        sizes={
+            "length": _size("120", "0.1", "0.1", "120.40", least="120.35"),
+            "width": _size("60", "0.05", "0.05", "60.3", least="60.25"),
+            "thickness": _size("30", "0.005", "0.005", "30.184", least="30.150"),
+        },
+        faces=_faces(stable, scaled, ("0.03", "0.05")),
+        remarks="The keyway's walls have unequal stock; it is ground last.",
+    )
     strip = _take_in(
-        "TR-120", "Wear strip", who["bryn"], machines["metric"], wheels["fine"], day + timedelta(days=9),
-        {"length": _size("240", "0.2", "0.2", "240.5", "240.4"), "width": _size("38", "0.1", "0.1", "38.3", "38.2"),
-         "thickness": _size("4.2", "0.01", "0.01", "4.46", "4.43")},
-        _faces(stable, stable, ("0.11", "0.11")), bow_mm=D("0.11"),
-        remarks="Bowed 0.11: shim under the hollow, pull nothing flat.")
+        "TR-120",
+        "Wear strip",
+        who["bryn"],
+        machines["metric"],
+        wheel=wheels["fine"],
+        due=day + timedelta(days=9),
+        sizes={
+            "length": _size("240", "0.2", "0.2", "240.5", least="240.4"),
+            "width": _size("38", "0.1", "0.1", "38.3", least="38.2"),
+            "thickness": _size("4.2", "0.01", "0.01", "4.46", least="4.43"),
+        },
+        faces=_faces(stable, stable, ("0.11", "0.11")),
+        bow_mm=D("0.11"),
+        remarks="Bowed 0.11: shim under the hollow, pull nothing flat.",
+    )
     wedge = _take_in(
-        "TR-133", "Index wedge 17°30′", who["nim"], machines["inch"], wheels["soft"], day + timedelta(days=12),
-        {"length": _size("70", "0.05", "0.05", "70.2", "70.15"), "width": _size("40", "0.02", "0.02", "40.3", "40.2"),
-         "thickness": _size("25", "0.004", "0.004", "25.152", "25.120")},
-        _faces(stable, stable, ("0.03", "0.03")), remarks="The block to thickness first; angle and chamfers follow.")
+        "TR-133",
+        "Index wedge 17°30′",
+        who["nim"],
+        machines["inch"],
+        wheel=wheels["soft"],
+        due=day + timedelta(days=12),
+        sizes={
+            "length": _size("70", "0.05", "0.05", "70.2", least="70.15"),
+            "width": _size("40", "0.02", "0.02", "40.3", least="40.2"),
+            "thickness": _size("25", "0.004", "0.004", "25.152", least="25.120"),
+        },
+        faces=_faces(stable, stable, ("0.03", "0.03")),
+        remarks="The block to thickness first; angle and chamfers follow.",
+    )
     for what in (guide, strip):
         owner = next(person for person in who.values() if person.id == what.owner_id)
         Shift(session, jobs.take_in(session, what, now), owner, now - timedelta(hours=20)).take_in()
@@ -179,8 +323,15 @@ def _sides_under_way(shift: Shift, gauges: dict[str, InstrumentRow]) -> None:
     shift.leave("The thrust pad is wanted first.")
 
 
-def _detents(session: Session, now: datetime, who: dict[str, Person], machines: dict[str, MachineRow],
-             wheels: dict[str, WheelRow], gauges: dict[str, InstrumentRow]) -> None:
+def _detents(
+    session: Session,
+    now: datetime,
+    who: dict[str, Person],
+    machines: dict[str, MachineRow],
+    *,
+    wheels: dict[str, WheelRow],
+    gauges: dict[str, InstrumentRow],
+) -> None:
     """TR-140: twelve pieces, each with its own thickness; six of them on the chuck, ground once and measured."""
     came = (
         "12.8524",
@@ -197,12 +348,23 @@ def _detents(session: Session, now: datetime, who: dict[str, Person], machines: 
         "12.8397",
     )
     what = _take_in(
-        "TR-140", "Detent block", who["bryn"], machines["metric"], wheels["soft"], now.date() + timedelta(days=3),
-        {"length": _size("28.575", "0.0508", "0.0508", "28.7", "28.65"),
-         "width": _size("15.875", "0.0127", "0.0127", "16.0", "15.95"),
-         "thickness": _size("12.7", "0.00508", "0.00508", "12.8524", "12.8397")},
-        _faces("ground", "stable", ("0", "0.0127")), print_unit="in", quantity=len(came), parallel_mm=D("0.00508"),
-        pieces={number: {"thickness": D(mm)} for number, mm in enumerate(came, start=1)})
+        "TR-140",
+        "Detent block",
+        who["bryn"],
+        machines["metric"],
+        wheel=wheels["soft"],
+        due=now.date() + timedelta(days=3),
+        sizes={
+            "length": _size("28.575", "0.0508", "0.0508", "28.7", least="28.65"),
+            "width": _size("15.875", "0.0127", "0.0127", "16.0", least="15.95"),
+            "thickness": _size("12.7", "0.00508", "0.00508", "12.8524", least="12.8397"),
+        },
+        faces=_faces("ground", "stable", ("0", "0.0127")),
+        print_unit="in",
+        quantity=len(came),
+        parallel_mm=D("0.00508"),
+        pieces={number: {"thickness": D(mm)} for number, mm in enumerate(came, start=1)},
+    )
     shift = Shift(session, jobs.take_in(session, what, now), who["bryn"], now - timedelta(hours=3))
     shift.take_in("Twelve off; the length last.")
     on_chuck = (1, 2, 3, 4, 5, 6)

@@ -35,15 +35,29 @@ from zesty_lark.store.shoplog import Draft
 
 __all__ = ["EVEN", "Shift"]
 
-EVEN = {"front left": "-0.0004", "front right": "0", "middle": "-0.0006", "back left": "-0.0003",
-        "back right": "-0.0002"}
+EVEN = {
+    "front left": "-0.0004",
+    "front right": "0",
+    "middle": "-0.0006",
+    "back left": "-0.0003",
+    "back right": "-0.0002",
+}
 HALF_A_THOU = FaceChoice("own", downfeed_mm=0.0127, crossfeed_mm=0.8, table_mm_s=300.0)
 SHORTS = ("0.0042", "0.0012", "0.0006", "0.0003", "0.0002", *["0.0001"] * 8)
 """What comes out short of what was asked, measurement after measurement [mm]."""
 DRESSED_OFF_MM = Decimal("0.02032")
 _ACTS: dict[str, type[Entry]] = {
-    "dress": Dressed, "chamfer": StepDone, "place": Placed, "turn": StepDone, "blocks": StepDone, "touch_off": TouchedOff,
-    "no_feed": SparkedOut, "pass": PassFed, "blank": SparkedOut, "cool": StepDone}
+    "dress": Dressed,
+    "chamfer": StepDone,
+    "place": Placed,
+    "turn": StepDone,
+    "blocks": StepDone,
+    "touch_off": TouchedOff,
+    "no_feed": SparkedOut,
+    "pass": PassFed,
+    "blank": SparkedOut,
+    "cool": StepDone,
+}
 
 
 class Shift:
@@ -89,22 +103,37 @@ class Shift:
         self.clock += timedelta(minutes=4)
         basis = basis_of(self.session, self.job, self._standing(), self.clock.date())
         last = part_plans.newest(self.session, self.job)
-        row = part_plans.save(self.session, self.job, self.person, choices, basis.figures(basis.worked(choices)),
-                              last.number if last else 0, self.clock)
+        row = part_plans.save(
+            self.session,
+            self.job,
+            self.person,
+            choices,
+            figures=basis.figures(basis.worked(choices)),
+            based_on=last.number if last else 0,
+            at=self.clock,
+        )
         if release:
-            part_plans.release(self.session, self.job, row, self.person, self.clock)
+            part_plans.release(self.session, self.job, row, self.person, at=self.clock)
             self._now = None
 
     def release(self, minutes: float = 3, choice: FaceChoice = HALF_A_THOU, pieces: tuple[int, ...] = ()) -> None:
         """Plan the surface at work and release that."""
         standing, surface = self._standing(), self._run().surface
-        basis = basis_of(self.session, self.job, standing, self.clock.date(), pieces)
+        basis = basis_of(self.session, self.job, standing, self.clock.date(), load=pieces)
         choices = self.job.part.route_choices.with_face(surface, choice)
         planning = plan_face(basis, surface, basis.worked(choices, only=surface), self.person)
         self.clock += timedelta(minutes=minutes)
         assert planning.steps is not None, planning.made.refused
-        self._now = shoplog.release_plan(self.session, self.job, self.person, planning.steps, entry_id=self._entry_id(),
-                                         at=self.clock, seen=None, pieces=pieces).standing
+        self._now = shoplog.release_plan(
+            self.session,
+            self.job,
+            self.person,
+            planning.steps,
+            entry_id=self._entry_id(),
+            at=self.clock,
+            seen=None,
+            pieces=pieces,
+        ).standing
 
     def follow(self, passes: int | None = None) -> None:
         """Do what the plan asks for, in its order, until it asks for a measurement or the first few passes are done."""
@@ -131,19 +160,36 @@ class Shift:
 
     def _tongue(self) -> ShownUnits:
         machine = self.job.machine
-        return ShownUnits("in" if self.job.print_unit == "in" else "mm", "in" if machine.dial_unit == "in" else "mm",
-                      machine.graduation_mm)
+        return ShownUnits(
+            "in" if self.job.print_unit == "in" else "mm",
+            "in" if machine.dial_unit == "in" else "mm",
+            machine.graduation_mm,
+        )
 
     def measure(self, gauge: InstrumentRow, off: Mapping[str, str], *, short: str, piece: int = 1) -> None:
-        """Measure the size of what is up, at places off from the largest, which came out ``short`` of what was asked [mm]."""
+        """Measure the size of what is up, at places off from the largest, which came out ``short`` of what was asked
+        [mm]."""
         standing = self._standing()
         size = standing.brief.wanted.surfaces[self._run().surface].size
         self.prove(
-            size, gauge, str(standing.pieces[piece].sizes[size].by_collar_mm + Decimal(short)), off, piece=piece, warm=True
+            size,
+            gauge,
+            str(standing.pieces[piece].sizes[size].by_collar_mm + Decimal(short)),
+            off,
+            piece=piece,
+            warm=True,
         )
 
-    def prove(self, characteristic: str, gauge: InstrumentRow, value: str, off: Mapping[str, str], *, piece: int = 1,
-              warm: bool = False) -> None:
+    def prove(
+        self,
+        characteristic: str,
+        gauge: InstrumentRow,
+        value: str,
+        off: Mapping[str, str],
+        *,
+        piece: int = 1,
+        warm: bool = False,
+    ) -> None:
         """Measure a characteristic: the largest reading, and how far the other places are off it [mm]."""
         self.clock += timedelta(minutes=3)
         temperatures = (Decimal("21.5"), Decimal("21.3"), Decimal("21.3")) if warm else (None, None, None)
@@ -186,4 +232,6 @@ class Shift:
 def _read(greatest: Decimal, off: Mapping[str, str], gauge: InstrumentRow) -> tuple[Reading, ...]:
     """Readings to the gauge's own step."""
     step = gauge.resolution_mm
-    return tuple(Reading(place, ((greatest + Decimal(each)) / step).to_integral_value() * step) for place, each in off.items())
+    return tuple(
+        Reading(place, ((greatest + Decimal(each)) / step).to_integral_value() * step) for place, each in off.items()
+    )

@@ -204,10 +204,16 @@ class _JobFile(_Strict):
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = _JobFile(
-        format="zesty-lark job 3", job=_Job(**record.job), part=_Part(**record.part),
-        sizes=[_Size(**size) for size in record.sizes], faces=[_Face(**face) for face in record.faces],
-        machine=record.machine, wheel=record.wheel, instruments=list(record.instruments),
-        people=[_Person(**each) for each in record.people], pieces=[_Piece(**each) for each in record.pieces],
+        format="zesty-lark job 3",
+        job=_Job(**record.job),
+        part=_Part(**record.part),
+        sizes=[_Size(**size) for size in record.sizes],
+        faces=[_Face(**face) for face in record.faces],
+        machine=record.machine,
+        wheel=record.wheel,
+        instruments=list(record.instruments),
+        people=[_Person(**each) for each in record.people],
+        pieces=[_Piece(**each) for each in record.pieces],
         characteristics=[_Characteristic(**each) for each in record.characteristics],
         entries=[_Entry(**entry_values(entry)) for entry in record.entries],
     )
@@ -231,10 +237,15 @@ def read_job(text: str) -> JobRecord:
         where = ".".join(str(part) for part in first["loc"]) or "the file"
         raise JobFileError(f"This is not a job file that can be read: {where}: {_sentence(first['msg'])}") from error
     return JobRecord(
-        job=file.job.model_dump(), part=file.part.model_dump(),
-        sizes=[size.model_dump() for size in file.sizes], faces=[face.model_dump() for face in file.faces],
-        machine=file.machine, wheel=file.wheel, instruments=file.instruments,
-        people=[each.model_dump() for each in file.people], entries=[_core_entry(entry) for entry in file.entries],
+        job=file.job.model_dump(),
+        part=file.part.model_dump(),
+        sizes=[size.model_dump() for size in file.sizes],
+        faces=[face.model_dump() for face in file.faces],
+        machine=file.machine,
+        wheel=file.wheel,
+        instruments=file.instruments,
+        people=[each.model_dump() for each in file.people],
+        entries=[_core_entry(entry) for entry in file.entries],
         pieces=[each.model_dump() for each in file.pieces],
         characteristics=[each.model_dump() for each in file.characteristics],
     )

@@ -47,9 +47,31 @@ COLUMNS = (
     "supersedes",
 )
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
-SECOND = ("at", "by", "kind", "face", "machine", "reading_mm", "count", "amount_mm", "step", "characteristic", "instrument",
-          "readings", "part_c", "gauge_c", "room_c", "uncertainty_mm", "verdict", "asked_mm", "got_mm", "note", "plan",
-          "entry_id", "supersedes")
+SECOND = (
+    "at",
+    "by",
+    "kind",
+    "face",
+    "machine",
+    "reading_mm",
+    "count",
+    "amount_mm",
+    "step",
+    "characteristic",
+    "instrument",
+    "readings",
+    "part_c",
+    "gauge_c",
+    "room_c",
+    "uncertainty_mm",
+    "verdict",
+    "asked_mm",
+    "got_mm",
+    "note",
+    "plan",
+    "entry_id",
+    "supersedes",
+)
 FIRST = tuple(name for name in SECOND if name not in ("step", "characteristic", "gauge_c", "room_c"))
 EARLIER = (FIRST, SECOND)
 """The columns that earlier versions wrote."""

@@ -1,8 +1,8 @@
 """Where compiled calculations are kept between starts.
 
 A compiled function keeps what it calls inside it, so what is kept is good for one state of the sources and one kind of
-processor only: it lies in a folder named after the digest of both. Folders of other versions stay for a while: two versions under
-one account do not compile for each other.
+processor only: it lies in a folder named after the digest of both. Folders of other versions stay for a while: two
+versions under one account do not compile for each other.
 """
 
 import hashlib
@@ -17,14 +17,25 @@ from pathlib import Path
 __all__ = ["all_kept", "mark_all_kept", "use_kept"]
 
 CORE = Path(__file__).parents[1] / "core"
-HELD = ("compiled.py", "holding.py", "layout.py", "sizes.py", "planner/*.py", "process/*.py", "wheel/*.py", "measure/*.py")
+HELD = (
+    "compiled.py",
+    "holding.py",
+    "layout.py",
+    "sizes.py",
+    "planner/*.py",
+    "process/*.py",
+    "wheel/*.py",
+    "measure/*.py",
+)
 """The sources that compiled functions are written in or take their figures from."""
 PREFIX, MARK = "lark-compiled-", "all"
 FOLDER_SETTING = "NUMBA_CACHE_DIR"
 UNUSED_DAYS = 60
 SECONDS_A_DAY = 86_400
-CANNOT_KEEP = ("compiled calculations cannot be kept here: neither {0} nor {1} can be written. They are compiled anew by each "
-               "process (about 15 seconds)")
+CANNOT_KEEP = (
+    "compiled calculations cannot be kept here: neither {0} nor {1} can be written. They are compiled anew by each "
+    "process (about 15 seconds)"
+)
 
 
 def _processor() -> bytes:
@@ -79,7 +90,8 @@ def _drop_unused(parent: Path) -> None:
 
 
 def use_kept(say: Callable[[str], None] | None = None) -> None:
-    """Let what is compiled from now on be kept, and what is kept be used; to be called before the core's compiled rooms load.
+    """Let what is compiled from now on be kept, and what is kept be used; to be called before the core's compiled rooms
+    load.
 
     Where nothing can be written that is said once, and each process compiles for itself.
     """

@@ -27,8 +27,13 @@ SOCKET_PATH_LIMIT = 95
 READY_SECONDS = 60.0
 STOP_SECONDS = 30.0
 DURABLE = ("--innodb-flush-log-at-trx-commit=1",)
-THROWAWAY = ("--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0", "--innodb-log-file-size=8M",
-             "--innodb-buffer-pool-size=64M", "--performance-schema=OFF")
+THROWAWAY = (
+    "--innodb-flush-log-at-trx-commit=0",
+    "--innodb-doublewrite=0",
+    "--innodb-log-file-size=8M",
+    "--innodb-buffer-pool-size=64M",
+    "--performance-schema=OFF",
+)
 PR_SET_PDEATHSIG = 1
 
 
@@ -99,8 +104,9 @@ class PrivateMariaDB:
 
     def url(self) -> URL:
         """Return the address the application connects to."""
-        return URL.create("mariadb+pymysql", ACCOUNT, self._password(), "127.0.0.1", self.port, DATABASE,
-                          query={"charset": "utf8mb4"})
+        return URL.create(
+            "mariadb+pymysql", ACCOUNT, self._password(), "127.0.0.1", self.port, DATABASE, query={"charset": "utf8mb4"}
+        )
 
     def _password(self) -> str:
         return kept_secret(self.directory / "database.key")
@@ -115,9 +121,17 @@ class PrivateMariaDB:
         self.directory.chmod(0o700)
         user = _account_name()
         made = subprocess.run(
-            ["mariadb-install-db", "--no-defaults", f"--datadir={self.data}", f"--user={user}", "--skip-test-db",
-             "--skip-name-resolve", f"--auth-root-socket-user={user}"],
-            capture_output=True, text=True,
+            [
+                "mariadb-install-db",
+                "--no-defaults",
+                f"--datadir={self.data}",
+                f"--user={user}",
+                "--skip-test-db",
+                "--skip-name-resolve",
+                f"--auth-root-socket-user={user}",
+            ],
+            capture_output=True,
+            text=True,
         )
         if made.returncode != 0:
             said = made.stdout[-600:] + made.stderr[-600:]
@@ -127,7 +141,8 @@ class PrivateMariaDB:
 
     @property
     def temporary(self) -> Path:
-        """The server's own folder for what it needs for a moment: a server that starts clears such a folder of all there is."""
+        """The server's own folder for what it needs for a moment: a server that starts clears such a folder of all
+        there is."""
         return self.directory / "tmp"
 
     def start(self) -> None:
@@ -140,8 +155,9 @@ class PrivateMariaDB:
         """
         self._clear_orphan()
         self.temporary.mkdir(mode=0o700, exist_ok=True)
-        self.process = subprocess.Popen(self._command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-                                        preexec_fn=die_with_parent())
+        self.process = subprocess.Popen(
+            self._command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, preexec_fn=die_with_parent()
+        )
         until = time.monotonic() + READY_SECONDS
         while time.monotonic() < until:
             if self.process.poll() is not None:
@@ -153,11 +169,21 @@ class PrivateMariaDB:
 
     def _command(self) -> list[str]:
         return [
-            "mariadbd", "--no-defaults", f"--datadir={self.data}", f"--socket={self.socket_path}",
-            f"--pid-file={self.directory / 'mariadb.pid'}", f"--log-error={self.error_log}", f"--port={self.port}",
-            f"--tmpdir={self.temporary}", "--bind-address=127.0.0.1", "--skip-name-resolve", "--character-set-server=utf8mb4",
-            "--collation-server=utf8mb4_unicode_ci", "--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION",
-            *(["--user=root"] if os.getuid() == 0 else []), *(DURABLE if self.durable else THROWAWAY),
+            "mariadbd",
+            "--no-defaults",
+            f"--datadir={self.data}",
+            f"--socket={self.socket_path}",
+            f"--pid-file={self.directory / 'mariadb.pid'}",
+            f"--log-error={self.error_log}",
+            f"--port={self.port}",
+            f"--tmpdir={self.temporary}",
+            "--bind-address=127.0.0.1",
+            "--skip-name-resolve",
+            "--character-set-server=utf8mb4",
+            "--collation-server=utf8mb4_unicode_ci",
+            "--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION",
+            *(["--user=root"] if os.getuid() == 0 else []),
+            *(DURABLE if self.durable else THROWAWAY),
         ]
 
     def _bootstrap(self) -> bool:

@@ -49,8 +49,10 @@ def _only_one(home: Path) -> Iterator[IO[str]]:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError as error:
             lock.seek(0)
-            raise AlreadyRunning(f"It is running already, at {lock.read().strip() or 'an address not known yet'}. "
-                                 "Stop that one first (Ctrl-C where it runs).") from error
+            raise AlreadyRunning(
+                f"It is running already, at {lock.read().strip() or 'an address not known yet'}. "
+                "Stop that one first (Ctrl-C where it runs)."
+            ) from error
         lock.seek(0)
         lock.truncate()
         yield lock
@@ -90,8 +92,12 @@ def serve(settings: Settings, say: Say, prepare: Callable[[URL], list[str]]) -> 
     AlreadyRunning, PortBusy, StartError, MariaDBError
         If it cannot start.
     """
-    with (_only_one(settings.home) as lock, _stop_signals() as stopped, _compiling(say) as compiled,
-          database(settings, say) as (url, server)):
+    with (
+        _only_one(settings.home) as lock,
+        _stop_signals() as stopped,
+        _compiling(say) as compiled,
+        database(settings, say) as (url, server),
+    ):
         port = settings.port or free_port()
         _check_port(settings.host, port)
         lines = prepare(url)
@@ -134,17 +140,41 @@ class _WebServer:
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        environment = dict(os.environ, LARK_DATABASE_URL=self.url.render_as_string(hide_password=False),
-                           LARK_HOME=str(self.settings.home.resolve()))
+        environment = dict(
+            os.environ,
+            LARK_DATABASE_URL=self.url.render_as_string(hide_password=False),
+            LARK_HOME=str(self.settings.home.resolve()),
+        )
         log = self.settings.home / "web.log"
         with open(log, "ab") as output:
             self.process = subprocess.Popen(
-                [sys.executable, "-m", "gunicorn", "--bind", f"{self.settings.host}:{self.port}",
-                 "--worker-class", "gthread", "--workers", str(self.settings.workers),
-                 "--threads", str(self.settings.threads), "--graceful-timeout", str(GRACEFUL_SECONDS),
-                 "--no-control-socket", "--config", "python:zesty_lark.running.worker", "--log-level", "warning", "--preload",
-                 "zesty_lark.web.factory:create_app()"],
-                stdout=output, stderr=output, env=environment, preexec_fn=die_with_parent())
+                [
+                    sys.executable,
+                    "-m",
+                    "gunicorn",
+                    "--bind",
+                    f"{self.settings.host}:{self.port}",
+                    "--worker-class",
+                    "gthread",
+                    "--workers",
+                    str(self.settings.workers),
+                    "--threads",
+                    str(self.settings.threads),
+                    "--graceful-timeout",
+                    str(GRACEFUL_SECONDS),
+                    "--no-control-socket",
+                    "--config",
+                    "python:zesty_lark.running.worker",
+                    "--log-level",
+                    "warning",
+                    "--preload",
+                    "zesty_lark.web.factory:create_app()",
+                ],
+                stdout=output,
+                stderr=output,
+                env=environment,
+                preexec_fn=die_with_parent(),
+            )
         self._wait_until_ready(log)
 
     def _wait_until_ready(self, log: Path) -> None:
@@ -210,8 +240,9 @@ def _check_port(host: str, port: int) -> None:
         try:
             probe.bind((host, port))
         except OSError as error:
-            raise PortBusy(f"Something else is using {host}:{port}. Set LARK_PORT to another port, or to 0 "
-                           "for a free one.") from error
+            raise PortBusy(
+                f"Something else is using {host}:{port}. Set LARK_PORT to another port, or to 0 for a free one."
+            ) from error
 
 
 def _answers(host: str, port: int) -> bool:

@@ -8,5 +8,6 @@ __all__ = ["post_worker_init"]
 
 
 def post_worker_init(worker: object) -> None:
-    """Load them beside the worker's first requests, so that nobody's first plan waits for it; called by the web server."""
+    """Load them beside the worker's first requests, so that nobody's first plan waits for it; called by the web
+    server."""
     threading.Thread(target=warm_up, daemon=True, name="get ready").start()

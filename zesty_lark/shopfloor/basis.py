@@ -34,7 +34,8 @@ UNKNOWN_PULL = Decimal(str(PULL_N_CM2))
 
 @dataclass(frozen=True)
 class Basis:
-    """Everything a part's plan is worked out from, except what is chosen; ``load`` are the pieces that go up together."""
+    """Everything a part's plan is worked out from, except what is chosen; ``load`` are the pieces that go up
+    together."""
 
     job: Job
     standing: Standing
@@ -54,8 +55,17 @@ class Basis:
         sharing, face = self.sharing(choices), self.standing.surface
         left = {} if face is None else {face: self._left(face, sharing[self.block.axis_of(face)])}
         goes_on = [] if face is None or not self.carries_on(face) else [face]
-        return plan_route(self.block, choices, self.means, self.shop, sharing, done=self.done, left_mm=left,
-                          carries_on=goes_on, only=only)
+        return plan_route(
+            self.block,
+            choices,
+            self.means,
+            self.shop,
+            sharing=sharing,
+            done=self.done,
+            left_mm=left,
+            carries_on=goes_on,
+            only=only,
+        )
 
     def carries_on(self, face: int) -> bool:
         """Whether a new plan of a face goes on from the collar's last reading."""
@@ -63,49 +73,63 @@ class Basis:
 
     def _left(self, face: int, sharing: Sharing) -> Decimal:
         pair = pair_stock(self.block, self.block.axis_of(face), sharing)
-        return max(stock_of(self.job, self.standing, face, pair, self.load).on_mm, Decimal(0))
+        return max(stock_of(self.job, self.standing, face, pair, pieces=self.load).on_mm, Decimal(0))
 
     def figures(self, made: RoutePlan) -> dict[str, dict[str, Figure]]:
         """The figures of a worked plan, and of what it stands on."""
         return figures(made, self.means, self.shop)
 
 
-def basis_of(session: Session, job: Job, standing: Standing, today: date, load: tuple[int, ...] = ()) -> Basis:
+def basis_of(session: Session, job: Job, standing: Standing, today: date, *, load: tuple[int, ...] = ()) -> Basis:
     """Gather what a job's plan is worked out from; without a load all pieces that are next go up together."""
     done = tuple(each for each, state in standing.states.items() if state in FINISHED and each != standing.surface)
     learned = shoplog.learned_cut_ratio(session, job)
-    return Basis(job, standing, job.part.block(), _means(job, learned), _shop(session, job, standing, today), done, learned, load)
+    return Basis(
+        job, standing, job.part.block(), _means(job, learned), _shop(session, job, standing, today), done, learned, load
+    )
 
 
 def _means(job: Job, learned: CutRatio) -> Means:
     machine, wheel, part = job.machine.to_core(), job.wheel.to_core(), job.part
     return Means(
-        MachineIn.of(machine, learned.eta), WheelIn.of(wheel, machine.rpm),
-        float(UNKNOWN_PULL if job.machine.chuck is None else job.machine.chuck.pull_n_cm2), machine.coolant,
-        material_of(part.material), None if part.hardness_hrc is None else float(part.hardness_hrc),
+        MachineIn.of(machine, learned.eta),
+        WheelIn.of(wheel, machine.rpm),
+        float(UNKNOWN_PULL if job.machine.chuck is None else job.machine.chuck.pull_n_cm2),
+        machine.coolant,
+        material_of(part.material),
+        None if part.hardness_hrc is None else float(part.hardness_hrc),
         USUAL_FLAT_UM if part.flat_mm is None else micrometres(part.flat_mm),
-        USUAL_RA_UM if part.ra_um is None else float(part.ra_um))
+        USUAL_RA_UM if part.ra_um is None else float(part.ra_um),
+    )
 
 
 def _shop(session: Session, job: Job, standing: Standing, today: date) -> ShopFacts:
     chuck, machine = job.machine.chuck, job.machine
     newest = None if chuck is None else chuck.newest_map
     facts = ShopFacts(
-        Chuck("the chuck", machine.travel_long_mm, machine.travel_cross_mm, UNKNOWN_PULL) if chuck is None else chuck.to_core(),
+        Chuck("the chuck", machine.travel_long_mm, machine.travel_cross_mm, UNKNOWN_PULL)
+        if chuck is None
+        else chuck.to_core(),
         [each.to_core() for each in shop.listed(session, FixtureRow)],
         () if newest is None else tuple((x, y, z) for x, y, z in newest.readings()),
-        flat_measured_um=_flat_measured(standing))
+        flat_measured_um=_flat_measured(standing),
+    )
     best = _least_u(session, job.part.size("thickness").target_mm, today)
     return facts if best is None else replace(facts, measuring_um=micrometres(best))
 
 
 def _least_u(session: Session, thickness_mm: Decimal, today: date) -> Decimal | None:
     """The least U with which the shop can measure a thickness [mm]; ``None`` when nothing it has reaches there."""
-    reach = [each.to_core() for each in shop.listed(session, InstrumentRow) if each.least_mm <= thickness_mm <= each.most_mm]
+    reach = [
+        each.to_core() for each in shop.listed(session, InstrumentRow) if each.least_mm <= thickness_mm <= each.most_mm
+    ]
     return min((expanded_uncertainty(Gauge.of(each, today), float(thickness_mm)) for each in reach), default=None)
 
 
 def _flat_measured(standing: Standing) -> Mapping[int, float]:
     """The flatness that was measured of each face, the newest."""
-    return {entry.surface: micrometres(entry.greatest_mm) for entry in standing.history
-            if isinstance(entry, Measured) and entry.characteristic == "flat" and entry.surface is not None}
+    return {
+        entry.surface: micrometres(entry.greatest_mm)
+        for entry in standing.history
+        if isinstance(entry, Measured) and entry.characteristic == "flat" and entry.surface is not None
+    }

@@ -20,7 +20,8 @@ SMALL_MM = 1.0
 
 @dataclass(frozen=True)
 class Taken:
-    """Readings as they were taken, with the part's temperature, the gauge's and the room's [°C] where somebody took them."""
+    """Readings as they were taken, with the part's temperature, the gauge's and the room's [°C] where somebody took
+    them."""
 
     characteristic: str
     piece: int
@@ -32,7 +33,8 @@ class Taken:
 
 
 def characteristic_of(standing: Standing, name: str) -> Characteristic:
-    """Return a characteristic by its name; the size of what is at work, or the first of the print, when there is none."""
+    """Return a characteristic by its name; the size of what is at work, or the first of the print, when there is
+    none."""
     wanted = standing.brief.wanted
     found = wanted.named(name)
     if found is None and standing.at is not None:
@@ -49,30 +51,49 @@ def surface_of(standing: Standing, asked: Characteristic) -> int:
 
 
 def due(standing: Standing, piece: int) -> list[str]:
-    """Return the characteristics of a piece that can be proved now: not proved yet, and every surface they relate is done."""
+    """Return the characteristics of a piece that can be proved now: not proved yet, and every surface they relate is
+    done."""
     here, asked = standing.pieces[piece], standing.brief.wanted.surfaces
-    return [each.name for each in standing.brief.wanted.characteristics if each.name in here.unproved(standing.brief.wanted)
-            and not any(here.wants(asked[surface]) for surface in each.surfaces if surface in asked)]
+    return [
+        each.name
+        for each in standing.brief.wanted.characteristics
+        if each.name in here.unproved(standing.brief.wanted)
+        and not any(here.wants(asked[surface]) for surface in each.surfaces if surface in asked)
+    ]
 
 
-def measurement(job: Job, standing: Standing, gauge: InstrumentRow, taken: Taken, *, entry_id: str, at: datetime) -> Measured:
+def measurement(
+    job: Job, standing: Standing, gauge: InstrumentRow, taken: Taken, *, entry_id: str, at: datetime
+) -> Measured:
     """Return the entry of a measurement, with its uncertainty and its verdict."""
     asked = characteristic_of(standing, taken.characteristic)
     surface = surface_of(standing, asked)
     tool = Gauge.of(gauge.to_core(), at.date())
     length = float(max(reading.value_mm for reading in taken.readings)) if asked.kind == "size" else SMALL_MM
     rise = _rise(standing.runs[surface], standing) if asked.kind == "size" else 0.0
-    uncertainty = expanded_uncertainty(tool, max(length, SMALL_MM),
-                                       temperature_u_c=temperature_u(taken=taken.part_c is not None, rise_c=rise))
+    uncertainty = expanded_uncertainty(
+        tool, max(length, SMALL_MM), temperature_u_c=temperature_u(taken=taken.part_c is not None, rise_c=rise)
+    )
     entry = Measured(
-        entry_id=entry_id, at=at, surface=surface, characteristic=asked.name, piece=taken.piece, readings=taken.readings,
-        instrument=gauge.name, part_c=taken.part_c, gauge_c=taken.gauge_c, room_c=taken.room_c,
-        note=PART_WARM if taken.warm else "", uncertainty_mm=uncertainty)
+        entry_id=entry_id,
+        at=at,
+        surface=surface,
+        characteristic=asked.name,
+        piece=taken.piece,
+        readings=taken.readings,
+        instrument=gauge.name,
+        part_c=taken.part_c,
+        gauge_c=taken.gauge_c,
+        room_c=taken.room_c,
+        note=PART_WARM if taken.warm else "",
+        uncertainty_mm=uncertainty,
+    )
     return replace(entry, verdict=_verdict(job, standing, entry, asked, overdue=tool.overdue))
 
 
 def _verdict(job: Job, standing: Standing, entry: Measured, asked: Characteristic, *, overdue: bool) -> Verdict | None:
-    """The verdict on what was measured; a size that was only measured to see what is left for the other side has none."""
+    """The verdict on what was measured; a size that was only measured to see what is left for the other side has
+    none."""
     if asked.is_zone:
         return judge_zone(entry.readings, asked.allowed_mm, entry.uncertainty_mm, overdue=overdue)
     surface = standing.brief.wanted.surfaces[entry.surface or 0]
@@ -82,7 +103,8 @@ def _verdict(job: Job, standing: Standing, entry: Measured, asked: Characteristi
 
 
 def _rise(run: Run, standing: Standing) -> float:
-    """How much warmer the part may still be than its surroundings: what its plan predicts, unless it was left to cool [K]."""
+    """How much warmer the part may still be than its surroundings: what its plan predicts, unless it was left to cool
+    [K]."""
     if run.plan is None or not run.fed or not standing.is_up(run):
         return 0.0
     cooled = any(step.kind == "cool" and step.number not in run.skipped for step in run.plan.steps[: run.done])

@@ -23,10 +23,24 @@ from zesty_lark.store.models.people import Role
 
 __all__ = ["SHORT", "Column", "Planning", "curve_points", "plan_face", "without_reserve"]
 
-SHORT: dict[School, str] = {"quickest": "Quickest", "light": "Light", "all_at_once": "At once", "peel": "Peel",
-                            "sharp_wide": "Wide", "auto": "Auto", "own": "Own"}
-KEYS: dict[School, str] = {"quickest": "q", "light": "l", "all_at_once": "a", "peel": "e", "sharp_wide": "w", "auto": "d",
-                           "own": "o"}
+SHORT: dict[School, str] = {
+    "quickest": "Quickest",
+    "light": "Light",
+    "all_at_once": "At once",
+    "peel": "Peel",
+    "sharp_wide": "Wide",
+    "auto": "Auto",
+    "own": "Own",
+}
+KEYS: dict[School, str] = {
+    "quickest": "q",
+    "light": "l",
+    "all_at_once": "a",
+    "peel": "e",
+    "sharp_wide": "w",
+    "auto": "d",
+    "own": "o",
+}
 TIGHT_UM = 6
 
 
@@ -107,7 +121,9 @@ class Planning:
     def asks_reason(self) -> list[str]:
         """Why this is released only with a reason."""
         near = [f"Face {face} is {words}." for face, words in self.route.near_limits.items() if face == self.face]
-        short = [f"The {axis} does not clean up: a lead releases it, with a reason." for axis in self.route.short_of_clean_up]
+        short = [
+            f"The {axis} does not clean up: a lead releases it, with a reason." for axis in self.route.short_of_clean_up
+        ]
         return near + (short if not self.carries_on else [])
 
     @property
@@ -127,8 +143,15 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
     if face not in route.faces:
         raise FaceError(f"Face {face} is done, or no set-up has it up.")
     made, carries_on = route.faces[face], basis.carries_on(face)
-    return Planning(face, route.step_of(face), route.pairs[AXIS[face]], made, carries_on,
-                    _steps(basis, made, carries_on, who, reason), route)
+    return Planning(
+        face,
+        route.step_of(face),
+        route.pairs[AXIS[face]],
+        made,
+        carries_on,
+        _steps(basis, made, carries_on, who, reason=reason),
+        route,
+    )
 
 
 def _columns(made: FacePlan) -> list[Column]:
@@ -146,7 +169,7 @@ def _columns(made: FacePlan) -> list[Column]:
     return columns
 
 
-def _steps(basis: Basis, made: FacePlan, carries_on: bool, who: Person, reason: str) -> PlanSteps | None:
+def _steps(basis: Basis, made: FacePlan, carries_on: bool, who: Person, *, reason: str) -> PlanSteps | None:
     job, standing = basis.job, basis.standing
     size = job.part.size(AXIS[made.face]).to_core()
     now = Situation(
@@ -158,7 +181,9 @@ def _steps(basis: Basis, made: FacePlan, carries_on: bool, who: Person, reason: 
         ends_on_size=made.face not in basis.block.references,
         careful=who.role == Role.APPRENTICE or micrometres(size.width_mm) <= TIGHT_UM,
         finish_dressed=made.plan is not None and standing.dressed == made.plan.finish_dress,
-        held_back_mm=stock_of(job, standing, made.face, pieces=basis.load).held_back_mm if carries_on else made.stock_mm * 0,
+        held_back_mm=stock_of(job, standing, made.face, pieces=basis.load).held_back_mm
+        if carries_on
+        else made.stock_mm * 0,
         cut_ratio=basis.learned.eta,
     )
     try:

@@ -38,13 +38,22 @@ def pair_of(job: Job, surface: int, sharing: Sharing | None = None) -> PairPlan:
 
 def measured_entry(run: Run, standing: Standing, piece: int | None = None) -> Measured | None:
     """The entry of a piece's last measurement, unless it has been cut since; of the thickest without a piece."""
-    proofs = {number: proof for number, proof in run.proofs.items()
-              if number == piece or (piece is None and number in (run.pieces or run.proofs))}
+    proofs = {
+        number: proof
+        for number, proof in run.proofs.items()
+        if number == piece or (piece is None and number in (run.pieces or run.proofs))
+    }
     if not proofs:
         return None
     thickest = max(proofs.values(), key=lambda proof: proof.greatest_mm)
-    return next((entry for entry in reversed(standing.history)
-                 if isinstance(entry, Measured) and entry.entry_id == thickest.entry_id), None)
+    return next(
+        (
+            entry
+            for entry in reversed(standing.history)
+            if isinstance(entry, Measured) and entry.entry_id == thickest.entry_id
+        ),
+        None,
+    )
 
 
 def judged(job: Job, entry: Measured, size: Characteristic, *, overdue: bool = False) -> Judgement:
@@ -52,14 +61,23 @@ def judged(job: Job, entry: Measured, size: Characteristic, *, overdue: bool = F
     limits, wanted = size.limits, job.part.wanted()
     hot = entry.note == PART_WARM or _warm(entry, float(limits.target_mm), float(limits.width_mm))
     goal = pair_of(job, size.surfaces[0]).ends_at_mm
-    parallel = next((each.allowed_mm for each in wanted.characteristics
-                     if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)), None)
-    made = judge(entry.true_readings, limits, entry.uncertainty_mm, goal_mm=goal, parallel_mm=parallel, hot=hot, overdue=overdue)
+    parallel = next(
+        (
+            each.allowed_mm
+            for each in wanted.characteristics
+            if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)
+        ),
+        None,
+    )
+    made = judge(
+        entry.true_readings, limits, entry.uncertainty_mm, goal_mm=goal, parallel_mm=parallel, hot=hot, overdue=overdue
+    )
     return replace(made, overdue=True, verdict="unsure") if made.verdict == "in" and entry.verdict == "unsure" else made
 
 
 def _warm(entry: Measured, length_mm: float, tolerance_mm: float) -> bool:
-    """Whether the part was warmer than its room by more than is allowed; a gauge lies in the room unless it was taken apart."""
+    """Whether the part was warmer than its room by more than is allowed; a gauge lies in the room unless it was taken
+    apart."""
     if entry.part_c is None:
         return False
     room = entry.room_c if entry.room_c is not None else entry.gauge_c
@@ -67,7 +85,8 @@ def _warm(entry: Measured, length_mm: float, tolerance_mm: float) -> bool:
 
 
 def _ground_again(standing: Standing, surface: int) -> bool:
-    """Whether a reference was called back and has not been cut since: a skin is taken off it, at its opposite's cost."""
+    """Whether a reference was called back and has not been cut since: a skin is taken off it, at its opposite's
+    cost."""
     for entry in reversed(standing.history):
         if isinstance(entry, PassFed) and entry.surface == surface:
             return False
@@ -76,8 +95,9 @@ def _ground_again(standing: Standing, surface: int) -> bool:
     return False
 
 
-def stock_of(job: Job, standing: Standing, surface: int, pair: PairPlan | None = None,
-             pieces: tuple[int, ...] = ()) -> Stock:
+def stock_of(
+    job: Job, standing: Standing, surface: int, pair: PairPlan | None = None, *, pieces: tuple[int, ...] = ()
+) -> Stock:
     """Return what is on a surface now: after a measurement the one cut that it asks for, else what the collar has left.
 
     Of several pieces the highest counts; of those that are to be put up together, where they are named.
@@ -92,5 +112,7 @@ def stock_of(job: Job, standing: Standing, surface: int, pair: PairPlan | None =
         if size is None and _ground_again(standing, surface):
             on = max(on, job.part.min_skin_mm)
         return Stock(goal, on, run.held_back_mm, None)
-    cut = next_cut(judged(job, entry, size), size.limits, goal, job.machine.graduation_mm, run.held_back_mm)
+    cut = next_cut(
+        judged(job, entry, size), size.limits, goal, job.machine.graduation_mm, held_back_mm=run.held_back_mm
+    )
     return Stock(goal, cut.amount_mm, run.held_back_mm, cut)

@@ -25,8 +25,11 @@ class ReadInError(ValueError):
 
 
 def _columns(row: Any, *leave: str) -> dict[str, Any]:
-    return {column.key: getattr(row, column.key) for column in row.__mapper__.column_attrs
-            if column.key not in ("id", *leave)}
+    return {
+        column.key: getattr(row, column.key)
+        for column in row.__mapper__.column_attrs
+        if column.key not in ("id", *leave)
+    }
 
 
 def write_out(session: Session, job: Job) -> JobRecord:
@@ -36,15 +39,28 @@ def write_out(session: Session, job: Job) -> JobRecord:
     who = {entry.by for entry in entries} | {job.owner.sign_in_name}
     part = job.part
     return JobRecord(
-        job={"number": job.number, "title": job.title, "print_unit": job.print_unit, "due_on": job.due_on,
-             "owner": job.owner.sign_in_name, "machine": job.machine.name, "wheel": job.wheel.name},
-        part=_columns(part, "job_id"), sizes=[_columns(size, "part_id") for size in part.sizes],
+        job={
+            "number": job.number,
+            "title": job.title,
+            "print_unit": job.print_unit,
+            "due_on": job.due_on,
+            "owner": job.owner.sign_in_name,
+            "machine": job.machine.name,
+            "wheel": job.wheel.name,
+        },
+        part=_columns(part, "job_id"),
+        sizes=[_columns(size, "part_id") for size in part.sizes],
         faces=[_columns(face, "part_id") for face in part.faces],
-        machine=job.machine.to_core(), wheel=job.wheel.to_core(),
+        machine=job.machine.to_core(),
+        wheel=job.wheel.to_core(),
         instruments=[each.to_core() for each in shop.listed(session, InstrumentRow) if each.name in named],
-        people=[{"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
-                for each in people.everyone(session) if each.sign_in_name in who],
-        entries=entries, pieces=[_columns(piece, "part_id") for piece in part.pieces],
+        people=[
+            {"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
+            for each in people.everyone(session)
+            if each.sign_in_name in who
+        ],
+        entries=entries,
+        pieces=[_columns(piece, "part_id") for piece in part.pieces],
         characteristics=[_columns(row, "part_id") for row in part.more],
     )
 
@@ -68,27 +84,36 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
     """
     known_people = {each["sign_in_name"]: _person(session, each, at) for each in record.people}
     _check_names(record, known_people)
-    machine = shop.by_name(session, MachineRow, record.machine.name) or shop.keep(session, MachineRow, asdict(record.machine))
+    machine = shop.by_name(session, MachineRow, record.machine.name) or shop.keep(
+        session, MachineRow, asdict(record.machine)
+    )
     wheel = shop.by_name(session, WheelRow, record.wheel.name) or shop.keep(session, WheelRow, asdict(record.wheel))
     stops = mounting_stops(wheel.mounted(), machine.rpm, record.part["material"])
     if stops:
         raise ReadInError(f"{stops[0]} Nothing was read in.")
-    gauges = {each.name: shop.by_name(session, InstrumentRow, each.name) or shop.keep(session, InstrumentRow, asdict(each))
-              for each in record.instruments}
+    gauges = {
+        each.name: shop.by_name(session, InstrumentRow, each.name) or shop.keep(session, InstrumentRow, asdict(each))
+        for each in record.instruments
+    }
     what = _take_in(record, known_people[record.job["owner"]].id, machine.id, wheel.id)
     job = jobs.by_number(session, what.number)
     if job is None:
         job = jobs.take_in(session, what, at)
     elif jobs.take_in_of(job).sizes != what.sizes:
         raise ReadInError(f"There is a job {job.number} here with other sizes; nothing was read in.")
-    return job, shoplog.read_back(session, job, record.entries, known_people, gauges)
+    return job, shoplog.read_back(session, job, record.entries, known_people, instruments=gauges)
 
 
 def _person(session: Session, values: Mapping[str, Any], at: datetime) -> Person:
     """Return a person by name; one who is not known is kept without a way to sign in."""
     return people.by_sign_in_name(session, values["sign_in_name"]) or people.add_person(
-        session, sign_in_name=values["sign_in_name"], name=values["name"], role=Role(values["role"]), password=None,
-        at=at)
+        session,
+        sign_in_name=values["sign_in_name"],
+        name=values["name"],
+        role=Role(values["role"]),
+        password=None,
+        at=at,
+    )
 
 
 def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
@@ -113,7 +138,9 @@ def _check_print(record: JobRecord) -> None:
     names = [each["name"] for each in record.characteristics]
     if len(set(names)) != len(names):
         raise ReadInError("The file asks for a characteristic twice.")
-    if any(each[name] not in (None, *ALL_FACES) for each in record.characteristics for name in ("surface", "to_surface")):
+    if any(
+        each[name] not in (None, *ALL_FACES) for each in record.characteristics for name in ("surface", "to_surface")
+    ):
         raise ReadInError("The file asks for something of a surface that the part has not.")
     try:
         _ = record.part["route"] and loaded(record.part["route"])
@@ -124,15 +151,28 @@ def _check_print(record: JobRecord) -> None:
 def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -> jobs.TakeIn:
     job = {name: record.job[name] for name in ("number", "title", "print_unit", "due_on")}
     return jobs.TakeIn(
-        **job, owner_id=owner_id, machine_id=machine_id, wheel_id=wheel_id, **record.part,
-        sizes={size["axis"]: jobs.SizeIn(Size(size["target_mm"], size["tol_minus_mm"], size["tol_plus_mm"]),
-                                         size["measured_max_mm"], size["measured_min_mm"]) for size in record.sizes},
-        faces={face["face"]: jobs.FaceIn(face["condition"], face["cleanup_mm"], face["purpose"])
-               for face in record.faces},
-        pieces={each["number"]: {axis: each[f"{axis}_mm"] for axis in SIZES if each[f"{axis}_mm"] is not None}
-                for each in record.pieces},
-        more=tuple(jobs.CharacteristicIn(**{name: value for name, value in each.items() if name != "position"})
-                   for each in record.characteristics),
+        **job,
+        owner_id=owner_id,
+        machine_id=machine_id,
+        wheel_id=wheel_id,
+        **record.part,
+        sizes={
+            size["axis"]: jobs.SizeIn(
+                Size(size["target_mm"], size["tol_minus_mm"], size["tol_plus_mm"]),
+                size["measured_max_mm"],
+                size["measured_min_mm"],
+            )
+            for size in record.sizes
+        },
+        faces={
+            face["face"]: jobs.FaceIn(face["condition"], face["cleanup_mm"], face["purpose"]) for face in record.faces
+        },
+        pieces={
+            each["number"]: {axis: each[f"{axis}_mm"] for axis in SIZES if each[f"{axis}_mm"] is not None}
+            for each in record.pieces
+        },
+        more=tuple(
+            jobs.CharacteristicIn(**{name: value for name, value in each.items() if name != "position"})
+            for each in record.characteristics
+        ),
     )
-
-

@@ -24,7 +24,6 @@ __all__ = [
     "amend",
     "by_number",
     "differences",
-
     "owners",
     "take_in",
     "take_in_of",
@@ -104,8 +103,23 @@ class TakeIn:
 
 
 _JOB_FIELDS = ("number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id")
-_PART_FIELDS = ("quantity", "material", "hardness_hrc", "parallel_mm", "square_mm", "flat_mm", "ra_um", "mark_corner",
-                "reference_face", "min_skin_mm", "first_share", "remarks", "bow_mm", "bow_shape", "leave_mm")
+_PART_FIELDS = (
+    "quantity",
+    "material",
+    "hardness_hrc",
+    "parallel_mm",
+    "square_mm",
+    "flat_mm",
+    "ra_um",
+    "mark_corner",
+    "reference_face",
+    "min_skin_mm",
+    "first_share",
+    "remarks",
+    "bow_mm",
+    "bow_shape",
+    "leave_mm",
+)
 
 
 def by_number(session: Session, number: str, *, lock: bool = False) -> Job | None:
@@ -170,9 +184,12 @@ def take_in_of(job: Job) -> TakeIn:
         **{name: getattr(part, name) for name in _PART_FIELDS},
         sizes={size.axis: SizeIn(size.to_core(), size.measured_max_mm, size.measured_min_mm) for size in part.sizes},
         faces={face.face: FaceIn(face.condition, face.cleanup_mm, face.purpose) for face in part.faces},
-        route=part.route, pieces={piece.number: _own_sizes(piece) for piece in part.pieces},
-        more=tuple(CharacteristicIn(row.name, row.kind, row.surface, row.to_surface, row.nominal, row.tol_minus, row.tol_plus)
-                   for row in part.more),
+        route=part.route,
+        pieces={piece.number: _own_sizes(piece) for piece in part.pieces},
+        more=tuple(
+            CharacteristicIn(row.name, row.kind, row.surface, row.to_surface, row.nominal, row.tol_minus, row.tol_plus)
+            for row in part.more
+        ),
     )
 
 
@@ -183,9 +200,12 @@ def _own_sizes(piece: Piece) -> dict[str, Decimal]:
 
 def differences(before: TakeIn, after: TakeIn) -> list[str]:
     """Name the fields in which two take-ins differ."""
-    names = [each.name.removesuffix("_id").removesuffix("_mm").replace("_", " ") for each in fields(TakeIn)
-             if each.name not in ("sizes", "faces", "pieces", "more", "route")
-             and getattr(before, each.name) != getattr(after, each.name)]
+    names = [
+        each.name.removesuffix("_id").removesuffix("_mm").replace("_", " ")
+        for each in fields(TakeIn)
+        if each.name not in ("sizes", "faces", "pieces", "more", "route")
+        and getattr(before, each.name) != getattr(after, each.name)
+    ]
     names += [axis for axis in after.sizes if before.sizes.get(axis) != after.sizes[axis]]
     names += [f"face {face}" for face in after.faces if before.faces.get(face) != after.faces[face]]
     names += ["pieces’ own sizes"] if before.pieces != after.pieces else []
@@ -203,7 +223,10 @@ def _write(job: Job, what: TakeIn) -> None:
     for axis, given in what.sizes.items():
         row = known_sizes.get(axis) or PartSize(axis=axis)
         row.target_mm, row.tol_minus_mm, row.tol_plus_mm = (
-            given.size.target_mm, given.size.tol_minus_mm, given.size.tol_plus_mm)
+            given.size.target_mm,
+            given.size.tol_minus_mm,
+            given.size.tol_plus_mm,
+        )
         row.measured_max_mm, row.measured_min_mm = given.measured_max_mm, given.measured_min_mm
         if axis not in known_sizes:
             part.sizes.append(row)

@@ -26,12 +26,16 @@ class NewerVersion(ValueError):
 
 def versions(session: Session, job: Job) -> list[PartPlanRow]:
     """Return all versions, newest first."""
-    return list(session.scalars(select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc())))
+    return list(
+        session.scalars(select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc()))
+    )
 
 
 def newest(session: Session, job: Job) -> PartPlanRow | None:
     """Return the newest version; ``None`` before the first."""
-    return session.scalar(select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc()).limit(1))
+    return session.scalar(
+        select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc()).limit(1)
+    )
 
 
 def in_force(rows: Sequence[PartPlanRow]) -> PartPlanRow | None:
@@ -40,8 +44,17 @@ def in_force(rows: Sequence[PartPlanRow]) -> PartPlanRow | None:
     return max(out, key=lambda row: (row.released_at, row.number), default=None)
 
 
-def save(session: Session, job: Job, person: Person, choices: RouteChoices, figures: Mapping[str, Mapping[str, Figure]],
-         based_on: int, at: datetime, *, over: bool = False) -> PartPlanRow:
+def save(
+    session: Session,
+    job: Job,
+    person: Person,
+    choices: RouteChoices,
+    *,
+    figures: Mapping[str, Mapping[str, Figure]],
+    based_on: int,
+    at: datetime,
+    over: bool = False,
+) -> PartPlanRow:
     """Keep a new version.
 
     Parameters
@@ -68,15 +81,23 @@ def save(session: Session, job: Job, person: Person, choices: RouteChoices, figu
     if last is not None and last.number != based_on and not over:
         raise NewerVersion(last)
     number = 1 + (session.scalar(select(func.max(PartPlanRow.number)).where(PartPlanRow.job_id == job.id)) or 0)
-    row = PartPlanRow(job_id=job.id, number=number, based_on=based_on, choices=text, figures=json.dumps(figures),
-                      made_by=person, made_at=at)
+    row = PartPlanRow(
+        job_id=job.id,
+        number=number,
+        based_on=based_on,
+        choices=text,
+        figures=json.dumps(figures),
+        made_by=person,
+        made_at=at,
+    )
     session.add(row)
     session.flush()
     return row
 
 
-def release(session: Session, job: Job, row: PartPlanRow, person: Person, at: datetime, reason: str = "") -> None:
-    """Release a version to the machine: its route is in force; with the reason where it is on a limit or does not clean up."""
+def release(session: Session, job: Job, row: PartPlanRow, person: Person, *, at: datetime, reason: str = "") -> None:
+    """Release a version to the machine: its route is in force; with the reason where it is on a limit or does not clean
+    up."""
     row.released_by, row.released_at, row.reason = person, at, reason
     job.part.route = row.choices
     session.flush()

@@ -11,8 +11,18 @@ from sqlalchemy.orm import Session
 from zesty_lark.store.models import Person, SignInAttempt
 from zesty_lark.store.models.people import Role
 
-__all__ = ["PASSWORD_LEAST_LENGTH", "NameTaken", "add_person", "anyone", "by_id", "by_sign_in_name", "everyone",
-           "set_password", "sign_in", "throttled"]
+__all__ = [
+    "PASSWORD_LEAST_LENGTH",
+    "NameTaken",
+    "add_person",
+    "anyone",
+    "by_id",
+    "by_sign_in_name",
+    "everyone",
+    "set_password",
+    "sign_in",
+    "throttled",
+]
 
 PASSWORD_LEAST_LENGTH = 10
 FAILURES_ALLOWED = 5
@@ -48,8 +58,9 @@ def by_sign_in_name(session: Session, sign_in_name: str) -> Person | None:
     return session.scalar(select(Person).where(Person.sign_in_name == sign_in_name.strip().lower()))
 
 
-def add_person(session: Session, *, sign_in_name: str, name: str, role: Role, password: str | None,
-               at: datetime) -> Person:
+def add_person(
+    session: Session, *, sign_in_name: str, name: str, role: Role, password: str | None, at: datetime
+) -> Person:
     """Add a person; without a password they cannot sign in.
 
     Raises
@@ -59,9 +70,15 @@ def add_person(session: Session, *, sign_in_name: str, name: str, role: Role, pa
     """
     if by_sign_in_name(session, sign_in_name) is not None:
         raise NameTaken(f"Someone signs in as “{sign_in_name}” already.")
-    person = Person(sign_in_name=sign_in_name.strip().lower(), name=name.strip(), role=role.value, created_at=at,
-                    session_stamp=secrets.token_hex(16), active=password is not None,
-                    password_hash=_hasher.hash(password) if password else "")
+    person = Person(
+        sign_in_name=sign_in_name.strip().lower(),
+        name=name.strip(),
+        role=role.value,
+        created_at=at,
+        session_stamp=secrets.token_hex(16),
+        active=password is not None,
+        password_hash=_hasher.hash(password) if password else "",
+    )
     session.add(person)
     session.flush()
     return person
@@ -79,17 +96,25 @@ def throttled(session: Session, sign_in_name: str, address: str, now: datetime) 
     since = now - THROTTLE
     name = sign_in_name.strip().lower()[:40]
     last_success = select(func.coalesce(func.max(SignInAttempt.at), since)).where(
-        SignInAttempt.sign_in_name == name, SignInAttempt.address == address, SignInAttempt.succeeded)
+        SignInAttempt.sign_in_name == name, SignInAttempt.address == address, SignInAttempt.succeeded
+    )
     by_name = select(func.count()).where(
-        SignInAttempt.sign_in_name == name, SignInAttempt.address == address, SignInAttempt.succeeded.is_(False),
-        SignInAttempt.at > since, SignInAttempt.at >= last_success.scalar_subquery())
+        SignInAttempt.sign_in_name == name,
+        SignInAttempt.address == address,
+        SignInAttempt.succeeded.is_(False),
+        SignInAttempt.at > since,
+        SignInAttempt.at >= last_success.scalar_subquery(),
+    )
     by_address = select(func.count()).where(
-        SignInAttempt.address == address, SignInAttempt.succeeded.is_(False), SignInAttempt.at > since)
-    return (session.scalars(by_name).one() >= FAILURES_ALLOWED
-            or session.scalars(by_address).one() >= FAILURES_ALLOWED_FROM_ADDRESS)
+        SignInAttempt.address == address, SignInAttempt.succeeded.is_(False), SignInAttempt.at > since
+    )
+    return (
+        session.scalars(by_name).one() >= FAILURES_ALLOWED
+        or session.scalars(by_address).one() >= FAILURES_ALLOWED_FROM_ADDRESS
+    )
 
 
-def sign_in(session: Session, sign_in_name: str, password: str, address: str, now: datetime) -> Person | None:
+def sign_in(session: Session, sign_in_name: str, password: str, address: str, *, now: datetime) -> Person | None:
     """Return the person if name and password are right; the attempt is kept either way."""
     person = by_sign_in_name(session, sign_in_name)
     known = person is not None and person.active and bool(person.password_hash)

@@ -98,19 +98,34 @@ def _said(error: Any) -> tuple[str, str]:
     return field, said
 
 
-def add_map(session: Session, chuck: ChuckRow, points: Sequence[Sequence[float]], at: datetime, *,
-            closing_um: Decimal | None = None, state: str = IN_USE, note: str = "") -> ChuckMapRow:
-    """Keep a map of a chuck: points [x mm, y mm, z µm] as they were read, and the closing reading [µm]; one that drifted too far
-    is kept as refused."""
-    row = ChuckMapRow(chuck_id=chuck.id, taken_at=at, points=json.dumps([list(point) for point in points]), closing_um=closing_um,
-                   state=state, note=note)
+def add_map(
+    session: Session,
+    chuck: ChuckRow,
+    points: Sequence[Sequence[float]],
+    at: datetime,
+    *,
+    closing_um: Decimal | None = None,
+    state: str = IN_USE,
+    note: str = "",
+) -> ChuckMapRow:
+    """Keep a map of a chuck: points [x mm, y mm, z µm] as they were read, and the closing reading [µm]; one that
+    drifted too far is kept as refused."""
+    row = ChuckMapRow(
+        chuck_id=chuck.id,
+        taken_at=at,
+        points=json.dumps([list(point) for point in points]),
+        closing_um=closing_um,
+        state=state,
+        note=note,
+    )
     chuck.maps.append(row)
     session.flush()
     return row
 
 
 def withdraw_map(session: Session, chuck: ChuckRow, key: int, why: str) -> ChuckMapRow | None:
-    """Take a map out of use; it stays with its reason. Returns it, or ``None`` when the chuck has no such map in use."""
+    """Take a map out of use; it stays with its reason. Returns it, or ``None`` when the chuck has no such map in
+    use."""
     row = next((each for each in chuck.maps if each.id == key and each.state == IN_USE), None)
     if row is not None:
         row.state, row.note = WITHDRAWN, why

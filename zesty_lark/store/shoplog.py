@@ -71,8 +71,10 @@ class Draft:
 
 def entries_of(session: Session, job: Job) -> list[Entry]:
     """Return a job's log, oldest first, in a fixed number of statements."""
-    return [row.to_core() for row in session.scalars(
-        select(LogEntry).where(LogEntry.job_id == job.id).order_by(LogEntry.seq))]
+    return [
+        row.to_core()
+        for row in session.scalars(select(LogEntry).where(LogEntry.job_id == job.id).order_by(LogEntry.seq))
+    ]
 
 
 def standing_of(job: Job, entries: Sequence[Entry]) -> Standing:
@@ -97,47 +99,56 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     if _sent_before(session, draft.entry, locked):
         return Appended(standing, already=True)
     if draft.seen is not None and draft.seen != standing.last_seq:
-        raise BehindError("Something was logged on this job since this screen was drawn. "
-                          "Look at where it stands now, then press again.")
-    row = _insert_checked(session, locked, person, draft, standing)
+        raise BehindError(
+            "Something was logged on this job since this screen was drawn. "
+            "Look at where it stands now, then press again."
+        )
+    row = _insert_checked(session, locked, person, draft, standing=standing)
     after = standing_of(locked, [*entries, row.to_core()])
     summaries.keep(session, locked, after)
     return Appended(after, already=False)
 
 
-def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, standing: Standing) -> LogEntry:
+def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, *, standing: Standing) -> LogEntry:
     entry = _with_gap(addressed(draft.entry, standing), standing)
     check_entry(entry, standing)
-    row = _insert(session, job, person, entry, draft.instrument)
-    _learn(session, job, entry, row, standing)
+    row = _insert(session, job, person, entry, instrument=draft.instrument)
+    _learn(session, job, entry, row, before=standing)
     return row
 
 
-def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, before: Standing) -> None:
+def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, *, before: Standing) -> None:
     """Keep what a run tells of the machine and the wheel that was on; forget it when its measurement is taken back."""
     if isinstance(entry, Undone):
-        session.execute(delete(LearnedRun).where(LearnedRun.seq.in_(
-            select(LogEntry.seq).where(LogEntry.entry_id == entry.supersedes))))
+        session.execute(
+            delete(LearnedRun).where(
+                LearnedRun.seq.in_(select(LogEntry.seq).where(LogEntry.entry_id == entry.supersedes))
+            )
+        )
     if not isinstance(entry, Measured) or not entry.asked_mm:
         return
     after = stand(before.brief, [*before.history, replace(entry, seq=row.seq)])
     eta = cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm)) if after.gaps else None
     if eta is not None:
-        session.add(LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5)))))
+        session.add(
+            LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5))))
+        )
         session.flush()
 
 
 def learned_cut_ratio(session: Session, job: Job) -> CutRatio:
     """Return η of one wipe for a job's machine and wheel, and how many runs it rests on."""
-    rows = session.scalars(select(LearnedRun.eta).where(
-        LearnedRun.machine_id == job.machine_id, LearnedRun.wheel_id == job.wheel_id)
-        .order_by(LearnedRun.seq.desc()).limit(RUNS_KEPT))
+    rows = session.scalars(
+        select(LearnedRun.eta)
+        .where(LearnedRun.machine_id == job.machine_id, LearnedRun.wheel_id == job.wheel_id)
+        .order_by(LearnedRun.seq.desc())
+        .limit(RUNS_KEPT)
+    )
     return usual_cut_ratio([float(eta) for eta in rows], float(job.machine.cut_ratio))
 
 
 def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
-    known = session.execute(
-        select(LogEntry.job_id, LogEntry.kind).where(LogEntry.entry_id == entry.entry_id)).first()
+    known = session.execute(select(LogEntry.job_id, LogEntry.kind).where(LogEntry.entry_id == entry.entry_id)).first()
     if known is None:
         return False
     if tuple(known) != (job.id, entry.kind.value):
@@ -158,24 +169,43 @@ def _with_gap(entry: Entry, standing: Standing) -> Entry:
 def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:
     surface = standing.brief.wanted.surfaces.get(entry.surface or 0)
     piece = standing.pieces.get(entry.piece)
-    return None if surface is None or piece is None or surface.size != entry.characteristic else piece.sizes[surface.size]
+    return (
+        None if surface is None or piece is None or surface.size != entry.characteristic else piece.sizes[surface.size]
+    )
 
 
-def _insert(session: Session, job: Job, person: Person, entry: Entry, instrument: InstrumentRow | None) -> LogEntry:
+def _insert(session: Session, job: Job, person: Person, entry: Entry, *, instrument: InstrumentRow | None) -> LogEntry:
     plan, pieces = getattr(entry, "plan", None), getattr(entry, "pieces", ())
     row = LogEntry(
-        kind=entry.kind.value, job_id=job.id, by=person, machine=job.machine, instrument=instrument,
+        kind=entry.kind.value,
+        job_id=job.id,
+        by=person,
+        machine=job.machine,
+        instrument=instrument,
         plan=session.get(PlanRow, plan.plan_id) if plan is not None else None,
         pieces=",".join(str(piece) for piece in pieces) or None,
-        readings=[LogReading(position=position, place=reading.place, value_mm=reading.value_mm)
-                  for position, reading in enumerate(getattr(entry, "readings", ()), start=1)], **columns_of(entry))
+        readings=[
+            LogReading(position=position, place=reading.place, value_mm=reading.value_mm)
+            for position, reading in enumerate(getattr(entry, "readings", ()), start=1)
+        ],
+        **columns_of(entry),
+    )
     session.add(row)
     session.flush()
     return row
 
 
-def release_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, entry_id: str, at: datetime,
-                 seen: int | None, pieces: tuple[int, ...] = ()) -> Appended:
+def release_plan(
+    session: Session,
+    job: Job,
+    person: Person,
+    plan: PlanSteps,
+    *,
+    entry_id: str,
+    at: datetime,
+    seen: int | None,
+    pieces: tuple[int, ...] = (),
+) -> Appended:
     """Keep a surface's plan and log its release in one transaction; sending it again keeps and logs nothing.
 
     ``pieces`` are put up together; without any, all that are next.
@@ -188,24 +218,40 @@ def release_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *,
     probe = Planned(entry_id=entry_id, at=at, by=person.sign_in_name, surface=plan.surface, plan=plan, pieces=pieces)
     if by_number(session, job.number, lock=True) is not None and _sent_before(session, probe, job):
         return Appended(standing_of(job, entries_of(session, job)), already=True)
-    entry = replace(probe, plan=_keep_plan(session, job, person, plan, at))
+    entry = replace(probe, plan=_keep_plan(session, job, person, plan, at=at))
     return append(session, job, person, Draft(entry, seen))
 
 
-def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, at: datetime) -> PlanSteps:
+def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, at: datetime) -> PlanSteps:
     """Insert a plan; return it with its number."""
     row = PlanRow(
-        job_id=job.id, surface=plan.surface, school=plan.school, stock_mm=plan.stock_mm, left_on_mm=plan.left_on_mm,
-        keeps_wheel_height=plan.keeps_wheel_height, holder=plan.holder, hold_safety=plan.hold_safety, rise_c=plan.rise_c,
-        reason=plan.reason, created_by_id=person.id, created_at=at, steps=[PlanStepRow.of(step) for step in plan.steps],
+        job_id=job.id,
+        surface=plan.surface,
+        school=plan.school,
+        stock_mm=plan.stock_mm,
+        left_on_mm=plan.left_on_mm,
+        keeps_wheel_height=plan.keeps_wheel_height,
+        holder=plan.holder,
+        hold_safety=plan.hold_safety,
+        rise_c=plan.rise_c,
+        reason=plan.reason,
+        created_by_id=person.id,
+        created_at=at,
+        steps=[PlanStepRow.of(step) for step in plan.steps],
     )
     session.add(row)
     session.flush()
     return replace(plan, plan_id=row.id)
 
 
-def read_back(session: Session, job: Job, entries: Sequence[Entry], people: dict[str, Person],
-              instruments: dict[str, InstrumentRow]) -> int:
+def read_back(
+    session: Session,
+    job: Job,
+    entries: Sequence[Entry],
+    people: dict[str, Person],
+    *,
+    instruments: dict[str, InstrumentRow],
+) -> int:
     """Append entries that were written out before; return how many were new.
 
     Raises
@@ -218,16 +264,16 @@ def read_back(session: Session, job: Job, entries: Sequence[Entry], people: dict
     known = entries_of(session, locked)
     have = {entry.entry_id for entry in known}
     fresh = [entry for entry in entries if entry.entry_id not in have]
-    if fresh and (fresh != list(entries)[-len(fresh):] or have - {entry.entry_id for entry in entries}):
+    if fresh and (fresh != list(entries)[-len(fresh) :] or have - {entry.entry_id for entry in entries}):
         raise LogError("The file's entries do not follow on from this job's log; nothing was read in.")
     for entry in fresh:
         if _sent_before(session, entry, locked):
             continue
         person = people[entry.by]
         if isinstance(entry, Planned):
-            entry = replace(entry, plan=_keep_plan(session, locked, person, entry.plan, entry.at))
+            entry = replace(entry, plan=_keep_plan(session, locked, person, entry.plan, at=entry.at))
         draft = Draft(entry, instrument=instruments.get(getattr(entry, "instrument", None) or ""))
-        row = _insert_checked(session, locked, person, draft, standing_of(locked, known))
+        row = _insert_checked(session, locked, person, draft, standing=standing_of(locked, known))
         known.append(row.to_core())
     summaries.keep(session, locked, standing_of(locked, known))
     return len(fresh)

@@ -1,4 +1,5 @@
-"""Summaries of jobs: kept in the transaction of the entry that changes them, found by filter and word, a page at a time."""
+"""Summaries of jobs: kept in the transaction of the entry that changes them, found by filter and word, a page at a
+time."""
 
 import json
 import re
@@ -27,7 +28,8 @@ LONGEST_WORD, MOST_WORDS = 40, 6
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a list shows: of whom, on which machine, what it waits for, due by when, finished or not, found by which words."""
+    """What a list shows: of whom, on which machine, what it waits for, due by when, finished or not, found by which
+    words."""
 
     owner_id: int | None = None
     machine_id: int | None = None
@@ -62,8 +64,19 @@ def keep(session: Session, job: Job, standing: Standing) -> None:
 def summary_from(row: JobSummary) -> Summary:
     """Return a kept summary."""
     states = {int(surface): FaceState(state) for surface, state in json.loads(row.states).items()}
-    return Summary(row.act, row.surface, row.piece, row.characteristic, row.words, row.waits_for,  # type: ignore[arg-type]
-                   row.running, row.up, states, row.finished_at, row.last_at)
+    return Summary(
+        row.act,  # type: ignore[arg-type]
+        row.surface,
+        row.piece,
+        row.characteristic,
+        row.words,
+        row.waits_for,  # type: ignore[arg-type]
+        row.running,
+        row.up,
+        states,
+        row.finished_at,
+        row.last_at,
+    )
 
 
 def words_of(text: str) -> set[str]:
@@ -101,7 +114,9 @@ def find(session: Session, wanted: Wanted, me: Person) -> Found:
 
 def _loaded(session: Session, numbers: list[int]) -> list[tuple[Job, Summary]]:
     """The jobs of these numbers and where they stand, in this order."""
-    rows = session.execute(select(Job, JobSummary).join(JobSummary, JobSummary.job_id == Job.id).where(Job.id.in_(numbers))).all()
+    rows = session.execute(
+        select(Job, JobSummary).join(JobSummary, JobSummary.job_id == Job.id).where(Job.id.in_(numbers))
+    ).all()
     told = {job.id: (job, summary_from(row)) for job, row in rows}
     return [told[number] for number in numbers]
 
@@ -111,7 +126,13 @@ def _order(wanted: Wanted, me: Person) -> Iterable[Any]:
         return (JobSummary.finished_at.desc(), JobSummary.job_id.desc())
     mine = Job.owner_id == me.id
     return (
-        (mine & JobSummary.running).desc(), mine.desc(), JobSummary.running.desc(), Job.due_on.is_(None), Job.due_on, Job.number)
+        (mine & JobSummary.running).desc(),
+        mine.desc(),
+        JobSummary.running.desc(),
+        Job.due_on.is_(None),
+        Job.due_on,
+        Job.number,
+    )
 
 
 def _filtered(query: Select[Any], wanted: Wanted) -> Select[Any]:
@@ -134,8 +155,11 @@ def _with_words(session: Session, text: str) -> list[int]:
             query = query.where(JobWord.word.startswith(word, autoescape=True))
         else:
             other = aliased(JobWord)
-            query = query.where(select(other.job_id).where(other.job_id == JobWord.job_id, other.word.startswith(
-                word, autoescape=True)).exists())
+            query = query.where(
+                select(other.job_id)
+                .where(other.job_id == JobWord.job_id, other.word.startswith(word, autoescape=True))
+                .exists()
+            )
     return list(session.scalars(query))
 
 

@@ -61,8 +61,9 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
     app.jinja_env.undefined = StrictUndefined
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     rooms = [Path(station.__file__).parent / "templates" for station in STATIONS if station.__file__]
-    app.jinja_loader = ChoiceLoader([FileSystemLoader(room) for room in (
-        Path(__file__).parent / "shared" / "templates", *rooms)])
+    app.jinja_loader = ChoiceLoader(
+        [FileSystemLoader(room) for room in (Path(__file__).parent / "shared" / "templates", *rooms)]
+    )
     headers.install(app)
     database.install(app)
     guard.install(app)

@@ -37,8 +37,9 @@ class Mitre:
     dresser_dms: str
 
 
-def hinges(*, nx: Component, ny: Component, nz: Component, base_centres_mm: Positive,
-           top_centres_mm: Positive) -> Hinges:
+def hinges(
+    *, nx: Component, ny: Component, nz: Component, base_centres_mm: Positive, top_centres_mm: Positive
+) -> Hinges:
     """Bring a face with normal (nx, ny, nz) in the part's frame to vertical on a compound sine plate.
 
     Centre distances [mm]. R = Rx(a)·Ry(b): b = −atan2(nx, nz), a = atan2(ny, √(nx² + nz²)); stack = centres·sin.
@@ -52,8 +53,12 @@ def hinges(*, nx: Component, ny: Component, nz: Component, base_centres_mm: Posi
         raise InputError("nz", "nx, ny and nz must not all be 0")
     top = -math.atan2(nx, nz)
     base = math.atan2(ny, math.hypot(nx, nz))
-    return Hinges(math.degrees(base), math.degrees(top), base_centres_mm * math.sin(abs(base)),
-                  top_centres_mm * math.sin(abs(top)))
+    return Hinges(
+        math.degrees(base),
+        math.degrees(top),
+        base_centres_mm * math.sin(abs(base)),
+        top_centres_mm * math.sin(abs(top)),
+    )
 
 
 def mitre(*, floor_deg: ChamferAngle, wall_deg: ChamferAngle) -> Mitre:

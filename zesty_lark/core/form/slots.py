@@ -29,8 +29,13 @@ class FlipTaper:
     depth_mm: float
 
 
-def slot_plan(*, datum_to_left_mm: ExactNonNegative, datum_to_right_mm: ExactPositive, centre_mm: ExactPositive,
-              width_mm: ExactPositive) -> SlotPlan:
+def slot_plan(
+    *,
+    datum_to_left_mm: ExactNonNegative,
+    datum_to_right_mm: ExactPositive,
+    centre_mm: ExactPositive,
+    width_mm: ExactPositive,
+) -> SlotPlan:
     """Share out a slot's stock: walls as distances from one datum, left smaller; wanted centre and width; exact [mm].
 
     Raises
@@ -40,8 +45,8 @@ def slot_plan(*, datum_to_left_mm: ExactNonNegative, datum_to_right_mm: ExactPos
 
     Notes
     -----
-    left = left wall − wanted left wall; right = wanted right − right wall. Where one is negative the slot is already too
-    far on that side: it can be held in width off its position, or in position too wide.
+    left = left wall − wanted left wall; right = wanted right − right wall. Where one is negative the slot is already
+    too far on that side: it can be held in width off its position, or in position too wide.
     """
     if datum_to_right_mm <= datum_to_left_mm:
         raise InputError("datum_to_right_mm", "datum_to_right_mm must be over datum_to_left_mm")
@@ -55,14 +60,19 @@ def slot_plan(*, datum_to_left_mm: ExactNonNegative, datum_to_right_mm: ExactPos
     position = lacking if total >= 0 else abs(left - right) / 2
     width = 2 * lacking
     side = "left" if left <= right else "right"
-    why = (f"The {side} wall lacks {lacking.normalize():f} mm: keep the width and be off position, "
-           "or keep the position and be too wide." if too_wide == 0 else
-           f"The slot is {too_wide.normalize():f} mm too wide already.")
+    why = (
+        f"The {side} wall lacks {lacking.normalize():f} mm: keep the width and be off position, "
+        "or keep the position and be too wide."
+        if too_wide == 0
+        else f"The slot is {too_wide.normalize():f} mm too wide already."
+    )
     return SlotPlan(left, right, total, False, position, width if too_wide == 0 else max(width, too_wide), why)
 
 
-def slot_flip_taper(*, seat_lift_mm: NonNegative, seat_span_mm: Positive, wall_length_mm: Positive,
-                    wall_depth_mm: Positive) -> FlipTaper:
-    """Return what dirt under one end of the outer side in one of two settings does: lift/span × length, × depth [mm]."""
+def slot_flip_taper(
+    *, seat_lift_mm: NonNegative, seat_span_mm: Positive, wall_length_mm: Positive, wall_depth_mm: Positive
+) -> FlipTaper:
+    """Return what dirt under one end of the outer side in one of two settings does: lift/span × length, × depth
+    [mm]."""
     slope = seat_lift_mm / seat_span_mm
     return FlipTaper(slope * wall_length_mm, slope * wall_depth_mm)

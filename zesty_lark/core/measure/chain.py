@@ -16,8 +16,8 @@ EXPECTED_SHARE = 0.5
 
 @dataclass(frozen=True)
 class Link:
-    """One link: its limit [µm]. An angle holds ± over its own length [mm] and is scaled; a length is ± and not scaled; what is
-    expected goes one way and adds as it is, with half of itself as ±."""
+    """One link: its limit [µm]. An angle holds ± over its own length [mm] and is scaled; a length is ± and not scaled;
+    what is expected goes one way and adds as it is, with half of itself as ±."""
 
     name: Annotated[str, MinLen(1), MaxLen(80)]
     limit_um: NonNegative
@@ -54,8 +54,12 @@ def chain(*, need_over_mm: Positive, links: Annotated[list[Link], MinLen(1), Max
             raise InputError(field, f"{field} must be absent: only an angle is scaled")
         limits.append(link.limit_um * (need_over_mm / link.over_mm if link.over_mm else 1.0))
     expected = sum(limit for link, limit in zip(links, limits, strict=True) if link.kind == "expected")
-    either_way = [limit * (EXPECTED_SHARE if link.kind == "expected" else 1.0) for link, limit in zip(links, limits, strict=True)]
+    either_way = [
+        limit * (EXPECTED_SHARE if link.kind == "expected" else 1.0) for link, limit in zip(links, limits, strict=True)
+    ]
     spread = min(sum(either_way), 2 * math.sqrt(sum((limit / math.sqrt(3)) ** 2 for limit in either_way)))
     worst, likely = expected + sum(either_way), expected + spread
     biggest = max(range(len(links)), key=lambda index: (limits[index], -index))
-    return Chain(worst, likely, links[biggest].name, {link.name: limit for link, limit in zip(links, limits, strict=True)})
+    return Chain(
+        worst, likely, links[biggest].name, {link.name: limit for link, limit in zip(links, limits, strict=True)}
+    )

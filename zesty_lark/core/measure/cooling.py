@@ -31,15 +31,29 @@ class Cooling:
     wait_s: float
 
 
-def thermal_growth(*, length_mm: Positive, work_c: Temperature, alpha_work: Expansion = STEEL_EXPANSION,
-                   master_c: Temperature = REFERENCE_C, alpha_master: Expansion = STEEL_EXPANSION) -> Growth:
+def thermal_growth(
+    *,
+    length_mm: Positive,
+    work_c: Temperature,
+    alpha_work: Expansion = STEEL_EXPANSION,
+    master_c: Temperature = REFERENCE_C,
+    alpha_master: Expansion = STEEL_EXPANSION,
+) -> Growth:
     """Return L·(α_w·(T_w − 20) − α_m·(T_m − 20)): indicated minus true (ISO 1) [mm] [°C] [1/K]."""
     off = alpha_work * (work_c - REFERENCE_C) - alpha_master * (master_c - REFERENCE_C)
     return Growth(length_mm * off * UM_A_MM, length_mm * alpha_work * UM_A_MM)
 
 
-def cooling_wait(*, start_c: Temperature, ambient_c: Temperature, limit_c: Positive, mass_kg: Positive,
-                 area_m2: Positive, h_w_m2k: Positive, c_j_kgk: Positive = 470.0) -> Cooling:
+def cooling_wait(
+    *,
+    start_c: Temperature,
+    ambient_c: Temperature,
+    limit_c: Positive,
+    mass_kg: Positive,
+    area_m2: Positive,
+    h_w_m2k: Positive,
+    c_j_kgk: Positive = 470.0,
+) -> Cooling:
     """Return how long a part takes to come within ``limit_c`` of the room: τ = m·c/(h·A), τ·ln(ΔT0/ΔT).
 
     h in air 8, on granite 40, under running coolant 1500 W/m²K.

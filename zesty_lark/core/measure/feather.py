@@ -23,9 +23,10 @@ STEEP = 1e-4
 class _Sums(NamedTuple):
     """What triangles add at each level, gathered as polynomials of the level.
 
-    Between two levels' places a triangle adds a constant polynomial; so each adds its coefficients where it begins and takes
-    them away where it ends, and one running sum over the levels gives them all: of the area ``(3, k + 1)`` and of the
-    volume ``(4, k + 1)``. ``extra`` ``(2, k)`` is the area and volume of the few that are worked out level by level.
+    Between two levels' places a triangle adds a constant polynomial; so each adds its coefficients where it begins and
+    takes them away where it ends, and one running sum over the levels gives them all: of the area ``(3, k + 1)`` and of
+    the volume ``(4, k + 1)``. ``extra`` ``(2, k)`` is the area and volume of the few that are worked out level by
+    level.
     """
 
     area: Floats
@@ -59,7 +60,7 @@ def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Fl
         return sums, _gather(x, y, heights, part, t, STEEP * span, sums)
 
     with ThreadPoolExecutor(2) as threads:
-        (one, first), (other, second) = threads.map(gather, (table[:len(table) // 2], table[len(table) // 2:]))
+        (one, first), (other, second) = threads.map(gather, (table[: len(table) // 2], table[len(table) // 2 :]))
     total = first + second
     if total <= 0:
         raise ValueError("points must not all lie in a line")
@@ -91,8 +92,12 @@ def _grid_order(x: Floats, y: Floats) -> NDArray[np.intp] | None:
     across = int(np.argmax(y != y[0])) if y.size else 0
     if across > 1 and x.size % across == 0:
         by_rows, down = x.reshape(-1, across), y.reshape(-1, across)
-        if np.all(by_rows == by_rows[0]) and np.all(down == down[:, :1]) and np.all(np.diff(by_rows[0]) > 0) and np.all(
-                np.diff(down[:, 0]) > 0):
+        if (
+            np.all(by_rows == by_rows[0])
+            and np.all(down == down[:, :1])
+            and np.all(np.diff(by_rows[0]) > 0)
+            and np.all(np.diff(down[:, 0]) > 0)
+        ):
             return np.arange(x.size, dtype=np.intp).reshape(by_rows.shape)
     columns, column = np.unique(x, return_inverse=True)
     rows, row = np.unique(y, return_inverse=True)
@@ -108,7 +113,8 @@ def _grid_order(x: Floats, y: Floats) -> NDArray[np.intp] | None:
 
 @compiled
 def _gather(x: Floats, y: Floats, z: Floats, table: NDArray[np.intp], t: Floats, steep: float, sums: _Sums) -> float:
-    """Add triangles to the sums; return their area [mm²]. ``z`` and the levels ``t`` [µm] are from the levels' middle."""
+    """Add triangles to the sums; return their area [mm²]. ``z`` and the levels ``t`` [µm] are from the levels'
+    middle."""
     total = 0.0
     for row in range(table.shape[0]):
         i, j, k = table[row, 0], table[row, 1], table[row, 2]
@@ -148,12 +154,22 @@ def _add(into: Floats, power: int, what: float, begin: int, end: int) -> None:
 
 
 @compiled
-def _piece(t: Floats, sums: _Sums, steep: float, area: float, corner: float, rise: float, whole: float, begin: int, end: int,
-           sign: float) -> None:
+def _piece(
+    t: Floats,
+    sums: _Sums,
+    steep: float,
+    area: float,
+    corner: float,
+    rise: float,
+    whole: float,
+    begin: int,
+    end: int,
+    sign: float,
+) -> None:
     """Add ± area·(t − corner)²/(rise·whole) and its integral between two levels' places.
 
-    The volume over a level: the foot's (t − c)³/3 comes back, the tip's (c − t)³/3 is what is there. A rise too small for
-    its coefficients to be summed without loss is worked out level by level.
+    The volume over a level: the foot's (t − c)³/3 comes back, the tip's (c − t)³/3 is what is there. A rise too small
+    for its coefficients to be summed without loss is worked out level by level.
     """
     if end <= begin:
         return
@@ -177,5 +193,7 @@ def _piece(t: Floats, sums: _Sums, steep: float, area: float, corner: float, ris
 def _at_levels(sums: _Sums, t: Floats) -> tuple[Floats, Floats]:
     """Area and volume above each level."""
     area, volume = np.cumsum(sums.area, axis=1)[:, :-1], np.cumsum(sums.volume, axis=1)[:, :-1]
-    return (area[0] + t * (area[1] + t * area[2]) + sums.extra[0],
-            volume[0] + t * (volume[1] + t * (volume[2] + t * volume[3])) + sums.extra[1])
+    return (
+        area[0] + t * (area[1] + t * area[2]) + sums.extra[0],
+        volume[0] + t * (volume[1] + t * (volume[2] + t * volume[3])) + sums.extra[1],
+    )

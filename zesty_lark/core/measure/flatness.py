@@ -86,10 +86,10 @@ def minimum_zone(x: Floats, y: Floats, z: Floats) -> MinimumZone:
             break
         working = list(dict.fromkeys([*working, high, low]))
         if len(working) > WORKING_MOST:
-            working = _holding(u, v, z, working, slopes, width) + [high, low]
+            working = _holding(u, v, z, working, slopes=slopes, width=width) + [high, low]
             working = list(dict.fromkeys(working))
         width, slopes = _solve(u, v, z, working)
-    held = _touching(u, v, z, np.array(working), slopes, width)
+    held = _touching(u, v, z, np.array(working), slopes=slopes, width=width)
     return MinimumZone(spread, slopes[0] / scale, slopes[1] / scale, tuple(sorted(held)))
 
 
@@ -99,18 +99,20 @@ def _spread_out(u: Floats, v: Floats) -> list[int]:
     return list(dict.fromkeys(corners))
 
 
-def _touching(u: Floats, v: Floats, z: Floats, working: Indices, slopes: tuple[float, float],
-              width: float) -> list[int]:
+def _touching(
+    u: Floats, v: Floats, z: Floats, working: Indices, *, slopes: tuple[float, float], width: float
+) -> list[int]:
     residual = z[working] - slopes[0] * u[working] - slopes[1] * v[working]
     slack = TOUCH * max(width, 1e-12)
     edge = (residual >= residual.max() - slack) | (residual <= residual.min() + slack)
     return [int(index) for index in working[edge]]
 
 
-def _holding(u: Floats, v: Floats, z: Floats, working: list[int], slopes: tuple[float, float],
-             width: float) -> list[int]:
+def _holding(
+    u: Floats, v: Floats, z: Floats, working: list[int], *, slopes: tuple[float, float], width: float
+) -> list[int]:
     """Leave out the points that do not hold the zone, unless that would loosen it."""
-    kept = _touching(u, v, z, np.array(working[:-2]), slopes, width)
+    kept = _touching(u, v, z, np.array(working[:-2]), slopes=slopes, width=width)
     if len(kept) >= 3 and len(kept) <= WORKING_MOST - 4 and _solve(u, v, z, kept)[0] >= width * (1 - 1e-12):
         return kept
     return working

@@ -1,4 +1,5 @@
-"""What a chuck's map does to a part: the range of the map under its footprint, where it is worst and where it is best."""
+"""What a chuck's map does to a part: the range of the map under its footprint, where it is worst and where it is
+best."""
 
 import math
 from collections.abc import Sequence
@@ -17,8 +18,8 @@ KEPT = 64
 
 @dataclass(frozen=True)
 class Footprint:
-    """The range of a map under a footprint [µm]: at the worst place, at the best, in the middle; and where the middle of the
-    footprint lies at the best place, from the chuck's front left corner [mm]."""
+    """The range of a map under a footprint [µm]: at the worst place, at the best, in the middle; and where the middle
+    of the footprint lies at the best place, from the chuck's front left corner [mm]."""
 
     worst_um: float
     best_um: float
@@ -48,11 +49,17 @@ def _moved(points: tuple[tuple[float, ...], ...], length: float, width: float) -
     from scipy.ndimage import maximum_filter, minimum_filter
 
     x, y, heights = _surface(points)
-    size = tuple(min(max(1, round(extent / step) + 1), count) for extent, step, count in (
-        (width, y[1] - y[0], y.size), (length, x[1] - x[0], x.size)))
+    size = tuple(
+        min(max(1, round(extent / step) + 1), count)
+        for extent, step, count in ((width, y[1] - y[0], y.size), (length, x[1] - x[0], x.size))
+    )
     begin = tuple((each - 1) // 2 for each in size)
-    keep = tuple(slice(first, count - (each - 1 - first)) for first, each, count in zip(begin, size, heights.shape, strict=True))
-    high = maximum_filter(heights, size=size, mode="nearest", origin=tuple(0 if each % 2 else -1 for each in size))[keep]
+    keep = tuple(
+        slice(first, count - (each - 1 - first)) for first, each, count in zip(begin, size, heights.shape, strict=True)
+    )
+    high = maximum_filter(heights, size=size, mode="nearest", origin=tuple(0 if each % 2 else -1 for each in size))[
+        keep
+    ]
     low = minimum_filter(heights, size=size, mode="nearest", origin=tuple(0 if each % 2 else -1 for each in size))[keep]
     ranges = high - low
     row, column = np.unravel_index(int(ranges.argmin()), ranges.shape)

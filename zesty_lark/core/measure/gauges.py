@@ -62,7 +62,10 @@ def block_set(name: str) -> tuple[Decimal, ...]:
 
 
 def gauge_stack(
-    *, target: ExactPositive, unit: Literal["mm", "in"], set: SetName | None = None,
+    *,
+    target: ExactPositive,
+    unit: Literal["mm", "in"],
+    set: SetName | None = None,
     blocks: Annotated[list[ExactPositive], MaxLen(300)] | None = None,
     missing: Annotated[list[ExactPositive], MaxLen(300)] | None = None,
 ) -> Stack:

@@ -11,8 +11,7 @@ from zesty_lark.core.measure.feather import cleaned
 from zesty_lark.core.measure.flatness import least_squares_plane, minimum_zone
 from zesty_lark.core.quantities import InputError, NonNegative
 
-__all__ = ["Analysis", "Drift", "Feather", "Frame", "map_analyse", "map_drift", "map_feather",
-           "points_from_text"]
+__all__ = ["Analysis", "Drift", "Feather", "Frame", "map_analyse", "map_drift", "map_feather", "points_from_text"]
 
 Frame = Literal["machine", "plate"]
 Coordinate = Annotated[float, Ge(-1e9), Le(1e9)]
@@ -64,7 +63,8 @@ class Feather:
 
 
 def points_from_text(text: str) -> list[list[float]]:
-    """Read a map's points as people write them down: a line each, x and y [mm] and z [µm], apart by blanks, commas or tabs.
+    """Read a map's points as people write them down: a line each, x and y [mm] and z [µm], apart by blanks, commas or
+    tabs.
 
     Raises
     ------
@@ -120,11 +120,19 @@ def map_analyse(*, points: Points, frame: Frame) -> Analysis:
         note = (note + " A stock map: it shares the machine's way errors and proves no flatness.").strip()
     three = len(points) == 3
     return Analysis(
-        frame=frame, count=len(points), range_um=float(np.ptp(z)),
+        frame=frame,
+        count=len(points),
+        range_um=float(np.ptp(z)),
         ls_flatness_um=0.0 if three else float(np.ptp(residual)),
         minzone_flatness_um=0.0 if three else zone.width,
-        slope_x_um_per_100=a * PER_100, slope_y_um_per_100=b * PER_100, high_index=int(z.argmax()),
-        low_index=int(z.argmin()), held_by=list(zone.held_by), proves_flatness=frame == "plate", note=note)
+        slope_x_um_per_100=a * PER_100,
+        slope_y_um_per_100=b * PER_100,
+        high_index=int(z.argmax()),
+        low_index=int(z.argmin()),
+        held_by=list(zone.held_by),
+        proves_flatness=frame == "plate",
+        note=note,
+    )
 
 
 def _columns(points: Points) -> tuple[NDArray[np.float64], ...]:
@@ -172,5 +180,3 @@ def map_feather(*, points: Points, depths_um: Depths) -> Feather:
     except ValueError as error:
         raise InputError("points", str(error)) from error
     return Feather(share.tolist(), stock.tolist(), float(np.ptp(z)))
-
-

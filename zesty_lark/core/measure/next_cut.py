@@ -15,7 +15,8 @@ SMALL_MM = Decimal("0.0005")
 
 @dataclass(frozen=True)
 class NextCut:
-    """What to do about a size: take so much [mm], or let the springs come off first, or nothing can be done on this dial.
+    """What to do about a size: take so much [mm], or let the springs come off first, or nothing can be done on this
+    dial.
 
     ``certain`` when after it the size would be in whichever end of ± U is true.
     """
@@ -25,8 +26,9 @@ class NextCut:
     certain: bool = False
 
 
-def next_cut(judged: Judgement, size: Size, goal_mm: Decimal, graduation_mm: Decimal,
-             held_back_mm: Decimal = Decimal(0)) -> NextCut:
+def next_cut(
+    judged: Judgement, size: Size, goal_mm: Decimal, graduation_mm: Decimal, *, held_back_mm: Decimal = Decimal(0)
+) -> NextCut:
     """Return the next cut.
 
     Parameters
@@ -40,8 +42,8 @@ def next_cut(judged: Judgement, size: Size, goal_mm: Decimal, graduation_mm: Dec
 
     Notes
     -----
-    A size that is surely over is taken down to the goal, never past it. An unsure one is only cut where some whole graduations
-    leave it in whichever end of ± U is true.
+    A size that is surely over is taken down to the goal, never past it. An unsure one is only cut where some whole
+    graduations leave it in whichever end of ± U is true.
     """
     if judged.under or judged.verdict == "in":
         return NextCut("nothing")
@@ -50,19 +52,22 @@ def next_cut(judged: Judgement, size: Size, goal_mm: Decimal, graduation_mm: Dec
         whole = int(((high - goal_mm) / graduation_mm).to_integral_value(ROUND_DOWN))
         if whole >= 1:
             amount = whole * graduation_mm
-            return NextCut("take", amount, _certain(high, low, amount, u, size))
+            return NextCut("take", amount, _certain(high, low, amount, u, size=size))
         if held_back_mm > SMALL_MM:
             return NextCut("spark out")
         return NextCut("take", graduation_mm) if low - graduation_mm >= size.lower_mm else NextCut("nothing")
-    fitting = [step * graduation_mm for step in range(1, _most_steps(high, size, graduation_mm) + 1)
-               if _certain(high, low, step * graduation_mm, u, size)]
+    fitting = [
+        step * graduation_mm
+        for step in range(1, _most_steps(high, size, graduation_mm) + 1)
+        if _certain(high, low, step * graduation_mm, u, size=size)
+    ]
     if not fitting:
         return NextCut("nothing")
     middle = (high + low) / 2
     return NextCut("take", min(fitting, key=lambda amount: (abs(middle - amount - goal_mm), amount)), certain=True)
 
 
-def _certain(high: Decimal, low: Decimal, amount: Decimal, u: Decimal, size: Size) -> bool:
+def _certain(high: Decimal, low: Decimal, amount: Decimal, u: Decimal, *, size: Size) -> bool:
     return high + u - amount <= size.upper_mm and low - u - amount >= size.lower_mm
 
 

@@ -28,5 +28,6 @@ def repeatability(*, readings_um: Readings, resolution_um: Positive, stated_um: 
     """Judge repeated readings: the range may be twice the resolution plus the stated repeatability [µm]."""
     spread = max(readings_um) - min(readings_um)
     allowed = 2 * resolution_um + stated_um
-    return Repeatability(statistics.fmean(readings_um), spread, statistics.stdev(readings_um), allowed,
-                         spread <= allowed * (1 + 1e-12))
+    return Repeatability(
+        statistics.fmean(readings_um), spread, statistics.stdev(readings_um), allowed, spread <= allowed * (1 + 1e-12)
+    )

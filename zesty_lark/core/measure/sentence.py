@@ -25,13 +25,17 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
     """
     value = f"{units.size(judged.greatest.value_mm)} ± {units.size(judged.uncertainty_mm)}"
     if judged.under:
-        return (f"Under size: {judged.least.place} is {units.size(judged.least.value_mm)}. "
-                "It cannot be put back; stop and tell the lead.")
+        return (
+            f"Under size: {judged.least.place} is {units.size(judged.least.value_mm)}. "
+            "It cannot be put back; stop and tell the lead."
+        )
     if judged.verdict == "in":
         return f"In: {value}. Nothing more to take."
     if judged.hopeless:
-        return (f"Unsure: with ± {units.size(judged.uncertainty_mm)} this gauge could call nothing in. "
-                "Do not cut yet; measure with a better one.")
+        return (
+            f"Unsure: with ± {units.size(judged.uncertainty_mm)} this gauge could call nothing in. "
+            "Do not cut yet; measure with a better one."
+        )
     if judged.over:
         return f"Not there yet: {value}. {_take(judged, cut, units)}"
     if judged.hot:
@@ -39,13 +43,17 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
     if judged.overdue:
         return f"Unsure: {value}, but this gauge is past its calibration date. Measure with another."
     if judged.parallel in ("out", "unsure") and parallel_mm is not None:
-        return (f"{'Not parallel' if judged.parallel == 'out' else 'Unsure'}: {units.size(judged.spread_mm)} from "
-                f"{judged.least.place} to {judged.greatest.place}, {units.size(parallel_mm)} allowed. "
-                "Clean everything and measure again before another cut.")
+        return (
+            f"{'Not parallel' if judged.parallel == 'out' else 'Unsure'}: {units.size(judged.spread_mm)} from "
+            f"{judged.least.place} to {judged.greatest.place}, {units.size(parallel_mm)} allowed. "
+            "Clean everything and measure again before another cut."
+        )
     over = f" ({units.small(judged.remaining_mm)} over the middle of the zone)" if judged.remaining_mm > 0 else ""
     if cut.what == "take":
-        return (f"Unsure: {value}{over}. Measure better; or take {units.small(cut.amount_mm)}: then it is in whichever end of "
-                "± is true.")
+        return (
+            f"Unsure: {value}{over}. Measure better; or take {units.small(cut.amount_mm)}: then it is in whichever "
+            "end of ± is true."
+        )
     return f"Unsure: {value}{over}. Do not cut: measure better, with another gauge or more readings."
 
 
@@ -53,6 +61,8 @@ def _take(judged: Judgement, cut: NextCut, units: ShownUnits) -> str:
     if cut.what == "spark out":
         return "The springs still hold that much back: spark out and measure again."
     if cut.what == "nothing":
-        return ("One graduation of this dial would pass the zone: it cannot be split here. Tell the lead, or finish it on a "
-                "finer dial.")
+        return (
+            "One graduation of this dial would pass the zone: it cannot be split here. Tell the lead, or finish it "
+            "on a finer dial."
+        )
     return f"Take {units.small(cut.amount_mm)} more, then spark out."

@@ -59,8 +59,13 @@ class Gauge:
     @classmethod
     def of(cls, instrument: Instrument, today: date) -> "Gauge":
         """Return what an instrument of the shop brings on a day."""
-        return cls(instrument.resolution_mm, instrument.error_limit_mm, instrument.calibration_u_mm, instrument.repeatability_mm,
-                   overdue=today > instrument.due_on)
+        return cls(
+            instrument.resolution_mm,
+            instrument.error_limit_mm,
+            instrument.calibration_u_mm,
+            instrument.repeatability_mm,
+            overdue=today > instrument.due_on,
+        )
 
 
 def is_hot(length_mm: float, part_c: float, room_c: float, tolerance_width_mm: float) -> bool:
@@ -124,8 +129,8 @@ class Judgement:
     Attributes
     ----------
     verdict : {"in", "not yet", "unsure", "out"}
-        The worst of all places; never "in" for a warm part or an overdue gauge. Too big by more than U with stock still on is
-        "not yet"; "out" is what cannot be put back.
+        The worst of all places; never "in" for a warm part or an overdue gauge. Too big by more than U with stock still
+        on is "not yet"; "out" is what cannot be put back.
     greatest, least : Reading
         The thickest and the thinnest place.
     spread_mm : Decimal
@@ -204,12 +209,28 @@ def judge(
     under = least.value_mm < size.lower_mm - uncertainty_mm
     over = greatest.value_mm > size.upper_mm + uncertainty_mm
     held_back = hot or overdue or "unsure" in decisions
-    word: Verdict = ("out" if under else "not yet" if over else "out" if parallel == "out" and not hot and not overdue
-                     else "unsure" if held_back or parallel in ("out", "unsure") else "in")
-    return Judgement(
-        verdict=word, greatest=greatest, least=least, spread_mm=spread, parallel=parallel, uncertainty_mm=uncertainty_mm,
-        remaining_mm=greatest.value_mm - (size.goal_mm if goal_mm is None else goal_mm), under=under, over=over, hot=hot,
-        overdue=overdue, hopeless=2 * uncertainty_mm > size.width_mm,
+    word: Verdict = (
+        "out"
+        if under
+        else "not yet"
+        if over
+        else "out"
+        if parallel == "out" and not hot and not overdue
+        else "unsure"
+        if held_back or parallel in ("out", "unsure")
+        else "in"
     )
-
-
+    return Judgement(
+        verdict=word,
+        greatest=greatest,
+        least=least,
+        spread_mm=spread,
+        parallel=parallel,
+        uncertainty_mm=uncertainty_mm,
+        remaining_mm=greatest.value_mm - (size.goal_mm if goal_mm is None else goal_mm),
+        under=under,
+        over=over,
+        hot=hot,
+        overdue=overdue,
+        hopeless=2 * uncertainty_mm > size.width_mm,
+    )

@@ -51,12 +51,25 @@ class Optimum:
 
 
 def optimise(
-    *, part: PartIn, stock_mm: ExactPositive, tolerance_mm: ExactPositive, flatness_um: Positive, ra_um: Positive,
-    machine: MachineIn, wheel: WheelIn, chuck: ChuckIn, coolant: Coolant, skew_deg: Skew = 0.0,
-    dress_minutes: NonNegative = 1.5, blocked: bool = False, temperature_margin: Margin = 0.0, power_share: PowerShare = 1.0,
+    *,
+    part: PartIn,
+    stock_mm: ExactPositive,
+    tolerance_mm: ExactPositive,
+    flatness_um: Positive,
+    ra_um: Positive,
+    machine: MachineIn,
+    wheel: WheelIn,
+    chuck: ChuckIn,
+    coolant: Coolant,
+    skew_deg: Skew = 0.0,
+    dress_minutes: NonNegative = 1.5,
+    blocked: bool = False,
+    temperature_margin: Margin = 0.0,
+    power_share: PowerShare = 1.0,
     with_curve: bool = True,
 ) -> Optimum:
-    """Find the quickest plan within every limit; as ``pass.schools`` asks it. The curve rises from the margin asked for.
+    """Find the quickest plan within every limit; as ``pass.schools`` asks it. The curve rises from the margin asked
+    for.
 
     Raises
     ------
@@ -64,9 +77,21 @@ def optimise(
         If no plan is within the limits; it names the limit that nothing meets and the nearest plan.
     """
     problem = problem_of(
-        part=part, stock_mm=stock_mm, tolerance_mm=tolerance_mm, flatness_um=flatness_um, ra_um=ra_um, machine=machine,
-        wheel=wheel, chuck=chuck, coolant=coolant, skew_deg=skew_deg, dress_minutes=dress_minutes, blocked=blocked,
-        temperature_margin=temperature_margin, power_share=power_share)
+        part=part,
+        stock_mm=stock_mm,
+        tolerance_mm=tolerance_mm,
+        flatness_um=flatness_um,
+        ra_um=ra_um,
+        machine=machine,
+        wheel=wheel,
+        chuck=chuck,
+        coolant=coolant,
+        skew_deg=skew_deg,
+        dress_minutes=dress_minutes,
+        blocked=blocked,
+        temperature_margin=temperature_margin,
+        power_share=power_share,
+    )
     plan = best_of(problem)
     curve = [CurvePoint(temperature_margin, plan.minutes)]
     if with_curve:
@@ -125,8 +150,18 @@ def finish_only(problem: Problem) -> Plan:
     found = best_plan(problem, Space(kinds, problem.crossfeeds, problem.chamfers(), "general"))
     if found is not None:
         return found
-    tried = [plan_at(problem, "general", 1, problem.crossfeeds[0], problem.speeds[0], problem.wheel.leading_chamfer_mm, kind)
-             for kind in kinds]
+    tried = [
+        plan_at(
+            problem,
+            "general",
+            1,
+            problem.crossfeeds[0],
+            table=problem.speeds[0],
+            chamfer=problem.wheel.leading_chamfer_mm,
+            kind=kind,
+        )
+        for kind in kinds
+    ]
     return min(tried, key=lambda plan: max(plan.used.values()))
 
 
@@ -158,16 +193,31 @@ def _curve(problem: Problem, plan: Plan) -> list[CurvePoint]:
 def _nothing(problem: Problem) -> InputError:
     """Say which limit nothing meets, and the plan that comes nearest."""
     finishes = every_finish(problem)
-    tried = [plan_at(problem, "rough", downfeed, crossfeed, table, chamfer, kind)
-             for crossfeed in (problem.crossfeeds[0], problem.crossfeeds[len(problem.crossfeeds) // 3])
-             for table in (problem.speeds[0], problem.speeds[-1]) for downfeed in (1, 4)
-             for chamfer in problem.chamfers() for kind in (usual_finish(problem), finishes[-1])]
+    tried = [
+        plan_at(problem, "rough", downfeed, crossfeed, table=table, chamfer=chamfer, kind=kind)
+        for crossfeed in (problem.crossfeeds[0], problem.crossfeeds[len(problem.crossfeeds) // 3])
+        for table in (problem.speeds[0], problem.speeds[-1])
+        for downfeed in (1, 4)
+        for chamfer in problem.chamfers()
+        for kind in (usual_finish(problem), finishes[-1])
+    ]
     nearest = min(tried, key=lambda plan: max(plan.used.values()))
     limit = max(nearest.used, key=lambda name: nearest.used[name])
-    field = {"temperature": "temperature_margin", "power": "machine.spindle_w", "hold": "chuck.pull_n_cm2",
-             "wear": "wheel.grade", "flatness": "flatness_um", "finish": "ra_um", "size": "tolerance_mm",
-             "downfeed": "machine.downfeed_max_mm"}[limit]
-    return InputError(field, (
-        f"{field} must be met by some plan, and the limit on {limit} is met by none; the nearest feeds "
-        f"{nearest.downfeed_mm:g} mm down and {nearest.crossfeed_mm:g} mm across at {nearest.table_mm_s:g} mm/s and uses "
-        f"{nearest.used[limit]:.2f} times the limit"))
+    field = {
+        "temperature": "temperature_margin",
+        "power": "machine.spindle_w",
+        "hold": "chuck.pull_n_cm2",
+        "wear": "wheel.grade",
+        "flatness": "flatness_um",
+        "finish": "ra_um",
+        "size": "tolerance_mm",
+        "downfeed": "machine.downfeed_max_mm",
+    }[limit]
+    return InputError(
+        field,
+        (
+            f"{field} must be met by some plan, and the limit on {limit} is met by none; the nearest feeds "
+            f"{nearest.downfeed_mm:g} mm down and {nearest.crossfeed_mm:g} mm across at {nearest.table_mm_s:g} mm/s "
+            f"and uses {nearest.used[limit]:.2f} times the limit"
+        ),
+    )

@@ -10,8 +10,15 @@ __all__ = ["dressed_before"]
 
 def dressed_before(problem: Problem, plan: Plan) -> list[int]:
     """Return the roughing passes, counted from 0, before which the wheel is dressed again."""
-    rough = Rough(plan.rough_passes, plan.first_graduations, plan.downfeed_graduations, plan.crossfeed_mm, plan.table_mm_s,
-                  plan.leading_chamfer_mm, plan.rough_dress)
+    rough = Rough(
+        plan.rough_passes,
+        plan.first_graduations,
+        plan.downfeed_graduations,
+        plan.crossfeed_mm,
+        plan.table_mm_s,
+        plan.leading_chamfer_mm,
+        plan.rough_dress,
+    )
     face: Face = face_of(problem, bounded=False)
     setting: Setting = rough.setting(problem)
     now, before = fresh(setting), []

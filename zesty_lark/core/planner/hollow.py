@@ -1,4 +1,5 @@
-"""The hollow that a finish leaves: the heat map, run for its passes as they are planned. It grows in step with the heat."""
+"""The hollow that a finish leaves: the heat map, run for its passes as they are planned. It grows in step with the
+heat."""
 
 import math
 
@@ -13,18 +14,28 @@ PASSES_MOST = 6
 """More passes than this leave the plate no warmer."""
 
 
-def finish_map(problem: Problem, *, crossfeed: float, table: float, passes: int, energy_j_mm: float,
-               skew_deg: float | None = None) -> HeatMap:
+def finish_map(
+    problem: Problem, *, crossfeed: float, table: float, passes: int, energy_j_mm: float, skew_deg: float | None = None
+) -> HeatMap:
     """Run the heat map of a finish; turned as the problem has it, or otherwise.
 
     Crossfeed [mm], table [mm/s], heat a stroke leaves in the work [J/mm].
     """
     part = problem.part
     return heatmap(
-        length_mm=part.length_mm, width_mm=part.width_mm, height_mm=part.height_mm, wheel_width_mm=problem.wheel.width_mm,
-        crossfeed_mm=crossfeed, table_mm_s=table, energy_j_mm=energy_j_mm, coolant=problem.coolant,
-        passes=min(passes, PASSES_MOST), reversal_s=problem.machine.reversal_s,
-        skew_deg=problem.skew_deg if skew_deg is None else skew_deg, cell_mm=_cell(problem))
+        length_mm=part.length_mm,
+        width_mm=part.width_mm,
+        height_mm=part.height_mm,
+        wheel_width_mm=problem.wheel.width_mm,
+        crossfeed_mm=crossfeed,
+        table_mm_s=table,
+        energy_j_mm=energy_j_mm,
+        coolant=problem.coolant,
+        passes=min(passes, PASSES_MOST),
+        reversal_s=problem.machine.reversal_s,
+        skew_deg=problem.skew_deg if skew_deg is None else skew_deg,
+        cell_mm=_cell(problem),
+    )
 
 
 def _cell(problem: Problem) -> float:
@@ -44,6 +55,15 @@ def _of_a_unit(problem: Problem, crossfeed: float, table: float, passes: int) ->
         return finish_map(problem, crossfeed=crossfeed, table=table, passes=passes, energy_j_mm=1.0).hollow_um
     part = problem.part
     return straight_hollow(
-        length_mm=part.length_mm, width_mm=part.width_mm, height_mm=part.height_mm, wheel_width_mm=problem.wheel.width_mm,
-        crossfeed_mm=crossfeed, table_mm_s=table, energy_j_mm=1.0, coolant=problem.coolant, passes=passes,
-        reversal_s=problem.machine.reversal_s, cell_mm=_cell(problem))
+        length_mm=part.length_mm,
+        width_mm=part.width_mm,
+        height_mm=part.height_mm,
+        wheel_width_mm=problem.wheel.width_mm,
+        crossfeed_mm=crossfeed,
+        table_mm_s=table,
+        energy_j_mm=1.0,
+        coolant=problem.coolant,
+        passes=passes,
+        reversal_s=problem.machine.reversal_s,
+        cell_mm=_cell(problem),
+    )

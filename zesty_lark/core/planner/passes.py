@@ -1,6 +1,7 @@
 """Passes one after another: what each takes, how the wheel wears, the worst of each limit.
 
-Each pass is evaluated at what it takes, at its start, middle and end. Every formula is ``core.process``'s own, compiled.
+Each pass is evaluated at what it takes, at its start, middle and end. Every formula is ``core.process``'s own,
+compiled.
 """
 
 import math
@@ -44,8 +45,8 @@ HUGE_N = 1e15
 
 
 class Setting(NamedTuple):
-    """One setting: first and further steps [mm], passes, crossfeed [mm], table [mm/s], the edge a dress leaves [mm], its
-    sharpness, and what the springs hold back before the first pass [mm]."""
+    """One setting: first and further steps [mm], passes, crossfeed [mm], table [mm/s], the edge a dress leaves [mm],
+    its sharpness, and what the springs hold back before the first pass [mm]."""
 
     first: Any
     step: Any
@@ -58,10 +59,10 @@ class Setting(NamedTuple):
 
 
 class Cutting(NamedTuple):
-    """What the passes come to: the worst temperature and its limit [°C], share of the limit used, power [W], tangential force
-    [N], hold safety, worn share of the face, whether one pass wears over a third, what the springs hold back at the end [mm],
-    dresses between passes, the last pass's chip [µm], heat to the work in it and in all [J] and κ, and where it is hottest:
-    depth, edge [mm] and sharpness."""
+    """What the passes come to: the worst temperature and its limit [°C], share of the limit used, power [W], tangential
+    force [N], hold safety, worn share of the face, whether one pass wears over a third, what the springs hold back at
+    the end [mm], dresses between passes, the last pass's chip [µm], heat to the work in it and in all [J] and κ, and
+    where it is hottest: depth, edge [mm] and sharpness."""
 
     temperature: Any
     limit: Any
@@ -90,8 +91,8 @@ class Bounds(NamedTuple):
 
 
 class Face(NamedTuple):
-    """What is the same for every setting of a face: mm, rpm, N, °C; the foot that stands on the magnet, ``length`` and ``width``;
-    what presses it down and what grips it in a fixture; and power [W], hold and worn share to keep to."""
+    """What is the same for every setting of a face: mm, rpm, N, °C; the foot that stands on the magnet, ``length`` and
+    ``width``; what presses it down and what grips it in a fixture; and power [W], hold and worn share to keep to."""
 
     along: float
     across: float
@@ -114,8 +115,8 @@ class Face(NamedTuple):
 
 
 class Pass(NamedTuple):
-    """One pass: its depth [mm], the wear at its start and by it [mm], the metal since the dress and in it [mm³], κ, what the
-    springs hold back after it [mm], and the dresses so far."""
+    """One pass: its depth [mm], the wear at its start and by it [mm], the metal since the dress and in it [mm³], κ,
+    what the springs hold back after it [mm], and the dresses so far."""
 
     depth: float
     worn: float
@@ -128,8 +129,8 @@ class Pass(NamedTuple):
 
 
 class Worst(NamedTuple):
-    """The worst so far: temperature, its limit [°C], their ratio, power [W], force [N]; of the pass seen last its chip [µm] and
-    most heat to the work [W]; and the depth, edge [mm] and sharpness where it is hottest."""
+    """The worst so far: temperature, its limit [°C], their ratio, power [W], force [N]; of the pass seen last its chip
+    [µm] and most heat to the work [W]; and the depth, edge [mm] and sharpness where it is hottest."""
 
     temperature: float
     limit: float
@@ -152,23 +153,49 @@ def face_of(problem: Problem, *, bounded: bool) -> Face:
         down += pull(length * width, width, part.height_mm, chuck.pull_n_cm2)
         grip = chuck.clamps * chuck.clamp_n
     else:
-        down += pull(length * width, width, part.height_mm, chuck.pull_n_cm2, gap_mm=chuck.gap_mm,
-                     material_factor=chuck.material_factor, surface_factor=chuck.surface_factor)
+        down += pull(
+            length * width,
+            width,
+            part.height_mm,
+            chuck.pull_n_cm2,
+            gap_mm=chuck.gap_mm,
+            material_factor=chuck.material_factor,
+            surface_factor=chuck.surface_factor,
+        )
     if problem.held_by_blocks:
         length = width = HUGE_N
     bounds = (problem.spindle_w, problem.hold_wanted, 1.0) if bounded else (math.inf, 0.0, math.inf)
-    return Face(*(float(each) for each in (
-        problem.along, problem.across, problem.area, wheel.diameter_mm, wheel.width_mm, wheel.rpm, problem.g_ratio,
-        problem.volume_reference, problem.machine.cut_ratio, part.temper_c, length, width, part.height_mm, down, grip,
-        *bounds)))
+    return Face(
+        *(
+            float(each)
+            for each in (
+                problem.along,
+                problem.across,
+                problem.area,
+                wheel.diameter_mm,
+                wheel.width_mm,
+                wheel.rpm,
+                problem.g_ratio,
+                problem.volume_reference,
+                problem.machine.cut_ratio,
+                part.temper_c,
+                length,
+                width,
+                part.height_mm,
+                down,
+                grip,
+                *bounds,
+            )
+        )
+    )
 
 
 @compiled
 def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting) -> Cutting:
     """Follow the passes of one setting until it breaks a limit.
 
-    The wheel's wear is followed first: it costs little, and tells where the wheel is dullest. A setting that breaks a limit
-    there, or at the start, need not be followed through every pass.
+    The wheel's wear is followed first: it costs little, and tells where the wheel is dullest. A setting that breaks a
+    limit there, or at the start, need not be followed through every pass.
     """
     worst = Worst(0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     now, dullest, most_worn, over, broken = fresh(setting), fresh(setting), 0.0, False, False
@@ -194,9 +221,25 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
             worst = _pass(face, fluid, table, setting, now, worst)
             last_heat_j = worst.into_work_w * seconds
             heat_j += last_heat_j
-    return Cutting(worst.temperature, worst.limit, worst.heat_share, worst.power, worst.tangential,
-                   safety(face, worst.tangential), most_worn, over, last.left, last.dresses, worst.chip_um, last_heat_j, heat_j,
-                   last.kappa, worst.depth, worst.edge, worst.sharpness)
+    return Cutting(
+        worst.temperature,
+        worst.limit,
+        worst.heat_share,
+        worst.power,
+        worst.tangential,
+        safety(face, worst.tangential),
+        most_worn,
+        over,
+        last.left,
+        last.dresses,
+        worst.chip_um,
+        last_heat_j,
+        heat_j,
+        last.kappa,
+        worst.depth,
+        worst.edge,
+        worst.sharpness,
+    )
 
 
 @compiled
@@ -207,7 +250,8 @@ def fresh(setting: Setting) -> Pass:
 
 @compiled
 def next_pass(face: Face, setting: Setting, before: Pass, number: int) -> Pass:
-    """What a pass takes of its step, and how the wheel wears; it is dressed before a pass that would wear past a third."""
+    """What a pass takes of its step, and how the wheel wears; it is dressed before a pass that would wear past a
+    third."""
     step = setting.first if number == 0 else setting.step
     left = still_left(before.left, step, face.cut_ratio, wipes_of(face.wheel_width, setting.crossfeed))
     depth = before.left + step - left
@@ -223,16 +267,30 @@ def next_pass(face: Face, setting: Setting, before: Pass, number: int) -> Pass:
 @compiled
 def _wear(face: Face, setting: Setting, depth: float, edge: float) -> float:
     """κ of a pass, with the grinding ratio that follows its chip."""
-    meets = kinematics(Condition(face.wheel_diameter, face.wheel_rpm, setting.table, depth, setting.crossfeed, edge,
-                                 setting.sharpness), STEEL)
+    meets = kinematics(
+        Condition(
+            face.wheel_diameter, face.wheel_rpm, setting.table, depth, setting.crossfeed, edge, setting.sharpness
+        ),
+        STEEL,
+    )
     return kappa(face.along, chip_grinding_ratio(face.g_ratio, meets.equivalent_chip_um), face.wheel_diameter)
 
 
 @compiled
 def _pass(face: Face, fluid: Fluid, table: Floats, setting: Setting, now: Pass, worst: Worst) -> Worst:
     """Evaluate one pass through its length; return the worst so far."""
-    worst = Worst(worst.temperature, worst.limit, worst.heat_share, worst.power, worst.tangential, 0.0, 0.0,
-                  worst.depth, worst.edge, worst.sharpness)
+    worst = Worst(
+        worst.temperature,
+        worst.limit,
+        worst.heat_share,
+        worst.power,
+        worst.tangential,
+        0.0,
+        0.0,
+        worst.depth,
+        worst.edge,
+        worst.sharpness,
+    )
     for through in THROUGH:
         worst = _at(face, fluid, table, setting, now, through, worst)
     return worst
@@ -244,22 +302,36 @@ def _at(face: Face, fluid: Fluid, table: Floats, setting: Setting, now: Pass, th
     edge = setting.edge + now.worn + through * now.growth
     ground = (now.volume + through * now.taken) / max(setting.crossfeed, edge)
     dulled = sharpness(setting.sharpness, ground, face.volume_reference)
-    meets, takes, heat = heated(Condition(face.wheel_diameter, face.wheel_rpm, setting.table, now.depth, setting.crossfeed,
-                                          edge, dulled), fluid, STEEL, table)
+    meets, takes, heat = heated(
+        Condition(face.wheel_diameter, face.wheel_rpm, setting.table, now.depth, setting.crossfeed, edge, dulled),
+        fluid,
+        STEEL,
+        table,
+    )
     temperature = heat.surface_temperature_c
     limit = limit_at(face.temper_c, TEMPER_H, meets.contact_length_mm / setting.table / SECONDS_AN_HOUR)
     hotter = temperature / limit > worst.heat_share
-    return Worst(temperature if hotter else worst.temperature, limit if hotter else worst.limit,
-                 temperature / limit if hotter else worst.heat_share, max(takes.power_w, worst.power),
-                 max(takes.tangential_n, worst.tangential), meets.equivalent_chip_um if through == 0 else worst.chip_um,
-                 max(worst.into_work_w, heat.heat_to_work_fraction * takes.power_w),
-                 now.depth if hotter else worst.depth, edge if hotter else worst.edge, dulled if hotter else worst.sharpness)
+    return Worst(
+        temperature if hotter else worst.temperature,
+        limit if hotter else worst.limit,
+        temperature / limit if hotter else worst.heat_share,
+        max(takes.power_w, worst.power),
+        max(takes.tangential_n, worst.tangential),
+        meets.equivalent_chip_um if through == 0 else worst.chip_um,
+        max(worst.into_work_w, heat.heat_to_work_fraction * takes.power_w),
+        now.depth if hotter else worst.depth,
+        edge if hotter else worst.edge,
+        dulled if hotter else worst.sharpness,
+    )
 
 
 @compiled
 def _broken(face: Face, worst: Worst, within: Bounds) -> bool:
-    return (worst.heat_share > within.heat_share or worst.power > face.most_power
-            or (face.least_hold > 0 and safety(face, worst.tangential) < face.least_hold))
+    return (
+        worst.heat_share > within.heat_share
+        or worst.power > face.most_power
+        or (face.least_hold > 0 and safety(face, worst.tangential) < face.least_hold)
+    )
 
 
 @inlined
@@ -271,7 +343,9 @@ def _force(tangential: float) -> float:
 def safety(face: Face, tangential: float) -> float:
     """The hold's safety: the least of slide, tip along and tip across, and in a fixture of the part in its clamps."""
     force = _force(tangential)
-    on_magnet = min(slide(face.down_n, force / STEEL.force_ratio, force, WET_FRICTION),
-                    tip(face.down_n, face.length, force, face.height),
-                    tip(face.down_n, face.width, CROSS_FORCE_SHARE * force, face.height))
+    on_magnet = min(
+        slide(face.down_n, force / STEEL.force_ratio, force, WET_FRICTION),
+        tip(face.down_n, face.length, force, face.height),
+        tip(face.down_n, face.width, CROSS_FORCE_SHARE * force, face.height),
+    )
     return min(on_magnet, clamped(1.0, face.grip_n, force, WET_FRICTION))

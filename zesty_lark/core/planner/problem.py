@@ -10,23 +10,29 @@ from annotated_types import Ge, Gt, Le, Lt
 from zesty_lark.core.holding import BLOCK_SAFETY, CLAMP_N, STOP_SAFETY, is_tall
 from zesty_lark.core.layout import END_OVERRUN_MM, FeedEvery, projected, steps_across
 from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.quantities import (
-    Count,
-    ExactPositive,
-    InputError,
-    NonNegative,
-    Positive,
-    Ratio,
-    Rpm,
-    Share,
-)
+from zesty_lark.core.quantities import Count, ExactPositive, InputError, NonNegative, Positive, Ratio, Rpm, Share
 from zesty_lark.core.shop import Machine, Wheel
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band
 from zesty_lark.core.wheel.wear import G_RATIOS
 
-__all__ = ["FINISH_OVERLAP", "RESERVE", "RESERVE_POWER", "WIDEST_SHARE", "ChuckIn", "DressKind", "MachineIn", "Margin",
-           "PartIn", "PowerShare", "Problem", "SchoolName", "Skew", "WheelIn", "problem_of"]
+__all__ = [
+    "FINISH_OVERLAP",
+    "RESERVE",
+    "RESERVE_POWER",
+    "WIDEST_SHARE",
+    "ChuckIn",
+    "DressKind",
+    "MachineIn",
+    "Margin",
+    "PartIn",
+    "PowerShare",
+    "Problem",
+    "SchoolName",
+    "Skew",
+    "WheelIn",
+    "problem_of",
+]
 
 DressKind = Literal["rough", "general", "fine"]
 SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
@@ -35,9 +41,11 @@ PowerShare = Annotated[float, Gt(0), Le(1)]
 Skew = Annotated[float, Ge(-90), Le(90)]
 
 RESERVE, RESERVE_POWER = 0.23, 0.77
-"""Margin and share of the power at which heat and power still hold when their estimate is 30 % low: what is offered first."""
+"""Margin and share of the power at which heat and power still hold when their estimate is 30 % low: what is offered
+first."""
 WIDEST_SHARE, FINISH_OVERLAP = 0.9, 3.0
-"""The widest crossfeed as a share of the wheel's width, and the least overlap of a finish: wider leaves strips unground."""
+"""The widest crossfeed as a share of the wheel's width, and the least overlap of a finish: wider leaves strips
+unground."""
 WET_DOWNFEED_MM, DRY_DOWNFEED_MM = 0.15, 0.05
 """The largest downfeed a pass where the machine says none: under coolant, and dry or in mist [mm]."""
 STEEL_KG_M3 = 7800.0
@@ -47,8 +55,10 @@ VOLUME_REFERENCE = {"soft": 500.0, "medium": 300.0, "hard": 150.0}
 TABLE_STEP_MM_S = 10.0
 CHAMFERS_MM = (0.0, 1.0, 1.5, 2.0)
 SLACK = 1e-9
-NOT_HELD = ("a magnet does not pull this material at all: hold it in a vise, screwed or clamped to an angle plate, on laminated "
-            "transfer blocks, by vacuum, or waxed to a steel carrier")
+NOT_HELD = (
+    "a magnet does not pull this material at all: hold it in a vise, screwed or clamped to an angle plate, on "
+    "laminated transfer blocks, by vacuum, or waxed to a steel carrier"
+)
 
 
 @dataclass(frozen=True)
@@ -64,8 +74,8 @@ class PartIn:
 
 @dataclass(frozen=True)
 class MachineIn:
-    """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe, whether it feeds
-    across at each end of a stroke or at one end of a pair, and its largest downfeed a pass [mm]."""
+    """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe, whether
+    it feeds across at each end of a stroke or at one end of a pair, and its largest downfeed a pass [mm]."""
 
     downfeed_graduation_mm: ExactPositive
     crossfeed_graduation_mm: ExactPositive
@@ -82,9 +92,19 @@ class MachineIn:
     @classmethod
     def of(cls, machine: Machine, cut_ratio: float) -> "MachineIn":
         """Return a machine of the shop, with the cut ratio that was learned on it."""
-        return cls(machine.graduation_mm, machine.crossfeed_graduation_mm, machine.crossfeed_min_mm, machine.crossfeed_max_mm,
-                   float(machine.table_min_mm_s), float(machine.table_max_mm_s), float(machine.reversal_s),
-                   float(machine.spindle_w), cut_ratio, machine.feed_every, machine.downfeed_max_mm)
+        return cls(
+            machine.graduation_mm,
+            machine.crossfeed_graduation_mm,
+            machine.crossfeed_min_mm,
+            machine.crossfeed_max_mm,
+            float(machine.table_min_mm_s),
+            float(machine.table_max_mm_s),
+            float(machine.reversal_s),
+            float(machine.spindle_w),
+            cut_ratio,
+            machine.feed_every,
+            machine.downfeed_max_mm,
+        )
 
 
 @dataclass(frozen=True)
@@ -102,14 +122,16 @@ class WheelIn:
     @classmethod
     def of(cls, wheel: Wheel, rpm: int) -> "WheelIn":
         """Return a wheel of the shop at a machine's speed [rpm]; its leading edge may be chamfered."""
-        return cls(float(wheel.diameter_mm), float(wheel.width_mm), float(rpm), wheel.grit, wheel.grade, may_chamfer=True)
+        return cls(
+            float(wheel.diameter_mm), float(wheel.width_mm), float(rpm), wheel.grit, wheel.grade, may_chamfer=True
+        )
 
 
 @dataclass(frozen=True)
 class ChuckIn:
-    """The hold: the chuck's pull q0 [N/cm²], what the part's material and lower face let through of it, and the gap under it
-    [mm]; or the fixture that stands on the magnet in the part's place: its base [mm], its clamps and what each presses with
-    [N]."""
+    """The hold: the chuck's pull q0 [N/cm²], what the part's material and lower face let through of it, and the gap
+    under it [mm]; or the fixture that stands on the magnet in the part's place: its base [mm], its clamps and what each
+    presses with [N]."""
 
     pull_n_cm2: NonNegative = 80.0
     material_factor: Share = 0.8
@@ -145,8 +167,8 @@ class Problem:
     crossfeeds : tuple of float
         For each number of strokes and of wipes the least crossfeed, none wider than 0.9 of the wheel [mm].
     finishes, unfit, hollows : dict
-        What was worked out for this question so far: finishes; by kind of finish which settings break a limit when nothing is
-        left to the springs; hollows of the heat map by what they depend on.
+        What was worked out for this question so far: finishes; by kind of finish which settings break a limit when
+        nothing is left to the springs; hollows of the heat map by what they depend on.
     """
 
     part: PartIn
@@ -191,16 +213,27 @@ class Problem:
     def request(self) -> dict[str, Any]:
         """The question in the form ``pass.optimise`` and ``pass.schools`` take; exact lengths as text."""
         asks: dict[str, Any] = {name: asdict(getattr(self, name)) for name in ("part", "machine", "wheel", "chuck")}
-        asks["machine"] = {name: f"{value:f}" if isinstance(value, Decimal) else value
-                           for name, value in asks["machine"].items()}
+        asks["machine"] = {
+            name: f"{value:f}" if isinstance(value, Decimal) else value for name, value in asks["machine"].items()
+        }
         return asks | {
-            "stock_mm": f"{self.stock_mm:f}", "tolerance_mm": f"{self.tolerance_mm:f}", "flatness_um": self.flatness_um,
-            "ra_um": self.ra_um, "coolant": self.coolant, "skew_deg": self.skew_deg, "dress_minutes": self.dress_minutes,
-            "blocked": self.blocked, "temperature_margin": self.margin, "power_share": self.power_share}
+            "stock_mm": f"{self.stock_mm:f}",
+            "tolerance_mm": f"{self.tolerance_mm:f}",
+            "flatness_um": self.flatness_um,
+            "ra_um": self.ra_um,
+            "coolant": self.coolant,
+            "skew_deg": self.skew_deg,
+            "dress_minutes": self.dress_minutes,
+            "blocked": self.blocked,
+            "temperature_margin": self.margin,
+            "power_share": self.power_share,
+        }
 
     def strokes(self, crossfeed: float) -> int:
         """Strokes of a pass: none at the side, a feed at each end or one at every second."""
-        return steps_across(self.across + self.wheel.width_mm, crossfeed) * (2 if self.machine.feed_every == "pair" else 1)
+        return steps_across(self.across + self.wheel.width_mm, crossfeed) * (
+            2 if self.machine.feed_every == "pair" else 1
+        )
 
     def feeding(self, crossfeed: float) -> int:
         """Strokes of a pass that feed into the work."""
@@ -218,7 +251,8 @@ class Problem:
         return max((each for each in self.speeds if each <= table_mm_s + SLACK), default=self.speeds[0])
 
     def crossfeed_range(self) -> tuple[int, int]:
-        """The least and the greatest crossfeed in whole graduations: the machine's, and at most 0.9 of the wheel's width."""
+        """The least and the greatest crossfeed in whole graduations: the machine's, and at most 0.9 of the wheel's
+        width."""
         return _crossfeed_range(self.machine, self.wheel)
 
     def chamfers(self) -> tuple[float, ...]:
@@ -229,17 +263,30 @@ class Problem:
 
 
 def problem_of(
-    *, part: PartIn, stock_mm: Decimal, tolerance_mm: Decimal, flatness_um: float, ra_um: float, machine: MachineIn,
-    wheel: WheelIn, chuck: ChuckIn, coolant: Coolant, skew_deg: float = 0.0, dress_minutes: float = 1.5,
-    blocked: bool = False, temperature_margin: float = 0.0, power_share: float = 1.0,
+    *,
+    part: PartIn,
+    stock_mm: Decimal,
+    tolerance_mm: Decimal,
+    flatness_um: float,
+    ra_um: float,
+    machine: MachineIn,
+    wheel: WheelIn,
+    chuck: ChuckIn,
+    coolant: Coolant,
+    skew_deg: float = 0.0,
+    dress_minutes: float = 1.5,
+    blocked: bool = False,
+    temperature_margin: float = 0.0,
+    power_share: float = 1.0,
 ) -> Problem:
     """Derive what the planner works with.
 
     Raises
     ------
     InputError
-        If the stock is under a graduation, a range is the wrong way round, the grade is no letter, the crossfeed cannot be as
-        narrow as the wheel asks, or nothing holds the part: no pull on its material, or too tall for the bare magnet.
+        If the stock is under a graduation, a range is the wrong way round, the grade is no letter, the crossfeed cannot
+        be as narrow as the wheel asks, or nothing holds the part: no pull on its material, or too tall for the bare
+        magnet.
     """
     _check(machine, wheel)
     _check_hold(part, chuck, blocked)
@@ -252,15 +299,37 @@ def problem_of(
     band = grade_band(wheel.grade.upper())
     volume = part.length_mm * part.width_mm * part.height_mm
     return Problem(
-        part=part, machine=machine, wheel=wheel, chuck=chuck, coolant=coolant, tolerance=float(tolerance_mm),
-        flatness_um=flatness_um, ra_um=ra_um, dress_minutes=dress_minutes, margin=temperature_margin,
-        power_share=power_share, stock_mm=stock_mm, tolerance_mm=tolerance_mm, skew_deg=skew_deg, blocked=blocked,
+        part=part,
+        machine=machine,
+        wheel=wheel,
+        chuck=chuck,
+        coolant=coolant,
+        tolerance=float(tolerance_mm),
+        flatness_um=flatness_um,
+        ra_um=ra_um,
+        dress_minutes=dress_minutes,
+        margin=temperature_margin,
+        power_share=power_share,
+        stock_mm=stock_mm,
+        tolerance_mm=tolerance_mm,
+        skew_deg=skew_deg,
+        blocked=blocked,
         hold_wanted=STOP_SAFETY if blocked or chuck.is_fixture else BLOCK_SAFETY,
-        held_by_blocks=blocked and _tall(part, chuck), graduations=graduations,
-        most_graduations=max(1, _whole(machine.downfeed_max_mm or usual, graduation)), graduation=float(graduation),
-        along=along, across=across, stroke=along + 2 * END_OVERRUN_MM, area=part.length_mm * part.width_mm,
-        weight_n=volume * part.density_kg_m3 / MM3_A_M3 * GRAVITY, grain=grain_size(wheel.grit), g_ratio=G_RATIOS[band],
-        volume_reference=VOLUME_REFERENCE[band], speeds=_speeds(machine), crossfeeds=_crossfeeds(machine, wheel, across))
+        held_by_blocks=blocked and _tall(part, chuck),
+        graduations=graduations,
+        most_graduations=max(1, _whole(machine.downfeed_max_mm or usual, graduation)),
+        graduation=float(graduation),
+        along=along,
+        across=across,
+        stroke=along + 2 * END_OVERRUN_MM,
+        area=part.length_mm * part.width_mm,
+        weight_n=volume * part.density_kg_m3 / MM3_A_M3 * GRAVITY,
+        grain=grain_size(wheel.grit),
+        g_ratio=G_RATIOS[band],
+        volume_reference=VOLUME_REFERENCE[band],
+        speeds=_speeds(machine),
+        crossfeeds=_crossfeeds(machine, wheel, across),
+    )
 
 
 def _whole(length: Decimal, graduation: Decimal) -> int:
@@ -276,9 +345,13 @@ def _check(machine: MachineIn, wheel: WheelIn) -> None:
         raise InputError("wheel.grade", "wheel.grade must be one letter, A to Z")
     low, high = _crossfeed_range(machine, wheel)
     if low > high:
-        raise InputError("machine.crossfeed_min_mm", (
-            f"machine.crossfeed_min_mm must leave a crossfeed in whole graduations up to {WIDEST_SHARE:g} of the wheel's width "
-            f"({WIDEST_SHARE * wheel.width_mm:g} mm)"))
+        raise InputError(
+            "machine.crossfeed_min_mm",
+            (
+                f"machine.crossfeed_min_mm must leave a crossfeed in whole graduations up to {WIDEST_SHARE:g} of "
+                f"the wheel's width ({WIDEST_SHARE * wheel.width_mm:g} mm)"
+            ),
+        )
 
 
 def _check_hold(part: PartIn, chuck: ChuckIn, blocked: bool) -> None:
@@ -287,9 +360,13 @@ def _check_hold(part: PartIn, chuck: ChuckIn, blocked: bool) -> None:
     if chuck.material_factor <= 0:
         raise InputError("chuck.material_factor", f"chuck.material_factor must be over 0: {NOT_HELD}")
     if _tall(part, chuck) and not blocked:
-        raise InputError("chuck", (
-            f"chuck must be a fixture or a vise, or blocked be true: {part.height_mm:g} mm high on "
-            f"{min(part.length_mm, part.width_mm):g} mm, it is not held by the bare magnet"))
+        raise InputError(
+            "chuck",
+            (
+                f"chuck must be a fixture or a vise, or blocked be true: {part.height_mm:g} mm high on "
+                f"{min(part.length_mm, part.width_mm):g} mm, it is not held by the bare magnet"
+            ),
+        )
 
 
 def _tall(part: PartIn, chuck: ChuckIn) -> bool:
@@ -314,6 +391,9 @@ def _crossfeeds(machine: MachineIn, wheel: WheelIn, across: float) -> tuple[floa
     least: dict[tuple[int, int, int], float] = {}
     for graduations in range(last, first - 1, -1):
         crossfeed = float(graduations * step)
-        least[steps_across(across + wheel.width_mm, crossfeed), steps_across(across, crossfeed),
-              int(wheel.width_mm / crossfeed + SLACK)] = crossfeed
+        least[
+            steps_across(across + wheel.width_mm, crossfeed),
+            steps_across(across, crossfeed),
+            int(wheel.width_mm / crossfeed + SLACK),
+        ] = crossfeed
     return tuple(sorted(least.values()))

@@ -1,8 +1,8 @@
-"""The quickest roughing that a finish can follow: settings in order of the least time they could take, tried until nothing
-left could be quicker.
+"""The quickest roughing that a finish can follow: settings in order of the least time they could take, tried until
+nothing left could be quicker.
 
-For each number of passes the least downfeed, for each number of strokes and wipes the least crossfeed, each table speed and
-chamfer; and finishes in order of the least time they could take.
+For each number of passes the least downfeed, for each number of strokes and wipes the least crossfeed, each table speed
+and chamfer; and finishes in order of the least time they could take.
 """
 
 import math
@@ -21,7 +21,17 @@ from zesty_lark.core.process.evaluate import Fluid, fluid_of
 from zesty_lark.core.process.kernel import side_flow_table, still_left, wipes_of
 from zesty_lark.core.wheel.dressing import DRESSES
 
-__all__ = ["COVERING_MM", "LEFT_STEP_MM", "Rough", "Space", "most_left", "quickest", "rough_blanks", "rough_heat", "split"]
+__all__ = [
+    "COVERING_MM",
+    "LEFT_STEP_MM",
+    "Rough",
+    "Space",
+    "most_left",
+    "quickest",
+    "rough_blanks",
+    "rough_heat",
+    "split",
+]
 
 Floats = NDArray[np.float64]
 
@@ -31,12 +41,14 @@ LEFT_STEP_MM = 5e-4
 """What roughing leaves is rounded up to this for choosing the finish."""
 MOST_BLANKS = 100
 SLACK = 0.8
-"""With more finish passes one of them is no quicker than with fewer, or by no more than this share: their wheel is as worn."""
+"""With more finish passes one of them is no quicker than with fewer, or by no more than this share: their wheel is as
+worn."""
 
 
 @dataclass(frozen=True)
 class Space:
-    """What may be chosen: finishes; passes or the most of a downfeed [graduations]; crossfeeds [mm], chamfers [mm], dress."""
+    """What may be chosen: finishes; passes or the most of a downfeed [graduations]; crossfeeds [mm], chamfers [mm],
+    dress."""
 
     finishes: Sequence[FinishKind]
     crossfeeds: Sequence[float]
@@ -49,7 +61,8 @@ class Space:
 
 @dataclass(frozen=True)
 class Rough:
-    """A roughing: passes, first and further steps in graduations, crossfeed [mm], table [mm/s], leading chamfer [mm], dress."""
+    """A roughing: passes, first and further steps in graduations, crossfeed [mm], table [mm/s], leading chamfer [mm],
+    dress."""
 
     passes: int
     first: int
@@ -61,8 +74,16 @@ class Rough:
 
     def setting(self, problem: Problem) -> Setting:
         """What the passes are followed with."""
-        return Setting(self.first * problem.graduation, self.step * problem.graduation, self.passes, self.crossfeed, self.table,
-                       self.chamfer if self.chamfer > 0 else problem.grain, DRESSES[self.dress].sharpness, 0.0)
+        return Setting(
+            self.first * problem.graduation,
+            self.step * problem.graduation,
+            self.passes,
+            self.crossfeed,
+            self.table,
+            self.chamfer if self.chamfer > 0 else problem.grain,
+            DRESSES[self.dress].sharpness,
+            0.0,
+        )
 
 
 class _Found(NamedTuple):
@@ -76,8 +97,8 @@ class _Found(NamedTuple):
 
 
 class _Order(NamedTuple):
-    """Roughings in order of the least time they could take, as arrays: that time and a pass [min], passes, first and further
-    steps [graduations], crossfeed [mm], table [mm/s]."""
+    """Roughings in order of the least time they could take, as arrays: that time and a pass [min], passes, first and
+    further steps [graduations], crossfeed [mm], table [mm/s]."""
 
     bound: Any
     pass_minutes: Any
@@ -89,8 +110,9 @@ class _Order(NamedTuple):
 
 
 class _Finishes(NamedTuple):
-    """What is known of a finish: the heat share roughing may use before it and the most it may leave to the springs [mm]; and
-    by what is left (in ``LEFT_STEP_MM``) the minutes, negative if not known, and the share of the heat limit."""
+    """What is known of a finish: the heat share roughing may use before it and the most it may leave to the springs
+    [mm]; and by what is left (in ``LEFT_STEP_MM``) the minutes, negative if not known, and the share of the heat
+    limit."""
 
     heat_share: float
     most_left: float
@@ -99,8 +121,8 @@ class _Finishes(NamedTuple):
 
 
 class _Given(NamedTuple):
-    """What is the same for all: graduation [mm], chamfers and the edge of a dress without one [mm], sharpness, minutes to
-    dress."""
+    """What is the same for all: graduation [mm], chamfers and the edge of a dress without one [mm], sharpness, minutes
+    to dress."""
 
     graduation: float
     chamfers: Floats
@@ -115,7 +137,8 @@ def covers(problem: Problem, kind: FinishKind) -> bool:
 
 
 def most_left(problem: Problem, kind: FinishKind) -> float:
-    """What roughing may leave to the springs before a finish [mm]: a finish step, or anything before one that covers it."""
+    """What roughing may leave to the springs before a finish [mm]: a finish step, or anything before one that covers
+    it."""
     return math.inf if covers(problem, kind) else kind.step * problem.graduation * (1 + 1e-9)
 
 
@@ -132,12 +155,14 @@ def split(rough: int, downfeed: int) -> tuple[int, int, int]:
 
 
 def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough, FinishKind] | None:
-    """Return the quickest roughing that takes less than ``quicker_than`` [min] with its finish, and that finish; ``None`` if
-    there is none. Of equally quick ones the coolest."""
+    """Return the quickest roughing that takes less than ``quicker_than`` [min] with its finish, and that finish;
+    ``None`` if there is none. Of equally quick ones the coolest."""
     best: tuple[float, float, Rough, FinishKind] | None = None
     a_pass: dict[tuple[int, float | None], float] = {}
-    for least, kind in sorted(((_least_minutes(problem, space, kind), kind) for kind in space.finishes),
-                              key=lambda pair: (pair[0], pair[1].passes, -pair[1].step)):
+    for least, kind in sorted(
+        ((_least_minutes(problem, space, kind), kind) for kind in space.finishes),
+        key=lambda pair: (pair[0], pair[1].passes, -pair[1].step),
+    ):
         limit = quicker_than if best is None else best[0]
         if least > limit:
             break
@@ -147,32 +172,41 @@ def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough
         if finish.worst > 1:
             continue
         a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.blanks)
-        found = _with_finish(problem, space, kind, finish, limit)
+        found = _with_finish(problem, space, kind, finish, quicker_than=limit)
         if found is not None and (best is None or found[0] < best[0] - 1e-9 or found[1] < best[1]):
             best = (*found, kind)
     return None if best is None else best[2:]
 
 
 def _least_minutes(problem: Problem, space: Space, kind: FinishKind) -> float:
-    """A time that no plan with this finish can beat [min]: its passes at their quickest, and a roughing pass if there is one."""
+    """A time that no plan with this finish can beat [min]: its passes at their quickest, and a roughing pass if there
+    is one."""
     quickest_table = problem.stroke / problem.speeds[-1] + problem.machine.reversal_s
     finishing = problem.strokes(kind.crossfeed or problem.wheel.width_mm / 3) * quickest_table / 60
     rough = problem.graduations - kind.total
     roughing = problem.strokes(max(space.crossfeeds)) * quickest_table / 60 if rough > 0 else 0.0
-    return (kind.passes + 1) * finishing + roughing + (1 + (rough > 0)) * problem.dress_minutes if rough >= 0 else math.inf
+    return (
+        (kind.passes + 1) * finishing + roughing + (1 + (rough > 0)) * problem.dress_minutes if rough >= 0 else math.inf
+    )
 
 
-def _with_finish(problem: Problem, space: Space, kind: FinishKind, least: Finish,
-                 quicker_than: float) -> tuple[float, float, Rough] | None:
+def _with_finish(
+    problem: Problem, space: Space, kind: FinishKind, least: Finish, *, quicker_than: float
+) -> tuple[float, float, Rough] | None:
     """The quickest roughing before one finish: minutes in all, share of a heat limit used, and the roughing."""
     steps = _steps(problem, space, kind)
     if not len(steps):
         return None
-    order = _in_order(problem, space, steps, least, quicker_than)
+    order = _in_order(problem, space, steps, least, quicker_than=quicker_than)
     if order is None:
         return None
-    given = _Given(problem.graduation, np.array(space.chamfers, np.float64), float(problem.grain),
-                   DRESSES[space.dress].sharpness, float(problem.dress_minutes))
+    given = _Given(
+        problem.graduation,
+        np.array(space.chamfers, np.float64),
+        float(problem.grain),
+        DRESSES[space.dress].sharpness,
+        float(problem.dress_minutes),
+    )
     unknown = np.full(int(problem.graduations * problem.graduation / LEFT_STEP_MM) + 2, -1.0)
     finishes = _Finishes(rough_heat(problem, kind), most_left(problem, kind), unknown, unknown.copy())
     face, fluid, table = face_of(problem, bounded=True), fluid_of(problem.coolant), side_flow_table()
@@ -186,15 +220,34 @@ def _with_finish(problem: Problem, space: Space, kind: FinishKind, least: Finish
         finishes.heat_used[key] = dict(finish.used)["temperature"]
     if found.at < 0:
         return None
-    return found.minutes, found.heat_used, Rough(
-        int(order.passes[found.at]), int(order.first[found.at]), int(order.step[found.at]), float(order.crossfeed[found.at]),
-        float(order.table[found.at]), float(given.chamfers[found.chamfer]), space.dress)
+    return (
+        found.minutes,
+        found.heat_used,
+        Rough(
+            int(order.passes[found.at]),
+            int(order.first[found.at]),
+            int(order.step[found.at]),
+            float(order.crossfeed[found.at]),
+            float(order.table[found.at]),
+            float(given.chamfers[found.chamfer]),
+            space.dress,
+        ),
+    )
 
 
 @compiled
-def _walk(face: Face, fluid: Fluid, table: Floats, order: _Order, given: _Given, finishes: _Finishes,
-          found: _Found, start: int) -> tuple[_Found, int, int]:
-    """Try roughings from ``start``; stop at the end, or where a finish must be known: return its place and what is left."""
+def _walk(
+    face: Face,
+    fluid: Fluid,
+    table: Floats,
+    order: _Order,
+    given: _Given,
+    finishes: _Finishes,
+    found: _Found,
+    start: int,
+) -> tuple[_Found, int, int]:
+    """Try roughings from ``start``; stop at the end, or where a finish must be known: return its place and what is
+    left."""
     for at in range(start, order.bound.size):
         if order.bound[at] > found.minutes:
             break
@@ -202,15 +255,22 @@ def _walk(face: Face, fluid: Fluid, table: Floats, order: _Order, given: _Given,
             done, spare = _follow(face, fluid, table, order, given, finishes, found, at, chamfer)
             if done.dresses > spare:
                 continue
-            if (done.heat_share > finishes.heat_share or done.power > face.most_power or done.hold < face.least_hold
-                    or done.worn_share > face.most_worn):
+            if (
+                done.heat_share > finishes.heat_share
+                or done.power > face.most_power
+                or done.hold < face.least_hold
+                or done.worn_share > face.most_worn
+            ):
                 continue
             blanks, left = rough_blanks(face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left)
             key = int(math.ceil(left / LEFT_STEP_MM - 1e-6))
             if finishes.minutes[key] < 0:
                 return found, at, key
-            minutes = ((order.passes[at] + blanks) * order.pass_minutes[at] + finishes.minutes[key]
-                       + (done.dresses + 1 + (order.passes[at] > 0)) * given.dress_minutes)
+            minutes = (
+                (order.passes[at] + blanks) * order.pass_minutes[at]
+                + finishes.minutes[key]
+                + (done.dresses + 1 + (order.passes[at] > 0)) * given.dress_minutes
+            )
             used = max(done.heat_share / finishes.heat_share, finishes.heat_used[key])
             if minutes < found.minutes - 1e-9 or (minutes < found.minutes + 1e-9 and used < found.heat_used):
                 found = _Found(minutes, used, at, chamfer)
@@ -218,14 +278,39 @@ def _walk(face: Face, fluid: Fluid, table: Floats, order: _Order, given: _Given,
 
 
 @compiled
-def _follow(face: Face, fluid: Fluid, table: Floats, order: _Order, given: _Given, finishes: _Finishes, found: _Found, at: int,
-            chamfer: int) -> tuple[Cutting, float]:
-    """Follow a roughing as long as it keeps to the limits and could still be quicker; and the dresses it may have for that."""
-    spare = np.floor((found.minutes - order.bound[at]) / given.dress_minutes + 1e-9) if given.dress_minutes > 0 else np.inf
+def _follow(
+    face: Face,
+    fluid: Fluid,
+    table: Floats,
+    order: _Order,
+    given: _Given,
+    finishes: _Finishes,
+    found: _Found,
+    at: int,
+    chamfer: int,
+) -> tuple[Cutting, float]:
+    """Follow a roughing as long as it keeps to the limits and could still be quicker; and the dresses it may have for
+    that."""
+    spare = (
+        np.floor((found.minutes - order.bound[at]) / given.dress_minutes + 1e-9) if given.dress_minutes > 0 else np.inf
+    )
     edge = given.chamfers[chamfer] if given.chamfers[chamfer] > 0 else given.edge
-    return follow(face, fluid, table, Bounds(finishes.heat_share, spare), Setting(
-        order.first[at] * given.graduation, order.step[at] * given.graduation, order.passes[at], order.crossfeed[at],
-        order.table[at], edge, given.sharpness, 0.0)), spare
+    return follow(
+        face,
+        fluid,
+        table,
+        Bounds(finishes.heat_share, spare),
+        Setting(
+            order.first[at] * given.graduation,
+            order.step[at] * given.graduation,
+            order.passes[at],
+            order.crossfeed[at],
+            order.table[at],
+            edge,
+            given.sharpness,
+            0.0,
+        ),
+    ), spare
 
 
 @compiled
@@ -238,8 +323,9 @@ def rough_blanks(face: Face, crossfeed: float, left: float, passes: int, most_le
     return blanks, left
 
 
-def _in_order(problem: Problem, space: Space, steps: NDArray[np.int64], least: Finish,
-              quicker_than: float) -> _Order | None:
+def _in_order(
+    problem: Problem, space: Space, steps: NDArray[np.int64], least: Finish, *, quicker_than: float
+) -> _Order | None:
     """All roughings that could take less than ``quicker_than`` [min]."""
     crossfeed, table = np.array(space.crossfeeds), np.array(problem.speeds)
     strokes = np.array([problem.strokes(each) for each in space.crossfeeds])
@@ -251,8 +337,15 @@ def _in_order(problem: Problem, space: Space, steps: NDArray[np.int64], least: F
         return None
     here = here[np.argsort(bound[here], kind="stable")]
     row, column, speed = np.unravel_index(here, (len(steps), *pass_minutes.shape))
-    return _Order(bound[here], pass_minutes[column, speed], steps[row, 0], steps[row, 1], steps[row, 2], crossfeed[column],
-                  table[speed])
+    return _Order(
+        bound[here],
+        pass_minutes[column, speed],
+        steps[row, 0],
+        steps[row, 1],
+        steps[row, 2],
+        crossfeed[column],
+        table[speed],
+    )
 
 
 def _steps(problem: Problem, space: Space, kind: FinishKind) -> NDArray[np.int64]:

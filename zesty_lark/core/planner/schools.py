@@ -57,24 +57,54 @@ class Schools:
 
 
 def schools(
-    *, part: PartIn, stock_mm: ExactPositive, tolerance_mm: ExactPositive, flatness_um: Positive, ra_um: Positive,
-    machine: MachineIn, wheel: WheelIn, chuck: ChuckIn, coolant: Coolant, skew_deg: Skew = 0.0,
-    dress_minutes: NonNegative = 1.5, blocked: bool = False, temperature_margin: Margin = 0.0, power_share: PowerShare = 1.0,
+    *,
+    part: PartIn,
+    stock_mm: ExactPositive,
+    tolerance_mm: ExactPositive,
+    flatness_um: Positive,
+    ra_um: Positive,
+    machine: MachineIn,
+    wheel: WheelIn,
+    chuck: ChuckIn,
+    coolant: Coolant,
+    skew_deg: Skew = 0.0,
+    dress_minutes: NonNegative = 1.5,
+    blocked: bool = False,
+    temperature_margin: Margin = 0.0,
+    power_share: PowerShare = 1.0,
 ) -> Schools:
     """Work out all five schools: each its fastest setting inside its ranges, or its home and what it breaks.
 
-    Lengths [mm], flatness and roughness [µm], minutes to dress [min]; ``temperature_margin`` m asks T ≤ (1 − m)·limit in every
-    phase, ``power_share`` leaves the rest of the spindle's power in reserve.
+    Lengths [mm], flatness and roughness [µm], minutes to dress [min]; ``temperature_margin`` m asks T ≤ (1 − m)·limit
+    in every phase, ``power_share`` leaves the rest of the spindle's power in reserve.
 
     Raises
     ------
     InputError
         If the stock is under a graduation, a range is the wrong way round, or nothing holds the part.
     """
-    return Schools(list(schools_of(problem_of(
-        part=part, stock_mm=stock_mm, tolerance_mm=tolerance_mm, flatness_um=flatness_um, ra_um=ra_um, machine=machine,
-        wheel=wheel, chuck=chuck, coolant=coolant, skew_deg=skew_deg, dress_minutes=dress_minutes, blocked=blocked,
-        temperature_margin=temperature_margin, power_share=power_share))))
+    return Schools(
+        list(
+            schools_of(
+                problem_of(
+                    part=part,
+                    stock_mm=stock_mm,
+                    tolerance_mm=tolerance_mm,
+                    flatness_um=flatness_um,
+                    ra_um=ra_um,
+                    machine=machine,
+                    wheel=wheel,
+                    chuck=chuck,
+                    coolant=coolant,
+                    skew_deg=skew_deg,
+                    dress_minutes=dress_minutes,
+                    blocked=blocked,
+                    temperature_margin=temperature_margin,
+                    power_share=power_share,
+                )
+            )
+        )
+    )
 
 
 @lru_cache(maxsize=KEPT)
@@ -95,8 +125,9 @@ def _school(name: SchoolName, problem: Problem) -> SchoolResult:
         plan = min(found, key=lambda each: (round(each.minutes, 9), -each.temperature_margin))
     else:
         plan = _home(name, problem, spaces[-1])
-    return SchoolResult(**{field.name: getattr(plan, field.name) for field in fields(Plan)}, school=name,
-                        why=_why(plan))
+    return SchoolResult(
+        **{field.name: getattr(plan, field.name) for field in fields(Plan)}, school=name, why=_why(plan)
+    )
 
 
 def _home(name: SchoolName, problem: Problem, space: Space) -> Plan:
@@ -109,8 +140,16 @@ def _home(name: SchoolName, problem: Problem, space: Space) -> Plan:
     crossfeed = space.crossfeeds[0]
     if name in HOME_CROSSFEEDS_MM:
         crossfeed = problem.snap_crossfeed(HOME_CROSSFEEDS_MM[name])
-    return plan_at(problem, space.dress, max(downfeed, 1), crossfeed, problem.speeds[-1], problem.wheel.leading_chamfer_mm,
-                   kind, deep=name in DEPTH_SCHOOLS)
+    return plan_at(
+        problem,
+        space.dress,
+        max(downfeed, 1),
+        crossfeed,
+        table=problem.speeds[-1],
+        chamfer=problem.wheel.leading_chamfer_mm,
+        kind=kind,
+        deep=name in DEPTH_SCHOOLS,
+    )
 
 
 def _why(plan: Plan) -> str:
@@ -125,8 +164,16 @@ def _light(problem: Problem) -> list[Space]:
     g = problem.graduation
     most = min(max(1, math.floor(LIGHT_MOST_MM / g + 1e-9)), problem.most_graduations)
     least = min(max(1, math.ceil(LIGHT_LEAST_MM / g - 1e-9)), most)
-    return [Space(_usual(problem), _up_to(problem, LIGHT_CROSSFEED_MM), [problem.wheel.leading_chamfer_mm], "general",
-                  least, most)]
+    return [
+        Space(
+            _usual(problem),
+            _up_to(problem, LIGHT_CROSSFEED_MM),
+            [problem.wheel.leading_chamfer_mm],
+            "general",
+            least,
+            most,
+        )
+    ]
 
 
 def _all_at_once(problem: Problem) -> list[Space]:
@@ -134,8 +181,9 @@ def _all_at_once(problem: Problem) -> list[Space]:
     low, high = (math.ceil(AT_ONCE_FINISH_MM[0] / g - 1e-9), math.floor(AT_ONCE_FINISH_MM[1] / g + 1e-9))
     kinds = [FinishKind(1, step) for step in range(high, max(low, 1) - 1, -1) if step <= problem.graduations]
     kinds = kinds or [FinishKind(1, min(max(low, 1), problem.graduations))]
-    return [Space(kinds, _up_to(problem, AT_ONCE_CROSSFEED_MM), [problem.wheel.leading_chamfer_mm], "rough",
-                  passes=(1, 1))]
+    return [
+        Space(kinds, _up_to(problem, AT_ONCE_CROSSFEED_MM), [problem.wheel.leading_chamfer_mm], "rough", passes=(1, 1))
+    ]
 
 
 def _peel(problem: Problem) -> list[Space]:
@@ -143,9 +191,18 @@ def _peel(problem: Problem) -> list[Space]:
     most = max(1, math.floor(problem.grain * PEEL_MOST_SHARE / problem.graduation + 1e-9))
     kind = usual_finish(problem)
     levels = max(1, -(-max(problem.graduations - kind.total, 1) // most))
-    return [Space([replace(kind, crossfeed=crossfeed)], [crossfeed], [problem.wheel.leading_chamfer_mm], "general", 1, most,
-                  (levels, levels)) for crossfeed in sorted({problem.snap_crossfeed(share * problem.grain)
-                                                             for share in PEEL_SHARES})]
+    return [
+        Space(
+            [replace(kind, crossfeed=crossfeed)],
+            [crossfeed],
+            [problem.wheel.leading_chamfer_mm],
+            "general",
+            1,
+            most,
+            (levels, levels),
+        )
+        for crossfeed in sorted({problem.snap_crossfeed(share * problem.grain) for share in PEEL_SHARES})
+    ]
 
 
 def _sharp_wide(problem: Problem) -> list[Space]:
@@ -165,7 +222,9 @@ def _usual(problem: Problem) -> list[FinishKind]:
     """At the usual step one pass, or any more up to those that cover what roughing may have heated."""
     usual = usual_finish(problem)
     most = math.ceil(COVERING_MM / (usual.step * problem.graduation) - 1e-9)
-    return [FinishKind(passes, usual.step) for passes in range(1, most + 1) if passes * usual.step <= problem.graduations]
+    return [
+        FinishKind(passes, usual.step) for passes in range(1, most + 1) if passes * usual.step <= problem.graduations
+    ]
 
 
 def _up_to(problem: Problem, most_mm: float) -> list[float]:
@@ -173,5 +232,9 @@ def _up_to(problem: Problem, most_mm: float) -> list[float]:
 
 
 _SPACES: dict[SchoolName, Callable[[Problem], list[Space]]] = {
-    "light": _light, "all_at_once": _all_at_once, "peel": _peel, "sharp_wide": _sharp_wide, "auto": _auto,
+    "light": _light,
+    "all_at_once": _all_at_once,
+    "peel": _peel,
+    "sharp_wide": _sharp_wide,
+    "auto": _auto,
 }

@@ -14,9 +14,30 @@ from annotated_types import Ge, Gt, Lt
 from zesty_lark.core.process.side_flow import side_flow_of
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = ["BOILING_C", "COOLANT_W_M2K", "LUBRICATION", "REHARDENING_C", "Condition", "Constants", "Coolant", "Energy",
-           "Evaluation", "Fluid", "Heat", "HeatLimit", "Kinematics", "band_width", "energy", "evaluate",
-           "fluid_of", "heat_limit", "kinematics", "limit_at", "rubbing", "temperature"]
+__all__ = [
+    "BOILING_C",
+    "COOLANT_W_M2K",
+    "LUBRICATION",
+    "REHARDENING_C",
+    "Condition",
+    "Constants",
+    "Coolant",
+    "Energy",
+    "Evaluation",
+    "Fluid",
+    "Heat",
+    "HeatLimit",
+    "Kinematics",
+    "band_width",
+    "energy",
+    "evaluate",
+    "fluid_of",
+    "heat_limit",
+    "kinematics",
+    "limit_at",
+    "rubbing",
+    "temperature",
+]
 
 Coolant = Literal["dry", "mist", "water", "oil"]
 
@@ -171,14 +192,27 @@ Width = Annotated[float, Ge(0), Lt(1e6)]
 
 
 def evaluate(
-    *, wheel_diameter_mm: Positive, wheel_rpm: Rpm, table_mm_s: Positive, depth_mm: Positive, crossfeed_mm: Positive,
-    edge_width_mm: Width, sharpness: Positive, coolant: Coolant,
-    u_chip: NonNegative = STANDARD.u_chip, u_rub: NonNegative = STANDARD.u_rub,
-    heq_ref_um: Positive = STANDARD.heq_ref_um, rub_exponent: Exponent = STANDARD.rub_exponent,
-    force_ratio: Positive = STANDARD.force_ratio, contact_factor: Positive = STANDARD.contact_factor,
-    grain_k_w_mk: Positive = STANDARD.grain_k_w_mk, grain_radius_um: Positive = STANDARD.grain_radius_um,
-    chip_limit_c: NonNegative = STANDARD.chip_limit_c, ambient_c: Temperature = STANDARD.ambient_c,
-    k_w_mk: Positive = STANDARD.k_w_mk, rho_kg_m3: Positive = STANDARD.rho_kg_m3,
+    *,
+    wheel_diameter_mm: Positive,
+    wheel_rpm: Rpm,
+    table_mm_s: Positive,
+    depth_mm: Positive,
+    crossfeed_mm: Positive,
+    edge_width_mm: Width,
+    sharpness: Positive,
+    coolant: Coolant,
+    u_chip: NonNegative = STANDARD.u_chip,
+    u_rub: NonNegative = STANDARD.u_rub,
+    heq_ref_um: Positive = STANDARD.heq_ref_um,
+    rub_exponent: Exponent = STANDARD.rub_exponent,
+    force_ratio: Positive = STANDARD.force_ratio,
+    contact_factor: Positive = STANDARD.contact_factor,
+    grain_k_w_mk: Positive = STANDARD.grain_k_w_mk,
+    grain_radius_um: Positive = STANDARD.grain_radius_um,
+    chip_limit_c: NonNegative = STANDARD.chip_limit_c,
+    ambient_c: Temperature = STANDARD.ambient_c,
+    k_w_mk: Positive = STANDARD.k_w_mk,
+    rho_kg_m3: Positive = STANDARD.rho_kg_m3,
     c_j_kgk: Positive = STANDARD.c_j_kgk,
 ) -> Evaluation:
     """Evaluate one condition.
@@ -202,8 +236,21 @@ ambient_c, k_w_mk, rho_kg_m3, c_j_kgk : float
     -------
     Evaluation
     """
-    constants = Constants(u_chip, u_rub, heq_ref_um, rub_exponent, force_ratio, contact_factor, grain_k_w_mk,
-                          grain_radius_um, chip_limit_c, ambient_c, k_w_mk, rho_kg_m3, c_j_kgk)
+    constants = Constants(
+        u_chip,
+        u_rub,
+        heq_ref_um,
+        rub_exponent,
+        force_ratio,
+        contact_factor,
+        grain_k_w_mk,
+        grain_radius_um,
+        chip_limit_c,
+        ambient_c,
+        k_w_mk,
+        rho_kg_m3,
+        c_j_kgk,
+    )
     given = Condition(wheel_diameter_mm, wheel_rpm, table_mm_s, depth_mm, crossfeed_mm, edge_width_mm, sharpness)
     fluid = fluid_of(coolant)
     cut = kinematics(given, constants)
@@ -219,7 +266,9 @@ def kinematics(given: Condition, fixed: Constants) -> Kinematics:
     b = max(s, given.edge_width_mm)
     a_loc = given.depth_mm * s / b
     q_prime = a_loc * v
-    return Kinematics(vs, b, a_loc, given.depth_mm * s * v, q_prime, q_prime / vs, fixed.contact_factor * sqrt(a_loc * d))
+    return Kinematics(
+        vs, b, a_loc, given.depth_mm * s * v, q_prime, q_prime / vs, fixed.contact_factor * sqrt(a_loc * d)
+    )
 
 
 def rubbing(fixed: Constants, cut: Kinematics) -> float:
@@ -243,12 +292,15 @@ def band_width(given: Condition, fixed: Constants, cut: Kinematics) -> float:
 
 
 def temperature(given: Condition, fluid: Fluid, fixed: Constants, cut: Kinematics, takes: Energy, side: float) -> Heat:
-    """Partition, flux [W/mm²], surface temperature [°C], whether the fluid boiled, heat to the work; ``side`` is F(ξ)."""
+    """Partition, flux [W/mm²], surface temperature [°C], whether the fluid boiled, heat to the work; ``side`` is
+    F(ξ)."""
     lc, flux = cut.contact_length_mm, takes.power_w / (cut.engaged_width_mm * cut.contact_length_mm)
     beta = sqrt(fixed.k_w_mk * fixed.rho_kg_m3 * fixed.c_j_kgk)
     partition = 1 / (1 + fixed.grain_k_w_mk / (beta * sqrt(fixed.grain_radius_um * 1e-6 * cut.wheel_speed_m_s)))
-    chips = min(fixed.rho_kg_m3 * fixed.c_j_kgk * fixed.chip_limit_c * 1e-9 * cut.specific_removal_rate_mm2_s / lc,
-                CHIP_SHARE_MOST * flux)
+    chips = min(
+        fixed.rho_kg_m3 * fixed.c_j_kgk * fixed.chip_limit_c * 1e-9 * cut.specific_removal_rate_mm2_s / lc,
+        CHIP_SHARE_MOST * flux,
+    )
     h_w = beta * sqrt(given.table_mm_s / lc) / side
     into_work = (flux - chips) * 1e6
     across = h_w / partition
@@ -259,8 +311,9 @@ def temperature(given: Condition, fluid: Fluid, fixed: Constants, cut: Kinematic
     return Heat(partition, side, flux, fixed.ambient_c + rise, boiled, rise * h_w / (flux * 1e6))
 
 
-def heat_limit(*, temper_c: Annotated[float, Gt(-KELVIN), Lt(1500)], contact_ms: Positive,
-               temper_h: Positive = 2.0) -> HeatLimit:
+def heat_limit(
+    *, temper_c: Annotated[float, Gt(-KELVIN), Lt(1500)], contact_ms: Positive, temper_h: Positive = 2.0
+) -> HeatLimit:
     """Return what a steel bears for a moment: equal tempering (Hollomon-Jaffe, constant 20, hours, kelvin) [°C].
 
     Parameters
@@ -278,6 +331,7 @@ def heat_limit(*, temper_c: Annotated[float, Gt(-KELVIN), Lt(1500)], contact_ms:
 
 
 def limit_at(temper_c: float, temper_h: float, contact_h: float) -> float:
-    """Return the temperature that tempers as much in the hours of a contact as the last temper did, at most 720 °C [°C]."""
+    """Return the temperature that tempers as much in the hours of a contact as the last temper did, at most 720 °C
+    [°C]."""
     product = (temper_c + KELVIN) * (HOLLOMON_JAFFE + math.log10(temper_h))
     return min(product / (HOLLOMON_JAFFE + math.log10(contact_h)) - KELVIN, REHARDENING_C)

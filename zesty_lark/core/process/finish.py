@@ -5,8 +5,17 @@ from dataclasses import dataclass
 
 from zesty_lark.core.quantities import Positive
 
-__all__ = ["CHIP_EXPONENT", "DEPTH_EXPONENT", "FINISH_R1_UM", "HEQ_REFERENCE_UM", "LEAD_EXPONENT", "STEPS_VISIBLE_UNDER",
-           "Roughness", "ra", "roughness"]
+__all__ = [
+    "CHIP_EXPONENT",
+    "DEPTH_EXPONENT",
+    "FINISH_R1_UM",
+    "HEQ_REFERENCE_UM",
+    "LEAD_EXPONENT",
+    "STEPS_VISIBLE_UNDER",
+    "Roughness",
+    "ra",
+    "roughness",
+]
 
 FINISH_R1_UM = 4.6
 """R1, from the shop's measured parts; the default [µm]."""
@@ -27,12 +36,23 @@ class Roughness:
 
 def ra(r1_um: float, lead_mm: float, dress_depth_mm: float, equivalent_chip_um: float) -> float:
     """Return Ra ≈ R1·√lead·depth^0.25·(h_eq/h_ref)^0.3 [µm]."""
-    return (r1_um * math.pow(lead_mm, LEAD_EXPONENT) * math.pow(dress_depth_mm, DEPTH_EXPONENT)
-            * math.pow(equivalent_chip_um / HEQ_REFERENCE_UM, CHIP_EXPONENT))
+    return (
+        r1_um
+        * math.pow(lead_mm, LEAD_EXPONENT)
+        * math.pow(dress_depth_mm, DEPTH_EXPONENT)
+        * math.pow(equivalent_chip_um / HEQ_REFERENCE_UM, CHIP_EXPONENT)
+    )
 
 
-def roughness(*, lead_mm: Positive, dress_depth_mm: Positive, equivalent_chip_um: Positive, wheel_width_mm: Positive,
-              crossfeed_mm: Positive, r1_um: Positive = FINISH_R1_UM) -> Roughness:
+def roughness(
+    *,
+    lead_mm: Positive,
+    dress_depth_mm: Positive,
+    equivalent_chip_um: Positive,
+    wheel_width_mm: Positive,
+    crossfeed_mm: Positive,
+    r1_um: Positive = FINISH_R1_UM,
+) -> Roughness:
     """Estimate the finish: Ra ≈ R1·√lead·depth^0.25·(h_eq/h_ref)^0.3, lead and dress depth [mm], h_eq [µm].
 
     A crossfeed overlap (wheel width/crossfeed) below 3 leaves a visible step pattern.

@@ -54,7 +54,8 @@ class HeatMap:
 
 @dataclass(frozen=True)
 class Crown:
-    """Temperature difference across the thickness [K], free crown [µm], whether the magnet holds it, and hollow [µm]."""
+    """Temperature difference across the thickness [K], free crown [µm], whether the magnet holds it, and hollow
+    [µm]."""
 
     delta_c: float
     free_crown_um: float
@@ -63,10 +64,23 @@ class Crown:
 
 
 def heatmap(
-    *, length_mm: Positive, width_mm: Positive, height_mm: Positive, wheel_width_mm: Positive, crossfeed_mm: Positive,
-    table_mm_s: Positive, energy_j_mm: NonNegative, coolant: Coolant, passes: Count = 1, stroke_s: Positive | None = None,
-    end_overrun_mm: NonNegative = 25.0, reversal_s: NonNegative = 0.3, pause_s: NonNegative = 0.0,
-    skew_deg: Annotated[float, Ge(-90), Le(90)] = 0.0, cell_mm: Positive = 2.0, chuck_w_m2k: NonNegative = CHUCK_W_M2K,
+    *,
+    length_mm: Positive,
+    width_mm: Positive,
+    height_mm: Positive,
+    wheel_width_mm: Positive,
+    crossfeed_mm: Positive,
+    table_mm_s: Positive,
+    energy_j_mm: NonNegative,
+    coolant: Coolant,
+    passes: Count = 1,
+    stroke_s: Positive | None = None,
+    end_overrun_mm: NonNegative = 25.0,
+    reversal_s: NonNegative = 0.3,
+    pause_s: NonNegative = 0.0,
+    skew_deg: Annotated[float, Ge(-90), Le(90)] = 0.0,
+    cell_mm: Positive = 2.0,
+    chuck_w_m2k: NonNegative = CHUCK_W_M2K,
     top_w_m2k: NonNegative | None = None,
 ) -> HeatMap:
     """Predict the hollow that heat leaves in a plate.
@@ -106,22 +120,39 @@ def heatmap(
     columns, rows = max(2, round(length_mm / cell_mm)), max(2, round(width_mm / cell_mm))
     if columns * rows > MOST_CELLS:
         raise InputError("cell_mm", "cell_mm must be larger: the plate would have too many cells")
-    plate = _Plate(length_mm, width_mm, height_mm, columns, rows,
-                   chuck_w_m2k + (TOP_W_M2K[coolant] if top_w_m2k is None else top_w_m2k))
+    plate = _Plate(
+        length_mm,
+        width_mm,
+        height_mm,
+        columns,
+        rows=rows,
+        losses=chuck_w_m2k + (TOP_W_M2K[coolant] if top_w_m2k is None else top_w_m2k),
+    )
     strips = _Strips(plate, wheel_width_mm, crossfeed_mm, skew_deg)
     seconds = stroke_s or (strips.along_mm + 2 * end_overrun_mm) / table_mm_s + reversal_s
-    return _run(plate, strips, energy_j_mm, seconds, passes, pause_s)
+    return _run(plate, strips, energy_j_mm, seconds, passes=passes, pause=pause_s)
 
 
-def straight_hollow(*, length_mm: float, width_mm: float, height_mm: float, wheel_width_mm: float, crossfeed_mm: float,
-                    table_mm_s: float, energy_j_mm: float, coolant: Coolant, passes: int, reversal_s: float,
-                    cell_mm: float) -> float:
+def straight_hollow(
+    *,
+    length_mm: float,
+    width_mm: float,
+    height_mm: float,
+    wheel_width_mm: float,
+    crossfeed_mm: float,
+    table_mm_s: float,
+    energy_j_mm: float,
+    coolant: Coolant,
+    passes: int,
+    reversal_s: float,
+    cell_mm: float,
+) -> float:
     """Return ``heatmap``'s hollow of a plate that lies along the travel [µm]: the same, without the picture.
 
     Nothing changes along the travel then, so one column of cells tells it.
     """
     rows = max(2, round(width_mm / cell_mm))
-    plate = _Plate(length_mm, width_mm, height_mm, 1, rows, CHUCK_W_M2K + TOP_W_M2K[coolant])
+    plate = _Plate(length_mm, width_mm, height_mm, 1, rows=rows, losses=CHUCK_W_M2K + TOP_W_M2K[coolant])
     strips = _Strips(plate, wheel_width_mm, crossfeed_mm, 0.0)
     seconds = (strips.along_mm + 2 * END_OVERRUN_MM) / table_mm_s + reversal_s
     shares = np.array([strips.share(float(middle), wheel_width_mm, plate.y) for middle in strips.middles])
@@ -132,8 +163,11 @@ def straight_hollow(*, length_mm: float, width_mm: float, height_mm: float, whee
 
 
 @compiled
-def _straight(to_y: Floats, at_y: Floats, decay: Floats, rises: Floats, under: NDArray[np.bool_], passes: int) -> Floats:
-    """Warm one column of cells stroke by stroke; return how warm each edge was when the wheel left it for the last time [K]."""
+def _straight(
+    to_y: Floats, at_y: Floats, decay: Floats, rises: Floats, under: NDArray[np.bool_], passes: int
+) -> Floats:
+    """Warm one column of cells stroke by stroke; return how warm each edge was when the wheel left it for the last time
+    [K]."""
     modes, left = np.zeros(to_y.shape[0]), np.zeros(at_y.shape[0])
     for _ in range(passes):
         for stroke in range(rises.shape[0]):
@@ -153,7 +187,7 @@ def _straight(to_y: Floats, at_y: Floats, decay: Floats, rises: Floats, under: N
 class _Plate:
     """The plate's cells and how its warmth decays, mode by mode, in the cosine transform."""
 
-    def __init__(self, length: float, width: float, height: float, columns: int, rows: int, losses: float) -> None:
+    def __init__(self, length: float, width: float, height: float, columns: int, *, rows: int, losses: float) -> None:
         self.length, self.width, self.height = length, width, height
         self.columns, self.rows = columns, rows
         self.dx, self.dy = length / columns, width / rows
@@ -206,7 +240,7 @@ class _Strips:
         self.along_mm = plate.length * abs(cosine) + plate.width * abs(sine)
         self.width_mm = plate.length * abs(sine) + plate.width * abs(cosine)
         self.wheel = wheel_width
-        self.soft = (plate.dx * abs(sine) + plate.dy * abs(cosine))
+        self.soft = plate.dx * abs(sine) + plate.dy * abs(cosine)
         span = self.width_mm + wheel_width
         steps = math.ceil(span / crossfeed - 1e-9)
         self.middles = -self.width_mm / 2 - wheel_width / 2 + crossfeed * (np.arange(steps) + 0.5)
@@ -219,7 +253,7 @@ class _Strips:
         return covered
 
 
-def _run(plate: _Plate, strips: _Strips, energy: float, seconds: float, passes: int, pause: float) -> HeatMap:
+def _run(plate: _Plate, strips: _Strips, energy: float, seconds: float, *, passes: int, pause: float) -> HeatMap:
     modes = np.zeros((plate.rows, plate.columns))
     decay = np.exp(-plate.rate * seconds)
     paused = np.exp(-plate.rate * pause)
@@ -229,7 +263,7 @@ def _run(plate: _Plate, strips: _Strips, energy: float, seconds: float, passes: 
         for middle in strips.middles:
             added, heat = _stroke_heat(plate, strips, float(middle), energy)
             put_in += heat
-            _touch(plate, strips, float(middle), modes, added, cold)
+            _touch(plate, strips, float(middle), modes, added=added, cold=cold)
             modes += added
             modes *= decay
             strokes += 1
@@ -240,10 +274,18 @@ def _run(plate: _Plate, strips: _Strips, energy: float, seconds: float, passes: 
     hollow = float(np.ptp(cold)) * 1000
     heights = (cold - cold.max()) * 1000
     return HeatMap(
-        hollow_um=hollow, heights_um=np.round(heights, 6).tolist(), cell_x_mm=plate.dx, cell_y_mm=plate.dy,
-        mean_rise_c=mean, peak_rise_c=peak, heat_in_j=put_in, heat_left_j=float(field.sum()) * plate.capacity,
-        strokes=strokes, wait_s=_wait(plate, peak),
-        assumptions="Thin plate, insulated edges, heat of a stroke put in at once; an estimate, never a promise.")
+        hollow_um=hollow,
+        heights_um=np.round(heights, 6).tolist(),
+        cell_x_mm=plate.dx,
+        cell_y_mm=plate.dy,
+        mean_rise_c=mean,
+        peak_rise_c=peak,
+        heat_in_j=put_in,
+        heat_left_j=float(field.sum()) * plate.capacity,
+        strokes=strokes,
+        wait_s=_wait(plate, peak),
+        assumptions="Thin plate, insulated edges, heat of a stroke put in at once; an estimate, never a promise.",
+    )
 
 
 def _stroke_heat(plate: _Plate, strips: _Strips, middle: float, energy: float) -> tuple[Floats, float]:
@@ -256,7 +298,9 @@ def _stroke_heat(plate: _Plate, strips: _Strips, middle: float, energy: float) -
         on_part = min(1.0, total * plate.dy / strips.wheel)
         heat = energy * plate.length * on_part
         added = np.zeros((plate.rows, plate.columns))
-        added[:, 0] = plate.to_y @ (share * (heat / (total * plate.columns) / plate.capacity)) * math.sqrt(plate.columns)
+        added[:, 0] = (
+            plate.to_y @ (share * (heat / (total * plate.columns) / plate.capacity)) * math.sqrt(plate.columns)
+        )
         return added, heat
     share = strips.share(middle, strips.wheel, strips.across)
     total = float(share.sum())
@@ -266,7 +310,7 @@ def _stroke_heat(plate: _Plate, strips: _Strips, middle: float, energy: float) -
     return plate.forward(share * (heat / total / plate.capacity)), heat
 
 
-def _touch(plate: _Plate, strips: _Strips, middle: float, modes: Floats, added: Floats, cold: Floats) -> None:
+def _touch(plate: _Plate, strips: _Strips, middle: float, modes: Floats, *, added: Floats, cold: Floats) -> None:
     """Leave the points under the wheel at wheel height while hot."""
     reach = strips.wheel / 2
     if strips.straight:
@@ -290,7 +334,11 @@ def _wait(plate: _Plate, peak: float) -> float:
 
 
 def heat_crown(
-    *, length_mm: Positive, height_mm: Positive, mean_rise_c: Temperature, pull_n_mm2: NonNegative,
+    *,
+    length_mm: Positive,
+    height_mm: Positive,
+    mean_rise_c: Temperature,
+    pull_n_mm2: NonNegative,
     chuck_w_m2k: NonNegative = CHUCK_W_M2K,
 ) -> Crown:
     """Estimate the crown of a plate that is warmer on top than at the chuck.
@@ -316,6 +364,7 @@ def heat_crown(
     crown = STEEL_EXPANSION * delta * length_mm**2 / (8 * height_mm)
     held = 1.0
     if crown > 0:
-        held = thin_bow(length_mm=length_mm, thickness_mm=height_mm, bow_mm=crown, pull_n_mm2=pull_n_mm2,
-                        wide=True).flattened_share
+        held = thin_bow(
+            length_mm=length_mm, thickness_mm=height_mm, bow_mm=crown, pull_n_mm2=pull_n_mm2, wide=True
+        ).flattened_share
     return Crown(delta, crown * 1000, held, (1 - held) * crown * 1000)

@@ -1,8 +1,8 @@
-"""The formulas of one condition and one pass, compiled from the very lines that are used one by one: for the searches and
-arrays that need them a million times.
+"""The formulas of one condition and one pass, compiled from the very lines that are used one by one: for the searches
+and arrays that need them a million times.
 
-The side flow F(ξ) is read from a table of cubics over √ξ, each through F and its slope F' = E1(ξ²)/√π at both ends; it is
-within 2 parts in 10⁸ between its ends.
+The side flow F(ξ) is read from a table of cubics over √ξ, each through F and its slope F' = E1(ξ²)/√π at both ends; it
+is within 2 parts in 10⁸ between its ends.
 """
 
 import math
@@ -19,9 +19,26 @@ from zesty_lark.core.process import evaluate, finish, side_flow, springs, warmth
 from zesty_lark.core.process.evaluate import Condition, Constants, Energy, Fluid, Heat, Kinematics
 from zesty_lark.core.wheel import dressing, wear
 
-__all__ = ["chip_grinding_ratio", "clamped", "front_lost", "heated", "kappa", "limit_at", "ra", "rise", "sharpness",
-           "side_flow_read", "side_flow_table", "slices_of", "slide", "steps_across", "still_left", "swelling_um", "tip",
-           "wipes_of"]
+__all__ = [
+    "chip_grinding_ratio",
+    "clamped",
+    "front_lost",
+    "heated",
+    "kappa",
+    "limit_at",
+    "ra",
+    "rise",
+    "sharpness",
+    "side_flow_read",
+    "side_flow_table",
+    "slices_of",
+    "slide",
+    "steps_across",
+    "still_left",
+    "swelling_um",
+    "tip",
+    "wipes_of",
+]
 
 Floats = NDArray[np.float64]
 
@@ -90,4 +107,8 @@ def heated(given: Condition, fluid: Fluid, fixed: Constants, table: Floats) -> t
     """Evaluate one condition."""
     cut = kinematics(given, fixed)
     takes = energy(given, fluid, fixed, cut, rubbing(fixed, cut))
-    return cut, takes, temperature(given, fluid, fixed, cut, takes, side_flow_read(table, band_width(given, fixed, cut)))
+    return (
+        cut,
+        takes,
+        temperature(given, fluid, fixed, cut, takes, side_flow_read(table, band_width(given, fixed, cut))),
+    )

@@ -1,5 +1,4 @@
-"""Heat that flows sideways from a narrow band: F = erf ξ + (ξ/√π)·E1(ξ²) (Carslaw & Jaeger).
-"""
+"""Heat that flows sideways from a narrow band: F = erf ξ + (ξ/√π)·E1(ξ²) (Carslaw & Jaeger)."""
 
 import math
 
@@ -9,7 +8,8 @@ EULER = 0.577215664901532860606512090082
 
 
 def exponential_integral(x: float) -> float:
-    """Return E1(x) for x > 0: the series up to 1.5, a continued fraction beyond (Abramowitz & Stegun 5.1.11, 5.1.22)."""
+    """Return E1(x) for x > 0: the series up to 1.5, a continued fraction beyond (Abramowitz & Stegun 5.1.11,
+    5.1.22)."""
     if x <= 1.5:
         total, term = -EULER - math.log(x), -1.0
         for n in range(1, 40):

@@ -12,8 +12,19 @@ from annotated_types import Ge, Le, MaxLen, MinLen
 
 from zesty_lark.core.quantities import Count, NonNegative, Positive, Ratio
 
-__all__ = ["Left", "Pass", "SparkOut", "cut_ratio", "one_wipe", "pass_left", "passes_until", "spark_out",
-           "spark_passes_needed", "still_left", "wipes_of"]
+__all__ = [
+    "Left",
+    "Pass",
+    "SparkOut",
+    "cut_ratio",
+    "one_wipe",
+    "pass_left",
+    "passes_until",
+    "spark_out",
+    "spark_passes_needed",
+    "still_left",
+    "wipes_of",
+]
 
 RATIO_SLACK = 1e-9
 UM_A_MM = 1000.0
@@ -51,8 +62,13 @@ class Left:
     taken_mm: float
 
 
-def pass_left(*, cut_ratio: Ratio, wheel_width_mm: Positive, passes: Annotated[list[Pass], MinLen(1), MaxLen(10_000)],
-              left_mm: NonNegative = 0.0) -> Left:
+def pass_left(
+    *,
+    cut_ratio: Ratio,
+    wheel_width_mm: Positive,
+    passes: Annotated[list[Pass], MinLen(1), MaxLen(10_000)],
+    left_mm: NonNegative = 0.0,
+) -> Left:
     """Follow what is still to spark out pass by pass, each with its own crossfeed: roughing, blanks, finish, blanks.
 
     Parameters

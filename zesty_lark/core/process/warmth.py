@@ -11,8 +11,17 @@ from zesty_lark.core.process.evaluate import STANDARD, Coolant
 from zesty_lark.core.quantities import NonNegative, Positive
 from zesty_lark.core.sizes import STEEL_EXPANSION
 
-__all__ = ["CHUCK_W_M2K", "TOP_W_M2K", "Temper", "Warmth", "heat_temper", "heat_warmth", "rise", "swelling_um",
-           "time_constant"]
+__all__ = [
+    "CHUCK_W_M2K",
+    "TOP_W_M2K",
+    "Temper",
+    "Warmth",
+    "heat_temper",
+    "heat_warmth",
+    "rise",
+    "swelling_um",
+    "time_constant",
+]
 
 TOP_W_M2K = {"dry": 20.0, "mist": 200.0, "water": 3000.0, "oil": 1500.0}
 """h_top: how the ground face is cooled [W/m²K]."""
@@ -22,15 +31,25 @@ CAPACITY_J_M3K = STANDARD.rho_kg_m3 * STANDARD.c_j_kgk
 MM, MM2 = 1e-3, 1e-6
 SECONDS_A_MINUTE = 60.0
 
-TEMPERS_C = ((64.0, 150.0), (62.0, 190.0), (60.0, 230.0), (58.0, 270.0), (56.0, 320.0), (54.0, 370.0), (50.0, 430.0),
-             (46.0, 500.0), (42.0, 560.0))
+TEMPERS_C = (
+    (64.0, 150.0),
+    (62.0, 190.0),
+    (60.0, 230.0),
+    (58.0, 270.0),
+    (56.0, 320.0),
+    (54.0, 370.0),
+    (50.0, 430.0),
+    (46.0, 500.0),
+    (42.0, 560.0),
+)
 """Hardness [HRC] and temper [°C] of oil-hardening tool steel and bearing steel."""
 HIGH_ALLOY_HRC, HIGH_ALLOY_C = 62.0, 520.0
 
 
 @dataclass(frozen=True)
 class Warmth:
-    """How much warmer than its surroundings the part gets [K], and the time constant of its cooling on the chuck [s]."""
+    """How much warmer than its surroundings the part gets [K], and the time constant of its cooling on the chuck
+    [s]."""
 
     rise_c: float
     time_constant_s: float
@@ -59,8 +78,15 @@ def swelling_um(height_mm: float, rise_c: float) -> float:
     return STEEL_EXPANSION * height_mm * rise_c * UM_A_MM
 
 
-def heat_warmth(*, energy_j: NonNegative, minutes: Positive, length_mm: Positive, width_mm: Positive, height_mm: Positive,
-                coolant: Coolant) -> Warmth:
+def heat_warmth(
+    *,
+    energy_j: NonNegative,
+    minutes: Positive,
+    length_mm: Positive,
+    width_mm: Positive,
+    height_mm: Positive,
+    coolant: Coolant,
+) -> Warmth:
     """Return how warm a part gets: E/(t·h·A)·(1 − e^(−t/τ)), h = h_top + h_chuck, τ = ρ·c·H/h.
 
     Parameters
@@ -74,20 +100,23 @@ def heat_warmth(*, energy_j: NonNegative, minutes: Positive, length_mm: Positive
     coolant : {"dry", "mist", "water", "oil"}
     """
     losses = TOP_W_M2K[coolant] + CHUCK_W_M2K
-    return Warmth(rise(energy_j, minutes * SECONDS_A_MINUTE, height_mm, length_mm * width_mm, losses),
-                  time_constant(height_mm, losses))
+    return Warmth(
+        rise(energy_j, minutes * SECONDS_A_MINUTE, height_mm, length_mm * width_mm, losses),
+        time_constant(height_mm, losses),
+    )
 
 
 def heat_temper(*, hardness_hrc: Annotated[float, Ge(10), Le(72)], secondary_hardening: bool = False) -> Temper:
-    """Return the temper a steel has had, from its hardness; straight between the table's lines, outside them the nearest.
+    """Return the temper a steel has had, from its hardness; straight between the table's lines, outside them the
+    nearest.
 
     Parameters
     ----------
     hardness_hrc : float
         Hardness [HRC].
     secondary_hardening : bool
-        A steel that hardens again when it is tempered (high-alloy cold-work, high-speed), as its material says: at 62 and
-        under 520 °C. The lower one wins when in doubt.
+        A steel that hardens again when it is tempered (high-alloy cold-work, high-speed), as its material says: at 62
+        and under 520 °C. The lower one wins when in doubt.
     """
     if secondary_hardening and hardness_hrc <= HIGH_ALLOY_HRC:
         return Temper(HIGH_ALLOY_C)

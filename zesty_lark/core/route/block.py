@@ -17,7 +17,8 @@ AXES: tuple[Axis, ...] = ("thickness", "width", "length")
 
 @dataclass(frozen=True)
 class PairSize:
-    """A size of the print with its tolerance, what was measured, and what is to be left on for later, such as lapping [mm]."""
+    """A size of the print with its tolerance, what was measured, and what is to be left on for later, such as lapping
+    [mm]."""
 
     target_mm: Decimal
     tol_minus_mm: Decimal
@@ -40,8 +41,8 @@ class PairSize:
 
 @dataclass(frozen=True)
 class Block:
-    """The part's print: sizes, what relations may be out [µm], references of the three pairs, clean-ups by face [mm], how the
-    faces came in, and how bowed the part is [mm] and which way, as somebody looked.
+    """The part's print: sizes, what relations may be out [µm], references of the three pairs, clean-ups by face [mm],
+    how the faces came in, and how bowed the part is [mm] and which way, as somebody looked.
 
     A tolerance that is not on the print is ``None``; so is a bow that nobody asked after.
     """
@@ -86,8 +87,8 @@ class Lying:
 
 @dataclass(frozen=True)
 class Sharing:
-    """How a pair's stock is shared: skin for each face [mm]; and what the reference takes, as a share of it all or, where a hole
-    or slot has to end up in its place, in full [mm]."""
+    """How a pair's stock is shared: skin for each face [mm]; and what the reference takes, as a share of it all or,
+    where a hole or slot has to end up in its place, in full [mm]."""
 
     skin_mm: Decimal
     first_share: Decimal | None = None
@@ -96,8 +97,8 @@ class Sharing:
 
 @dataclass(frozen=True)
 class PairPlan:
-    """A pair's stock: how it is shared, the size it ends at [mm], and how far off a hole or slot ends up that was to be in its
-    place: too far from the reference, or when negative too near [mm]."""
+    """A pair's stock: how it is shared, the size it ends at [mm], and how far off a hole or slot ends up that was to be
+    in its place: too far from the reference, or when negative too near [mm]."""
 
     axis: Axis
     split: StockSplit
@@ -121,14 +122,22 @@ def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> PairPlan:
     size, goal = block.sizes[axis], block.sizes[axis].goal_mm
     lower, upper = size.target_mm - size.tol_minus_mm, size.target_mm + size.tol_plus_mm
     made = split(
-        measured_max_mm=size.measured_max_mm, measured_min_mm=size.measured_min_mm, target_mm=goal,
-        tol_minus_mm=max(goal - lower, Decimal(0)), tol_plus_mm=max(upper - goal, Decimal(0)),
-        first_cleanup_mm=block.cleanup_mm[reference], second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]],
-        min_skin_mm=sharing.skin_mm, first_share=sharing.first_share)
+        measured_max_mm=size.measured_max_mm,
+        measured_min_mm=size.measured_min_mm,
+        target_mm=goal,
+        tol_minus_mm=max(goal - lower, Decimal(0)),
+        tol_plus_mm=max(upper - goal, Decimal(0)),
+        first_cleanup_mm=block.cleanup_mm[reference],
+        second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]],
+        min_skin_mm=sharing.skin_mm,
+        first_share=sharing.first_share,
+    )
     least = block.cleanup_mm[reference] + sharing.skin_mm
     if made.spare_mm < 0 and made.cleans_up_within_tolerance:
         second = block.cleanup_mm[OPPOSITE[reference]] + sharing.skin_mm
-        return PairPlan(axis, replace(made, first_face_mm=least, second_face_mm=second), size.measured_max_mm - least - second)
+        return PairPlan(
+            axis, replace(made, first_face_mm=least, second_face_mm=second), size.measured_max_mm - least - second
+        )
     if sharing.first_mm is None:
         return PairPlan(axis, made, goal)
     if made.spare_mm >= 0:

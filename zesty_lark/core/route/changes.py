@@ -22,12 +22,16 @@ class Change:
 
 
 def differences(before: Mapping[str, Mapping[str, Figure]], after: Mapping[str, Mapping[str, Figure]]) -> list[Change]:
-    """Return every figure that differs between two states: ``{of: {what: value}}`` each; what only one has counts too."""
+    """Return every figure that differs between two states: ``{of: {what: value}}`` each; what only one has counts
+    too."""
     found = []
     for of in dict.fromkeys([*before, *after]):
         one, other = before.get(of, {}), after.get(of, {})
-        found += [Change(of, what, one.get(what), other.get(what)) for what in dict.fromkeys([*one, *other])
-                  if not _same(one.get(what), other.get(what))]
+        found += [
+            Change(of, what, one.get(what), other.get(what))
+            for what in dict.fromkeys([*one, *other])
+            if not _same(one.get(what), other.get(what))
+        ]
     return found
 
 

@@ -24,8 +24,8 @@ _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 @checked(frozen=True, config=_STRICT)
 class FaceChoice:
-    """How a face is ground; settings only count when the school is ``own`` [mm], [mm/s]; turned to the travel [°]; and the
-    temperature margin that is kept: the estimate's own error unless somebody takes less on purpose."""
+    """How a face is ground; settings only count when the school is ``own`` [mm], [mm/s]; turned to the travel [°]; and
+    the temperature margin that is kept: the estimate's own error unless somebody takes less on purpose."""
 
     school: School = "quickest"
     margin: Margin = RESERVE
@@ -36,11 +36,25 @@ class FaceChoice:
     leading_chamfer_mm: NonNegative | None = None
     rough_dress: Literal["rough", "general", "fine"] = "rough"
 
-    def own(self, skew_deg: float, downfeed: int, graduation_mm: Decimal, crossfeed: int, crossfeed_graduation_mm: Decimal,
-            table_mm_s: float) -> "FaceChoice":
+    def own(
+        self,
+        skew_deg: float,
+        downfeed: int,
+        graduation_mm: Decimal,
+        crossfeed: int,
+        *,
+        crossfeed_graduation_mm: Decimal,
+        table_mm_s: float,
+    ) -> "FaceChoice":
         """One's own settings, downfeed and crossfeed in graduations."""
-        return replace(self, school="own", skew_deg=skew_deg, downfeed_mm=float(downfeed * graduation_mm),
-                       crossfeed_mm=float(crossfeed * crossfeed_graduation_mm), table_mm_s=table_mm_s)
+        return replace(
+            self,
+            school="own",
+            skew_deg=skew_deg,
+            downfeed_mm=float(downfeed * graduation_mm),
+            crossfeed_mm=float(crossfeed * crossfeed_graduation_mm),
+            table_mm_s=table_mm_s,
+        )
 
     def under(self, school: School, skew_deg: float, margin: float) -> "FaceChoice":
         """Another school, one's own settings kept for later."""
@@ -54,8 +68,8 @@ class FaceChoice:
 
 @checked(frozen=True, config=_STRICT)
 class PairChoice:
-    """How a pair's stock is shared: skin for each face [mm] and the reference's share, ``None`` as taken in; or where a hole or
-    slot is now and is wanted, from the reference [mm]."""
+    """How a pair's stock is shared: skin for each face [mm] and the reference's share, ``None`` as taken in; or where a
+    hole or slot is now and is wanted, from the reference [mm]."""
 
     skin_mm: ExactNonNegative | None = None
     first_share: ExactShare | None = None
@@ -85,7 +99,8 @@ class RouteChoices:
         return self.faces.get(number, FaceChoice())
 
     def sharing(self, skin_mm: Decimal, first_share: Decimal | None) -> dict[Axis, Sharing]:
-        """How each pair's stock is shared: as chosen here, else with the take-in's skin and (for the thickness) its share."""
+        """How each pair's stock is shared: as chosen here, else with the take-in's skin and (for the thickness) its
+        share."""
         made: dict[Axis, Sharing] = {}
         for axis in AXES:
             pair = self.pairs.get(axis, PairChoice())
@@ -129,7 +144,9 @@ def loaded(text: str) -> RouteChoices:
 def _newest(kept: Any) -> Any:
     """Bring what an earlier version wrote to today's form: a face's school had another name, and no margin was kept."""
     if isinstance(kept, dict) and kept.get("format") == "part plan 1" and isinstance(kept.get("choices"), dict):
-        faces = {number: {("school" if name == "habit" else name): value for name, value in face.items()} | {"margin": 0.0}
-                 for number, face in kept["choices"].get("faces", {}).items()}
+        faces = {
+            number: {("school" if name == "habit" else name): value for name, value in face.items()} | {"margin": 0.0}
+            for number, face in kept["choices"].get("faces", {}).items()
+        }
         return {"format": "part plan 2", "choices": kept["choices"] | {"faces": faces}}
     return kept

@@ -27,18 +27,21 @@ HANDLING = Handling()
 
 
 def minutes_in_all(table_minutes: float, *, on_magnet: bool, goes_on: bool, handling: Handling = HANDLING) -> float:
-    """Return a face's time with what hands do beside the table [min]: put up, touch off, measure at the stop and at the end.
+    """Return a face's time with what hands do beside the table [min]: put up, touch off, measure at the stop and at the
+    end.
 
     One that goes on after a measurement is up and touched off: it is only measured again.
     """
     if goes_on:
         return table_minutes + handling.measure
-    return table_minutes + (handling.place if on_magnet else handling.fixture) + handling.touch_off + 2 * handling.measure
+    return (
+        table_minutes + (handling.place if on_magnet else handling.fixture) + handling.touch_off + 2 * handling.measure
+    )
 
 
 def cooling_minutes(problem: Problem, rise_c: float, tolerance_mm: float) -> float:
-    """Return how long the coolant has to run over a part before its size can be told [min]: until what it has grown is no more
-    than the share of the tolerance at which it counts as warm; 0 when it is cool enough.
+    """Return how long the coolant has to run over a part before its size can be told [min]: until what it has grown is
+    no more than the share of the tolerance at which it counts as warm; 0 when it is cool enough.
 
     Without coolant the chuck alone takes the heat away.
     """

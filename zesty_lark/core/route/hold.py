@@ -1,5 +1,5 @@
-"""How a part is held in a set-up: on the magnet by what its material, its lower face and the gap let through, with blocks, or in
-a fixture; and what springs back when the magnet lets it go."""
+"""How a part is held in a set-up: on the magnet by what its material, its lower face and the gap let through, with
+blocks, or in a fixture; and what springs back when the magnet lets it go."""
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
@@ -24,8 +24,8 @@ OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "mid
 
 @dataclass(frozen=True)
 class Held:
-    """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it lies
-    [mm], which way, and whether that is known; and why it cannot be held so."""
+    """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it
+    lies [mm], which way, and whether that is known; and why it cannot be held so."""
 
     fixture: Fixture | None
     blocks: bool
@@ -41,8 +41,13 @@ class Held:
         if self.fixture is None:
             return ChuckIn(pull_n_cm2, self.material_factor, SURFACES[self.surface], self.gap_mm)
         length, width = self.fixture.base
-        return ChuckIn(pull_n_cm2, base_length_mm=length, base_width_mm=width, clamps=self.fixture.clamps,
-                       clamp_n=float(self.fixture.clamp_n))
+        return ChuckIn(
+            pull_n_cm2,
+            base_length_mm=length,
+            base_width_mm=width,
+            clamps=self.fixture.clamps,
+            clamp_n=float(self.fixture.clamp_n),
+        )
 
     @property
     def holder(self) -> str:
@@ -55,8 +60,18 @@ class Held:
         return self.holder + (", with blocks" if self.blocks else "")
 
 
-def holds(block: Block, face: int, step: RouteStep, material: Material, shop: ShopFacts, school: str,
-          ground: Collection[int], springs: Mapping[int, float], hollows: Mapping[int, float]) -> Held:
+def holds(
+    block: Block,
+    face: int,
+    step: RouteStep,
+    material: Material,
+    *,
+    shop: ShopFacts,
+    school: str,
+    ground: Collection[int],
+    springs: Mapping[int, float],
+    hollows: Mapping[int, float],
+) -> Held:
     """Tell how a part is held with a face up.
 
     Parameters
@@ -72,22 +87,31 @@ def holds(block: Block, face: int, step: RouteStep, material: Material, shop: Sh
     tall = is_tall(lying.height_mm, lying.along_mm, lying.across_mm)
     fixture = shop.holder(step, school, tall=tall)
     surface = "ground" if down in ground else block.conditions.get(down, Condition.GROUND).surface
-    gap, shape, known = _gap(block, down, ground, shop, springs, hollows)
+    gap, shape, known = _gap(block, down, ground, shop, springs=springs, hollows=hollows)
     higher = lying.height_mm > min(lying.across_mm, lying.along_mm)
     blocks = fixture is None and (higher if step.blocks is None and not tall else bool(step.blocks))
     stop = ""
     if fixture is None and material.pull_factor <= 0:
         stop = f"Not held: {NOT_HELD}. Choose a fixture for it."
     elif fixture is None and tall and not blocks:
-        stop = (f"Not held: {lying.height_mm:g} mm high on {lying.across_mm:g} mm, more than {TALL_SHARE:g} times. A fixture, a "
-                "vise, or support blocks on both sides close under the face.")
+        stop = (
+            f"Not held: {lying.height_mm:g} mm high on {lying.across_mm:g} mm, more than {TALL_SHARE:g} times. A "
+            "fixture, a vise, or support blocks on both sides close under the face."
+        )
     return Held(fixture, blocks, material.pull_factor, surface, gap, shape, known, stop)
 
 
-def _gap(block: Block, down: int, ground: Collection[int], shop: ShopFacts, springs: Mapping[int, float],
-         hollows: Mapping[int, float]) -> tuple[float, BowShape, bool]:
-    """The gap under a part [mm], how it lies, and whether the bow is known: as it came in, or once the lower face was ground its
-    measured flatness, else what sprang back and the hollow."""
+def _gap(
+    block: Block,
+    down: int,
+    ground: Collection[int],
+    shop: ShopFacts,
+    *,
+    springs: Mapping[int, float],
+    hollows: Mapping[int, float],
+) -> tuple[float, BowShape, bool]:
+    """The gap under a part [mm], how it lies, and whether the bow is known: as it came in, or once the lower face was
+    ground its measured flatness, else what sprang back and the hollow."""
     if down in shop.flat_measured_um:
         return shop.flat_measured_um[down] / MICROMETRES_A_MM, OTHER_SHAPE[block.bow_shape], True
     if down in ground:
@@ -97,14 +121,27 @@ def _gap(block: Block, down: int, ground: Collection[int], shop: ShopFacts, spri
 
 
 def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> float:
-    """Return what springs back of a face when the magnet lets the part go [µm]: never more than the gap; a fixture clamps a part
-    as it is."""
+    """Return what springs back of a face when the magnet lets the part go [µm]: never more than the gap; a fixture
+    clamps a part as it is."""
     if held.fixture is not None or held.gap_mm <= 0 or held.material_factor <= 0:
         return 0.0
     lying = block.lying(face)
     area = lying.along_mm * lying.across_mm
-    pulls = pull(area, lying.across_mm, lying.height_mm, pull_n_cm2, gap_mm=held.gap_mm, material_factor=held.material_factor,
-                 surface_factor=SURFACES[held.surface])
-    bow = thin_bow(length_mm=lying.along_mm, thickness_mm=lying.height_mm, bow_mm=held.gap_mm, wide=True, shape=held.shape,
-                   pull_n_mm2=pulls / area)
+    pulls = pull(
+        area,
+        lying.across_mm,
+        lying.height_mm,
+        pull_n_cm2,
+        gap_mm=held.gap_mm,
+        material_factor=held.material_factor,
+        surface_factor=SURFACES[held.surface],
+    )
+    bow = thin_bow(
+        length_mm=lying.along_mm,
+        thickness_mm=lying.height_mm,
+        bow_mm=held.gap_mm,
+        wide=True,
+        shape=held.shape,
+        pull_n_mm2=pulls / area,
+    )
     return min(bow.spring_back_mm, held.gap_mm) * MICROMETRES_A_MM

@@ -28,8 +28,9 @@ class Place:
 class Nest:
     """A load of parts.
 
-    ``loads`` with the batch's last one perhaps not full; ``minutes_a_part`` at the chuck, without loading and measuring;
-    ``dresses`` a load; ``places`` of parts and blocks; ``block_height_mm`` the highest a lead-in block may be.
+    ``loads`` with the batch's last one perhaps not full; ``minutes_a_part`` at the chuck, without loading and
+    measuring; ``dresses`` a load; ``places`` of parts and blocks; ``block_height_mm`` the highest a lead-in block may
+    be.
     """
 
     along: int
@@ -44,21 +45,47 @@ class Nest:
     places: list[Place]
 
 
-def capacity(*, length_mm: float, width_mm: float, chuck_length_mm: float, chuck_width_mm: float, gap_mm: float = 2.0,
-             lead_in: bool = True) -> tuple[int, int]:
-    """Return how many parts of a length and width lie along and across a chuck with their blocks; 0 when not one does."""
+def capacity(
+    *,
+    length_mm: float,
+    width_mm: float,
+    chuck_length_mm: float,
+    chuck_width_mm: float,
+    gap_mm: float = 2.0,
+    lead_in: bool = True,
+) -> tuple[int, int]:
+    """Return how many parts of a length and width lie along and across a chuck with their blocks; 0 when not one
+    does."""
     blocks = LEAD_IN_MM + gap_mm if lead_in else 0.0
     along = math.floor((chuck_length_mm - 2 * blocks + gap_mm) / (length_mm + gap_mm) + 1e-9)
-    across = math.floor((chuck_width_mm - (SUPPORT_MM + gap_mm if lead_in else 0.0) + gap_mm) / (width_mm + gap_mm) + 1e-9)
+    across = math.floor(
+        (chuck_width_mm - (SUPPORT_MM + gap_mm if lead_in else 0.0) + gap_mm) / (width_mm + gap_mm) + 1e-9
+    )
     return max(along, 0), max(across, 0)
 
 
 def nest(
-    *, length_mm: Positive, width_mm: Positive, height_mm: Positive, quantity: Count, chuck_length_mm: Positive,
-    chuck_width_mm: Positive, wheel_width_mm: Positive, rough_passes: Whole, finish_passes: Count, blanks: Whole,
-    crossfeed_mm: Positive, finish_crossfeed_mm: Positive, table_mm_s: Positive, finish_table_mm_s: Positive,
-    reversal_s: NonNegative, worn_a_pass_mm: NonNegative = 0.0, dress_minutes: NonNegative = 1.5, gap_mm: NonNegative = 2.0,
-    feed_every: FeedEvery = "stroke", lead_in: bool = True,
+    *,
+    length_mm: Positive,
+    width_mm: Positive,
+    height_mm: Positive,
+    quantity: Count,
+    chuck_length_mm: Positive,
+    chuck_width_mm: Positive,
+    wheel_width_mm: Positive,
+    rough_passes: Whole,
+    finish_passes: Count,
+    blanks: Whole,
+    crossfeed_mm: Positive,
+    finish_crossfeed_mm: Positive,
+    table_mm_s: Positive,
+    finish_table_mm_s: Positive,
+    reversal_s: NonNegative,
+    worn_a_pass_mm: NonNegative = 0.0,
+    dress_minutes: NonNegative = 1.5,
+    gap_mm: NonNegative = 2.0,
+    feed_every: FeedEvery = "stroke",
+    lead_in: bool = True,
 ) -> Nest:
     """Lay parts out in rows along the travel, a lead-in block at both ends, and support blocks behind the last row.
 
@@ -85,36 +112,69 @@ def nest(
         If not even one part and its blocks lie on the chuck.
     """
     blocks = LEAD_IN_MM + gap_mm if lead_in else 0.0
-    along, across = capacity(length_mm=length_mm, width_mm=width_mm, chuck_length_mm=chuck_length_mm,
-                             chuck_width_mm=chuck_width_mm, gap_mm=gap_mm, lead_in=lead_in)
+    along, across = capacity(
+        length_mm=length_mm,
+        width_mm=width_mm,
+        chuck_length_mm=chuck_length_mm,
+        chuck_width_mm=chuck_width_mm,
+        gap_mm=gap_mm,
+        lead_in=lead_in,
+    )
     if along < 1 or across < 1:
-        raise InputError("chuck_length_mm" if along < 1 else "chuck_width_mm",
-                         "not one part with its blocks lies on this chuck; leave the blocks out or use a longer chuck")
+        raise InputError(
+            "chuck_length_mm" if along < 1 else "chuck_width_mm",
+            "not one part with its blocks lies on this chuck; leave the blocks out or use a longer chuck",
+        )
     rows = min(across, math.ceil(quantity / along))
     a_load = min(along * rows, quantity)
     columns = math.ceil(a_load / rows)
     whole_along, whole_across = columns * (length_mm + gap_mm) - gap_mm, rows * (width_mm + gap_mm) - gap_mm
-    rough, finish = (strokes(length_mm=whole_along, width_mm=whole_across, wheel_width_mm=wheel_width_mm,
-                             crossfeed_mm=crossfeed, table_mm_s=table, reversal_s=reversal_s,
-                             side_overrun_mm=0.0, feed_every=feed_every)
-                     for crossfeed, table in ((crossfeed_mm, table_mm_s), (finish_crossfeed_mm, finish_table_mm_s)))
+    rough, finish = (
+        strokes(
+            length_mm=whole_along,
+            width_mm=whole_across,
+            wheel_width_mm=wheel_width_mm,
+            crossfeed_mm=crossfeed,
+            table_mm_s=table,
+            reversal_s=reversal_s,
+            side_overrun_mm=0.0,
+            feed_every=feed_every,
+        )
+        for crossfeed, table in ((crossfeed_mm, table_mm_s), (finish_crossfeed_mm, finish_table_mm_s))
+    )
     worn = worn_a_pass_mm * a_load * rough_passes
     dresses = 1 + (1 if rough_passes else 0) + max(0, math.ceil(worn / (wheel_width_mm * DRESS_SHARE) - 1e-9) - 1)
     passes = (rough_passes * rough.seconds_per_pass + (finish_passes + blanks) * finish.seconds_per_pass) / 60
     minutes = passes + dresses * dress_minutes
     loads = math.ceil(quantity / a_load)
-    return Nest(columns, rows, a_load, loads, rough_passes * rough.strokes + (finish_passes + blanks) * finish.strokes, minutes,
-                minutes * loads / quantity, dresses, height_mm - 0.1,
-                _places(columns, rows, a_load, length_mm, width_mm, gap_mm, blocks, lead_in))
+    return Nest(
+        columns,
+        rows,
+        a_load,
+        loads,
+        rough_passes * rough.strokes + (finish_passes + blanks) * finish.strokes,
+        minutes,
+        minutes * loads / quantity,
+        dresses,
+        height_mm - 0.1,
+        _places(columns, rows, a_load, length_mm, width=width_mm, gap=gap_mm, begin=blocks, lead_in=lead_in),
+    )
 
 
-def _places(columns: int, rows: int, a_load: int, length: float, width: float, gap: float, begin: float,
-            lead_in: bool) -> list[Place]:
-    places = [Place("part", begin + column * (length + gap), row * (width + gap), length, width)
-              for row in range(rows) for column in range(columns)][:a_load]
+def _places(
+    columns: int, rows: int, a_load: int, length: float, *, width: float, gap: float, begin: float, lead_in: bool
+) -> list[Place]:
+    places = [
+        Place("part", begin + column * (length + gap), row * (width + gap), length, width)
+        for row in range(rows)
+        for column in range(columns)
+    ][:a_load]
     if lead_in:
         deep = rows * (width + gap) - gap
         end = begin + columns * (length + gap)
-        places += [Place("lead-in block", 0.0, 0.0, LEAD_IN_MM, deep), Place("lead-in block", end, 0.0, LEAD_IN_MM, deep),
-                   Place("support block", begin, deep + gap, end - gap - begin, SUPPORT_MM)]
+        places += [
+            Place("lead-in block", 0.0, 0.0, LEAD_IN_MM, deep),
+            Place("lead-in block", end, 0.0, LEAD_IN_MM, deep),
+            Place("support block", begin, deep + gap, end - gap - begin, SUPPORT_MM),
+        ]
     return places

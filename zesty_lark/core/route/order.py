@@ -14,8 +14,8 @@ __all__ = ["RouteStep", "StepChoice", "key_of", "route_steps", "set_ups"]
 
 @dataclass(frozen=True)
 class StepChoice:
-    """What someone wants of a set-up: its place is its place in their list; skipped; another fixture by name; with or without
-    blocks beside the part, ``None`` as its height asks."""
+    """What someone wants of a set-up: its place is its place in their list; skipped; another fixture by name; with or
+    without blocks beside the part, ``None`` as its height asks."""
 
     key: str
     skip: bool = False
@@ -45,8 +45,9 @@ def key_of(step: Step) -> str:
     return "+".join(str(face) for face in step.up)
 
 
-def route_steps(block: Block, school: SchoolOfSquareness, choices: Sequence[StepChoice] = (),
-                done: Sequence[int] = ()) -> list[RouteStep]:
+def route_steps(
+    block: Block, school: SchoolOfSquareness, choices: Sequence[StepChoice] = (), done: Sequence[int] = ()
+) -> list[RouteStep]:
     """Order the set-ups of a school as someone wants them.
 
     Parameters
@@ -61,8 +62,15 @@ def route_steps(block: Block, school: SchoolOfSquareness, choices: Sequence[Step
     """
     first, second, third = block.references
     sizes = {axis: float(size.target_mm) for axis, size in block.sizes.items()}
-    usual = face_sequence(school=school, length_mm=sizes["length"], width_mm=sizes["width"], height_mm=sizes["thickness"],
-                          primary_reference=first, secondary_reference=second, tertiary_reference=third).steps
+    usual = face_sequence(
+        school=school,
+        length_mm=sizes["length"],
+        width_mm=sizes["width"],
+        height_mm=sizes["thickness"],
+        primary_reference=first,
+        secondary_reference=second,
+        tertiary_reference=third,
+    ).steps
     left = {key_of(step): step for step in usual if not set(step.up) <= set(done)}
     wanted = [choice for choice in choices if choice.key in left]
     wanted += [StepChoice(key) for key in left if key not in {choice.key for choice in wanted}]
@@ -82,10 +90,14 @@ def _stops(step: Step, references: tuple[int, int, int], ground: set[int]) -> li
     first, said = references[0], []
     for face in step.up:
         if face in references and OPPOSITE[face] in ground:
-            said.append(f"Face {face} is a reference and face {OPPOSITE[face]} was made parallel to it: ground again, it would "
-                        "take that with it.")
+            said.append(
+                f"Face {face} is a reference and face {OPPOSITE[face]} was made parallel to it: ground again, it would "
+                "take that with it."
+            )
         if face not in references and OPPOSITE[face] not in ground:
-            said.append(f"Face {face} would stand on face {OPPOSITE[face]} before that is ground: nothing to be parallel to.")
+            said.append(
+                f"Face {face} would stand on face {OPPOSITE[face]} before that is ground: nothing to be parallel to."
+            )
         if face in references[1:] and first not in ground:
             said.append(f"Face {face} is to be square to face {first}, which is not ground yet.")
     return said
@@ -101,13 +113,22 @@ def set_ups(block: Block, steps: Sequence[RouteStep]) -> tuple[SetUp, ...]:
     for step in steps:
         up = tuple(face for face in step.step.up if not _in_size(block, face))
         left_out = SKIPPED if step.skip else "" if up else IN_SIZE
-        made.append(SetUp(step.key, up or tuple(step.step.up), step.step.down,
-                          step.step.fixture.startswith("magnet") and step.fixture is None, left_out))
+        made.append(
+            SetUp(
+                step.key,
+                up or tuple(step.step.up),
+                step.step.down,
+                step.step.fixture.startswith("magnet") and step.fixture is None,
+                left_out,
+            )
+        )
     return tuple(made)
 
 
 def _in_size(block: Block, face: int) -> bool:
     """Whether a side is within its tolerance as it was taken in; the thickness is what the part came for."""
     size = block.size_of(face)
-    return AXIS[face] != THICKNESS and (size.measured_max_mm <= size.target_mm + size.tol_plus_mm
-                                        and size.measured_min_mm >= size.target_mm - size.tol_minus_mm)
+    return AXIS[face] != THICKNESS and (
+        size.measured_max_mm <= size.target_mm + size.tol_plus_mm
+        and size.measured_min_mm >= size.target_mm - size.tol_minus_mm
+    )

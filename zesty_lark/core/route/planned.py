@@ -1,4 +1,5 @@
-"""A part's whole plan worked out: set-ups, each face's question and plan, stock of the pairs, relations, and its figures."""
+"""A part's whole plan worked out: set-ups, each face's question and plan, stock of the pairs, relations, and its
+figures."""
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -22,8 +23,18 @@ from zesty_lark.core.route.relations import Relation, ShopFacts, relations
 from zesty_lark.core.stock import mill_first
 from zesty_lark.core.work.plans import SCHOOLS
 
-__all__ = ["FINISH_ONLY_MM", "FacePlan", "Means", "RoutePlan", "USUAL_FLAT_UM", "USUAL_RA_UM", "bow_if", "face_question",
-           "figures", "plan_route"]
+__all__ = [
+    "FINISH_ONLY_MM",
+    "FacePlan",
+    "Means",
+    "RoutePlan",
+    "USUAL_FLAT_UM",
+    "USUAL_RA_UM",
+    "bow_if",
+    "face_question",
+    "figures",
+    "plan_route",
+]
 
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
 """What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
@@ -33,8 +44,8 @@ FINISH_ONLY_MM = Decimal("0.05")
 
 @dataclass(frozen=True)
 class Means:
-    """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, material and its hardness [HRC],
-    hollow and Ra wanted [µm], minutes to dress."""
+    """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, material and its hardness
+    [HRC], hollow and Ra wanted [µm], minutes to dress."""
 
     machine: MachineIn
     wheel: WheelIn
@@ -54,8 +65,8 @@ class Means:
 
 @dataclass(frozen=True)
 class FacePlan:
-    """A face's plan. ``problem`` as JSON is what ``pass.optimise`` is asked; ``plan`` is ``None`` with ``refused`` said;
-    ``held`` how the part is held; ``advice`` what the lead or the mill should know of it."""
+    """A face's plan. ``problem`` as JSON is what ``pass.optimise`` is asked; ``plan`` is ``None`` with ``refused``
+    said; ``held`` how the part is held; ``advice`` what the lead or the mill should know of it."""
 
     face: int
     stock_mm: Decimal
@@ -93,8 +104,11 @@ class RoutePlan:
 
     def about(self, faces: Collection[int]) -> set[str]:
         """The names that ``figures`` gives to these faces, their set-ups and their relations."""
-        return {f"face {face}" for face in faces} | {_set_up(step) for step in self.steps if set(step.step.up) <= set(faces)} | {
-            relation.name for relation in self.relations if relation.face in faces}
+        return (
+            {f"face {face}" for face in faces}
+            | {_set_up(step) for step in self.steps if set(step.step.up) <= set(faces)}
+            | {relation.name for relation in self.relations if relation.face in faces}
+        )
 
     def step_of(self, face: int) -> RouteStep | None:
         """The set-up that has a face up."""
@@ -104,8 +118,11 @@ class RoutePlan:
     def stops(self) -> list[str]:
         """Why it cannot be released, by anybody."""
         said = [stop for step in self.steps for stop in step.stops]
-        return said + [f"Face {each.face}: {each.held.stop}" for each in self.faces.values()
-                       if each.held.stop and not self._skipped(each.face)]
+        return said + [
+            f"Face {each.face}: {each.held.stop}"
+            for each in self.faces.values()
+            if each.held.stop and not self._skipped(each.face)
+        ]
 
     def _skipped(self, face: int) -> bool:
         step = self.step_of(face)
@@ -113,20 +130,36 @@ class RoutePlan:
 
     @property
     def short_of_clean_up(self) -> list[Axis]:
-        """The pairs that do not clean up: released only with a lead's reason. Sides with nothing on them are left as they are."""
-        return [axis for axis, pair in self.pairs.items() if pair.split.answer == "does not"
-                and (axis == "thickness" or pair.split.total_stock_mm > 0)
-                and any(AXIS[face] == axis and not self._skipped(face) for face in self.faces)]
+        """The pairs that do not clean up: released only with a lead's reason. Sides with nothing on them are left as
+        they are."""
+        return [
+            axis
+            for axis, pair in self.pairs.items()
+            if pair.split.answer == "does not"
+            and (axis == "thickness" or pair.split.total_stock_mm > 0)
+            and any(AXIS[face] == axis and not self._skipped(face) for face in self.faces)
+        ]
 
     @property
     def near_limits(self) -> dict[int, str]:
         """The faces whose plan is on or over a limit, and how: released only with a reason."""
-        return {face: each.near_limit for face, each in self.faces.items() if each.near_limit and not self._skipped(face)}
+        return {
+            face: each.near_limit for face, each in self.faces.items() if each.near_limit and not self._skipped(face)
+        }
 
 
-def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFacts, sharing: Mapping[Axis, Sharing], *,
-               done: Sequence[int] = (), left_mm: Mapping[int, Decimal] | None = None,
-               carries_on: Collection[int] = (), only: int | None = None) -> RoutePlan:
+def plan_route(
+    block: Block,
+    choices: RouteChoices,
+    means: Means,
+    shop: ShopFacts,
+    *,
+    sharing: Mapping[Axis, Sharing],
+    done: Sequence[int] = (),
+    left_mm: Mapping[int, Decimal] | None = None,
+    carries_on: Collection[int] = (),
+    only: int | None = None,
+) -> RoutePlan:
     """Work out a part's plan.
 
     Parameters
@@ -154,17 +187,36 @@ def plan_route(block: Block, choices: RouteChoices, means: Means, shop: ShopFact
     ground, springs = set(done), dict[int, float]()
     for step in steps:
         for face in step.step.up:
-            held[face] = holds(block, face, step, means.material, shop, choices.squareness, ground, springs,
-                               {each: plan.plan.hollow_um for each, plan in faces.items() if plan.plan})
+            held[face] = holds(
+                block,
+                face,
+                step,
+                means.material,
+                shop=shop,
+                school=choices.squareness,
+                ground=ground,
+                springs=springs,
+                hollows={each: plan.plan.hollow_um for each, plan in faces.items() if plan.plan},
+            )
             stock = (left_mm or {}).get(face, _share(block, pairs, face))
-            faces[face] = _face_plan(block, face, stock, choices.face(face), means, held[face], face in carries_on) \
-                if only in (None, face) else FacePlan(face, stock, choices.face(face), held[face], None, None, held[face].stop)
+            faces[face] = (
+                _face_plan(
+                    block, face, stock, choices.face(face), means=means, held=held[face], carries_on=face in carries_on
+                )
+                if only in (None, face)
+                else FacePlan(face, stock, choices.face(face), held[face], None, None, held[face].stop)
+            )
             springs[face] = 0.0 if step.skip else springs_back(block, face, held[face], means.pull_n_cm2)
         if not step.skip:
             ground |= set(step.step.up)
-    told = replace(shop, hollow_um={each.face: each.plan.hollow_um for each in faces.values() if each.plan},
-                   springs_back_um=springs)
-    return RoutePlan(steps, pairs, dict(sorted(faces.items())), relations(block, choices.squareness, steps, told, done))
+    told = replace(
+        shop,
+        hollow_um={each.face: each.plan.hollow_um for each in faces.values() if each.plan},
+        springs_back_um=springs,
+    )
+    return RoutePlan(
+        steps, pairs, dict(sorted(faces.items())), relations(block, choices.squareness, steps, told, done=done)
+    )
 
 
 def _share(block: Block, pairs: Mapping[Axis, PairPlan], face: int) -> Decimal:
@@ -172,30 +224,39 @@ def _share(block: Block, pairs: Mapping[Axis, PairPlan], face: int) -> Decimal:
     return made.first_face_mm if face in block.references else made.second_face_mm
 
 
-def _face_plan(block: Block, face: int, stock: Decimal, choice: FaceChoice, means: Means, held: Held,
-               carries_on: bool) -> FacePlan:
+def _face_plan(
+    block: Block, face: int, stock: Decimal, choice: FaceChoice, *, means: Means, held: Held, carries_on: bool
+) -> FacePlan:
     if held.stop:
         return FacePlan(face, stock, choice, held, None, None, held.stop)
     try:
-        problem = face_question(block, face, stock, choice, means, held)
+        problem = face_question(block, face, stock, choice, means=means, held=held)
     except InputError as error:
-        words = ("Nothing to grind: less is left than a graduation of the dial." if error.field == "stock_mm"
-                 else f"Not planned: {error}.")
+        words = (
+            "Nothing to grind: less is left than a graduation of the dial."
+            if error.field == "stock_mm"
+            else f"Not planned: {error}."
+        )
         return FacePlan(face, stock, choice, held, None, None, words)
     try:
         plan = _chosen(problem, choice, carries_on and stock <= FINISH_ONLY_MM)
     except InputError as error:
         return FacePlan(face, stock, choice, held, problem, None, f"Not planned: {error}.")
     size = block.size_of(face)
-    advice = mill_first(size.measured_max_mm - size.measured_min_mm, plan.minutes, soft=means.material.is_soft(
-        means.hardness_hrc))
+    advice = mill_first(
+        size.measured_max_mm - size.measured_min_mm, plan.minutes, soft=means.material.is_soft(means.hardness_hrc)
+    )
     if advice and not means.material.is_soft(means.hardness_hrc):
-        soonest = min((each for each in schools_of(problem) if each.within_limits), key=lambda each: each.minutes, default=None)
+        soonest = min(
+            (each for each in schools_of(problem) if each.within_limits), key=lambda each: each.minutes, default=None
+        )
         advice += f" {SCHOOLS[soonest.school]} takes it soonest: {soonest.minutes:.0f} min." if soonest else ""
     return FacePlan(face, stock, choice, held, problem, plan, "", advice)
 
 
-def face_question(block: Block, face: int, stock_mm: Decimal, choice: FaceChoice, means: Means, held: Held) -> Problem:
+def face_question(
+    block: Block, face: int, stock_mm: Decimal, choice: FaceChoice, *, means: Means, held: Held
+) -> Problem:
     """Return the planner's question of a face as it lies and as it is held, with the reserve that is chosen.
 
     Raises
@@ -206,16 +267,34 @@ def face_question(block: Block, face: int, stock_mm: Decimal, choice: FaceChoice
     lying = block.lying(face)
     return problem_of(
         part=PartIn(lying.along_mm, lying.across_mm, lying.height_mm, means.temper_c, means.material.density_kg_m3),
-        stock_mm=stock_mm, tolerance_mm=block.size_of(face).tolerance_mm, flatness_um=means.flatness_um, ra_um=means.ra_um,
-        machine=means.machine, wheel=means.wheel, chuck=held.chuck(means.pull_n_cm2), coolant=means.coolant,
-        skew_deg=choice.skew_deg, dress_minutes=means.dress_minutes, blocked=held.blocks, temperature_margin=choice.margin,
-        power_share=choice.power_share)
+        stock_mm=stock_mm,
+        tolerance_mm=block.size_of(face).tolerance_mm,
+        flatness_um=means.flatness_um,
+        ra_um=means.ra_um,
+        machine=means.machine,
+        wheel=means.wheel,
+        chuck=held.chuck(means.pull_n_cm2),
+        coolant=means.coolant,
+        skew_deg=choice.skew_deg,
+        dress_minutes=means.dress_minutes,
+        blocked=held.blocks,
+        temperature_margin=choice.margin,
+        power_share=choice.power_share,
+    )
 
 
 def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
     if choice.school == "own" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
-        return own_plan_of(problem, OwnSettings(choice.downfeed_mm, choice.crossfeed_mm, choice.table_mm_s,
-                                                choice.leading_chamfer_mm, choice.rough_dress))
+        return own_plan_of(
+            problem,
+            OwnSettings(
+                choice.downfeed_mm,
+                choice.crossfeed_mm,
+                choice.table_mm_s,
+                choice.leading_chamfer_mm,
+                choice.rough_dress,
+            ),
+        )
     if finish:
         return finish_only(problem)
     if choice.school == "quickest":
@@ -224,11 +303,16 @@ def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
 
 
 def bow_if(block: Block, made: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:
-    """Return what a bow that nobody looked for would do, were it as large as the clean-up: by face on the magnet, that bow
-    and what would spring back of it [µm]."""
+    """Return what a bow that nobody looked for would do, were it as large as the clean-up: by face on the magnet, that
+    bow and what would spring back of it [µm]."""
     said = {}
     for face, each in made.faces.items():
-        if AXIS[face] == "thickness" and each.held.fixture is None and not each.held.bow_known and face in block.references:
+        if (
+            AXIS[face] == "thickness"
+            and each.held.fixture is None
+            and not each.held.bow_known
+            and face in block.references
+        ):
             bow = float(block.cleanup_mm[face])
             said[face] = (1000 * bow, springs_back(block, face, replace(each.held, gap_mm=bow), means.pull_n_cm2))
     return said
@@ -239,20 +323,39 @@ def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[st
     wheel, machine = means.wheel, means.machine
     told: dict[str, dict[str, Figure]] = {
         shop.chuck.name: {"map's range, µm": shop.chuck_range_um, "pull, N/cm²": means.pull_n_cm2},
-        "the wheel": {"diameter, mm": wheel.diameter_mm, "width, mm": wheel.width_mm, "grit": float(wheel.grit),
-                      "grade": wheel.grade},
-        "the machine": {"spindle, W": machine.spindle_w, "cut ratio": machine.cut_ratio, "coolant": means.coolant,
-                        "rpm": wheel.rpm}}
+        "the wheel": {
+            "diameter, mm": wheel.diameter_mm,
+            "width, mm": wheel.width_mm,
+            "grit": float(wheel.grit),
+            "grade": wheel.grade,
+        },
+        "the machine": {
+            "spindle, W": machine.spindle_w,
+            "cut ratio": machine.cut_ratio,
+            "coolant": means.coolant,
+            "rpm": wheel.rpm,
+        },
+    }
     for step in made.steps:
-        told[_set_up(step)] = {"place": float(step.number), "held by": " and ".join(dict.fromkeys(
-            made.faces[face].held.words for face in step.step.up)), "skipped": "yes" if step.skip else "no"}
+        told[_set_up(step)] = {
+            "place": float(step.number),
+            "held by": " and ".join(dict.fromkeys(made.faces[face].held.words for face in step.step.up)),
+            "skipped": "yes" if step.skip else "no",
+        }
     for face, each in made.faces.items():
-        told[f"face {face}"] = {"to take, mm": float(each.stock_mm), "school": SCHOOLS[each.choice.school],
-                                "margin kept": each.choice.margin, "turned, °": each.choice.skew_deg,
-                                **(_plan_figures(each.plan) if each.plan else {})}
+        told[f"face {face}"] = {
+            "to take, mm": float(each.stock_mm),
+            "school": SCHOOLS[each.choice.school],
+            "margin kept": each.choice.margin,
+            "turned, °": each.choice.skew_deg,
+            **(_plan_figures(each.plan) if each.plan else {}),
+        }
     for relation in made.relations:
-        told[relation.name] = {"worst, µm": relation.chain.worst_um, "likely, µm": relation.chain.likely_um,
-                               "state": relation.state}
+        told[relation.name] = {
+            "worst, µm": relation.chain.worst_um,
+            "likely, µm": relation.chain.likely_um,
+            "state": relation.state,
+        }
     return told
 
 
@@ -261,6 +364,15 @@ def _set_up(step: RouteStep) -> str:
 
 
 def _plan_figures(plan: Plan) -> dict[str, Figure]:
-    return {"minutes": plan.minutes, "passes": float(plan.passes), "downfeed, mm": plan.downfeed_mm,
-            "crossfeed, mm": plan.crossfeed_mm, "table, mm/s": plan.table_mm_s, "hottest, °C": plan.peak_temperature_c,
-            "power, W": plan.power_w, "hold": plan.hold_safety, "hollow, µm": plan.hollow_um, "finish Ra, µm": plan.ra_um}
+    return {
+        "minutes": plan.minutes,
+        "passes": float(plan.passes),
+        "downfeed, mm": plan.downfeed_mm,
+        "crossfeed, mm": plan.crossfeed_mm,
+        "table, mm/s": plan.table_mm_s,
+        "hottest, °C": plan.peak_temperature_c,
+        "power, W": plan.power_w,
+        "hold": plan.hold_safety,
+        "hollow, µm": plan.hollow_um,
+        "finish Ra, µm": plan.ra_um,
+    }

@@ -28,8 +28,8 @@ UNCHECKED_UM, UNCHECKED_OVER_MM = 10.0, 100.0
 
 @dataclass(frozen=True)
 class ShopFacts:
-    """What the shop knows: chuck, the points of its newest map [mm] [µm], fixtures, U of measuring a thickness and a squareness; and
-    by face the hollow and spring-back that are expected, and the flatness that was measured [µm]."""
+    """What the shop knows: chuck, the points of its newest map [mm] [µm], fixtures, U of measuring a thickness and a
+    squareness; and by face the hollow and spring-back that are expected, and the flatness that was measured [µm]."""
 
     chuck: Chuck
     fixtures: Sequence[Fixture] = ()
@@ -51,15 +51,16 @@ class ShopFacts:
         return footprint(self.chuck_map, length_mm, width_mm) if self.chuck_map else None
 
     def holder(self, step: RouteStep, school: str, *, tall: bool) -> Fixture | None:
-        """What holds the part in a set-up: its fixture; or where it is too tall for the bare magnet, and no blocks are asked
-        for, the steadiest one there is."""
+        """What holds the part in a set-up: its fixture; or where it is too tall for the bare magnet, and no blocks are
+        asked for, the steadiest one there is."""
         named = self.fixture(step, school)
         if named is not None or not tall or step.blocks or not self.fixtures:
             return named
         return max(self.fixtures, key=lambda each: (each.kind == school, each.base_length_mm * each.base_width_mm))
 
     def fixture(self, step: RouteStep, school: str) -> Fixture | None:
-        """The fixture of a set-up: the one chosen, else the truest of the school's kind; ``None`` on the bare magnet."""
+        """The fixture of a set-up: the one chosen, else the truest of the school's kind; ``None`` on the bare
+        magnet."""
         for each in self.fixtures:
             if each.name == step.fixture:
                 return each
@@ -73,8 +74,8 @@ class ShopFacts:
 class Relation:
     """A relation of the print: what it is, what is allowed [µm], where it is made and how far out it may come.
 
-    ``state``: ``sure`` when even the worst is within, ``likely`` when the likely error is, ``unlikely`` when not; ``not made``
-    when no set-up makes it, ``free`` when the print does not ask for it.
+    ``state``: ``sure`` when even the worst is within, ``likely`` when the likely error is, ``unlikely`` when not; ``not
+    made`` when no set-up makes it, ``free`` when the print does not ask for it.
     """
 
     name: str
@@ -89,35 +90,73 @@ class Relation:
     remedy: str
 
 
-def relations(block: Block, school: str, steps: Sequence[RouteStep], shop: ShopFacts,
-              done: Sequence[int] = ()) -> list[Relation]:
-    """Work out every relation: opposite faces parallel, references square to each other, and where the print asks it the first
-    pair's faces flat."""
+def relations(
+    block: Block, school: str, steps: Sequence[RouteStep], shop: ShopFacts, *, done: Sequence[int] = ()
+) -> list[Relation]:
+    """Work out every relation: opposite faces parallel, references square to each other, and where the print asks it
+    the first pair's faces flat."""
     first, second, third = block.references
     wanted: list[tuple[Kind, int, int]] = [
-        ("parallel", OPPOSITE[first], first), ("square", second, first), ("square", third, first), ("square", third, second),
-        ("parallel", OPPOSITE[second], second), ("parallel", OPPOSITE[third], third)]
+        ("parallel", OPPOSITE[first], first),
+        ("square", second, first),
+        ("square", third, first),
+        ("square", third, second),
+        ("parallel", OPPOSITE[second], second),
+        ("parallel", OPPOSITE[third], third),
+    ]
     if block.flat_um is not None:
         wanted += [("flat", face, face) for face in (first, OPPOSITE[first]) if face not in done]
-    return [_relation(block, school, kind, face, to, steps, shop, done) for kind, face, to in wanted]
+    return [_relation(block, school, kind, face, to=to, steps=steps, shop=shop, done=done) for kind, face, to in wanted]
 
 
-def _relation(block: Block, school: str, kind: Kind, face: int, to: int, steps: Sequence[RouteStep],
-              shop: ShopFacts, done: Sequence[int]) -> Relation:
+def _relation(
+    block: Block,
+    school: str,
+    kind: Kind,
+    face: int,
+    *,
+    to: int,
+    steps: Sequence[RouteStep],
+    shop: ShopFacts,
+    done: Sequence[int],
+) -> Relation:
     step = _made_in(steps, face, to, done)
     lying = block.lying(face)
     over = block.extent(face, to) if kind == "square" else max(lying.along_mm, lying.across_mm)
     allowed = {"parallel": block.parallel_um, "square": block.square_um, "flat": block.flat_um}[kind]
     fixture = shop.fixture(step, school) if step is not None and kind == "square" else None
-    links = (_square_links(block, face, shop, school, fixture) if kind == "square" else _parallel_links(block, face, to, shop)
-             if kind == "parallel" else [*_own_links(face, shop), Link("measuring", shop.measuring_um, "length")])
+    links = (
+        _square_links(block, face, shop, school, fixture=fixture)
+        if kind == "square"
+        else _parallel_links(block, face, to, shop)
+        if kind == "parallel"
+        else [*_own_links(face, shop), Link("measuring", shop.measuring_um, "length")]
+    )
     made = chain(need_over_mm=over, links=links)
     state: Literal["sure", "likely", "unlikely", "not made", "free"] = (
-        "not made" if step is None and face not in done else "free" if allowed is None
-        else "sure" if made.worst_um <= allowed else "likely" if made.likely_um <= allowed else "unlikely")
+        "not made"
+        if step is None and face not in done
+        else "free"
+        if allowed is None
+        else "sure"
+        if made.worst_um <= allowed
+        else "likely"
+        if made.likely_um <= allowed
+        else "unlikely"
+    )
     name = f"{face} flat" if kind == "flat" else f"{face} {'∥' if kind == 'parallel' else '⊥'} {to}"
-    return Relation(name, kind, face, to, allowed, over, step.number if step else None, made, state,
-                    _remedy(block, made, shop, school, fixture, face, over))
+    return Relation(
+        name,
+        kind,
+        face,
+        to,
+        allowed,
+        over,
+        step.number if step else None,
+        made,
+        state,
+        _remedy(block, made, shop, school, fixture=fixture, face=face, over=over),
+    )
 
 
 def _made_in(steps: Sequence[RouteStep], face: int, to: int, done: Sequence[int]) -> RouteStep | None:
@@ -140,23 +179,38 @@ def _chuck(shop: ShopFacts, length_mm: float, width_mm: float, under: str = "") 
 
 
 def _own_links(face: int, shop: ShopFacts) -> list[Link]:
-    """What heat and the magnet do to a face, expected one way; nothing more is expected of one whose flatness was measured."""
+    """What heat and the magnet do to a face, expected one way; nothing more is expected of one whose flatness was
+    measured."""
     if face in shop.flat_measured_um:
         return [Link("measured flatness", shop.flat_measured_um[face], "expected")]
-    return [Link("heat: hollow", shop.hollow_um.get(face, 0.0), "expected"),
-            Link("magnet: springs back", shop.springs_back_um.get(face, 0.0), "expected")]
+    return [
+        Link("heat: hollow", shop.hollow_um.get(face, 0.0), "expected"),
+        Link("magnet: springs back", shop.springs_back_um.get(face, 0.0), "expected"),
+    ]
 
 
 def _parallel_links(block: Block, face: int, to: int, shop: ShopFacts) -> list[Link]:
     lying = block.lying(face)
-    under = [Link(f"face {to}’s measured flatness", shop.flat_measured_um[to], "length")] if to in shop.flat_measured_um else []
-    return [_chuck(shop, lying.along_mm, lying.across_mm), *under, Link("seating", SEATING_UM, "length"),
-            *_own_links(face, shop), Link("measuring", shop.measuring_um, "length")]
+    under = (
+        [Link(f"face {to}’s measured flatness", shop.flat_measured_um[to], "length")]
+        if to in shop.flat_measured_um
+        else []
+    )
+    return [
+        _chuck(shop, lying.along_mm, lying.across_mm),
+        *under,
+        Link("seating", SEATING_UM, "length"),
+        *_own_links(face, shop),
+        Link("measuring", shop.measuring_um, "length"),
+    ]
 
 
-def _square_links(block: Block, face: int, shop: ShopFacts, school: str, fixture: Fixture | None) -> list[Link]:
-    links = [Link("seating", micrometres(fixture.seating_mm) if fixture else SEATING_UM, "length"), *_own_links(face, shop),
-             Link("measuring", shop.measuring_square_um, "length")]
+def _square_links(block: Block, face: int, shop: ShopFacts, school: str, *, fixture: Fixture | None) -> list[Link]:
+    links = [
+        Link("seating", micrometres(fixture.seating_mm) if fixture else SEATING_UM, "length"),
+        *_own_links(face, shop),
+        Link("measuring", shop.measuring_square_um, "length"),
+    ]
     if school == "shim" and fixture is None:
         return [Link("measured before, and the shim", shop.measuring_square_um, "length"), *links]
     if fixture is None:
@@ -165,8 +219,9 @@ def _square_links(block: Block, face: int, shop: ShopFacts, school: str, fixture
     return [Link(fixture.name, micrometres(fixture.square_mm), "angle", float(fixture.over_mm)), under, *links]
 
 
-def _remedy(block: Block, made: Chain, shop: ShopFacts, school: str, fixture: Fixture | None, face: int,
-            over: float) -> str:
+def _remedy(
+    block: Block, made: Chain, shop: ShopFacts, school: str, *, fixture: Fixture | None, face: int, over: float
+) -> str:
     """What would make the biggest link smaller."""
     biggest = made.biggest
     if ", not mapped" in biggest:
@@ -174,7 +229,7 @@ def _remedy(block: Block, made: Chain, shop: ShopFacts, school: str, fixture: Fi
     if biggest.startswith(f"{shop.chuck.name}’s map"):
         return _better_place(block, shop, fixture, face)
     if fixture is not None and biggest == fixture.name or biggest == "fixture, not checked":
-        return _truer(block, shop, school, fixture, face, over, made)
+        return _truer(block, shop, school, fixture, face=face, over=over, made=made)
     return {
         "seating": "Stone, wipe and feel again, and see that it reads the same when it is put down twice.",
         "heat: hollow": "Turn the part, more coolant, smaller cuts, or wait before the last passes.",
@@ -188,15 +243,18 @@ def _better_place(block: Block, shop: ShopFacts, fixture: Fixture | None, face: 
     if here is None:
         return f"Map {shop.chuck.name}."
     x, y = here.best_at_mm
-    return (f"At the best place on {shop.chuck.name}, its middle {x:.0f} mm from the left and {y:.0f} from the front, it is "
-            f"{here.best_um:.2f} µm instead of {here.worst_um:.2f}; or grind the chuck.")
+    return (
+        f"At the best place on {shop.chuck.name}, its middle {x:.0f} mm from the left and {y:.0f} from the front, "
+        f"it is {here.best_um:.2f} µm instead of {here.worst_um:.2f}; or grind the chuck."
+    )
 
 
-def _truer(block: Block, shop: ShopFacts, school: str, fixture: Fixture | None, face: int, over: float,
-           made: Chain) -> str:
+def _truer(
+    block: Block, shop: ShopFacts, school: str, fixture: Fixture | None, *, face: int, over: float, made: Chain
+) -> str:
     others = [each for each in shop.fixtures if fixture is None or each.out_of_square < fixture.out_of_square]
     if others:
         best = min(others, key=lambda each: each.out_of_square)
-        better = chain(need_over_mm=over, links=_square_links(block, face, shop, school, best))
+        better = chain(need_over_mm=over, links=_square_links(block, face, shop, school, fixture=best))
         return f"With {best.name} it would likely be {better.likely_um:.1f} µm instead of {made.likely_um:.1f}."
     return "Try all four corners on one stand: that gives the fixture’s own error without a square; then shim it out."

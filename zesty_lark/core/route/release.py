@@ -74,8 +74,8 @@ def plan_steps(made: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps
     Parameters
     ----------
     made : FacePlan
-        Where there is less than a graduation to take it has no plan: then it is blank passes only, until what the springs
-        hold back has come off.
+        Where there is less than a graduation to take it has no plan: then it is blank passes only, until what the
+        springs hold back has come off.
     now : Situation
     reason : str
         Why it is released although it is on a limit or does not clean up.
@@ -93,8 +93,18 @@ def plan_steps(made: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps
     steps = _numbered([*_getting_ready(made, made.plan, now), *_passes(made.plan, made.problem, now)])
     fed = steps[-1].depth_mm
     return PlanSteps(
-        0, made.face, made.choice.school, stock, stock - fed, steps, now.carries_on, made.held.holder,
-        Decimal(repr(round(min(made.plan.hold_safety, 9999.0), 2))), Decimal(repr(round(made.plan.warmth_c, 2))), reason)
+        0,
+        made.face,
+        made.choice.school,
+        stock,
+        stock - fed,
+        steps,
+        now.carries_on,
+        made.held.holder,
+        Decimal(repr(round(min(made.plan.hold_safety, 9999.0), 2))),
+        Decimal(repr(round(made.plan.warmth_c, 2))),
+        reason,
+    )
 
 
 def _numbered(steps: Sequence[PlanStep]) -> tuple[PlanStep, ...]:
@@ -107,12 +117,20 @@ def _numbered(steps: Sequence[PlanStep]) -> tuple[PlanStep, ...]:
 
 
 def _step(kind: StepKind, minutes: float = 0.0, what: str = "", amount: float | None = None) -> PlanStep:
-    return PlanStep(0, kind, Decimal(0), Decimal(0), what=what, minutes=round(minutes, 3),
-                    amount=None if amount is None else _exact(amount))
+    return PlanStep(
+        0,
+        kind,
+        Decimal(0),
+        Decimal(0),
+        what=what,
+        minutes=round(minutes, 3),
+        amount=None if amount is None else _exact(amount),
+    )
 
 
 def _getting_ready(made: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanStep]:
-    """What has to be done before the first pass: dress, chamfer, place, turn, blocks, touch-off and a pass without feed."""
+    """What has to be done before the first pass: dress, chamfer, place, turn, blocks, touch-off and a pass without
+    feed."""
     if plan.rough_passes:
         yield _step("dress", now.handling.dress, plan.rough_dress)
         if plan.leading_chamfer_mm > 0:
@@ -124,19 +142,25 @@ def _getting_ready(made: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanS
     held = made.held
     if not now.is_up:
         in_fixture = held.holder != MAGNET
-        yield _step("place", now.handling.fixture if in_fixture else now.handling.flip if now.is_flip else now.handling.place,
-                    held.holder)
+        yield _step(
+            "place",
+            now.handling.fixture if in_fixture else now.handling.flip if now.is_flip else now.handling.place,
+            held.holder,
+        )
         if made.choice.skew_deg:
             yield _step("turn", amount=made.choice.skew_deg)
         if held.blocks:
-            yield _step("blocks", now.handling.place, "on the side the wheel pushes to and behind, close under the face")
+            yield _step(
+                "blocks", now.handling.place, "on the side the wheel pushes to and behind, close under the face"
+            )
     yield _step("touch off", now.handling.touch_off)
     if made.problem is not None:
         yield (_rough_pass if plan.rough_passes else _finish_pass)(plan, made.problem, "no feed", Decimal(0))
 
 
 def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
-    """Roughing with its dresses, blanks, the measure stop, finish dress, finish, blanks, and the measurement that ends it."""
+    """Roughing with its dresses, blanks, the measure stop, finish dress, finish, blanks, and the measurement that ends
+    it."""
     g, again = now.graduation_mm, dressed_before(problem, plan)
     stop_at = _measure_stop(plan, now)
     depth = Decimal(0)
@@ -168,7 +192,8 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
 
 
 def _measure_stop(plan: Plan, now: Situation) -> Decimal | None:
-    """The depth a plan stops at to be measured; ``None`` where it need not: it ends on no size, or is so near already."""
+    """The depth a plan stops at to be measured; ``None`` where it need not: it ends on no size, or is so near
+    already."""
     if not now.ends_on_size or not plan.rough_passes:
         return None
     total = (sum(plan.rough_steps) + sum(plan.finish_steps)) * now.graduation_mm
@@ -194,23 +219,27 @@ def _cool(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
 
 
 def _rough_pass(plan: Plan, problem: Problem, kind: StepKind, step: Decimal) -> PlanStep:
-    return _pass(problem, kind, step, plan.crossfeed_mm, plan.table_mm_s)
+    return _pass(problem, kind, step, plan.crossfeed_mm, table=plan.table_mm_s)
 
 
 def _finish_pass(plan: Plan, problem: Problem, kind: StepKind, step: Decimal) -> PlanStep:
-    return _pass(problem, kind, step, plan.finish_crossfeed_mm, plan.finish_table_mm_s)
+    return _pass(problem, kind, step, plan.finish_crossfeed_mm, table=plan.finish_table_mm_s)
 
 
-def _pass(problem: Problem, kind: StepKind, step: Decimal, crossfeed: float, table: float) -> PlanStep:
+def _pass(problem: Problem, kind: StepKind, step: Decimal, crossfeed: float, *, table: float) -> PlanStep:
     seconds = problem.strokes(crossfeed) * (problem.stroke / table + problem.machine.reversal_s)
     return PlanStep(0, kind, step, Decimal(0), _exact(crossfeed), _exact(table), minutes=round(seconds / 60, 3))
 
 
 def _blanks_only(made: FacePlan, stock: Decimal, now: Situation) -> PlanSteps:
     allow = now.tolerance_mm * Decimal(repr(SIZE_SHARE))
-    blanks = springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
+    blanks = (
+        springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
+    )
     blank = PlanStep(0, "blank", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
-    steps = _numbered([*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")])
+    steps = _numbered(
+        [*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")]
+    )
     return PlanSteps(0, made.face, made.choice.school, stock, stock, steps, now.carries_on, made.held.holder)
 
 

@@ -30,8 +30,13 @@ class Chatter:
     candidates: list[str] = field(default_factory=list)
 
 
-def identify(*, pitch_mm: Positive, table_mm_s: Positive, wheel_rpm: Rpm,
-             sources: Annotated[list[Source], MaxLen(100)] | None = None) -> Chatter:
+def identify(
+    *,
+    pitch_mm: Positive,
+    table_mm_s: Positive,
+    wheel_rpm: Rpm,
+    sources: Annotated[list[Source], MaxLen(100)] | None = None,
+) -> Chatter:
     """Tell what ripples of a pitch [mm] at a table speed [mm/s] come from: f = v/pitch, per turn = f·60/rpm."""
     hz = table_mm_s / pitch_mm
     per_rev = hz * 60 / wheel_rpm

@@ -59,7 +59,9 @@ def knowledge() -> Mapping[str, Any]:
     ValueError
         If a cause or test speaks of something that is not in the file, or a number is no probability.
     """
-    table: dict[str, Any] = json.loads(resources.files("zesty_lark.core.trouble").joinpath("knowledge.json").read_text("utf-8"))
+    table: dict[str, Any] = json.loads(
+        resources.files("zesty_lark.core.trouble").joinpath("knowledge.json").read_text("utf-8")
+    )
     for name, cause in table["causes"].items():
         unknown = set(cause["seen"]) - set(table["evidence"])
         if unknown or not all(0 < each < 1 for each in (cause["prior"], *cause["seen"].values())):
@@ -107,8 +109,10 @@ def rank(*, seen: Names, not_seen: Names | None = None, shop_counts: dict[str, W
     total = sum(belief.values())
     share = {cause: weight / total for cause, weight in belief.items()}
     order = sorted(share, key=lambda cause: (-share[cause], cause))
-    causes = [Cause(cause, table["causes"][cause]["words"], share[cause], factors[cause], table["causes"][cause]["remedy"])
-              for cause in order]
+    causes = [
+        Cause(cause, table["causes"][cause]["words"], share[cause], factors[cause], table["causes"][cause]["remedy"])
+        for cause in order
+    ]
     return Ranking(causes, _tests(table, share))
 
 
@@ -117,11 +121,19 @@ def _priors(table: Mapping[str, Any], counts: Mapping[str, int]) -> dict[str, fl
     if unknown:
         raise InputError("shop_counts", f"shop_counts must be of the known causes; “{min(unknown)}” is not")
     built_in = sum(cause["prior"] for cause in table["causes"].values())
-    return {name: cause["prior"] / built_in * SHOP_WEIGHT + counts.get(name, 0) for name, cause in table["causes"].items()}
+    return {
+        name: cause["prior"] / built_in * SHOP_WEIGHT + counts.get(name, 0) for name, cause in table["causes"].items()
+    }
 
 
-def _weigh(table: Mapping[str, Any], belief: dict[str, float], factors: dict[str, dict[str, float]], name: str, *,
-           present: bool) -> None:
+def _weigh(
+    table: Mapping[str, Any],
+    belief: dict[str, float],
+    factors: dict[str, dict[str, float]],
+    name: str,
+    *,
+    present: bool,
+) -> None:
     background = table["evidence"][name]["background"]
     for cause in belief:
         likely = table["causes"][cause]["seen"].get(name, background)
@@ -138,7 +150,8 @@ def _tests(table: Mapping[str, Any], share: Mapping[str, float]) -> list[Test]:
         chance = sum(yes.values())
         no = {cause: share[cause] - yes[cause] for cause in share}
         after = chance * _entropy(each / chance for each in yes.values()) + (1 - chance) * _entropy(
-            each / (1 - chance) for each in no.values())
+            each / (1 - chance) for each in no.values()
+        )
         narrowing = max(before - after, 0.0)
         tests.append(Test(name, test["words"], test["minutes"], narrowing, narrowing / test["minutes"]))
     return sorted(tests, key=lambda each: (-each.per_minute, each.test))[:SHOWN]

@@ -60,8 +60,7 @@ def two_weights(*, unbalance_gmm: NonNegative, heavy_deg: Angle, mass_g: Positiv
     return TwoWeights(enough, spread, (light - spread) % 360, (light + spread) % 360)
 
 
-def trial_runs(*, a0: NonNegative, a1: NonNegative, a2: NonNegative, a3: NonNegative,
-               trial_gmm: Positive) -> TrialRuns:
+def trial_runs(*, a0: NonNegative, a1: NonNegative, a2: NonNegative, a3: NonNegative, trial_gmm: Positive) -> TrialRuns:
     """Find the unbalance from a run without and three runs with a trial weight at 0°, 120° and 240°.
 
     Amplitudes in any one unit; trial weight T [g·mm].
@@ -79,16 +78,24 @@ def trial_runs(*, a0: NonNegative, a1: NonNegative, a2: NonNegative, a3: NonNega
     s2 = (sum(squares) / 3 - a0**2) / trial_gmm**2
     if s2 <= 0:
         raise InputError("a0", "a0 must be smaller than the other readings let it be: they contradict each other")
-    vector = sum((square * cmath.rect(1, math.radians(angle)) for square, angle in
-                  zip(squares, (0, 120, 240), strict=True)), start=0j) / (3 * s2 * trial_gmm)
+    vector = sum(
+        (square * cmath.rect(1, math.radians(angle)) for square, angle in zip(squares, (0, 120, 240), strict=True)),
+        start=0j,
+    ) / (3 * s2 * trial_gmm)
     return TrialRuns(abs(vector), math.degrees(cmath.phase(vector)) % 360)
 
 
 Masses = Annotated[list[Positive], MinLen(0), MaxLen(MOST_SCREWS)]
 
 
-def ring(*, unbalance_gmm: NonNegative, heavy_deg: Angle, holes: Annotated[int, Ge(1), Le(MOST_HOLES)],
-         radius_mm: Positive, masses_g: Masses) -> Ring:
+def ring(
+    *,
+    unbalance_gmm: NonNegative,
+    heavy_deg: Angle,
+    holes: Annotated[int, Ge(1), Le(MOST_HOLES)],
+    radius_mm: Positive,
+    masses_g: Masses,
+) -> Ring:
     """Place screws in a ring of tapped holes for the least residual; screws may stay in the box.
 
     Parameters

@@ -1,7 +1,8 @@
 """Choosing a wheel: advice with its reasons; the person decides.
 
 A hard work wants a soft wheel, whose dull grains break out before they rub; more contact wants it softer, more open and
-coarser; an edge that must stay, harder and finer. The figures are the usual ones for vitrified wheels (ISO 525 letters).
+coarser; an edge that must stay, harder and finer. The figures are the usual ones for vitrified wheels (ISO 525
+letters).
 """
 
 from dataclasses import dataclass, replace
@@ -34,8 +35,8 @@ class FinishSchool:
 class WheelAdvice:
     """What kind of wheel, its range of grit and grade (softest to hardest), structure and bond, and why.
 
-    ``declined`` says why the material is not planned here and who to ask; then there is no wheel. ``finishes`` lists the ways
-    to a fine finish where practice differs.
+    ``declined`` says why the material is not planned here and who to ask; then there is no wheel. ``finishes`` lists
+    the ways to a fine finish where practice differs.
     """
 
     abrasive: Literal["alumina", "silicon carbide", "diamond"] | None
@@ -52,27 +53,93 @@ class WheelAdvice:
 
 
 FINISHES = [
-    FinishSchool("fine wheel", 60, 80, "general", "It loads and glazes sooner and takes less at a time: more dresses, more heat "
-                 "from a cut too deep.", "The finish comes without nursing the dress."),
-    FinishSchool("coarse wheel dressed fine", 46, 46, "fine", "A fine dress is a dull dress: lighter cuts, and it must be "
-                 "renewed before the last passes.", "One wheel roughs and finishes; no second mounting, truing and balance."),
+    FinishSchool(
+        "fine wheel",
+        60,
+        80,
+        "general",
+        "It loads and glazes sooner and takes less at a time: more dresses, more heat from a cut too deep.",
+        "The finish comes without nursing the dress.",
+    ),
+    FinishSchool(
+        "coarse wheel dressed fine",
+        46,
+        46,
+        "fine",
+        "A fine dress is a dull dress: lighter cuts, and it must be renewed before the last passes.",
+        "One wheel roughs and finishes; no second mounting, truing and balance.",
+    ),
 ]
 
 _FOR_WORK: dict[Work, WheelAdvice] = {
-    "flat": WheelAdvice("alumina", 46, 46, "H", "I", 8, "vitrified", [
-        "Flat work on hardened steel: a soft wheel lets dull grains break out before they rub; an open one has room for chips "
-        "and coolant."], [], [], ""),
-    "finish": WheelAdvice("alumina", 46, 80, "H", "I", 8, "vitrified", ["A finish comes from a finer grain or a finer dress."],
-                          [], FINISHES, ""),
-    "side": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified",
-                        ["The corner does the work and has to stay: harder and finer."],
-                        ["Only a wheel whose maker allows work on its side; relieve it to a land of 0.5 to 1.5 mm."], [], ""),
-    "slot": WheelAdvice("alumina", 60, 60, "J", "K", 8, "vitrified",
-                        ["Floor and walls meet in the wheel's corner: harder and finer."],
-                        ["Walls are work on the wheel's side: only where its maker allows it."], [], ""),
-    "form": WheelAdvice("alumina", 80, 150, "K", "K", 6, "vitrified",
-                        ["The grain limits the smallest radius; a small form needs a fine, hard wheel."],
-                        ["A hard, fine wheel heats: small infeeds and plenty of coolant."], [], ""),
+    "flat": WheelAdvice(
+        "alumina",
+        46,
+        46,
+        "H",
+        "I",
+        8,
+        "vitrified",
+        [
+            "Flat work on hardened steel: a soft wheel lets dull grains break out before they rub; an open one has "
+            "room for chips and coolant."
+        ],
+        [],
+        [],
+        "",
+    ),
+    "finish": WheelAdvice(
+        "alumina",
+        46,
+        80,
+        "H",
+        "I",
+        8,
+        "vitrified",
+        ["A finish comes from a finer grain or a finer dress."],
+        [],
+        FINISHES,
+        "",
+    ),
+    "side": WheelAdvice(
+        "alumina",
+        60,
+        60,
+        "J",
+        "K",
+        8,
+        "vitrified",
+        ["The corner does the work and has to stay: harder and finer."],
+        ["Only a wheel whose maker allows work on its side; relieve it to a land of 0.5 to 1.5 mm."],
+        [],
+        "",
+    ),
+    "slot": WheelAdvice(
+        "alumina",
+        60,
+        60,
+        "J",
+        "K",
+        8,
+        "vitrified",
+        ["Floor and walls meet in the wheel's corner: harder and finer."],
+        ["Walls are work on the wheel's side: only where its maker allows it."],
+        [],
+        "",
+    ),
+    "form": WheelAdvice(
+        "alumina",
+        80,
+        150,
+        "K",
+        "K",
+        6,
+        "vitrified",
+        ["The grain limits the smallest radius; a small form needs a fine, hard wheel."],
+        ["A hard, fine wheel heats: small infeeds and plenty of coolant."],
+        [],
+        "",
+    ),
 }
 
 
@@ -99,38 +166,69 @@ def choose_wheel(*, material: str, work: Work = "flat", contact: Contact = "usua
     if known.declined:
         return WheelAdvice(None, None, None, None, None, None, None, [], [], [], known.declined)
     if material == "carbide":
-        return WheelAdvice("diamond", 120, 220, None, None, None, "resin",
-                           ["Carbide is harder than alumina: only diamond cuts it."],
-                           ["Its dust harms the lungs: wet, with extraction, by the site's rules."], FINISHES[:0], "")
+        return WheelAdvice(
+            "diamond",
+            120,
+            220,
+            None,
+            None,
+            None,
+            "resin",
+            ["Carbide is harder than alumina: only diamond cuts it."],
+            ["Its dust harms the lungs: wet, with extraction, by the site's rules."],
+            FINISHES[:0],
+            "",
+        )
     return _by_contact(_by_material(_FOR_WORK[work], material), contact)
 
 
 def _by_material(advice: WheelAdvice, material: str) -> WheelAdvice:
     if material in SOFT_STEEL:
         harder = _harder(advice, 1)
-        return replace(harder, reasons=[*advice.reasons, "Soft work, harder wheel: its grains dull slowly, and a soft wheel "
-                       "would only wear away."], cautions=[*advice.cautions, "Soft steel loads an alumina wheel: an open one, "
-                       "lubrication, and a dress at the first sign. A loaded wheel is dangerous."])
+        return replace(
+            harder,
+            reasons=[
+                *advice.reasons,
+                "Soft work, harder wheel: its grains dull slowly, and a soft wheel would only wear away.",
+            ],
+            cautions=[
+                *advice.cautions,
+                "Soft steel loads an alumina wheel: an open one, "
+                "lubrication, and a dress at the first sign. A loaded wheel is dangerous.",
+            ],
+        )
     if material == "cast iron":
-        return replace(advice, abrasive="silicon carbide", reasons=[*advice.reasons, "Cast iron loads wheels: silicon carbide, "
-                       "or an alumina whose grains wear harder, dressed each pass."],
-                       cautions=[*advice.cautions, "Light cuts; its fine black dust gets into the ways: wipe them."])
+        return replace(
+            advice,
+            abrasive="silicon carbide",
+            reasons=[
+                *advice.reasons,
+                "Cast iron loads wheels: silicon carbide, or an alumina whose grains wear harder, dressed each pass.",
+            ],
+            cautions=[*advice.cautions, "Light cuts; its fine black dust gets into the ways: wipe them."],
+        )
     return advice
 
 
 def _by_contact(advice: WheelAdvice, contact: Contact) -> WheelAdvice:
     if contact == "wide":
         softer = _harder(advice, -1)
-        return replace(softer, structure=None if advice.structure is None else advice.structure + 2,
-                       grit_to=advice.grit_to if advice.finishes else advice.grit_from,
-                       reasons=[*advice.reasons, "More contact: softer, more open, coarser rather than finer."])
+        return replace(
+            softer,
+            structure=None if advice.structure is None else advice.structure + 2,
+            grit_to=advice.grit_to if advice.finishes else advice.grit_from,
+            reasons=[*advice.reasons, "More contact: softer, more open, coarser rather than finer."],
+        )
     if contact == "narrow":
-        return replace(_harder(advice, 1), reasons=[*advice.reasons, "Little contact: harder, so that the edge keeps its "
-                                                    "corner."])
+        return replace(
+            _harder(advice, 1), reasons=[*advice.reasons, "Little contact: harder, so that the edge keeps its corner."]
+        )
     return advice
 
 
 def _harder(advice: WheelAdvice, letters: int) -> WheelAdvice:
     """The same advice some letters harder, or softer."""
     assert advice.grade_from is not None and advice.grade_to is not None
-    return replace(advice, grade_from=chr(ord(advice.grade_from) + letters), grade_to=chr(ord(advice.grade_to) + letters))
+    return replace(
+        advice, grade_from=chr(ord(advice.grade_from) + letters), grade_to=chr(ord(advice.grade_to) + letters)
+    )

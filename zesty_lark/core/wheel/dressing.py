@@ -20,7 +20,9 @@ class Dress:
 
 
 DRESSES: dict[Literal["rough", "general", "fine"], Dress] = {
-    "rough": Dress(0.5, 2.0, 0.028), "general": Dress(0.8, 4.0, 0.015), "fine": Dress(1.1, 8.0, 0.0075),
+    "rough": Dress(0.5, 2.0, 0.028),
+    "general": Dress(0.8, 4.0, 0.015),
+    "fine": Dress(1.1, 8.0, 0.0075),
 }
 
 

@@ -44,8 +44,13 @@ def grain_size(grit: int) -> float:
     return grains()[grit]
 
 
-def peel_limits(*, grit: Count | None = None, crossfeed_share: Ratio = PEEL_CROSSFEED_SHARE,
-                depth_share: Ratio = PEEL_MOST_SHARE, grain_mm: Positive | None = None) -> PeelLimits:
+def peel_limits(
+    *,
+    grit: Count | None = None,
+    crossfeed_share: Ratio = PEEL_CROSSFEED_SHARE,
+    depth_share: Ratio = PEEL_MOST_SHARE,
+    grain_mm: Positive | None = None,
+) -> PeelLimits:
     """Return the peel school's crossfeed and depth for a grit, or for the shop's measured corner.
 
     Parameters

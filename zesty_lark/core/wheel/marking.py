@@ -11,17 +11,29 @@ from zesty_lark.core.quantities import InputError
 __all__ = ["Marking", "marking"]
 
 ABRASIVES = {"A": "alumina", "C": "silicon carbide", "B": "cubic boron nitride", "D": "diamond"}
-BONDS = {"BF": "resin, reinforced", "RF": "rubber, reinforced", "MG": "magnesite", "PL": "plastic", "V": "vitrified",
-         "B": "resin", "R": "rubber", "E": "shellac", "M": "metal"}
+BONDS = {
+    "BF": "resin, reinforced",
+    "RF": "rubber, reinforced",
+    "MG": "magnesite",
+    "PL": "plastic",
+    "V": "vitrified",
+    "B": "resin",
+    "R": "rubber",
+    "E": "shellac",
+    "M": "metal",
+}
 FIELDS = ("abrasive", "grit", "grade", "structure", "bond")
 OPEN_STRUCTURE = 8
 
 _CONVENTIONAL = re.compile(
     r"^(?P<prefix>\d{1,3})?(?P<abrasive>[AC])(?P<variant>[A-Z])?(?P<grit>\d{1,4})?"
     r"(?P<grade>[A-Z](?![A-Z]|$)|[A-Z](?=\d|$)|[A-Z](?=(?:BF|RF|MG|PL|V|B|R|E|M)(?:[A-Z0-9]*)$))?"
-    r"(?P<structure>\d{1,2})?(?P<bond>BF|RF|MG|PL|V|B|R|E|M)?(?P<suffix>[A-Z0-9]*)$")
-_SUPER = re.compile(r"^(?P<prefix>\d{1,3})?(?P<abrasive>CBN|B|D)(?P<size>\d{1,4})(?P<grade>[A-Z](?=\d|$))?"
-                    r"(?:C?(?P<concentration>\d{2,3}))?(?P<bond>BF|RF|MG|PL|V|B|R|E|M)?(?P<suffix>[A-Z0-9]*)$")
+    r"(?P<structure>\d{1,2})?(?P<bond>BF|RF|MG|PL|V|B|R|E|M)?(?P<suffix>[A-Z0-9]*)$"
+)
+_SUPER = re.compile(
+    r"^(?P<prefix>\d{1,3})?(?P<abrasive>CBN|B|D)(?P<size>\d{1,4})(?P<grade>[A-Z](?=\d|$))?"
+    r"(?:C?(?P<concentration>\d{2,3}))?(?P<bond>BF|RF|MG|PL|V|B|R|E|M)?(?P<suffix>[A-Z0-9]*)$"
+)
 
 
 @dataclass(frozen=True)
@@ -78,12 +90,21 @@ def _conventional(found: re.Match[str]) -> Marking:
     structure = int(found["structure"]) if found["structure"] else None
     said = {"abrasive": found["abrasive"], "grit": grit, "grade": grade, "structure": structure, "bond": bond}
     return Marking(
-        abrasive=found["abrasive"] + (found["variant"] or ""), abrasive_name=ABRASIVES[found["abrasive"]], grit=grit,
-        grain_um=None, grit_band=None if grit is None else _grit_band(grit), grade=grade,
-        grade_band=None if grade is None else grade_band(grade), structure=structure,
-        open=None if structure is None else structure >= OPEN_STRUCTURE, bond=bond,
-        bond_name=BONDS[bond] if bond else None, concentration=None, prefix=found["prefix"] or "",
-        suffix=found["suffix"] or "", missing=tuple(name for name in FIELDS if said[name] is None),
+        abrasive=found["abrasive"] + (found["variant"] or ""),
+        abrasive_name=ABRASIVES[found["abrasive"]],
+        grit=grit,
+        grain_um=None,
+        grit_band=None if grit is None else _grit_band(grit),
+        grade=grade,
+        grade_band=None if grade is None else grade_band(grade),
+        structure=structure,
+        open=None if structure is None else structure >= OPEN_STRUCTURE,
+        bond=bond,
+        bond_name=BONDS[bond] if bond else None,
+        concentration=None,
+        prefix=found["prefix"] or "",
+        suffix=found["suffix"] or "",
+        missing=tuple(name for name in FIELDS if said[name] is None),
     )
 
 
@@ -93,8 +114,19 @@ def _super(found: re.Match[str]) -> Marking:
     concentration = int(found["concentration"]) if found["concentration"] else None
     said = {"concentration": concentration, "bond": bond}
     return Marking(
-        abrasive=found["abrasive"], abrasive_name=ABRASIVES[letter], grit=None, grain_um=int(found["size"]),
-        grit_band=None, grade=grade, grade_band=None if grade is None else grade_band(grade), structure=None, open=None,
-        bond=bond, bond_name=BONDS[bond] if bond else None, concentration=concentration, prefix=found["prefix"] or "",
-        suffix=found["suffix"] or "", missing=tuple(name for name, value in said.items() if value is None),
+        abrasive=found["abrasive"],
+        abrasive_name=ABRASIVES[letter],
+        grit=None,
+        grain_um=int(found["size"]),
+        grit_band=None,
+        grade=grade,
+        grade_band=None if grade is None else grade_band(grade),
+        structure=None,
+        open=None,
+        bond=bond,
+        bond_name=BONDS[bond] if bond else None,
+        concentration=concentration,
+        prefix=found["prefix"] or "",
+        suffix=found["suffix"] or "",
+        missing=tuple(name for name, value in said.items() if value is None),
     )

@@ -1,5 +1,5 @@
-"""What must not be mounted or run: a wheel over its marked speed, one without a mark that nobody answers for, and a wheel that
-is wrong for the material. No release exists for any of it but the missing mark, which a lead answers for."""
+"""What must not be mounted or run: a wheel over its marked speed, one without a mark that nobody answers for, and a
+wheel that is wrong for the material. No release exists for any of it but the missing mark, which a lead answers for."""
 
 from dataclasses import dataclass
 
@@ -13,8 +13,8 @@ __all__ = ["Mounted", "material_stops", "mounting_stops", "speed_stops"]
 
 @dataclass(frozen=True)
 class Mounted:
-    """A wheel as it is to run: its name, marking, diameter [mm], what it is marked with [rpm] [m/s], and who answers for it when
-    it bears no mark."""
+    """A wheel as it is to run: its name, marking, diameter [mm], what it is marked with [rpm] [m/s], and who answers
+    for it when it bears no mark."""
 
     name: str
     marking: str
@@ -34,8 +34,9 @@ def speed_stops(wheel: Mounted, rpm: float) -> list[str]:
     if wheel.max_rpm is None and wheel.max_m_s is None:
         words = f"{wheel.name} bears no marked speed: a lead has to answer for it in the shop before it is mounted."
         return [] if wheel.answered_by else [words]
-    checked = wheel_speed(wheel_diameter_mm=wheel.diameter_mm, wheel_rpm=rpm, marked_max_rpm=wheel.max_rpm,
-                          marked_max_m_s=wheel.max_m_s)
+    checked = wheel_speed(
+        wheel_diameter_mm=wheel.diameter_mm, wheel_rpm=rpm, marked_max_rpm=wheel.max_rpm, marked_max_m_s=wheel.max_m_s
+    )
     return [] if checked.may_run else [f"{wheel.name}: {checked.why}"]
 
 
@@ -49,6 +50,8 @@ def material_stops(wheel: Mounted, material: str) -> list[str]:
     except InputError:
         abrasive = None
     if known.abrasive and abrasive != known.abrasive:
-        return [f"{material.capitalize()} needs a {known.abrasive} wheel; {wheel.name} is {abrasive or 'not marked as one'}. An "
-                "alumina wheel is refused for it."]
+        return [
+            f"{material.capitalize()} needs a {known.abrasive} wheel; {wheel.name} is "
+            f"{abrasive or 'not marked as one'}. An alumina wheel is refused for it."
+        ]
     return []

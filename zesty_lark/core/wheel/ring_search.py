@@ -16,7 +16,9 @@ FIRST_NEIGHBOURS = 8
 Sums = tuple[NDArray[np.complex128], NDArray[np.int64], list[NDArray[np.int64]]]
 
 
-def least_residual(target: complex, holes: int, radius_mm: float, counts: Mapping[float, int]) -> tuple[float, dict[int, float]]:
+def least_residual(
+    target: complex, holes: int, radius_mm: float, counts: Mapping[float, int]
+) -> tuple[float, dict[int, float]]:
     """Return the least |target + Σ m·r·e(hole)| [g·mm] and the placing (hole to mass) that gives it.
 
     Raises
@@ -54,8 +56,9 @@ def _halves(sizes: Sequence[int]) -> tuple[list[int], list[int]]:
     for count in range(len(sizes) + 1):
         for half in combinations(everything, count):
             other = [kind for kind in everything if kind not in half]
-            cost = float(np.prod([float(sizes[kind]) for kind in half])
-                         + np.prod([float(sizes[kind]) for kind in other]))
+            cost = float(
+                np.prod([float(sizes[kind]) for kind in half]) + np.prod([float(sizes[kind]) for kind in other])
+            )
             if cost < best[0]:
                 best = (cost, list(half))
     return best[1], [kind for kind in everything if kind not in best[1]]

@@ -28,8 +28,14 @@ def surface_speed(diameter_mm: float, rpm: float) -> float:
     return math.pi * diameter_mm * rpm * MM_PER_MIN_TO_M_PER_S
 
 
-def wheel_speed(*, wheel_diameter_mm: Positive, wheel_rpm: Rpm, marked_max_rpm: Rpm | None = None,
-                marked_max_m_s: Positive | None = None, new_diameter_mm: Positive | None = None) -> WheelSpeed:
+def wheel_speed(
+    *,
+    wheel_diameter_mm: Positive,
+    wheel_rpm: Rpm,
+    marked_max_rpm: Rpm | None = None,
+    marked_max_m_s: Positive | None = None,
+    new_diameter_mm: Positive | None = None,
+) -> WheelSpeed:
     """Check a wheel's speed against its marking.
 
     Parameters
@@ -55,7 +61,10 @@ def wheel_speed(*, wheel_diameter_mm: Positive, wheel_rpm: Rpm, marked_max_rpm: 
         limits.append(marked_max_m_s / a_turn)
     most = min(limits)
     may = wheel_rpm <= most
-    why = (f"{wheel_rpm:.0f} rpm is within the marked {most:.0f} rpm." if may else
-           f"{wheel_rpm:.0f} rpm is over the marked {most:.0f} rpm. It must not be run; nobody can release it.")
+    why = (
+        f"{wheel_rpm:.0f} rpm is within the marked {most:.0f} rpm."
+        if may
+        else f"{wheel_rpm:.0f} rpm is over the marked {most:.0f} rpm. It must not be run; nobody can release it."
+    )
     new = surface_speed(new_diameter_mm, wheel_rpm) if new_diameter_mm is not None else None
     return WheelSpeed(speed, most, most * a_turn, wheel_rpm / most, may, new, why)

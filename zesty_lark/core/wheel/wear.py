@@ -7,8 +7,17 @@ import numpy as np
 
 from zesty_lark.core.quantities import Count, Positive
 
-__all__ = ["DRESS_SHARE", "G_RATIOS", "Wear", "chip_grinding_ratio", "front_lost", "kappa", "slices_of", "strokes_to_dress",
-           "wear"]
+__all__ = [
+    "DRESS_SHARE",
+    "G_RATIOS",
+    "Wear",
+    "chip_grinding_ratio",
+    "front_lost",
+    "kappa",
+    "slices_of",
+    "strokes_to_dress",
+    "wear",
+]
 
 G_RATIOS = {"soft": 8.0, "medium": 15.0, "hard": 30.0}
 """Grinding ratio: volume ground per volume of wheel lost, by grade band."""
@@ -62,8 +71,15 @@ def front_lost(slices: int, wear: float) -> float:
 
 
 def wear(
-    *, wheel_diameter_mm: Positive, wheel_width_mm: Positive, crossfeed_mm: Positive, work_length_mm: Positive,
-    work_width_mm: Positive, depth_mm: Positive, passes: Count, g_ratio: Positive,
+    *,
+    wheel_diameter_mm: Positive,
+    wheel_width_mm: Positive,
+    crossfeed_mm: Positive,
+    work_length_mm: Positive,
+    work_width_mm: Positive,
+    depth_mm: Positive,
+    passes: Count,
+    g_ratio: Positive,
 ) -> Wear:
     """Follow the wear of the wheel's face slice by slice, one crossfeed wide.
 
@@ -99,14 +115,18 @@ def wear(
 
 
 def strokes_to_dress(
-    *, wheel_diameter_mm: Positive, wheel_width_mm: Positive, crossfeed_mm: Positive, work_length_mm: Positive,
+    *,
+    wheel_diameter_mm: Positive,
+    wheel_width_mm: Positive,
+    crossfeed_mm: Positive,
+    work_length_mm: Positive,
     g_ratio: Positive,
 ) -> int:
     """Return how many strokes until the worn front has walked a third of the face.
 
     Lengths [mm]; floor(width/3·G·π·d/(L·s)), whatever the depth.
     """
-    return math.floor(wheel_width_mm * DRESS_SHARE * g_ratio * math.pi * wheel_diameter_mm
-                      / (work_length_mm * crossfeed_mm) + RATIO_SLACK)
-
-
+    return math.floor(
+        wheel_width_mm * DRESS_SHARE * g_ratio * math.pi * wheel_diameter_mm / (work_length_mm * crossfeed_mm)
+        + RATIO_SLACK
+    )

@@ -15,9 +15,37 @@ from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.prints import THICKNESS
 
-__all__ = ["ENTRY_TYPES", "PART_WARM", "Amended", "AtMachine", "Dressed", "Ended", "Entry", "HandedOver", "Kind", "LeftMachine",
-           "Measured", "Noted", "PieceEnd", "Place", "Placed", "PassFed", "Planned", "Rerouted", "RouteChange", "SignedOff",
-           "SparkedOut", "StepDone", "StepSkipped", "SurfaceDone", "TakenIn", "TouchedOff", "Undone", "Waived", "in_force"]
+__all__ = [
+    "ENTRY_TYPES",
+    "PART_WARM",
+    "Amended",
+    "AtMachine",
+    "Dressed",
+    "Ended",
+    "Entry",
+    "HandedOver",
+    "Kind",
+    "LeftMachine",
+    "Measured",
+    "Noted",
+    "PieceEnd",
+    "Place",
+    "Placed",
+    "PassFed",
+    "Planned",
+    "Rerouted",
+    "RouteChange",
+    "SignedOff",
+    "SparkedOut",
+    "StepDone",
+    "StepSkipped",
+    "SurfaceDone",
+    "TakenIn",
+    "TouchedOff",
+    "Undone",
+    "Waived",
+    "in_force",
+]
 
 PART_WARM = "part still warm"
 """The note of a measurement taken on a part that had not cooled."""
@@ -116,7 +144,8 @@ class Undone(Entry):
 
 @dataclass(frozen=True, kw_only=True)
 class AtMachine(Entry):
-    """Something done at the machine: on which surface, in which set-up and load. Without a set-up the one at work is meant."""
+    """Something done at the machine: on which surface, in which set-up and load. Without a set-up the one at work is
+    meant."""
 
     surface: int
     setup: str = ""
@@ -301,9 +330,31 @@ class Ended(Entry):
     end: PieceEnd
 
 
-ENTRY_TYPES: dict[Kind, type[Entry]] = {each.kind: each for each in (
-    TakenIn, Amended, HandedOver, Planned, Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped, Noted,
-    Measured, SurfaceDone, LeftMachine, Rerouted, Ended, Undone, Waived, SignedOff)}
+ENTRY_TYPES: dict[Kind, type[Entry]] = {
+    each.kind: each
+    for each in (
+        TakenIn,
+        Amended,
+        HandedOver,
+        Planned,
+        Placed,
+        TouchedOff,
+        PassFed,
+        SparkedOut,
+        Dressed,
+        StepDone,
+        StepSkipped,
+        Noted,
+        Measured,
+        SurfaceDone,
+        LeftMachine,
+        Rerouted,
+        Ended,
+        Undone,
+        Waived,
+        SignedOff,
+    )
+}
 
 
 def in_force(entries: Sequence[Entry]) -> list[Entry]:

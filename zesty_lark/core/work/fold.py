@@ -1,8 +1,8 @@
 """The fold: walks a job's log, entry by entry, and ends at where the work stands.
 
 The collar's reading and the depth under the plan's start differ by an offset: a touch-off sets it, a dress moves it
-by what came off the wheel's radius. The reading at which the wheel would touch the chuck is followed too, so that the high spot
-of the next surface or load can be told without a new zero.
+by what came off the wheel's radius. The reading at which the wheel would touch the chuck is followed too, so that the
+high spot of the next surface or load can be told without a new zero.
 """
 
 from collections.abc import Callable, Sequence
@@ -49,7 +49,9 @@ class _Fold:
 
     def __init__(self, brief: Brief) -> None:
         self.brief, self.wanted = brief, brief.wanted
-        self.pieces = {number: PieceMaking.taken_in(number, sizes, brief.start_states) for number, sizes in brief.pieces.items()}
+        self.pieces = {
+            number: PieceMaking.taken_in(number, sizes, brief.start_states) for number, sizes in brief.pieces.items()
+        }
         self.setups = list(brief.setups)
         self.loads: dict[tuple[str, int], tuple[int, ...]] = {}
         self.runs: dict[Place, RunMaking] = {}
@@ -59,10 +61,21 @@ class _Fold:
         self.gaps: list[Gap] = []
         self.signed_off: Entry | None = None
         self._acts: dict[type[Entry], Callable[[Any], None]] = {
-            Planned: self._planned, Placed: self._placed, TouchedOff: self._touched_off, PassFed: self._pass,
-            SparkedOut: self._spark_out, Dressed: self._dressed, StepDone: self._done, StepSkipped: self._skipped,
-            Measured: self._measured, SurfaceDone: self._surface_done, LeftMachine: self._left, Rerouted: self._rerouted,
-            Waived: self._waived, Ended: self._ended, SignedOff: self._signed_off,
+            Planned: self._planned,
+            Placed: self._placed,
+            TouchedOff: self._touched_off,
+            PassFed: self._pass,
+            SparkedOut: self._spark_out,
+            Dressed: self._dressed,
+            StepDone: self._done,
+            StepSkipped: self._skipped,
+            Measured: self._measured,
+            SurfaceDone: self._surface_done,
+            LeftMachine: self._left,
+            Rerouted: self._rerouted,
+            Waived: self._waived,
+            Ended: self._ended,
+            SignedOff: self._signed_off,
         }
 
     def add(self, entry: Entry) -> None:
@@ -144,7 +157,8 @@ class _Fold:
         self._wheel_smaller_by(entry.amount_mm)
 
     def _wheel_smaller_by(self, amount_mm: Decimal | None) -> None:
-        """There is one wheel: whichever run a dress is logged for, every zero moves by it, or is lost when nobody knows."""
+        """There is one wheel: whichever run a dress is logged for, every zero moves by it, or is lost when nobody
+        knows."""
         for each in self.runs.values():
             each.touched_off = each.touched_off and amount_mm is not None
             each.offset += amount_mm or NOTHING
@@ -180,21 +194,31 @@ class _Fold:
         cut = size.asked_mm > 0
         if cut:
             passes = tuple(run.passes) if size.asked_mm == run.fed_since else ()
-            self.gaps.append(Gap(entry.at, entry.surface, size.asked_mm, size.mm - entry.greatest_mm, passes, entry.piece))
+            self.gaps.append(
+                Gap(entry.at, entry.surface, size.asked_mm, size.mm - entry.greatest_mm, passes, entry.piece)
+            )
         piece.measured(entry.characteristic, entry.greatest_mm)
         if run.touched_off and self.up == place and (cut or len(self._of_load(place)) == 1):
             self._meets_chuck_at(run, run.offset + run.depth + entry.greatest_mm - run.held_back)
 
     def _parallel(self, entry: Measured, piece: PieceMaking, size: Characteristic) -> None:
         """Readings of a size tell of parallel too; a size that is in stays in when only that is not."""
-        asked = next((each for each in self.wanted.characteristics
-                      if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)), None)
+        asked = next(
+            (
+                each
+                for each in self.wanted.characteristics
+                if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)
+            ),
+            None,
+        )
         if asked is None:
             return
         told = parallel_decision(entry.spread_mm, asked.allowed_mm, entry.uncertainty_mm)
         piece.verdicts[asked.name] = told
-        ends = {verdict(each, size.limits.lower_mm, size.limits.upper_mm, entry.uncertainty_mm)
-                for each in (entry.greatest_mm, entry.least_mm)}
+        ends = {
+            verdict(each, size.limits.lower_mm, size.limits.upper_mm, entry.uncertainty_mm)
+            for each in (entry.greatest_mm, entry.least_mm)
+        }
         if told != "in" and ends == {"in"} and not entry.note:
             piece.verdicts[size.name] = "in"
 
@@ -248,7 +272,11 @@ class _Fold:
     def _pending(self, surface: int, *, ready: bool = False) -> list[int]:
         """The pieces on which a surface is still to be ground; only those on which it can be now, when ``ready``."""
         asked = self.wanted.surfaces[surface]
-        return [number for number, piece in self.pieces.items() if piece.wants(asked) and (not ready or piece.ready_for(asked))]
+        return [
+            number
+            for number, piece in self.pieces.items()
+            if piece.wants(asked) and (not ready or piece.ready_for(asked))
+        ]
 
     def at_work(self) -> RunMaking | None:
         """The run that is at work or comes next: what can be ground now before what stands on something not ready."""
@@ -277,8 +305,12 @@ class _Fold:
 
     def newest_runs(self, at: RunMaking | None) -> dict[int, Run]:
         """The run of each surface: the one at work, else the last there was, else one still to come."""
-        found = {surface: RunMaking((next((each.key for each in self.setups if surface in each.up), str(surface)), 1, surface))
-                 for surface in self.wanted.surfaces}
+        found = {
+            surface: RunMaking(
+                (next((each.key for each in self.setups if surface in each.up), str(surface)), 1, surface)
+            )
+            for surface in self.wanted.surfaces
+        }
         for place, run in self.runs.items():
             found[place[2]] = run
         if at is not None:
@@ -289,9 +321,17 @@ class _Fold:
 def _proof(entry: Measured, asked: Characteristic | None, before: Proof | None) -> Proof:
     limits = None if asked is None else asked.limits
     return Proof(
-        entry.at, entry.by, entry.greatest_mm, entry.least_mm, entry.uncertainty_mm, entry.verdict,
+        entry.at,
+        entry.by,
+        entry.greatest_mm,
+        entry.least_mm,
+        entry.uncertainty_mm,
+        entry.verdict,
         limits is not None and entry.least_mm < limits.lower_mm - entry.uncertainty_mm,
-        limits is not None and entry.greatest_mm > limits.upper_mm, entry.entry_id, 1 + (before.tries if before else 0))
+        limits is not None and entry.greatest_mm > limits.upper_mm,
+        entry.entry_id,
+        1 + (before.tries if before else 0),
+    )
 
 
 def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:

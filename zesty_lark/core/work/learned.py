@@ -28,8 +28,8 @@ class CutRatio:
 def cut_ratio_of(gap: Gap, wheel_width_mm: float) -> float | None:
     """Return η of one wipe as a run tells it; ``None`` where it tells nothing.
 
-    A run tells when its passes were of equal steps and one crossfeed with little overlap, without blanks after them, and
-    when not more was got than asked: that tells of wear or heat.
+    A run tells when its passes were of equal steps and one crossfeed with little overlap, without blanks after them,
+    and when not more was got than asked: that tells of wear or heat.
     """
     passes = list(dropwhile(lambda each: not each[0], gap.passes))
     steps, crossfeeds = {step for step, _ in passes}, {crossfeed for _, crossfeed in passes}

@@ -52,8 +52,15 @@ class PieceMaking:
 
     def frozen(self) -> PieceStanding:
         """It as it stands."""
-        return PieceStanding(self.number, dict(self.states), frozenset(self.done), dict(self.sizes), dict(self.verdicts),
-                             dict(self.waived), self.end)
+        return PieceStanding(
+            self.number,
+            dict(self.states),
+            frozenset(self.done),
+            dict(self.sizes),
+            dict(self.verdicts),
+            dict(self.waived),
+            self.end,
+        )
 
 
 @dataclass
@@ -96,8 +103,14 @@ class RunMaking:
     def crossfeed(self) -> Decimal | None:
         """The crossfeed of the pass that comes next, else of the one before."""
         steps = self.plan.steps if self.plan else ()
-        return next((step.crossfeed_mm for step in (*steps[self.done:], *reversed(steps[: self.done]))
-                     if step.crossfeed_mm is not None), None)
+        return next(
+            (
+                step.crossfeed_mm
+                for step in (*steps[self.done :], *reversed(steps[: self.done]))
+                if step.crossfeed_mm is not None
+            ),
+            None,
+        )
 
     def feed(self, reading_mm: Decimal, brief: Brief) -> Decimal:
         """Go down to a reading; return by how much [mm]."""
@@ -129,5 +142,20 @@ class RunMaking:
     def frozen(self, pieces: tuple[int, ...]) -> Run:
         """It as it stands."""
         setup, load, surface = self.place
-        return Run(setup, load, surface, pieces, self.plan, self.touched_off, self.offset, self.depth, self.done, self.held_back,
-                   self.fed, dict(self.proofs), tuple(self.skipped), tuple(self.dressed_at), tuple(self.measured_at))
+        return Run(
+            setup,
+            load,
+            surface,
+            pieces,
+            self.plan,
+            self.touched_off,
+            self.offset,
+            self.depth,
+            self.done,
+            self.held_back,
+            self.fed,
+            dict(self.proofs),
+            tuple(self.skipped),
+            tuple(self.dressed_at),
+            tuple(self.measured_at),
+        )

@@ -8,8 +8,27 @@ from zesty_lark.core.work.standing import Proof, Run, Standing
 
 __all__ = ["MOST_TRIES", "Next", "NextAct", "next_act"]
 
-NextAct = Literal["plan", "dress", "chamfer", "place", "turn", "blocks", "touch_off", "no_feed", "pass", "blank", "cool",
-                  "measure", "measure_again", "close", "stopped", "lead", "prove", "sign_off", "finished"]
+NextAct = Literal[
+    "plan",
+    "dress",
+    "chamfer",
+    "place",
+    "turn",
+    "blocks",
+    "touch_off",
+    "no_feed",
+    "pass",
+    "blank",
+    "cool",
+    "measure",
+    "measure_again",
+    "close",
+    "stopped",
+    "lead",
+    "prove",
+    "sign_off",
+    "finished",
+]
 _ACTS: dict[StepKind, NextAct] = {"touch off": "touch_off", "no feed": "no_feed", "rough": "pass", "finish": "pass"}
 BEFORE_PLACING: tuple[StepKind, ...] = ("dress", "chamfer")
 MOST_TRIES = 3

@@ -8,12 +8,18 @@ __all__ = ["DONE_KINDS", "FEEDS", "MAGNET", "SCHOOLS", "PlanStep", "PlanSteps", 
 
 School = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
 SCHOOLS: dict[School, str] = {
-    "quickest": "Quickest", "light": "Light and even", "all_at_once": "All at once", "peel": "Peel",
-    "sharp_wide": "Sharp and wide", "auto": "Auto downfeed", "own": "Your own",
+    "quickest": "Quickest",
+    "light": "Light and even",
+    "all_at_once": "All at once",
+    "peel": "Peel",
+    "sharp_wide": "Sharp and wide",
+    "auto": "Auto downfeed",
+    "own": "Your own",
 }
 """The schools of taking stock off, the quickest plan within every limit, and one's own settings."""
-StepKind = Literal["dress", "chamfer", "place", "turn", "blocks", "touch off", "no feed", "rough", "blank", "cool", "measure",
-                   "finish"]
+StepKind = Literal[
+    "dress", "chamfer", "place", "turn", "blocks", "touch off", "no feed", "rough", "blank", "cool", "measure", "finish"
+]
 FEEDS: tuple[StepKind, ...] = ("rough", "finish")
 """The steps that feed down."""
 DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")

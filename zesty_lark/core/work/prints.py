@@ -101,5 +101,7 @@ class Print:
 def block_surfaces(references: Sequence[int]) -> dict[int, Surface]:
     """Return the six faces of a block with these references, the first of the largest pair."""
     first, others = references[0], references[1:]
-    return {face: Surface(face, AXIS[face], OPPOSITE[face], face in references, first if face in others else None)
-            for face in ALL_FACES}
+    return {
+        face: Surface(face, AXIS[face], OPPOSITE[face], face in references, first if face in others else None)
+        for face in ALL_FACES
+    }

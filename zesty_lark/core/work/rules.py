@@ -51,7 +51,8 @@ AnyEntry = TypeVar("AnyEntry", bound=Entry)
 
 
 def addressed(entry: AnyEntry, standing: Standing) -> AnyEntry:
-    """Return an entry with its set-up and load filled in, where its sender only named the surface: what is at work there."""
+    """Return an entry with its set-up and load filled in, where its sender only named the surface: what is at work
+    there."""
     if not isinstance(entry, AtMachine | Measured) or entry.setup:
         return entry
     run = None if entry.surface is None else standing.runs.get(entry.surface)
@@ -98,14 +99,20 @@ def may_grind(surface: int, standing: Standing, pieces: tuple[int, ...] = ()) ->
     numbers = pieces or standing.live
     states = [standing.pieces[number].states for number in numbers if number in standing.pieces]
     if asked.reference and any(each[surface] in FINISHED for each in states):
-        raise LogError(f"Face {surface} is a finished reference: it stays down on the magnet and is never ground again.")
+        raise LogError(
+            f"Face {surface} is a finished reference: it stays down on the magnet and is never ground again."
+        )
     if any(each[surface] in (FaceState.TO_SIZE, FaceState.PROVEN) for each in states):
         raise LogError(f"Face {surface} is to size already.")
     if asked.reference and asked.square_to is None and any(each[asked.opposite] is FaceState.RAW for each in states):
-        raise LogError(f"Face {asked.opposite} must be stable before anything stands on it: "
-                       "take scale and burrs off and see that it does not rock.")
+        raise LogError(
+            f"Face {asked.opposite} must be stable before anything stands on it: "
+            "take scale and burrs off and see that it does not rock."
+        )
     if not asked.reference and any(each[asked.opposite] not in FINISHED for each in states):
-        raise LogError(f"Face {asked.opposite} is the reference and comes first; face {surface} is ground standing on it.")
+        raise LogError(
+            f"Face {asked.opposite} is the reference and comes first; face {surface} is ground standing on it."
+        )
     if asked.square_to is not None and any(each[asked.square_to] not in FINISHED for each in states):
         raise LogError(f"Face {asked.square_to} comes first: face {surface} is to be square to it.")
 
@@ -116,15 +123,18 @@ def _check_plan(entry: Planned, standing: Standing, run: Run) -> None:
     if any(number not in standing.live for number in entry.pieces) or not entry.pieces:
         raise LogError("Which pieces are meant? Only those that are still under way can be put up.")
     if at is None or entry.place != at.place or not set(entry.pieces) <= set(at.pieces):
-        raise LogError(f"Face {entry.surface} is not what comes next. Take its set-up first, with a reason, or plan what is "
-                       "next.")
+        raise LogError(
+            f"Face {entry.surface} is not what comes next. Take its set-up first, with a reason, or plan what is next."
+        )
     if not plan.of_kind("rough", "finish", "blank"):
         raise LogError("A plan needs at least one pass.")
     if plan.holder == MAGNET and not standing.brief.pulled:
         raise LogError("A magnet does not hold this material: plan it in a fixture.")
     if plan.hold_safety is not None and plan.hold_safety < Decimal(str(STOP_SAFETY)):
-        raise LogError(f"The hold is {plan.hold_safety:.1f} of the {STOP_SAFETY:g} that it must have. There is no release for "
-                       "that: blocks, a fixture, or a lighter cut.")
+        raise LogError(
+            f"The hold is {plan.hold_safety:.1f} of the {STOP_SAFETY:g} that it must have. There is no release for "
+            "that: blocks, a fixture, or a lighter cut."
+        )
 
 
 def _check_placed(entry: Placed, standing: Standing, run: Run) -> None:
@@ -151,9 +161,16 @@ def _check_pass(entry: PassFed, standing: Standing, run: Run) -> None:
 
 
 _SAID: dict[StepKind, str] = {
-    "dress": "a dress", "chamfer": "a chamfer on the wheel’s leading edge", "place": "the part to be put up",
-    "turn": "the part to be turned", "blocks": "the blocks to be placed", "touch off": "a touch-off",
-    "no feed": "a first pass without feed", "blank": "a blank pass", "cool": "the part to cool", "measure": "a measurement",
+    "dress": "a dress",
+    "chamfer": "a chamfer on the wheel’s leading edge",
+    "place": "the part to be put up",
+    "turn": "the part to be turned",
+    "blocks": "the blocks to be placed",
+    "touch off": "a touch-off",
+    "no feed": "a first pass without feed",
+    "blank": "a blank pass",
+    "cool": "the part to cool",
+    "measure": "a measurement",
 }
 
 
@@ -165,11 +182,16 @@ def _nothing_pending(run: Run, *kinds: StepKind) -> None:
 
 
 def _too_deep(run: Run) -> str:
-    after = next((step for step in (run.plan.steps[run.done:] if run.plan else ()) if step.kind not in FEEDS), None)
+    after = next((step for step in (run.plan.steps[run.done :] if run.plan else ()) if step.kind not in FEEDS), None)
     if run.last_reading_mm is not None and after is not None and after.kind not in ("blank", "measure", "cool"):
-        return f"That is past where the plan asks for {_SAID[after.kind]}: go down to there, do it, or skip it with a reason."
-    return ("That is past the plan's last reading before it is measured, and would cut into the size. Measure and plan again if "
-            "there is more to take.")
+        return (
+            f"That is past where the plan asks for {_SAID[after.kind]}: go down to there, do it, or skip it with "
+            "a reason."
+        )
+    return (
+        "That is past the plan's last reading before it is measured, and would cut into the size. Measure and plan "
+        "again if there is more to take."
+    )
 
 
 def _check_spark_out(entry: SparkedOut, standing: Standing, run: Run) -> None:
@@ -258,11 +280,15 @@ def _check_measured(entry: Measured, standing: Standing) -> None:
     _piece(entry.piece, standing)
     wanted = standing.brief.wanted
     asked = wanted.named(entry.characteristic)
-    if asked is None and not (entry.surface in wanted.surfaces and wanted.surfaces[entry.surface].size == entry.characteristic):
+    if asked is None and not (
+        entry.surface in wanted.surfaces and wanted.surfaces[entry.surface].size == entry.characteristic
+    ):
         raise LogError(f"The print does not ask for “{entry.characteristic}”.")
     if asked is not None and asked.kind == "angle":
-        raise LogError("Readings here are lengths, and their uncertainty too: no verdict on an angle comes from them. A lead can "
-                       f"waive {asked.name} by name.")
+        raise LogError(
+            "Readings here are lengths, and their uncertainty too: no verdict on an angle comes from them. A lead can "
+            f"waive {asked.name} by name."
+        )
     is_size = asked is None or asked.kind == "size"
     if any(reading.value_mm < 0 or (reading.value_mm == 0 and is_size) for reading in entry.readings):
         raise LogError("A size is more than 0.")
@@ -313,7 +339,9 @@ def _nothing_stands_on(setup: SetUp, standing: Standing) -> None:
         for up in other.up if other.key != setup.key and not other.left_out else ():
             needs = missing & {surfaces[up].opposite if not surfaces[up].reference else 0, surfaces[up].square_to or 0}
             if needs and any(standing.pieces[number].wants(surfaces[up]) for number in standing.live):
-                raise LogError(f"Face {up} needs face {min(needs)}, which is made there: skip the set-up of face {up} first.")
+                raise LogError(
+                    f"Face {up} needs face {min(needs)}, which is made there: skip the set-up of face {up} first."
+                )
 
 
 def _check_sign_off(entry: SignedOff, standing: Standing) -> None:
@@ -322,16 +350,30 @@ def _check_sign_off(entry: SignedOff, standing: Standing) -> None:
     for number, name in standing.unproved():
         word: Verdict | str = standing.pieces[number].verdicts.get(name, "not measured")
         which = f" of piece {number}" if len(standing.pieces) > 1 else ""
-        raise LogError(f"{name.capitalize()}{which}: {word}. Every characteristic on the print needs an “in”, or a lead waives "
-                       "it by name.")
+        raise LogError(
+            f"{name.capitalize()}{which}: {word}. Every characteristic on the print needs an “in”, or a lead waives "
+            "it by name."
+        )
 
 
 _AT_MACHINE: dict[type[Entry], Callable[[Any, Standing, Run], None]] = {
-    Planned: _check_plan, Placed: _check_placed, TouchedOff: _check_touch_off, PassFed: _check_pass,
-    SparkedOut: _check_spark_out, Dressed: _check_dressed, StepDone: _check_done, StepSkipped: _check_skipped,
-    SurfaceDone: _check_surface_done, LeftMachine: _check_left,
+    Planned: _check_plan,
+    Placed: _check_placed,
+    TouchedOff: _check_touch_off,
+    PassFed: _check_pass,
+    SparkedOut: _check_spark_out,
+    Dressed: _check_dressed,
+    StepDone: _check_done,
+    StepSkipped: _check_skipped,
+    SurfaceDone: _check_surface_done,
+    LeftMachine: _check_left,
 }
 _OTHERS: dict[type[Entry], Callable[[Any, Standing], None]] = {
-    Noted: _check_note, Undone: _check_undo, Measured: _check_measured, Waived: _check_waived, Ended: _check_ended,
-    Rerouted: _check_rerouted, SignedOff: _check_sign_off,
+    Noted: _check_note,
+    Undone: _check_undo,
+    Measured: _check_measured,
+    Waived: _check_waived,
+    Ended: _check_ended,
+    Rerouted: _check_rerouted,
+    SignedOff: _check_sign_off,
 }

@@ -15,8 +15,7 @@ from zesty_lark.core.work.plans import FEEDS, MAGNET, PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Print, Surface
 from zesty_lark.core.work.setups import SetUp
 
-__all__ = ["Brief", "Gap", "NOTHING", "PieceSize", "PieceStanding", "Proof", "Run", "Standing",
-           "is_ready", "is_wanted"]
+__all__ = ["Brief", "Gap", "NOTHING", "PieceSize", "PieceStanding", "Proof", "Run", "Standing", "is_ready", "is_wanted"]
 
 NOTHING = Decimal(0)
 
@@ -73,7 +72,8 @@ class Proof:
 
 @dataclass(frozen=True)
 class Gap:
-    """Asked against got since the measurement before [mm], and the passes that were asked for: step and crossfeed each [mm]."""
+    """Asked against got since the measurement before [mm], and the passes that were asked for: step and crossfeed each
+    [mm]."""
 
     at: datetime
     surface: int
@@ -90,8 +90,8 @@ class Gap:
 
 @dataclass(frozen=True)
 class PieceSize:
-    """A size of a piece: the greatest last measured, whether it was since it was taken in, and the same as the collar has it,
-    less what was fed down since [mm]."""
+    """A size of a piece: the greatest last measured, whether it was since it was taken in, and the same as the collar
+    has it, less what was fed down since [mm]."""
 
     mm: Decimal
     measured: bool
@@ -151,11 +151,15 @@ class PieceStanding:
         return is_ready(surface, self.states)
 
     def unproved(self, wanted: Print) -> list[str]:
-        """The characteristics that neither have an "in" nor were waived, in the print's order; none for an ended piece."""
+        """The characteristics that neither have an "in" nor were waived, in the print's order; none for an ended
+        piece."""
         if self.end is not None:
             return []
-        return [each.name for each in wanted.characteristics
-                if self.verdicts.get(each.name) != "in" and each.name not in self.waived]
+        return [
+            each.name
+            for each in wanted.characteristics
+            if self.verdicts.get(each.name) != "in" and each.name not in self.waived
+        ]
 
     def outcome(self, wanted: Print) -> str:
         """How it stands in a word: scrapped, passed, in, out, or "" while it is under way."""
@@ -239,9 +243,10 @@ class Run:
 
     @property
     def last_reading_mm(self) -> Decimal | None:
-        """The deepest collar reading there is leave for now: the last feed before anything else the plan asks for [mm]."""
+        """The deepest collar reading there is leave for now: the last feed before anything else the plan asks for
+        [mm]."""
         last = None
-        for step in self.plan.steps[self.done:] if self.plan else ():
+        for step in self.plan.steps[self.done :] if self.plan else ():
             if step.kind not in FEEDS:
                 break
             last = self.offset_mm + step.depth_mm
@@ -260,8 +265,9 @@ class Run:
     @property
     def cutting_over(self) -> bool:
         """Whether every pass and every blank of the plan is done."""
-        return self.plan is not None and not any(step.kind in (*FEEDS, "blank", "no feed")
-                                                 for step in self.plan.steps[self.done:])
+        return self.plan is not None and not any(
+            step.kind in (*FEEDS, "blank", "no feed") for step in self.plan.steps[self.done :]
+        )
 
 
 @dataclass(frozen=True)
@@ -281,8 +287,8 @@ class Standing:
     at : Run or None
         The run that is at work or comes next; ``None`` when every surface is done.
     touches_chuck_mm : Decimal or None
-        The collar's reading at which the wheel would touch the chuck; ``None`` when the wheel was changed, dressed by an unknown
-        amount, or never measured under [mm].
+        The collar's reading at which the wheel would touch the chuck; ``None`` when the wheel was changed, dressed by
+        an unknown amount, or never measured under [mm].
     dressed : str
         Which dress the wheel has had as its plan asked, while no roughing pass has been run since; else empty.
     gaps : tuple of Gap
@@ -367,8 +373,11 @@ class Standing:
         """How many of the route's surfaces are done, and how many there are."""
         surfaces = [surface for setup in self.setups if not setup.left_out for surface in setup.up]
         asked = self.brief.wanted.surfaces
-        done = [surface for surface in surfaces
-                if all(not self.pieces[number].wants(asked[surface]) for number in self.live)]
+        done = [
+            surface
+            for surface in surfaces
+            if all(not self.pieces[number].wants(asked[surface]) for number in self.live)
+        ]
         return len(done), len(surfaces)
 
     def unproved(self) -> list[tuple[int, str]]:

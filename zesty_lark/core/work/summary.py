@@ -13,15 +13,37 @@ __all__ = ["NEXT_WORDS", "Summary", "WaitsFor", "next_words", "summary_of"]
 
 WaitsFor = Literal["planning", "the machine", "measuring", "a lead", "sign-off", ""]
 NEXT_WORDS: dict[NextAct, str] = {
-    "plan": "plan the passes", "dress": "dress the wheel", "chamfer": "chamfer the wheel", "place": "put it on the chuck",
-    "turn": "turn it", "blocks": "place the blocks", "touch_off": "touch off", "no_feed": "first pass, no feed", "pass": "grind",
-    "blank": "spark out", "cool": "let it cool", "measure": "measure", "lead": "the lead decides",
-    "measure_again": "measure again", "close": "declare it done", "prove": "measure what is left",
-    "stopped": "under size", "sign_off": "sign off", "finished": "finished",
+    "plan": "plan the passes",
+    "dress": "dress the wheel",
+    "chamfer": "chamfer the wheel",
+    "place": "put it on the chuck",
+    "turn": "turn it",
+    "blocks": "place the blocks",
+    "touch_off": "touch off",
+    "no_feed": "first pass, no feed",
+    "pass": "grind",
+    "blank": "spark out",
+    "cool": "let it cool",
+    "measure": "measure",
+    "lead": "the lead decides",
+    "measure_again": "measure again",
+    "close": "declare it done",
+    "prove": "measure what is left",
+    "stopped": "under size",
+    "sign_off": "sign off",
+    "finished": "finished",
 }
 _WAITS: dict[NextAct, WaitsFor] = {
-    "plan": "planning", "measure": "measuring", "measure_again": "measuring", "prove": "measuring", "close": "measuring",
-    "lead": "a lead", "stopped": "a lead", "sign_off": "sign-off", "finished": ""}
+    "plan": "planning",
+    "measure": "measuring",
+    "measure_again": "measuring",
+    "prove": "measuring",
+    "close": "measuring",
+    "lead": "a lead",
+    "stopped": "a lead",
+    "sign_off": "sign-off",
+    "finished": "",
+}
 
 
 @dataclass(frozen=True)
@@ -62,9 +84,18 @@ def summary_of(standing: Standing) -> Summary:
     """Return a job's summary."""
     what = next_act(standing)
     return Summary(
-        what.act, what.surface, what.piece, what.characteristic, next_words(what, standing), _WAITS.get(what.act, "the machine"),
-        standing.up is not None and what.act != "finished", standing.surface_up, standing.states,
-        None if standing.signed_off is None else standing.signed_off.at, standing.history[-1].at if standing.history else None)
+        what.act,
+        what.surface,
+        what.piece,
+        what.characteristic,
+        next_words(what, standing),
+        _WAITS.get(what.act, "the machine"),
+        standing.up is not None and what.act != "finished",
+        standing.surface_up,
+        standing.states,
+        None if standing.signed_off is None else standing.signed_off.at,
+        standing.history[-1].at if standing.history else None,
+    )
 
 
 def next_words(what: Next, standing: Standing) -> str:

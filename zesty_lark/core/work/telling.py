@@ -49,7 +49,8 @@ UM_A_MM = 1000.0
 
 @dataclass(frozen=True)
 class ShownUnits:
-    """The units a story is told in: the print's for sizes and form, the dial's with its graduation [mm] for the machine."""
+    """The units a story is told in: the print's for sizes and form, the dial's with its graduation [mm] for the
+    machine."""
 
     print_unit: Unit
     dial_unit: Unit
@@ -135,8 +136,10 @@ def _planned(entry: Planned, units: ShownUnits) -> str:
         return f"Planned face {entry.surface}: {_passes(blanks)} of spark-out only."
     carried = ", wheel height kept" if plan.keeps_wheel_height else ""
     why = f" Released because: {plan.reason}" if plan.reason else ""
-    return (f"Planned face {entry.surface}, {name}: {_passes(len(plan.passes))} to take {units.small(plan.stock_mm)}, "
-            f"{_passes(blanks)} of spark-out{carried}.{why}")
+    return (
+        f"Planned face {entry.surface}, {name}: {_passes(len(plan.passes))} to take {units.small(plan.stock_mm)}, "
+        f"{_passes(blanks)} of spark-out{carried}.{why}"
+    )
 
 
 def _passes(count: int) -> str:
@@ -154,8 +157,11 @@ def _measured(entry: Measured, units: ShownUnits) -> str:
     what = "" if entry.characteristic == THICKNESS else f"{entry.characteristic} at "
     text = f"Measured {what}{places} with {entry.instrument}: "
     write = units.size if entry.characteristic in SIZES else lambda mm: units.fine(float(mm) * UM_A_MM)
-    text += write(entry.greatest_mm) if entry.least_mm == entry.greatest_mm else (
-        f"{write(entry.least_mm)} to {write(entry.greatest_mm)}")
+    text += (
+        write(entry.greatest_mm)
+        if entry.least_mm == entry.greatest_mm
+        else (f"{write(entry.least_mm)} to {write(entry.greatest_mm)}")
+    )
     text += f", each ± {write(entry.uncertainty_mm)}"
     if entry.note:
         text += f" ({entry.note})"
@@ -167,16 +173,24 @@ def _measured(entry: Measured, units: ShownUnits) -> str:
 def step_words(step: PlanStep, units: ShownUnits) -> str:
     """Say what a step of a plan asks for."""
     amount = "" if step.amount is None else f"{step.amount.normalize():f}"
-    across = "" if step.crossfeed_mm is None or step.table_mm_s is None else (
-        f"{units.across(step.crossfeed_mm)} across, table {units.table(step.table_mm_s)}")
+    across = (
+        ""
+        if step.crossfeed_mm is None or step.table_mm_s is None
+        else (f"{units.across(step.crossfeed_mm)} across, table {units.table(step.table_mm_s)}")
+    )
     return {
         "dress": f"Dress the wheel, {step.what}",
         "chamfer": f"Chamfer the wheel’s leading edge, {units.across(step.amount or 0)}",
-        "place": f"Put the part up: {step.what}", "turn": f"Turn the part {amount}° to the travel",
-        "blocks": f"Place blocks {step.what}", "touch off": "Touch off on the high spot",
-        "no feed": f"A first pass without feed; {across}", "rough": f"Feed {units.collar(step.step_mm)}; {across}",
-        "finish": f"Feed {units.collar(step.step_mm)}; {across}", "blank": f"A blank pass, no feed; {across}",
-        "cool": f"Let it cool {amount} min under the coolant", "measure": f"Measure {step.what}",
+        "place": f"Put the part up: {step.what}",
+        "turn": f"Turn the part {amount}° to the travel",
+        "blocks": f"Place blocks {step.what}",
+        "touch off": "Touch off on the high spot",
+        "no feed": f"A first pass without feed; {across}",
+        "rough": f"Feed {units.collar(step.step_mm)}; {across}",
+        "finish": f"Feed {units.collar(step.step_mm)}; {across}",
+        "blank": f"A blank pass, no feed; {across}",
+        "cool": f"Let it cool {amount} min under the coolant",
+        "measure": f"Measure {step.what}",
     }[step.kind].strip()
 
 
@@ -185,8 +199,11 @@ def _done(entry: StepDone, units: ShownUnits) -> str:
 
 
 def _rerouted(entry: Rerouted, units: ShownUnits) -> str:
-    return {"skip": f"Skipped the set-up of face {entry.setup}: ", "first": f"Took the set-up of face {entry.setup} first: ",
-            "grind": f"Face {entry.surface} is to be ground again: "}[entry.change] + entry.note
+    return {
+        "skip": f"Skipped the set-up of face {entry.setup}: ",
+        "first": f"Took the set-up of face {entry.setup} first: ",
+        "grind": f"Face {entry.surface} is to be ground again: ",
+    }[entry.change] + entry.note
 
 
 _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
@@ -195,7 +212,9 @@ _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     HandedOver: lambda entry, units: f"Handed the job over: {entry.note}",
     Planned: _planned,
     Placed: lambda entry, units: f"Face {entry.surface} up on the chuck.",
-    TouchedOff: lambda entry, units: f"Touched off on face {entry.surface}; collar at {units.collar(entry.reading_mm)}.",
+    TouchedOff: lambda entry, units: (
+        f"Touched off on face {entry.surface}; collar at {units.collar(entry.reading_mm)}."
+    ),
     PassFed: lambda entry, units: f"Pass down to {units.collar(entry.reading_mm)}.",
     SparkedOut: lambda entry, units: f"Spark-out, {_passes(entry.count)}.",
     Dressed: _dressed,

@@ -20,7 +20,18 @@ from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, Sh
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import MachineRow, WheelRow
 
-__all__ = ["AXES", "BOW_SHAPES", "MORE_KINDS", "PURPOSES", "CharacteristicRow", "Job", "Part", "PartFace", "PartSize", "Piece"]
+__all__ = [
+    "AXES",
+    "BOW_SHAPES",
+    "MORE_KINDS",
+    "PURPOSES",
+    "CharacteristicRow",
+    "Job",
+    "Part",
+    "PartFace",
+    "PartSize",
+    "Piece",
+]
 
 AXES = ("length", "width", "thickness")
 PURPOSES = ("bearing", "plain")
@@ -49,8 +60,9 @@ class Job(Base):
     owner: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
     machine: Mapped[MachineRow] = relationship(lazy="joined", innerjoin=True)
     wheel: Mapped[WheelRow] = relationship(lazy="joined", innerjoin=True)
-    part: Mapped["Part"] = relationship(back_populates="job", lazy="joined", innerjoin=True,
-                                        cascade="all, delete-orphan")
+    part: Mapped["Part"] = relationship(
+        back_populates="job", lazy="joined", innerjoin=True, cascade="all, delete-orphan"
+    )
 
     __mapper_args__ = {"version_id_col": version}
 
@@ -66,8 +78,11 @@ class Part(Base):
         CheckConstraint("first_share is null or first_share between 0 and 1", name="first_share"),
         CheckConstraint("min_skin_mm >= 0", name="min_skin"),
         CheckConstraint("parallel_mm is null or parallel_mm > 0", name="parallel"),
-        CheckConstraint("(square_mm is null or square_mm > 0) and (flat_mm is null or flat_mm > 0) "
-                        "and (ra_um is null or ra_um > 0)", name="relations"),
+        CheckConstraint(
+            "(square_mm is null or square_mm > 0) and (flat_mm is null or flat_mm > 0) "
+            "and (ra_um is null or ra_um > 0)",
+            name="relations",
+        ),
         CheckConstraint("(bow_mm is null or bow_mm >= 0) and leave_mm >= 0", name="bow"),
         one_of("bow_shape", BOW_SHAPES),
         TABLE_OPTIONS,
@@ -94,11 +109,13 @@ class Part(Base):
 
     job: Mapped[Job] = relationship(back_populates="part")
     sizes: Mapped[list["PartSize"]] = relationship(lazy="selectin", cascade="all, delete-orphan")
-    faces: Mapped[list["PartFace"]] = relationship(lazy="selectin", cascade="all, delete-orphan",
-                                                   order_by="PartFace.face")
+    faces: Mapped[list["PartFace"]] = relationship(
+        lazy="selectin", cascade="all, delete-orphan", order_by="PartFace.face"
+    )
     pieces: Mapped[list["Piece"]] = relationship(lazy="selectin", cascade="all, delete-orphan", order_by="Piece.number")
-    more: Mapped[list["CharacteristicRow"]] = relationship(lazy="selectin", cascade="all, delete-orphan",
-                                                           order_by="CharacteristicRow.position")
+    more: Mapped[list["CharacteristicRow"]] = relationship(
+        lazy="selectin", cascade="all, delete-orphan", order_by="CharacteristicRow.position"
+    )
 
     def size(self, axis: str) -> "PartSize":
         """Return the size along an axis."""
@@ -123,10 +140,15 @@ class Part(Base):
         """The part as the print wants it and as it came in, its pieces taken together."""
         sizes = {axis: self._pair(axis) for axis in SIZES}
         return Block(
-            sizes, {face.face: face.cleanup_mm for face in self.faces}, self.references,
-            parallel_um=_um(self.parallel_mm), square_um=_um(self.square_mm), flat_um=_um(self.flat_mm),
+            sizes,
+            {face.face: face.cleanup_mm for face in self.faces},
+            self.references,
+            parallel_um=_um(self.parallel_mm),
+            square_um=_um(self.square_mm),
+            flat_um=_um(self.flat_mm),
             conditions={face.face: Condition(face.condition) for face in self.faces},
-            bow_mm=None if self.bow_mm is None else float(self.bow_mm), bow_shape=self.bow_shape,  # type: ignore[arg-type]
+            bow_mm=None if self.bow_mm is None else float(self.bow_mm),
+            bow_shape=self.bow_shape,  # type: ignore[arg-type]
         )
 
     def _pair(self, axis: str) -> PairSize:
@@ -135,43 +157,63 @@ class Part(Base):
         most = max((each for each in own if each is not None), default=size.measured_max_mm)
         if len([each for each in own if each is not None]) < self.quantity:
             most = max(most, size.measured_max_mm)
-        return PairSize(size.target_mm, size.tol_minus_mm, size.tol_plus_mm, most, min(size.measured_min_mm, most),
-                        self.leave_mm if axis == THICKNESS else Decimal(0))
+        return PairSize(
+            size.target_mm,
+            size.tol_minus_mm,
+            size.tol_plus_mm,
+            most,
+            min(size.measured_min_mm, most),
+            self.leave_mm if axis == THICKNESS else Decimal(0),
+        )
 
     def wanted(self) -> Print:
         """The print: the block's faces, its sizes, and what else is asked."""
-        return Print(block_surfaces(self.references), (*self._sizes(), *self._usual(), *(row.to_core() for row in self.more)))
+        return Print(
+            block_surfaces(self.references), (*self._sizes(), *self._usual(), *(row.to_core() for row in self.more))
+        )
 
     def _sizes(self) -> list[Characteristic]:
         first, second, third = self.references
-        return [Characteristic(axis, "size", (OPPOSITE[face], face), self.size(axis).to_core())
-                for axis, face in zip(SIZES, (first, second, third), strict=True)]
+        return [
+            Characteristic(axis, "size", (OPPOSITE[face], face), self.size(axis).to_core())
+            for axis, face in zip(SIZES, (first, second, third), strict=True)
+        ]
 
     def _usual(self) -> list[Characteristic]:
         """The four relations that are asked of a block as a whole."""
         first = self.reference_face
         pair, sides = (OPPOSITE[first], first), (3, 4, 5, 6, first)
         asked: list[tuple[CharacteristicKind, tuple[int, ...], Decimal | None]] = [
-            ("parallel", pair, self.parallel_mm), ("square", sides, self.square_mm), ("flat", pair, self.flat_mm),
-            ("finish", pair, None if self.ra_um is None else self.ra_um / 1000)]
-        return [Characteristic(kind, kind, surfaces, Size(Decimal(0), Decimal(0), allowed))
-                for kind, surfaces, allowed in asked if allowed is not None]
+            ("parallel", pair, self.parallel_mm),
+            ("square", sides, self.square_mm),
+            ("flat", pair, self.flat_mm),
+            ("finish", pair, None if self.ra_um is None else self.ra_um / 1000),
+        ]
+        return [
+            Characteristic(kind, kind, surfaces, Size(Decimal(0), Decimal(0), allowed))
+            for kind, surfaces, allowed in asked
+            if allowed is not None
+        ]
 
     def came(self) -> dict[int, dict[str, Decimal]]:
         """The greatest of each size of each piece as it was taken in [mm]."""
         usual = {axis: self.size(axis).measured_max_mm for axis in SIZES}
         own = {piece.number: piece for piece in self.pieces}
-        return {number: {axis: (own[number].came_mm(axis) if number in own else None) or mm for axis, mm in usual.items()}
-                for number in range(1, self.quantity + 1)}
+        return {
+            number: {axis: (own[number].came_mm(axis) if number in own else None) or mm for axis, mm in usual.items()}
+            for number in range(1, self.quantity + 1)
+        }
 
     def brief(self) -> Brief:
         """Return what the log's fold needs to know."""
         machine, wheel, block, route = self.job.machine, self.job.wheel, self.block(), self.route_choices
         return Brief(
-            wanted=self.wanted(), pieces=self.came(),
+            wanted=self.wanted(),
+            pieces=self.came(),
             start_states={face.face: Condition(face.condition).state for face in self.faces},
             setups=set_ups(block, route_steps(block, route.squareness, route.steps)),
-            cut_ratio=float(machine.cut_ratio), wheel_width_mm=float(wheel.width_mm),
+            cut_ratio=float(machine.cut_ratio),
+            wheel_width_mm=float(wheel.width_mm),
             stops=tuple(mounting_stops(wheel.mounted(), machine.rpm, self.material)),
             pulled=material_of(self.material).magnetic,
         )
@@ -188,8 +230,11 @@ class PartSize(Base):
     __table_args__ = (
         UniqueConstraint("part_id", "axis", name="uq_part_size_axis"),
         one_of("axis", AXES),
-        CheckConstraint("target_mm > 0 and tol_minus_mm >= 0 and tol_plus_mm >= 0 "
-                        "and tol_minus_mm + tol_plus_mm > 0 and tol_minus_mm < target_mm", name="print"),
+        CheckConstraint(
+            "target_mm > 0 and tol_minus_mm >= 0 and tol_plus_mm >= 0 "
+            "and tol_minus_mm + tol_plus_mm > 0 and tol_minus_mm < target_mm",
+            name="print",
+        ),
         CheckConstraint("measured_min_mm > 0 and measured_max_mm >= measured_min_mm", name="measured"),
         TABLE_OPTIONS,
     )
@@ -236,8 +281,11 @@ class Piece(Base):
     __table_args__ = (
         UniqueConstraint("part_id", "number", name="uq_piece_number"),
         CheckConstraint("number >= 1", name="number"),
-        CheckConstraint("(thickness_mm is null or thickness_mm > 0) and (width_mm is null or width_mm > 0) "
-                        "and (length_mm is null or length_mm > 0)", name="sizes"),
+        CheckConstraint(
+            "(thickness_mm is null or thickness_mm > 0) and (width_mm is null or width_mm > 0) "
+            "and (length_mm is null or length_mm > 0)",
+            name="sizes",
+        ),
         TABLE_OPTIONS,
     )
 
@@ -262,7 +310,9 @@ class CharacteristicRow(Base):
         UniqueConstraint("part_id", "name", name="uq_characteristic_name"),
         one_of("kind", MORE_KINDS),
         CheckConstraint("surface >= 1 and (to_surface is null or to_surface >= 1)", name="surfaces"),
-        CheckConstraint("nominal >= 0 and tol_minus >= 0 and tol_plus >= 0 and tol_minus + tol_plus > 0", name="limits"),
+        CheckConstraint(
+            "nominal >= 0 and tol_minus >= 0 and tol_plus >= 0 and tol_minus + tol_plus > 0", name="limits"
+        ),
         TABLE_OPTIONS,
     )
 
@@ -280,5 +330,9 @@ class CharacteristicRow(Base):
     def to_core(self) -> Characteristic:
         """Return it as the print has it."""
         surfaces = (self.surface,) if self.to_surface is None else (self.surface, self.to_surface)
-        return Characteristic(self.name, self.kind, surfaces,  # type: ignore[arg-type]
-                              Size(self.nominal, self.tol_minus, self.tol_plus))
+        return Characteristic(
+            self.name,
+            self.kind,  # type: ignore[arg-type]
+            surfaces,
+            Size(self.nominal, self.tol_minus, self.tol_plus),
+        )

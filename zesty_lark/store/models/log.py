@@ -26,8 +26,11 @@ _MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece"})
 
 def columns_of(entry: Entry) -> dict[str, Any]:
     """Return the plain columns of an entry."""
-    return {_COLUMNS.get(field.name, field.name): getattr(entry, field.name) for field in fields(entry)
-            if field.name not in _ELSEWHERE and field.name != "seq"}
+    return {
+        _COLUMNS.get(field.name, field.name): getattr(entry, field.name)
+        for field in fields(entry)
+        if field.name not in _ELSEWHERE and field.name != "seq"
+    }
 
 
 class LogEntry(Base):
@@ -39,16 +42,22 @@ class LogEntry(Base):
         one_of("kind", Kind),
         CheckConstraint("surface is null or surface >= 1", name="surface"),
         CheckConstraint("verdict is null or verdict in ('in', 'not yet', 'unsure', 'out')", name="verdict"),
-        CheckConstraint("kind not in ('pass', 'touched off') or (surface is not null and reading_mm is not null)",
-                        name="pass_has_reading"),
+        CheckConstraint(
+            "kind not in ('pass', 'touched off') or (surface is not null and reading_mm is not null)",
+            name="pass_has_reading",
+        ),
         CheckConstraint("kind <> 'planned' or plan_id is not null", name="planned_has_plan"),
         CheckConstraint("kind <> 'undone' or supersedes is not null", name="undone_supersedes"),
-        CheckConstraint("kind <> 'measured' or (instrument_id is not null and uncertainty_mm is not null and piece is not null)",
-                        name="measured_with_what"),
+        CheckConstraint(
+            "kind <> 'measured' or (instrument_id is not null and uncertainty_mm is not null and piece is not null)",
+            name="measured_with_what",
+        ),
         CheckConstraint("kind not in ('done', 'skipped') or step is not null", name="step"),
-        CheckConstraint("kind not in ('planned', 'placed', 'touched off', 'pass', 'spark-out', 'dressed', 'done', 'skipped', "
-                        "'face done', 'left') or (surface is not null and setup is not null and `load` is not null)",
-                        name="at_machine"),
+        CheckConstraint(
+            "kind not in ('planned', 'placed', 'touched off', 'pass', 'spark-out', 'dressed', 'done', 'skipped', "
+            "'face done', 'left') or (surface is not null and setup is not null and `load` is not null)",
+            name="at_machine",
+        ),
         CheckConstraint("kind <> 'ended' or (piece is not null and piece_end is not null)", name="ended"),
         CheckConstraint("kind <> 'rerouted' or route_change is not null", name="rerouted"),
         one_of("piece_end", get_args(PieceEnd)),
@@ -98,10 +107,13 @@ class LogEntry(Base):
         """Return the entry as the core reads it."""
         kind = ENTRY_TYPES[Kind(self.kind)]
         found: dict[str, Any] = {
-            "by": self.by.sign_in_name, "machine": self.machine.name if self.machine else None,
-            "instrument": self.instrument.name if self.instrument else None, "plan": self.plan.to_core() if self.plan else None,
+            "by": self.by.sign_in_name,
+            "machine": self.machine.name if self.machine else None,
+            "instrument": self.instrument.name if self.instrument else None,
+            "plan": self.plan.to_core() if self.plan else None,
             "readings": tuple(Reading(reading.place, reading.value_mm) for reading in self.readings),
-            "pieces": tuple(int(each) for each in self.pieces.split(",")) if self.pieces else ()}
+            "pieces": tuple(int(each) for each in self.pieces.split(",")) if self.pieces else (),
+        }
         values: dict[str, Any] = {}
         for field in fields(kind):
             value = found[field.name] if field.name in found else getattr(self, _COLUMNS.get(field.name, field.name))
@@ -123,12 +135,15 @@ class LogReading(Base):
 
 
 class LearnedRun(Base):
-    """η of one wipe as a run told it, by the entry that measured it: what is learned stays with the machine and the wheel
-    that was on."""
+    """η of one wipe as a run told it, by the entry that measured it: what is learned stays with the machine and the
+    wheel that was on."""
 
     __tablename__ = "learned_run"
-    __table_args__ = (Index("ix_learned_run_of", "machine_id", "wheel_id", "seq"),
-                      CheckConstraint("eta > 0 and eta < 1", name="eta"), TABLE_OPTIONS)
+    __table_args__ = (
+        Index("ix_learned_run_of", "machine_id", "wheel_id", "seq"),
+        CheckConstraint("eta > 0 and eta < 1", name="eta"),
+        TABLE_OPTIONS,
+    )
 
     seq: Mapped[int] = mapped_column(ForeignKey("log_entry.seq"), primary_key=True, autoincrement=False)
     machine_id: Mapped[int] = mapped_column(ForeignKey("machine.id"))

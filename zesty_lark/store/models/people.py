@@ -39,13 +39,14 @@ class SignInAttempt(Base):
     """One try at signing in, kept to slow guessing down."""
 
     __tablename__ = "sign_in_attempt"
-    __table_args__ = (Index("ix_sign_in_attempt_name_at", "sign_in_name", "at"),
-                      Index("ix_sign_in_attempt_address_at", "address", "at"), TABLE_OPTIONS)
+    __table_args__ = (
+        Index("ix_sign_in_attempt_name_at", "sign_in_name", "at"),
+        Index("ix_sign_in_attempt_address_at", "address", "at"),
+        TABLE_OPTIONS,
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     sign_in_name: Mapped[str] = mapped_column(String(40))
     address: Mapped[str] = mapped_column(String(45))
     succeeded: Mapped[bool]
     at: Mapped[Moment]
-
-

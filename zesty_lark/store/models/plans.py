@@ -38,15 +38,23 @@ class PlanRow(Base):
     created_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     created_at: Mapped[Moment]
 
-    steps: Mapped[list["PlanStepRow"]] = relationship(lazy="selectin", cascade="all, delete-orphan",
-                                                      order_by="PlanStepRow.number")
+    steps: Mapped[list["PlanStepRow"]] = relationship(
+        lazy="selectin", cascade="all, delete-orphan", order_by="PlanStepRow.number"
+    )
 
     def to_core(self) -> PlanSteps:
         """Return the plan as the log refers to it."""
         return PlanSteps(
-            plan_id=self.id, surface=self.surface, school=self.school,  # type: ignore[arg-type]
-            stock_mm=self.stock_mm, left_on_mm=self.left_on_mm, steps=tuple(step.to_core() for step in self.steps),
-            keeps_wheel_height=self.keeps_wheel_height, holder=self.holder, hold_safety=self.hold_safety, rise_c=self.rise_c,
+            plan_id=self.id,
+            surface=self.surface,
+            school=self.school,  # type: ignore[arg-type]
+            stock_mm=self.stock_mm,
+            left_on_mm=self.left_on_mm,
+            steps=tuple(step.to_core() for step in self.steps),
+            keeps_wheel_height=self.keeps_wheel_height,
+            holder=self.holder,
+            hold_safety=self.hold_safety,
+            rise_c=self.rise_c,
             reason=self.reason,
         )
 
@@ -55,9 +63,13 @@ class PlanStepRow(Base):
     """One thing a plan asks for; its depth counted from the plan's start, unchanged where nothing is fed."""
 
     __tablename__ = "plan_step"
-    __table_args__ = (one_of("kind", get_args(StepKind)),
-                      CheckConstraint("step_mm >= 0 and depth_mm >= step_mm and "
-                                      "(kind in ('rough', 'finish')) = (step_mm > 0)", name="step"), TABLE_OPTIONS)
+    __table_args__ = (
+        one_of("kind", get_args(StepKind)),
+        CheckConstraint(
+            "step_mm >= 0 and depth_mm >= step_mm and (kind in ('rough', 'finish')) = (step_mm > 0)", name="step"
+        ),
+        TABLE_OPTIONS,
+    )
 
     plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
@@ -72,24 +84,44 @@ class PlanStepRow(Base):
 
     def to_core(self) -> PlanStep:
         """Return the step as the log refers to it."""
-        return PlanStep(self.number, self.kind, self.step_mm, self.depth_mm, self.crossfeed_mm,  # type: ignore[arg-type]
-                        self.table_mm_s, self.what, self.amount, float(self.minutes))
+        return PlanStep(
+            self.number,
+            self.kind,  # type: ignore[arg-type]
+            self.step_mm,
+            self.depth_mm,
+            self.crossfeed_mm,
+            self.table_mm_s,
+            self.what,
+            self.amount,
+            float(self.minutes),
+        )
 
     @classmethod
     def of(cls, step: PlanStep) -> "PlanStepRow":
         """Return the row of a step."""
-        return cls(number=step.number, kind=step.kind, step_mm=step.step_mm, depth_mm=step.depth_mm,
-                   crossfeed_mm=step.crossfeed_mm, table_mm_s=step.table_mm_s, what=step.what, amount=step.amount,
-                   minutes=Decimal(repr(round(step.minutes, 3))))
+        return cls(
+            number=step.number,
+            kind=step.kind,
+            step_mm=step.step_mm,
+            depth_mm=step.depth_mm,
+            crossfeed_mm=step.crossfeed_mm,
+            table_mm_s=step.table_mm_s,
+            what=step.what,
+            amount=step.amount,
+            minutes=Decimal(repr(round(step.minutes, 3))),
+        )
 
 
 class PartPlanRow(Base):
-    """A version of a part's plan: what was chosen, and its figures as they came out then, both as JSON; and why it was released
-    although it is on a limit or does not clean up."""
+    """A version of a part's plan: what was chosen, and its figures as they came out then, both as JSON; and why it was
+    released although it is on a limit or does not clean up."""
 
     __tablename__ = "part_plan"
-    __table_args__ = (UniqueConstraint("job_id", "number", name="uq_part_plan_number"),
-                      CheckConstraint("number >= 1", name="number"), TABLE_OPTIONS)
+    __table_args__ = (
+        UniqueConstraint("job_id", "number", name="uq_part_plan_number"),
+        CheckConstraint("number >= 1", name="number"),
+        TABLE_OPTIONS,
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))

@@ -31,8 +31,10 @@ class MachineRow(Base):
         one_of("feed_every", ("stroke", "pair")),
         one_of("coolant", ("dry", "mist", "water", "oil")),
         CheckConstraint("graduation_mm > 0 and per_rev_mm >= graduation_mm", name="collar"),
-        CheckConstraint("crossfeed_graduation_mm > 0 and crossfeed_min_mm > 0 and crossfeed_max_mm >= crossfeed_min_mm",
-                        name="crossfeed"),
+        CheckConstraint(
+            "crossfeed_graduation_mm > 0 and crossfeed_min_mm > 0 and crossfeed_max_mm >= crossfeed_min_mm",
+            name="crossfeed",
+        ),
         CheckConstraint("table_min_mm_s > 0 and table_max_mm_s >= table_min_mm_s", name="table_speed"),
         CheckConstraint("cut_ratio > 0 and cut_ratio <= 1", name="cut_ratio"),
         CheckConstraint("downfeed_max_mm is null or downfeed_max_mm >= graduation_mm", name="downfeed_max"),
@@ -100,8 +102,14 @@ class WheelRow(Base):
 
     def mounted(self) -> Mounted:
         """Return the wheel as its safety is checked."""
-        return Mounted(self.name, self.marking, float(self.diameter_mm), self.max_rpm,
-                       None if self.max_m_s is None else float(self.max_m_s), self.answered_by or "")
+        return Mounted(
+            self.name,
+            self.marking,
+            float(self.diameter_mm),
+            self.max_rpm,
+            None if self.max_m_s is None else float(self.max_m_s),
+            self.answered_by or "",
+        )
 
 
 class InstrumentRow(Base):
@@ -110,8 +118,10 @@ class InstrumentRow(Base):
     describes: ClassVar[type[Instrument]] = Instrument
     __tablename__ = "instrument"
     __table_args__ = (
-        CheckConstraint("resolution_mm > 0 and error_limit_mm >= 0 and calibration_u_mm >= 0 and repeatability_mm >= 0",
-                        name="figures"),
+        CheckConstraint(
+            "resolution_mm > 0 and error_limit_mm >= 0 and calibration_u_mm >= 0 and repeatability_mm >= 0",
+            name="figures",
+        ),
         CheckConstraint("least_mm >= 0 and most_mm > least_mm", name="measuring_range"),
         TABLE_OPTIONS,
     )
@@ -138,7 +148,10 @@ class ChuckRow(Base):
 
     describes: ClassVar[type[Chuck]] = Chuck
     __tablename__ = "chuck"
-    __table_args__ = (CheckConstraint("length_mm > 0 and width_mm > 0 and pull_n_cm2 >= 0", name="figures"), TABLE_OPTIONS)
+    __table_args__ = (
+        CheckConstraint("length_mm > 0 and width_mm > 0 and pull_n_cm2 >= 0", name="figures"),
+        TABLE_OPTIONS,
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[ShortText] = mapped_column(String(80), unique=True)
@@ -149,8 +162,9 @@ class ChuckRow(Base):
     pull_tested: Mapped[bool] = mapped_column(default=False)
 
     machine: Mapped[MachineRow] = relationship(back_populates="chuck", lazy="joined", innerjoin=True)
-    maps: Mapped[list["ChuckMapRow"]] = relationship(lazy="selectin", order_by="ChuckMapRow.taken_at",
-                                                     cascade="all, delete-orphan")
+    maps: Mapped[list["ChuckMapRow"]] = relationship(
+        lazy="selectin", order_by="ChuckMapRow.taken_at", cascade="all, delete-orphan"
+    )
 
     def to_core(self) -> Chuck:
         """Return the chuck as everything else knows it."""
@@ -163,8 +177,8 @@ class ChuckRow(Base):
 
 
 class ChuckMapRow(Base):
-    """A map of a chuck: points [[x mm, y mm, z µm], …] in the machine's frame, what the first point read again at the end [µm],
-    and whether it is in use, was refused for its drift, or was withdrawn; nothing of it is thrown away."""
+    """A map of a chuck: points [[x mm, y mm, z µm], …] in the machine's frame, what the first point read again at the
+    end [µm], and whether it is in use, was refused for its drift, or was withdrawn; nothing of it is thrown away."""
 
     __tablename__ = "chuck_map"
     __table_args__ = (one_of("state", MAP_STATES), TABLE_OPTIONS)
@@ -190,8 +204,11 @@ class FixtureRow(Base):
     __tablename__ = "fixture"
     __table_args__ = (
         one_of("kind", SCHOOLS_OF_SQUARENESS),
-        CheckConstraint("square_mm >= 0 and over_mm > 0 and seating_mm >= 0 and base_length_mm > 0 and base_width_mm > 0 "
-                        "and clamps > 0 and clamp_n > 0", name="figures"),
+        CheckConstraint(
+            "square_mm >= 0 and over_mm > 0 and seating_mm >= 0 and base_length_mm > 0 and base_width_mm > 0 "
+            "and clamps > 0 and clamp_n > 0",
+            name="figures",
+        ),
         TABLE_OPTIONS,
     )
 

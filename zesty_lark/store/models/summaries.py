@@ -1,4 +1,5 @@
-"""What lists and searches work from: a row a job, and its words. Written with each entry, rebuilt from the logs at will."""
+"""What lists and searches work from: a row a job, and its words. Written with each entry, rebuilt from the logs at
+will."""
 
 from sqlalchemy import ForeignKey, Index, String, Text
 from sqlalchemy.orm import Mapped, mapped_column
@@ -12,8 +13,11 @@ class JobSummary(Base):
     """Where a job stands in a line; ``states`` is JSON."""
 
     __tablename__ = "job_summary"
-    __table_args__ = (Index("ix_job_summary_finished", "finished_at", "job_id"),
-                      Index("ix_job_summary_waits", "waits_for", "job_id"), TABLE_OPTIONS)
+    __table_args__ = (
+        Index("ix_job_summary_finished", "finished_at", "job_id"),
+        Index("ix_job_summary_waits", "waits_for", "job_id"),
+        TABLE_OPTIONS,
+    )
 
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), primary_key=True, autoincrement=False)
     act: Mapped[str] = mapped_column(String(20))

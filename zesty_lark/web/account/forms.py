@@ -11,7 +11,8 @@ from zesty_lark.web.shared.forms import PostedForm
 __all__ = ["FirstUserForm", "NewPasswordForm", "PersonForm", "SignInForm"]
 
 _NAME_RULES = (
-    DataRequired("A sign-in name is needed."), Length(max=40, message="At most 40 characters."),
+    DataRequired("A sign-in name is needed."),
+    Length(max=40, message="At most 40 characters."),
     Regexp(r"^[a-z0-9][a-z0-9._-]*$", message="Small letters, digits, dots and dashes only."),
 )
 _PASSWORD_RULES = (

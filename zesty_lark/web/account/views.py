@@ -38,7 +38,7 @@ def _try_sign_in(form: SignInForm) -> ResponseReturnValue:
     if people.throttled(database.session(), name, address, now()):
         wrong = "Too many wrong tries. Wait ten minutes, or ask a lead to give you a new password."
         return render_template("account/sign_in.html", form=form, wrong=wrong), 429
-    who = people.sign_in(database.session(), name, form.password.data or "", address, now())
+    who = people.sign_in(database.session(), name, form.password.data or "", address, now=now())
     if who is None:
         g.keep_despite_error = True
         wrong = "Name and password do not go together. Check both; capitals matter in the password."
@@ -77,8 +77,13 @@ def first_user() -> ResponseReturnValue:
         expected = kept_secret(current_app.config["LARK_HOME"] / "first-user.code")
         if secrets.compare_digest(expected.encode(), (form.code.data or "").encode()):
             who = people.add_person(
-                database.session(), sign_in_name=form.sign_in_name.data or "", name=form.name.data or "",
-                role=Role.LEAD, password=form.new_password.data, at=now())
+                database.session(),
+                sign_in_name=form.sign_in_name.data or "",
+                name=form.name.data or "",
+                role=Role.LEAD,
+                password=form.new_password.data,
+                at=now(),
+            )
             guard.sign_in_session(who)
             flash("You are the first lead here. Add your machine, wheel and gauge, then take a job in.")
             return redirect(url_for("shop.shelves"), 303)
@@ -92,16 +97,25 @@ def everyone() -> ResponseReturnValue:
     form = PersonForm()
     if form.validate_on_submit():
         try:
-            added = people.add_person(database.session(), sign_in_name=form.sign_in_name.data or "",
-                                      name=form.name.data or "", role=Role(form.role.data),
-                                      password=form.new_password.data, at=now())
+            added = people.add_person(
+                database.session(),
+                sign_in_name=form.sign_in_name.data or "",
+                name=form.name.data or "",
+                role=Role(form.role.data),
+                password=form.new_password.data,
+                at=now(),
+            )
         except people.NameTaken as error:
             form.sign_in_name.errors = [str(error)]
         else:
             flash(f"{added.name} can sign in as “{added.sign_in_name}”.")
             return redirect(url_for("account.everyone"), 303)
-    return render_template("account/people.html", form=form, everyone=people.everyone(database.session()),
-                           password_form=NewPasswordForm(formdata=None)), 422 if form.errors else 200
+    return render_template(
+        "account/people.html",
+        form=form,
+        everyone=people.everyone(database.session()),
+        password_form=NewPasswordForm(formdata=None),
+    ), 422 if form.errors else 200
 
 
 @blueprint.post("/people/<int:key>/password")
@@ -115,8 +129,13 @@ def new_password(key: int) -> ResponseReturnValue:
             guard.sign_in_session(who)
         flash(f"{who.name} has a new password; wherever they were signed in, that has ended.")
         return redirect(url_for("account.everyone"), 303)
-    return render_template("account/people.html", form=PersonForm(formdata=None), password_form=form, password_for=who,
-                           everyone=people.everyone(database.session())), 422
+    return render_template(
+        "account/people.html",
+        form=PersonForm(formdata=None),
+        password_form=form,
+        password_for=who,
+        everyone=people.everyone(database.session()),
+    ), 422
 
 
 @blueprint.post("/people/<int:key>/active")

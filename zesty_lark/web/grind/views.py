@@ -218,16 +218,34 @@ def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> st
     if run is not None and run.next_reading_mm is not None:
         revs, collar = on_collar(run.next_reading_mm, job.machine.per_rev_mm)
     told = [(entry, tell(entry, words, len(standing.pieces))) for entry in standing.history[-LAST_SHOWN:]]
-    coming = run.plan.steps[run.done + 1:run.done + 1 + COMING_SHOWN] if run is not None and run.plan else ()
+    coming = run.plan.steps[run.done + 1 : run.done + 1 + COMING_SHOWN] if run is not None and run.plan else ()
     touch = standing.touch_reading_mm(run) if run is not None else None
     return render_template(
-        "grind/station.html", next=what, run=run, standing=standing, step=step, next_url=next_url(job.number, what),
-        load=_load(standing, what), step_told=step_words(step, words) if step is not None else "",
-        coming=[step_words(each, words) for each in coming], down=_down(standing, what),
-        touch=touch if touch is not None and touch >= 0 else None, come_down=COME_DOWN_MM, entry_form=GrindForm(formdata=None),
-        wrong=wrong, wrong_act=act, revs=revs, collar=collar, told=told[::-1], whats_next=what,
-        count=_count(run, step), ladder=plan_ladder(job, standing, run) if run is not None and run.plan is not None else "",
-        may_log=guard.may_work_on(guard.person(), job), units=words, own=_own(job), own_collar=_own_collar(job),
+        "grind/station.html",
+        next=what,
+        run=run,
+        standing=standing,
+        step=step,
+        next_url=next_url(job.number, what),
+        load=_load(standing, what),
+        step_told=step_words(step, words) if step is not None else "",
+        coming=[step_words(each, words) for each in coming],
+        down=_down(standing, what),
+        touch=touch if touch is not None and touch >= 0 else None,
+        come_down=COME_DOWN_MM,
+        entry_form=GrindForm(formdata=None),
+        wrong=wrong,
+        wrong_act=act,
+        revs=revs,
+        collar=collar,
+        told=told[::-1],
+        whats_next=what,
+        count=_count(run, step),
+        ladder=plan_ladder(job, standing, run) if run is not None and run.plan is not None else "",
+        may_log=guard.may_work_on(guard.person(), job),
+        units=words,
+        own=_own(job),
+        own_collar=_own_collar(job),
         typed=request.form,
     )
 

@@ -1,4 +1,5 @@
-"""The rest of the print and the pieces, for parts that need it: characteristics between any surfaces, sizes piece by piece."""
+"""The rest of the print and the pieces, for parts that need it: characteristics between any surfaces, sizes piece by
+piece."""
 
 import re
 from dataclasses import replace
@@ -62,21 +63,36 @@ def more(number: str) -> ResponseReturnValue:
         raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
     rows, column = _rows_sent(), request.form.get("pieces", "")
     try:
-        after = replace(before, more=_characteristics(rows, as_unit(job.print_unit)), pieces=_pieces(column, job, before))
+        after = replace(
+            before, more=_characteristics(rows, as_unit(job.print_unit)), pieces=_pieces(column, job, before)
+        )
         _still_true(before, after)
         changed = jobs.amend(database.session(), job, after, request.form.get("version", 0, type=int))
     except (WrongRow, jobs.JobChanged) as error:
         return _page(job, rows, column, wrong=str(error)), 422
     if changed:
-        shoplog.append(database.session(), job, guard.person(),
-                       Draft(Amended(entry_id=entry_id(), at=now(), note=", ".join(changed) + ".")))
+        shoplog.append(
+            database.session(),
+            job,
+            guard.person(),
+            Draft(Amended(entry_id=entry_id(), at=now(), note=", ".join(changed) + ".")),
+        )
     return redirect(url_for("jobs.edit", number=number), 303)
 
 
 def _page(job: Job, rows: list[dict[str, str]], column: str, wrong: str = "") -> str:
     blank = [dict.fromkeys(CELLS, "") for _ in range(BLANK_ROWS)]
-    return render_template("jobs/more.html", rows=rows + blank, column=column, wrong=wrong, kinds=MORE_KINDS, faces=ALL_FACES,
-                           version=job.version, came=job.part.came(), may_change=guard.may_work_on(guard.person(), job))
+    return render_template(
+        "jobs/more.html",
+        rows=rows + blank,
+        column=column,
+        wrong=wrong,
+        kinds=MORE_KINDS,
+        faces=ALL_FACES,
+        version=job.version,
+        came=job.part.came(),
+        may_change=guard.may_work_on(guard.person(), job),
+    )
 
 
 def _rows_of(what: TakeIn, job: Job) -> list[dict[str, str]]:
@@ -87,14 +103,23 @@ def _rows_of(what: TakeIn, job: Job) -> list[dict[str, str]]:
             return plain(value)
         return fine_text(micrometres(value), unit) if each.kind == "finish" else size_text(value, unit)
 
-    return [{"kind": each.kind, "surface": str(each.surface), "to": str(each.to_surface or ""),
-             "nominal": "" if each.kind in ZONES else written(each, each.nominal),
-             "minus": "" if each.kind in ZONES else written(each, each.tol_minus), "plus": written(each, each.tol_plus)}
-            for each in what.more]
+    return [
+        {
+            "kind": each.kind,
+            "surface": str(each.surface),
+            "to": str(each.to_surface or ""),
+            "nominal": "" if each.kind in ZONES else written(each, each.nominal),
+            "minus": "" if each.kind in ZONES else written(each, each.tol_minus),
+            "plus": written(each, each.tol_plus),
+        }
+        for each in what.more
+    ]
 
 
 def _rows_sent() -> list[dict[str, str]]:
-    count = min(1 + max((int(name[4:]) for name in request.form if re.fullmatch(r"kind\d{1,2}", name)), default=-1), MOST_ROWS)
+    count = min(
+        1 + max((int(name[4:]) for name in request.form if re.fullmatch(r"kind\d{1,2}", name)), default=-1), MOST_ROWS
+    )
     rows = [{cell: request.form.get(f"{cell}{number}", "").strip() for cell in CELLS} for number in range(count)]
     return [row for row in rows if row["kind"]]
 
@@ -118,8 +143,11 @@ def _characteristic(number: int, row: dict[str, str], unit: Unit) -> Characteris
     if surface == to:
         raise WrongRow(f"Row {number}: a face has no {kind} to itself.")
     zone = kind in ZONES
-    nominal, minus = (Decimal(0), Decimal(0)) if zone else (_value(number, kind, row["nominal"], unit), _value(
-        number, kind, row["minus"] or "0", unit))
+    nominal, minus = (
+        (Decimal(0), Decimal(0))
+        if zone
+        else (_value(number, kind, row["nominal"], unit), _value(number, kind, row["minus"] or "0", unit))
+    )
     plus = _value(number, kind, row["plus"] or "0", unit)
     for value in (nominal, minus, plus):
         if value < 0:
@@ -149,8 +177,10 @@ def _column_of(what: TakeIn, job: Job) -> str:
         return ""
     unit, axes = as_unit(job.print_unit), [axis for axis in SIZES if any(axis in own for own in what.pieces.values())]
     wide = SIZES[: 1 + max(SIZES.index(axis) for axis in axes)]
-    lines = [[size_text(own[axis], unit) if axis in (own := what.pieces.get(number, {})) else "" for axis in wide]
-             for number in range(1, what.quantity + 1)]
+    lines = [
+        [size_text(own[axis], unit) if axis in (own := what.pieces.get(number, {})) else "" for axis in wide]
+        for number in range(1, what.quantity + 1)
+    ]
     return "\n".join("\t".join(line).rstrip("\t") for line in lines)
 
 
@@ -165,8 +195,11 @@ def _pieces(column: str, job: Job, before: TakeIn) -> dict[int, dict[str, Decima
         if len(cells) > len(SIZES):
             raise WrongRow(f"Piece {number}: a piece has three sizes, thickness, width and length.")
         known = before.pieces.get(number, {})
-        own: dict[str, Decimal] = {axis: _size(number, cell, job, known.get(axis))
-                                   for axis, cell in zip(SIZES, cells, strict=False) if cell.strip()}
+        own: dict[str, Decimal] = {
+            axis: _size(number, cell, job, known.get(axis))
+            for axis, cell in zip(SIZES, cells, strict=False)
+            if cell.strip()
+        }
         if own:
             made[number] = own
     return made
@@ -188,8 +221,14 @@ def _size(number: int, cell: str, job: Job, known: Decimal | None) -> Decimal:
 def _still_true(before: TakeIn, after: TakeIn) -> None:
     """What was ground keeps the size it came with."""
     standing = guard.standing()
-    ground = {number for entry in standing.history if isinstance(entry, PassFed)
-              for number in standing.runs[entry.surface].pieces or standing.pieces}
+    ground = {
+        number
+        for entry in standing.history
+        if isinstance(entry, PassFed)
+        for number in standing.runs[entry.surface].pieces or standing.pieces
+    }
     for number in sorted(ground):
         if before.pieces.get(number) != after.pieces.get(number):
-            raise WrongRow(f"Piece {number} has been ground since; the size it came with belongs to its record and stays.")
+            raise WrongRow(
+                f"Piece {number} has been ground since; the size it came with belongs to its record and stays."
+            )

@@ -31,8 +31,10 @@ def makes_sense(form: TakeInForm, machine: MachineRow | None, wheel: WheelRow | 
     if not form.material.errors:
         _check_material(form)
     if machine is not None and wheel is not None and not form.wheel_id.errors:
-        form.wheel_id.errors = [*form.wheel_id.errors, *mounting_stops(
-            wheel.mounted(), machine.rpm, form.material.data if not form.material.errors else "")]
+        form.wheel_id.errors = [
+            *form.wheel_id.errors,
+            *mounting_stops(wheel.mounted(), machine.rpm, form.material.data if not form.material.errors else ""),
+        ]
     for axis in AXES:
         if not any(field.errors for field in form.size_fields(axis).values()):
             _check_size(form, axis, machine)
@@ -56,15 +58,16 @@ def _check_size(form: TakeInForm, axis: str, machine: MachineRow | None) -> None
             has = size_text(room, target.unit, with_unit=True)
             question(target, doubt, f"{machine.name} has {has} of {room_name}.")
     if greatest.data is not None:
-        _check_measured(form, axis, target, greatest, least)
+        _check_measured(form, axis, target, greatest, least=least)
     for field, words in size_contradictions(target.mm, fields["minus"].mm, fields["plus"].mm).items():
         fields[FIELD_OF[field]].errors = [words]
     for side in ("minus", "plus"):
         _check_tolerance(form, target, fields[side])
 
 
-def _check_measured(form: TakeInForm, axis: str, target: LengthField, greatest: LengthField,
-                    least: LengthField) -> None:
+def _check_measured(
+    form: TakeInForm, axis: str, target: LengthField, greatest: LengthField, *, least: LengthField
+) -> None:
     odd = [field for field in (greatest, least) if field.data is not None and doubt_against(field.mm, target.mm)]
     if len(odd) > 1 or (odd and least.data is None):
         _question_the_odd_one(form, target, odd, greatest)
@@ -72,20 +75,27 @@ def _check_measured(form: TakeInForm, axis: str, target: LengthField, greatest: 
         for field in odd:
             doubt = doubt_against(field.mm, target.mm)
             if doubt and not target.errors and not _sure(form, field):
-                question(field, doubt, f"The print says {size_text(target.mm, target.unit, with_unit=True)}; "
-                                       f"this looks like {doubt.slip}.")
+                question(
+                    field,
+                    doubt,
+                    f"The print says {size_text(target.mm, target.unit, with_unit=True)}; "
+                    f"this looks like {doubt.slip}.",
+                )
     if least.data is not None and least.data > greatest.mm:
         least.errors = ["The least cannot be over the greatest."]
     if axis == "thickness" and greatest.mm < target.mm and not (greatest.errors or target.errors):
         wanted = size_text(target.mm, target.unit, with_unit=True)
-        target.errors = [f"The target is above the stock: the part measures at most "
-                         f"{size_text(greatest.mm, target.unit, with_unit=True)}, so there is nothing to grind "
-                         f"down to {wanted}."]
+        target.errors = [
+            f"The target is above the stock: the part measures at most "
+            f"{size_text(greatest.mm, target.unit, with_unit=True)}, so there is nothing to grind "
+            f"down to {wanted}."
+        ]
 
 
 def _question_the_odd_one(form: TakeInForm, target: LengthField, odd: list[LengthField], greatest: LengthField) -> None:
-    """Where print and measured sizes are apart by a slip: two measured sizes that agree are right, unless they came off a
-    gauge of the other system; of two numbers the rounder one was slipped, since a size is measured to its last figure."""
+    """Where print and measured sizes are apart by a slip: two measured sizes that agree are right, unless they came off
+    a gauge of the other system; of two numbers the rounder one was slipped, since a size is measured to its last
+    figure."""
     finer = len(greatest.mm.normalize().as_tuple().digits) > len(target.mm.normalize().as_tuple().digits)
     mixed = doubt_against(greatest.mm, target.mm)
     units = mixed is not None and "inches" in mixed.slip
@@ -94,7 +104,9 @@ def _question_the_odd_one(form: TakeInForm, target: LengthField, odd: list[Lengt
     doubt = doubt_against(wrong.mm, against.mm)
     if doubt and not target.errors and not _sure(form, wrong):
         says = "The part measures" if wrong is target else "The print says"
-        question(wrong, doubt, f"{says} {size_text(against.mm, target.unit, with_unit=True)}; this looks like {doubt.slip}.")
+        question(
+            wrong, doubt, f"{says} {size_text(against.mm, target.unit, with_unit=True)}; this looks like {doubt.slip}."
+        )
 
 
 def _check_cleanups(form: TakeInForm) -> None:
@@ -147,7 +159,10 @@ def stays_true(form: TakeInForm, before: TakeIn, after: TakeIn, standing: Standi
         ("quantity", before.quantity, max(after.quantity, before.quantity)),
         *((f"{axis}_max", before.sizes[axis].measured_max_mm, after.sizes[axis].measured_max_mm) for axis in axes),
         *((f"{axis}_min", before.sizes[axis].measured_min_mm, after.sizes[axis].measured_min_mm) for axis in axes),
-        *((f"face{face}_condition", before.faces[face].condition, after.faces[face].condition) for face in {1, 2} | ground),
+        *(
+            (f"face{face}_condition", before.faces[face].condition, after.faces[face].condition)
+            for face in {1, 2} | ground
+        ),
     )
     for name, old, new in fixed:
         if old != new:

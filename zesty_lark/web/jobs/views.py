@@ -68,35 +68,63 @@ def strips() -> ResponseReturnValue:
     """List the jobs that are under way, or what a filter or words ask for, a page at a time."""
     asked = _asked()
     found = summaries.find(database.session(), asked, guard.person())
-    drawn = [Strip(job, small_net(job.part, told.states, told.up), told, next_url(job.number, told),
-                   job.owner_id == guard.person().id) for job, told in found.rows]
+    drawn = [
+        Strip(
+            job,
+            small_net(job.part, told.states, told.up),
+            told,
+            next_url(job.number, told),
+            job.owner_id == guard.person().id,
+        )
+        for job, told in found.rows
+    ]
     machines = shop.listed(database.session(), MachineRow)
-    return render_template("jobs/strips.html", strips=drawn, found=found, filters=_filters(asked, machines), words=asked.words,
-                           narrowed=asked != summaries.Wanted(), more=_page_url(found, 1), less=_page_url(found, -1),
-                           kept={name: value for name, value in request.args.items() if name not in ("q", "page")})
+    return render_template(
+        "jobs/strips.html",
+        strips=drawn,
+        found=found,
+        filters=_filters(asked, machines),
+        words=asked.words,
+        narrowed=asked != summaries.Wanted(),
+        more=_page_url(found, 1),
+        less=_page_url(found, -1),
+        kept={name: value for name, value in request.args.items() if name not in ("q", "page")},
+    )
 
 
 def _asked() -> summaries.Wanted:
     due = {"today": now().date(), "week": now().date() + timedelta(days=7)}.get(request.args.get("due", ""))
     return summaries.Wanted(
-        owner_id=guard.person().id if request.args.get("mine") else None, machine_id=request.args.get("machine", type=int),
-        waits_for=request.args.get("waits", "")[:12], due_by=due, finished=bool(request.args.get("finished")),
-        words=request.args.get("q", "").strip()[:80], page=request.args.get("page", 1, type=int))
+        owner_id=guard.person().id if request.args.get("mine") else None,
+        machine_id=request.args.get("machine", type=int),
+        waits_for=request.args.get("waits", "")[:12],
+        due_by=due,
+        finished=bool(request.args.get("finished")),
+        words=request.args.get("q", "").strip()[:80],
+        page=request.args.get("page", 1, type=int),
+    )
 
 
 def _filters(asked: summaries.Wanted, machines: list[MachineRow]) -> list[Filter]:
     """Every filter; pressed again it is off."""
+
     def made(name: str, key: str, value: object, on: bool) -> Filter:
         kept = {each: text for each, text in request.args.items() if each not in (key, "page")}
         return Filter(name, url_for("jobs.strips", **(kept if on else kept | {key: value})), on)
 
     due = request.args.get("due", "")
-    return [made("mine", "mine", 1, asked.owner_id is not None), made("due by today", "due", "today", due == "today"),
-            made("due in a week", "due", "week", due == "week"),
-            *(made(f"waits for {words}", "waits", words, asked.waits_for == words)
-              for words in get_args(WaitsFor) if words and not asked.finished),
-            *(made(machine.name, "machine", machine.id, asked.machine_id == machine.id) for machine in machines),
-            made("finished", "finished", 1, asked.finished)]
+    return [
+        made("mine", "mine", 1, asked.owner_id is not None),
+        made("due by today", "due", "today", due == "today"),
+        made("due in a week", "due", "week", due == "week"),
+        *(
+            made(f"waits for {words}", "waits", words, asked.waits_for == words)
+            for words in get_args(WaitsFor)
+            if words and not asked.finished
+        ),
+        *(made(machine.name, "machine", machine.id, asked.machine_id == machine.id) for machine in machines),
+        made("finished", "finished", 1, asked.finished),
+    ]
 
 
 def _page_url(found: summaries.Found, step: int) -> str:
@@ -147,8 +175,10 @@ def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
         return False
     except jobs.JobChanged as error:
         theirs = jobs.differences(take_in_from(form), jobs.take_in_of(job))
-        form.version.errors = [f"{error} It differs from yours in: {', '.join(theirs) or 'nothing'}. "
-                               "Yours is still in the form; send it again to put it over theirs."]
+        form.version.errors = [
+            f"{error} It differs from yours in: {', '.join(theirs) or 'nothing'}. "
+            "Yours is still in the form; send it again to put it over theirs."
+        ]
         form.version.raw_data, form.version.data = None, job.version
         return False
     database.session().refresh(job)
@@ -184,8 +214,10 @@ def _valid(form: TakeInForm) -> bool:
     """Check every field, and then what fits together, so that all that is wrong is said at once."""
     form.validate()
     if form.unit_changed:
-        form.print_unit.errors = [*form.print_unit.errors, "The print’s unit was changed: every number was converted to it. Look "
-                                  "at them, and send again."]
+        form.print_unit.errors = [
+            *form.print_unit.errors,
+            "The print’s unit was changed: every number was converted to it. Look at them, and send again.",
+        ]
     return makes_sense(form, _machine(form), shop.find(database.session(), WheelRow, form.wheel_id.data or 0))
 
 
@@ -195,9 +227,14 @@ def _machine(form: TakeInForm) -> MachineRow | None:
 
 def _take_in_page(form: TakeInForm, job: Job | None, *, only_part: bool = False) -> ResponseReturnValue:
     may_change = job is None or guard.may_work_on(guard.person(), job)
-    return render_template("jobs/_take_in.html" if only_part else "jobs/take_in.html", form=form, the_job=job, axes=AXES,
-                           may_change=may_change,
-                           **_drawing(form)), 422 if form.errors else 200
+    return render_template(
+        "jobs/_take_in.html" if only_part else "jobs/take_in.html",
+        form=form,
+        the_job=job,
+        axes=AXES,
+        may_change=may_change,
+        **_drawing(form),
+    ), 422 if form.errors else 200
 
 
 @blueprint.post("/jobs/convert")
@@ -243,7 +280,10 @@ def read() -> ResponseReturnValue:
         except UnicodeDecodeError:
             form.file.errors = ["That is not a text file in UTF-8; a job file is JSON."]
         else:
-            flash(f"{job.number} is in, with {fresh} new log entries." if fresh else
-                  f"{job.number} was here already, entry for entry; nothing was added.")
+            flash(
+                f"{job.number} is in, with {fresh} new log entries."
+                if fresh
+                else f"{job.number} was here already, entry for entry; nothing was added."
+            )
             return redirect(url_for("record.history", number=job.number), 303)
     return render_template("jobs/read_in.html", form=form), 422 if form.errors else 200

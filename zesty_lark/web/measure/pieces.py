@@ -22,7 +22,8 @@ __all__ = ["pieces_page"]
 
 @dataclass(frozen=True)
 class Block:
-    """A piece as the batch page shows it: its number, the size in question by the collar or as measured, and a word on it."""
+    """A piece as the batch page shows it: its number, the size in question by the collar or as measured, and a word on
+    it."""
 
     number: int
     size: str
@@ -41,7 +42,8 @@ def pieces(number: str) -> ResponseReturnValue:
     about = subject_of(standing, asked.name, request.args.get("piece", type=int) or _next_unmeasured(standing, asked))
     form = form_for(job, about)
     form.instrument.data = request.args.get("gauge", type=int) or usual_gauge(
-        standing, shop.listed(database.session(), InstrumentRow), about)
+        standing, shop.listed(database.session(), InstrumentRow), about
+    )
     form.stopped.data = request.args.get("stopped") == "1"
     return pieces_page(form, job, standing, about)
 
@@ -51,11 +53,23 @@ def pieces_page(form: MeasureForm, job: Job, standing: Standing, about: Subject)
         form.entry_id.data, form.seen.data = entry_id(), standing.last_seq
     form.back.data = "pieces"
     run = standing.at
-    blocks = [_block(job, standing, about, number, run is not None and number in run.pieces) for number in standing.pieces]
+    blocks = [
+        _block(job, standing, about, number, on_chuck=run is not None and number in run.pieces)
+        for number in standing.pieces
+    ]
     return render_template(
-        "measure/pieces.html", form=form, reading=form["reading3"], about=about, of=about.of, blocks=blocks, words=WORDS,
-        asked=standing.brief.wanted.characteristics, next=next_act(standing), wrong=bool(request.form),
-        may_measure=guard.may_work_on(guard.person(), job, "inspect"))
+        "measure/pieces.html",
+        form=form,
+        reading=form["reading3"],
+        about=about,
+        of=about.of,
+        blocks=blocks,
+        words=WORDS,
+        asked=standing.brief.wanted.characteristics,
+        next=next_act(standing),
+        wrong=bool(request.form),
+        may_measure=guard.may_work_on(guard.person(), job, "inspect"),
+    )
 
 
 def _next_unmeasured(standing: Standing, asked: Characteristic) -> int | None:
@@ -66,8 +80,10 @@ def _next_unmeasured(standing: Standing, asked: Characteristic) -> int | None:
     return next((number for number in standing.live if asked.name not in standing.pieces[number].verdicts), None)
 
 
-def _block(job: Job, standing: Standing, about: Subject, number: int, on_chuck: bool) -> Block:
+def _block(job: Job, standing: Standing, about: Subject, number: int, *, on_chuck: bool) -> Block:
     piece, words = standing.pieces[number], units(job)
     known = piece.sizes.get(about.of)
     word = piece.end or piece.verdicts.get(about.of) or ("waived" if about.of in piece.waived else "")
-    return Block(number, "" if known is None else words.size_number(known.by_collar_mm), word, number == about.piece, on_chuck)
+    return Block(
+        number, "" if known is None else words.size_number(known.by_collar_mm), word, number == about.piece, on_chuck
+    )

@@ -60,7 +60,8 @@ def form_for(job: Job, about: Subject) -> MeasureForm:
 
 
 def makes_sense(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> bool:
-    """Check the readings together: at least one, none off by a slip, the gauge reaches that far, temperatures in pairs."""
+    """Check the readings together: at least one, none off by a slip, the gauge reaches that far, temperatures in
+    pairs."""
     given = [(name, field) for name, field in reading_fields(form) if field.data is not None]
     if not given:
         form["reading1"].errors = ["At least one reading is needed."]
@@ -85,18 +86,25 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
         if doubt and not form[f"sure_{field.name}"].data:
             question(field, doubt, f"This looks like {doubt.slip}.")
         elif field.mm > expected and not form[f"sure_{field.name}"].data:
-            field.errors = [f"The part was taken in at {units(job).size(expected)} at most; it cannot have grown. "
-                            "Clean it and read again."]
+            field.errors = [
+                f"The part was taken in at {units(job).size(expected)} at most; it cannot have grown. "
+                "Clean it and read again."
+            ]
         elif gauge is not None and not gauge.least_mm <= field.mm <= gauge.most_mm:
             field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
 
 
 def usual_gauge(standing: Standing, instruments: list[InstrumentRow], about: Subject) -> int | None:
     """Return the gauge used last for this on this job, else the one with the smallest stated error that reaches."""
-    used = [entry.instrument for entry in standing.history if isinstance(entry, Measured) and entry.characteristic == about.of]
+    used = [
+        entry.instrument
+        for entry in standing.history
+        if isinstance(entry, Measured) and entry.characteristic == about.of
+    ]
     size = about.asked.limits.target_mm if about.is_size else about.asked.allowed_mm
-    reaching = sorted((row for row in instruments if row.least_mm <= size <= row.most_mm),
-                      key=lambda row: row.error_limit_mm)
+    reaching = sorted(
+        (row for row in instruments if row.least_mm <= size <= row.most_mm), key=lambda row: row.error_limit_mm
+    )
     for row in instruments:
         if used and row.name == used[-1]:
             return row.id

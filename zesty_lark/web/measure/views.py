@@ -68,8 +68,15 @@ def take(number: str) -> ResponseReturnValue:
     gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
     assert gauge is not None
     readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
-    taken = Taken(about.of, about.piece, readings, form.part_c.number, form.gauge_c.number, form.room_c.number,
-                  bool(form.warm.data))
+    taken = Taken(
+        about.of,
+        about.piece,
+        readings,
+        form.part_c.number,
+        form.gauge_c.number,
+        form.room_c.number,
+        bool(form.warm.data),
+    )
     entry = measurement(job, standing, gauge, taken, entry_id=form.entry_id.data or entry_id(), at=now())
     try:
         shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data, gauge))
@@ -118,19 +125,22 @@ def _row(standing: Standing, about: Subject) -> list[int]:
         return numbers
     load = list(standing.at.pieces) if standing.at is not None and about.piece in standing.at.pieces else numbers
     here = max(0, load.index(about.piece) - MOST_IN_ROW // 2)
-    return load[here:here + MOST_IN_ROW]
+    return load[here : here + MOST_IN_ROW]
 
 
 def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
-    """Return the newest measurement in force of this characteristic of this piece, unless the surface has been cut since."""
+    """Return the newest measurement in force of this characteristic of this piece, unless the surface has been cut
+    since."""
     last = next((entry for entry in reversed(standing.history) if _tells(entry, standing, about)), None)
     if not isinstance(last, Measured):
         return None
     words, asked = units(job), about.asked
     if not about.is_size:
         worst, allowed = micrometres(last.greatest_mm), micrometres(asked.allowed_mm)
-        told = (f"{asked.name.capitalize()}: {words.fine(worst)} ± {words.fine(micrometres(last.uncertainty_mm))}, "
-                f"{words.fine(allowed)} allowed.")
+        told = (
+            f"{asked.name.capitalize()}: {words.fine(worst)} ± {words.fine(micrometres(last.uncertainty_mm))}, "
+            f"{words.fine(allowed)} allowed."
+        )
         return Result(last, None, told, "")
     return _size_result(job, standing, about, last)
 
@@ -150,7 +160,9 @@ def _size_result(job: Job, standing: Standing, about: Subject, last: Measured) -
     if last.surface is not None and bounded and wanted.surfaces[last.surface].reference:
         return Result(last, made, _reference_words(job, standing, last), picture)
     cut = (
-        stock_of(job, standing, last.surface or 0).cut if bounded and last.piece in standing.runs[about.surface].proofs else None
+        stock_of(job, standing, last.surface or 0).cut
+        if bounded and last.piece in standing.runs[about.surface].proofs
+        else None
     )
     parallel = job.part.parallel_mm if made.parallel is not None else None
     return Result(last, made, sentence(made, cut or NextCut("nothing"), words, parallel_mm=parallel), picture)
@@ -160,8 +172,10 @@ def _reference_words(job: Job, standing: Standing, entry: Measured) -> str:
     words = units(job)
     other = standing.brief.wanted.surfaces[entry.surface or 0].opposite
     left = entry.greatest_mm - stock_of(job, standing, other).goal_mm
-    return (f"{words.size(entry.greatest_mm)} ± {words.size(entry.uncertainty_mm)} over the reference; "
-            f"{words.small(left)} left for face {other}. If face {entry.surface} is clean all over, it is done.")
+    return (
+        f"{words.size(entry.greatest_mm)} ± {words.size(entry.uncertainty_mm)} over the reference; "
+        f"{words.small(left)} left for face {other}. If face {entry.surface} is clean all over, it is done."
+    )
 
 
 @blueprint.post("/jobs/<number>/measure/close")
@@ -171,11 +185,16 @@ def close(number: str) -> ResponseReturnValue:
     job, standing = guard.job(), guard.standing()
     what = next_act(standing)
     surface = what.surface or standing.surface or job.part.reference_face
-    entry = SurfaceDone(entry_id=request.form.get("entry_id", "")[:36] or entry_id(), at=now(), surface=surface,
-                        pieces=what.pieces if what.act == "close" else ())
+    entry = SurfaceDone(
+        entry_id=request.form.get("entry_id", "")[:36] or entry_id(),
+        at=now(),
+        surface=surface,
+        pieces=what.pieces if what.act == "close" else (),
+    )
     try:
-        done = shoplog.append(database.session(), job, guard.person(),
-                              Draft(entry, request.form.get("seen", default=0, type=int)))
+        done = shoplog.append(
+            database.session(), job, guard.person(), Draft(entry, request.form.get("seen", default=0, type=int))
+        )
     except (LogError, shoplog.BehindError) as error:
         about = subject_of(standing, "", None)
         form = form_for(job, about)

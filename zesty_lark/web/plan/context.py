@@ -25,7 +25,9 @@ __all__ = [
     "conflict_of",
     "plan_context",
     "keep",
-    "load_of", "room_in", "chuck_size",
+    "load_of",
+    "room_in",
+    "chuck_size",
     "may_release",
     "reason_wanted",
 ]
@@ -37,7 +39,8 @@ APPRENTICE = "An apprentice’s plan is released by a lead: keep it, and ask."
 
 @dataclass(frozen=True)
 class PlanContext:
-    """What the station works on: the basis of its plan, the version worked from, all versions newest first, what is chosen."""
+    """What the station works on: the basis of its plan, the version worked from, all versions newest first, what is
+    chosen."""
 
     job: Job
     basis: Basis
@@ -61,13 +64,17 @@ class PlanContext:
         return self.base.number if self.base else 0
 
     def moved(self, made: RoutePlan) -> list[Change]:
-        """What has moved since the version worked from was kept, with the same choices; but not what is being ground."""
+        """What has moved since the version worked from was kept, with the same choices; but not what is being
+        ground."""
         if self.base is None:
             return []
         standing = self.basis.standing
         at_work = made.about({*self.basis.done, *([standing.surface] if standing.surface else [])})
-        return [change for change in differences(part_plans.figures_of(self.base), self.basis.figures(made))
-                if change.of not in at_work]
+        return [
+            change
+            for change in differences(part_plans.figures_of(self.base), self.basis.figures(made))
+            if change.of not in at_work
+        ]
 
 
 def plan_context() -> PlanContext:
@@ -78,13 +85,13 @@ def plan_context() -> PlanContext:
     if number is None:
         number = request.values.get("version", type=int)
     base = next((each for each in versions if number is None or each.number == number), None)
-    basis = basis_of(session, job, guard.standing(), now().date(), load_of(job, guard.standing()))
+    basis = basis_of(session, job, guard.standing(), now().date(), load=load_of(job, guard.standing()))
     return PlanContext(job, basis, base, versions, part_plans.choices_of(base))
 
 
 def load_of(job: Job, standing: Standing) -> tuple[int, ...]:
-    """The pieces that this request wants put up together, of those that come next; as many as lie on the chuck when it names
-    none."""
+    """The pieces that this request wants put up together, of those that come next; as many as lie on the chuck when it
+    names none."""
     what = next_act(standing)
     next_ones = what.pieces if what.act == "plan" else standing.at.pieces if standing.at is not None else ()
     named = request.values.getlist("pieces", type=int)
@@ -101,12 +108,14 @@ def chuck_size(job: Job) -> tuple[float, float]:
 
 
 def room_in(job: Job, standing: Standing, surface: int, gap_mm: float = 2.0) -> int:
-    """How many pieces go up together with a face up: as many as lie on the chuck with their blocks, in a fixture one."""
+    """How many pieces go up together with a face up: as many as lie on the chuck with their blocks, in a fixture
+    one."""
     if not standing.on_magnet(standing.runs[surface]):
         return 1
     lying, (length, width) = job.part.block().lying(surface), chuck_size(job)
-    along, across = capacity(length_mm=lying.along_mm, width_mm=lying.across_mm, chuck_length_mm=length, chuck_width_mm=width,
-                             gap_mm=gap_mm)
+    along, across = capacity(
+        length_mm=lying.along_mm, width_mm=lying.across_mm, chuck_length_mm=length, chuck_width_mm=width, gap_mm=gap_mm
+    )
     return max(along * across, 1)
 
 
@@ -126,8 +135,16 @@ def keep(where: PlanContext, choices: RouteChoices, made: RoutePlan) -> PartPlan
     _keep_sharing(where, choices)
     if where.base is not None and where.base is where.newest and choices == where.choices and not where.moved(made):
         return where.base
-    return part_plans.save(database.session(), where.job, guard.person(), choices, where.basis.figures(made), where.based_on,
-                           now(), over=request.form.get("over") == "yes")
+    return part_plans.save(
+        database.session(),
+        where.job,
+        guard.person(),
+        choices,
+        figures=where.basis.figures(made),
+        based_on=where.based_on,
+        at=now(),
+        over=request.form.get("over") == "yes",
+    )
 
 
 def reason_wanted(asks_reason: list[str], *, a_lead_only: bool, reason: str) -> list[str]:
@@ -145,7 +162,8 @@ def conflict_of(where: PlanContext, made: RoutePlan, other: PartPlanRow) -> list
 
 
 def _keep_sharing(where: PlanContext, choices: RouteChoices) -> None:
-    """The thickness's sharing goes with the part, where grinding and measuring find it, until its reference is finished."""
+    """The thickness's sharing goes with the part, where grinding and measuring find it, until its reference is
+    finished."""
     part = where.job.part
     if "thickness" in choices.pairs and where.basis.standing.surface == part.reference_face:
         sharing = where.basis.sharing(choices)["thickness"]

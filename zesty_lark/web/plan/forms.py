@@ -30,7 +30,8 @@ STEP_KEY, MOST_STEPS = re.compile(r"[1-6](\+[1-6])?"), 6
 
 
 class FaceForm(EntryForm):
-    """A face's settings. Sliders count graduations of the machine; while they stand as they were shown, the school counts."""
+    """A face's settings. Sliders count graduations of the machine; while they stand as they were shown, the school
+    counts."""
 
     face = HiddenField()
     based_on = IntegerField(default=0)
@@ -84,8 +85,11 @@ for _axis in AXES:
     setattr(RouteForm, f"{_axis}_skin", LengthField(f"Skin, {_axis}", required=False, zero=True))
     setattr(RouteForm, f"{_axis}_now", LengthField(f"{_axis.capitalize()}: it is now at", required=False, zero=True))
     setattr(RouteForm, f"{_axis}_wanted", LengthField(f"{_axis.capitalize()}: wanted at", required=False, zero=True))
-    setattr(RouteForm, f"{_axis}_share", DecimalText(f"Reference’s share of the {_axis}, %", least="0", most="100",
-                                                     required=False))
+    setattr(
+        RouteForm,
+        f"{_axis}_share",
+        DecimalText(f"Reference’s share of the {_axis}, %", least="0", most="100", required=False),
+    )
 
 
 def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
@@ -100,8 +104,13 @@ def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
             return before
         machine = job.machine
         return replace(before, margin=margin).own(
-            skew, form.downfeed.data or 1, machine.graduation_mm, form.crossfeed.data or 1, machine.crossfeed_graduation_mm,
-            float(form.table.number or machine.table_max_mm_s))
+            skew,
+            form.downfeed.data or 1,
+            machine.graduation_mm,
+            form.crossfeed.data or 1,
+            crossfeed_graduation_mm=machine.crossfeed_graduation_mm,
+            table_mm_s=float(form.table.number or machine.table_max_mm_s),
+        )
     return before.under(school, skew, margin)
 
 
@@ -126,8 +135,15 @@ def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, problem: Problem
 
 def route_form(choices: RouteChoices, job: Job, based_on: int) -> RouteForm:
     """The form of a route as it is chosen."""
-    form = RouteForm(formdata=None, data={"squareness": choices.squareness, "was_squareness": choices.squareness,
-                                              "gap": f"{choices.gap_mm:g}", "based_on": based_on})
+    form = RouteForm(
+        formdata=None,
+        data={
+            "squareness": choices.squareness,
+            "was_squareness": choices.squareness,
+            "gap": f"{choices.gap_mm:g}",
+            "based_on": based_on,
+        },
+    )
     set_units(form, as_unit(job.print_unit))
     for axis in AXES:
         skin, share = form.pair_fields(axis)
@@ -149,13 +165,25 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
         if pair != PairChoice():
             pairs[axis] = pair
     keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))
-    chosen = tuple(StepChoice(key, bool(sent.get(f"skip-{key}")), sent.get(f"fixture-{key}") or None,
-                              BLOCKS.get(sent.get(f"blocks-{key}", ""))) for key in keys)
+    chosen = tuple(
+        StepChoice(
+            key,
+            bool(sent.get(f"skip-{key}")),
+            sent.get(f"fixture-{key}") or None,
+            BLOCKS.get(sent.get(f"blocks-{key}", "")),
+        )
+        for key in keys
+    )
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
     squareness = form.squareness.data if form.squareness.data in SQUARENESS_NAMES else base.squareness
     kept = chosen if squareness == form.was_squareness.data else ()
-    return RouteChoices(cast(SchoolOfSquareness, squareness), kept,
-                        {face: base.face(face) for face in ALL_FACES if face in base.faces}, pairs, gap)
+    return RouteChoices(
+        cast(SchoolOfSquareness, squareness),
+        kept,
+        {face: base.face(face) for face in ALL_FACES if face in base.faces},
+        pairs,
+        gap,
+    )
 
 
 def _moved(keys: list[str], move: str) -> list[str]:

@@ -38,13 +38,26 @@ def nest_of(where: PlanContext, planning: Planning) -> Nest:
     assert problem is not None and plan is not None
     length, width = chuck_size(where.job)
     return nest(
-        length_mm=problem.part.length_mm, width_mm=problem.part.width_mm, height_mm=problem.part.height_mm,
-        quantity=how_many(where, planning), chuck_length_mm=length, chuck_width_mm=width, wheel_width_mm=problem.wheel.width_mm,
-        rough_passes=plan.rough_passes, finish_passes=plan.finish_passes, blanks=plan.finish_blanks,
-        crossfeed_mm=plan.crossfeed_mm, finish_crossfeed_mm=plan.finish_crossfeed_mm, table_mm_s=plan.table_mm_s,
-        finish_table_mm_s=plan.finish_table_mm_s, reversal_s=problem.machine.reversal_s,
-        worn_a_pass_mm=plan.worn_a_pass_mm, dress_minutes=problem.dress_minutes, gap_mm=where.choices.gap_mm,
-        feed_every=problem.machine.feed_every)
+        length_mm=problem.part.length_mm,
+        width_mm=problem.part.width_mm,
+        height_mm=problem.part.height_mm,
+        quantity=how_many(where, planning),
+        chuck_length_mm=length,
+        chuck_width_mm=width,
+        wheel_width_mm=problem.wheel.width_mm,
+        rough_passes=plan.rough_passes,
+        finish_passes=plan.finish_passes,
+        blanks=plan.finish_blanks,
+        crossfeed_mm=plan.crossfeed_mm,
+        finish_crossfeed_mm=plan.finish_crossfeed_mm,
+        table_mm_s=plan.table_mm_s,
+        finish_table_mm_s=plan.finish_table_mm_s,
+        reversal_s=problem.machine.reversal_s,
+        worn_a_pass_mm=plan.worn_a_pass_mm,
+        dress_minutes=problem.dress_minutes,
+        gap_mm=where.choices.gap_mm,
+        feed_every=problem.machine.feed_every,
+    )
 
 
 def too_many(where: PlanContext, planning: Planning) -> str:
@@ -56,14 +69,21 @@ def too_many(where: PlanContext, planning: Planning) -> str:
     if load <= room:
         return ""
     where_to = (
-        "lie on the chuck with their blocks" if standing.on_magnet(standing.runs[planning.face]) else "goes into the fixture"
+        "lie on the chuck with their blocks"
+        if standing.on_magnet(standing.runs[planning.face])
+        else "goes into the fixture"
     )
     return f"{room} {where_to}, not {load}: untick some, they make the next load."
 
 
 def load_drawn(where: PlanContext, planning: Planning) -> Markup | str:
     """Draw the load on its chuck, where several pieces go up together."""
-    if planning.plan is None or planning.problem is None or len(load_at(where, planning)) < 2 or too_many(where, planning):
+    if (
+        planning.plan is None
+        or planning.problem is None
+        or len(load_at(where, planning)) < 2
+        or too_many(where, planning)
+    ):
         return ""
     try:
         return nest_plan(nest_of(where, planning), *chuck_size(where.job), load_at(where, planning))

@@ -57,8 +57,14 @@ def heat(number: str) -> ResponseReturnValue:
 def _heat(planning: Planning, skew: float) -> HeatMap:
     problem, plan = planning.problem, planning.plan
     assert problem is not None and plan is not None
-    return finish_map(problem, crossfeed=plan.finish_crossfeed_mm, table=plan.finish_table_mm_s, passes=plan.finish_passes,
-                      energy_j_mm=plan.finish_energy_j_mm, skew_deg=skew)
+    return finish_map(
+        problem,
+        crossfeed=plan.finish_crossfeed_mm,
+        table=plan.finish_table_mm_s,
+        passes=plan.finish_passes,
+        energy_j_mm=plan.finish_energy_j_mm,
+        skew_deg=skew,
+    )
 
 
 @blueprint.post("/jobs/<number>/plan/batch")
@@ -74,8 +80,14 @@ def batch(number: str) -> ResponseReturnValue:
         made = nest_of(where, planning)
     except InputError as error:
         wrong = f"{error}."
-    return render_template("plan/_batch.html", planning=planning, nest=made, problem=wrong, quantity=how_many(where, planning),
-                           picture=nest_plan(made, *chuck_size(where.job), load_at(where, planning)) if made else "")
+    return render_template(
+        "plan/_batch.html",
+        planning=planning,
+        nest=made,
+        problem=wrong,
+        quantity=how_many(where, planning),
+        picture=nest_plan(made, *chuck_size(where.job), load_at(where, planning)) if made else "",
+    )
 
 
 @blueprint.post("/jobs/<number>/plan/question.json")

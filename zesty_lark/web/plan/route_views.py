@@ -61,8 +61,9 @@ def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool
         job.part.reference_face = form.reference.data
         database.session().flush()
         note = f"face {form.reference.data} is the reference now."
-        shoplog.append(database.session(), job, guard.person(),
-                       Draft(Amended(entry_id=entry_id(), at=now(), note=note)))
+        shoplog.append(
+            database.session(), job, guard.person(), Draft(Amended(entry_id=entry_id(), at=now(), note=note))
+        )
     return True
 
 
@@ -104,15 +105,18 @@ def release_route(number: str) -> ResponseReturnValue:
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
     made, reason = where.basis.worked(choices), (form.reason.data or "").strip()
-    stops = made.stops + list(standing.brief.stops) + reason_wanted(
-        asks_reason(made), a_lead_only=bool(made.short_of_clean_up), reason=reason)
+    stops = (
+        made.stops
+        + list(standing.brief.stops)
+        + reason_wanted(asks_reason(made), a_lead_only=bool(made.short_of_clean_up), reason=reason)
+    )
     if form.errors or stops:
         return _page(where, standing, form, choices, refused=stops)
     try:
         row = keep(where, choices, made)
     except part_plans.NewerVersion as error:
         return _page(where, standing, form, choices, newer=error)
-    part_plans.release(database.session(), where.job, row, guard.person(), now(), reason)
+    part_plans.release(database.session(), where.job, row, guard.person(), at=now(), reason=reason)
     words = _log_face_at_work(where, standing, made, reason)
     flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
     return redirect(url_for("plan.faces", number=number), 303)
@@ -121,7 +125,8 @@ def release_route(number: str) -> ResponseReturnValue:
 def asks_reason(made: RoutePlan) -> list[str]:
     """Why a route is released only with a reason."""
     return [f"Face {face} is {words}." for face, words in made.near_limits.items()] + [
-        f"The {axis} does not clean up: a lead releases it, with a reason." for axis in made.short_of_clean_up]
+        f"The {axis} does not clean up: a lead releases it, with a reason." for axis in made.short_of_clean_up
+    ]
 
 
 def _log_face_at_work(where: PlanContext, standing: Standing, made: RoutePlan, reason: str) -> str:
@@ -133,9 +138,16 @@ def _log_face_at_work(where: PlanContext, standing: Standing, made: RoutePlan, r
     if planning.steps is None:
         return f"Face {what.surface} has no plan: {planning.made.refused}"
     try:
-        shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
-                             entry_id=request.form.get("entry_id") or entry_id(), at=now(), seen=None,
-                             pieces=where.basis.load)
+        shoplog.release_plan(
+            database.session(),
+            where.job,
+            guard.person(),
+            planning.steps,
+            entry_id=request.form.get("entry_id") or entry_id(),
+            at=now(),
+            seen=None,
+            pieces=where.basis.load,
+        )
     except LogError as error:
         return str(error)
     return f"Face {what.surface} is next: put it up."
@@ -148,15 +160,25 @@ def change_route(number: str) -> ResponseReturnValue:
     job, form = guard.job(), ChangeForm()
     changes: dict[str, RouteChange] = {"skip": "skip", "first": "first", "grind": "grind"}
     what, _, of = (form.what.data or "").partition("-")
-    entry = Rerouted(entry_id=(form.entry_id.data or entry_id())[:36], at=now(), change=changes.get(what, "first"),
-                     setup="" if what == "grind" else of[:20], note=(form.reason.data or "").strip()[:500],
-                     surface=int(of) if what == "grind" and of.isdigit() else None, pieces=_pieces_said(form.pieces.data or ""))
+    entry = Rerouted(
+        entry_id=(form.entry_id.data or entry_id())[:36],
+        at=now(),
+        change=changes.get(what, "first"),
+        setup="" if what == "grind" else of[:20],
+        note=(form.reason.data or "").strip()[:500],
+        surface=int(of) if what == "grind" and of.isdigit() else None,
+        pieces=_pieces_said(form.pieces.data or ""),
+    )
     try:
         shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data))
     except (LogError, shoplog.BehindError) as error:
         where = plan_context()
         return _page(
-            where, guard.standing(), route_form(where.choices, job, where.based_on), where.choices, change_wrong=str(error)
+            where,
+            guard.standing(),
+            route_form(where.choices, job, where.based_on),
+            where.choices,
+            change_wrong=str(error),
         )
     flash(tell(entry, units(job)))
     return redirect(url_for("plan.faces", number=number), 303)
@@ -177,13 +199,28 @@ def version(number: str, version: int) -> ResponseReturnValue:
     row = rows[version]
     other = rows.get(request.args.get("against", type=int) or row.based_on)
     changes = differences(part_plans.figures_of(other), part_plans.figures_of(row)) if other else []
-    return render_template("plan/version.html", row=row, other=other, changes=changes,
-                           versions=list(rows.values()), released=part_plans.in_force(list(rows.values())))
+    return render_template(
+        "plan/version.html",
+        row=row,
+        other=other,
+        changes=changes,
+        versions=list(rows.values()),
+        released=part_plans.in_force(list(rows.values())),
+    )
 
 
-def _page(where: PlanContext, standing: Standing, form: RouteForm, choices: RouteChoices, *, only_part: bool = False,
-          newer: part_plans.NewerVersion | None = None, refused: list[str] | None = None,
-          reference: ReferenceForm | None = None, change_wrong: str = "") -> ResponseReturnValue:
+def _page(
+    where: PlanContext,
+    standing: Standing,
+    form: RouteForm,
+    choices: RouteChoices,
+    *,
+    only_part: bool = False,
+    newer: part_plans.NewerVersion | None = None,
+    refused: list[str] | None = None,
+    reference: ReferenceForm | None = None,
+    change_wrong: str = "",
+) -> ResponseReturnValue:
     job = where.job
     made = where.basis.worked(choices)
     form.based_on.data, form.was_squareness.data = where.based_on, choices.squareness
@@ -192,15 +229,32 @@ def _page(where: PlanContext, standing: Standing, form: RouteForm, choices: Rout
     reference = reference or ReferenceForm(formdata=None, data={"reference": job.part.reference_face})
     wrong = not only_part and (bool(form.errors) or bool(refused) or bool(reference.errors) or bool(change_wrong))
     return render_template(
-        "plan/_route.html" if only_part else "plan/faces.html", form=form, where=where, made=made, choices=choices,
-        bars=[(relation, chain_bar(relation, scale)) for relation in made.relations], newer=newer, refused=refused or [],
-        conflict=conflict_of(where, made, newer.newest) if newer else [], moved=where.moved(made) if choices == where.choices
-        else [], asks_reason=asks_reason(made), bow_if=bow_if(where.basis.block, made, where.basis.means),
-        fixtures=where.basis.shop.fixtures, reference=reference, net=_net(job, standing, made),
-        change_form=ChangeForm(formdata=None), change_wrong=change_wrong, route_now=standing.setups,
-        versions=where.versions, released=where.released, guarded=_guarded(where, standing),
-        positions_open=any(field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)),
-        may_keep=guard.may_work_on(guard.person(), job), may_release=may_release(guard.person(), job),
+        "plan/_route.html" if only_part else "plan/faces.html",
+        form=form,
+        where=where,
+        made=made,
+        choices=choices,
+        bars=[(relation, chain_bar(relation, scale)) for relation in made.relations],
+        newer=newer,
+        refused=refused or [],
+        conflict=conflict_of(where, made, newer.newest) if newer else [],
+        moved=where.moved(made) if choices == where.choices else [],
+        asks_reason=asks_reason(made),
+        bow_if=bow_if(where.basis.block, made, where.basis.means),
+        fixtures=where.basis.shop.fixtures,
+        reference=reference,
+        net=_net(job, standing, made),
+        change_form=ChangeForm(formdata=None),
+        change_wrong=change_wrong,
+        route_now=standing.setups,
+        versions=where.versions,
+        released=where.released,
+        guarded=_guarded(where, standing),
+        positions_open=any(
+            field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)
+        ),
+        may_keep=guard.may_work_on(guard.person(), job),
+        may_release=may_release(guard.person(), job),
     ), 409 if newer else 422 if wrong else 200
 
 
@@ -217,6 +271,10 @@ def _guarded(where: PlanContext, standing: Standing) -> list[str]:
 
 def _net(job: Job, standing: Standing, made: RoutePlan) -> object:
     left = {face: each.stock_mm for face, each in made.faces.items()}
-    links = {face: url_for("plan.passes", number=job.number, face=face) if face in made.faces
-             else url_for("plan.faces", number=job.number) for face in ALL_FACES}
-    return large_net(job.part, standing, left, units(job), links)
+    links = {
+        face: url_for("plan.passes", number=job.number, face=face)
+        if face in made.faces
+        else url_for("plan.faces", number=job.number)
+        for face in ALL_FACES
+    }
+    return large_net(job.part, standing, left, units(job), links=links)

@@ -96,8 +96,14 @@ def as_sent() -> Sent:
 def _sent(where: PlanContext, form: FaceForm, face: int, choice: FaceChoice) -> Sent:
     choices = where.choices.with_face(face, choice)
     try:
-        return Sent(where, form, choices, plan_face(where.basis, face, where.basis.worked(choices), guard.person(),
-                                                    reason=(form.reason.data or "").strip()))
+        return Sent(
+            where,
+            form,
+            choices,
+            plan_face(
+                where.basis, face, where.basis.worked(choices), guard.person(), reason=(form.reason.data or "").strip()
+            ),
+        )
     except FaceError as error:
         abort(404, str(error))
 
@@ -126,18 +132,31 @@ def release(number: str) -> ResponseReturnValue:
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
     beyond = too_many(where, planning)
-    stops = planning.route.stops + list(guard.standing().brief.stops) + ([beyond] if beyond else []) + reason_wanted(
-        planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
+    stops = (
+        planning.route.stops
+        + list(guard.standing().brief.stops)
+        + ([beyond] if beyond else [])
+        + reason_wanted(planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
+    )
     if stops:
         form.reason.errors = ["Not released. " + " ".join(stops)]
     if form.errors or planning.steps is None or planning.face != guard.standing().surface:
         return _page(sent, refused=True)
     try:
         row = keep(where, sent.choices, planning.route)
-        shoplog.release_plan(database.session(), where.job, guard.person(), planning.steps,
-                             entry_id=form.entry_id.data or entry_id(), at=now(), seen=form.seen.data,
-                             pieces=where.basis.load)
-        part_plans.release(database.session(), where.job, row, guard.person(), now(), (form.reason.data or "").strip())
+        shoplog.release_plan(
+            database.session(),
+            where.job,
+            guard.person(),
+            planning.steps,
+            entry_id=form.entry_id.data or entry_id(),
+            at=now(),
+            seen=form.seen.data,
+            pieces=where.basis.load,
+        )
+        part_plans.release(
+            database.session(), where.job, row, guard.person(), at=now(), reason=(form.reason.data or "").strip()
+        )
     except part_plans.NewerVersion as error:
         return _page(sent, newer=error)
     except shoplog.BehindError as error:
@@ -160,15 +179,24 @@ def _running_page(where: PlanContext, face: int) -> ResponseReturnValue:
     standing, words = guard.standing(), units(where.job)
     here = standing.runs[face]
     assert here.plan is not None
-    told = [(step, step_words(step, words), step.number <= here.done, step.number in here.skipped) for step in here.plan.steps]
+    told = [
+        (step, step_words(step, words), step.number <= here.done, step.number in here.skipped)
+        for step in here.plan.steps
+    ]
     return render_template(
-        "plan/running.html", face=here, plan=here.plan, told=told, where=where,
+        "plan/running.html",
+        face=here,
+        plan=here.plan,
+        told=told,
+        where=where,
         ladder=plan_ladder(where.job, standing, here, height=520),
-        may_release=may_release(guard.person(), where.job)), 200
+        may_release=may_release(guard.person(), where.job),
+    ), 200
 
 
-def _page(sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion | None = None,
-          refused: bool = False) -> ResponseReturnValue:
+def _page(
+    sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion | None = None, refused: bool = False
+) -> ResponseReturnValue:
     where, form, planning, face = sent.where, sent.form, sent.planning, sent.planning.face
     known = planning.problem is not None and kept_curve(without_reserve(planning.problem)) is not None
     best = curve_line(planning) if known else None
@@ -206,21 +234,50 @@ def curve_line(planning: Planning) -> list[tuple[float, float]]:
     return [(point.temperature_margin, point.minutes) for point in points if point.minutes is not None]
 
 
-def curve_of_face(where: PlanContext, planning: Planning, best: list[tuple[float, float]] | None = None, *,
-                  waiting: bool = False) -> object:
+def curve_of_face(
+    where: PlanContext, planning: Planning, best: list[tuple[float, float]] | None = None, *, waiting: bool = False
+) -> object:
     """Draw the schools of a face on the curve; choosing one, or a point with less or more margin, is a link."""
-    links = [(margin, minutes, url_for("plan.passes", number=where.job.number, face=planning.face, school="quickest", again=1,
-                                       margin=round(100 * margin), version=where.based_on or None))
-             for margin, minutes in best or []]
-    return curve([_point(where, planning, column.key, column.plan) for column in planning.columns if column.plan], links,
-                 waiting=waiting)
+    links = [
+        (
+            margin,
+            minutes,
+            url_for(
+                "plan.passes",
+                number=where.job.number,
+                face=planning.face,
+                school="quickest",
+                again=1,
+                margin=round(100 * margin),
+                version=where.based_on or None,
+            ),
+        )
+        for margin, minutes in best or []
+    ]
+    return curve(
+        [_point(where, planning, column.key, column.plan) for column in planning.columns if column.plan],
+        links,
+        waiting=waiting,
+    )
 
 
 def _point(where: PlanContext, planning: Planning, school: School, plan: Plan) -> Point:
-    url = url_for("plan.passes", number=where.job.number, face=planning.face, school=school, again=1,
-                  version=where.based_on or None)
-    return Point(SHORT[school], plan.temperature_margin, plan.minutes, plan.within_limits,
-                 school == planning.made.choice.school, url)
+    url = url_for(
+        "plan.passes",
+        number=where.job.number,
+        face=planning.face,
+        school=school,
+        again=1,
+        version=where.based_on or None,
+    )
+    return Point(
+        SHORT[school],
+        plan.temperature_margin,
+        plan.minutes,
+        plan.within_limits,
+        school == planning.made.choice.school,
+        url,
+    )
 
 
 def _ladder(job: Job, standing: Standing, planning: Planning) -> object:

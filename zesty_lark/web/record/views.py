@@ -53,14 +53,29 @@ def _history_page(form: LogFileForm, wrong: str = "") -> str:
     entries = shoplog.entries_of(database.session(), job)
     holding = {entry.entry_id for entry in in_force(entries)}
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
-    told = [(entry, tell(entry, words, len(standing.pieces)), names.get(entry.by, entry.by),
-             entry.entry_id in holding or entry.kind is Kind.UNDONE) for entry in entries]
+    told = [
+        (
+            entry,
+            tell(entry, words, len(standing.pieces)),
+            names.get(entry.by, entry.by),
+            entry.entry_id in holding or entry.kind is Kind.UNDONE,
+        )
+        for entry in entries
+    ]
     refusal = _may_sign()
-    return render_template("record/history.html", told=told, gaps=standing.gaps, form=form, wrong=wrong,
-                           may_sign=refusal == "", sign_refusal=refusal, proofs=_proofs(),
-                           may_decide=guard.person().role == Role.LEAD and standing.signed_off is None,
-                           unproved=sorted({name for _, name in standing.unproved()}),
-                           learned=shoplog.learned_cut_ratio(database.session(), job))
+    return render_template(
+        "record/history.html",
+        told=told,
+        gaps=standing.gaps,
+        form=form,
+        wrong=wrong,
+        may_sign=refusal == "",
+        sign_refusal=refusal,
+        proofs=_proofs(),
+        may_decide=guard.person().role == Role.LEAD and standing.signed_off is None,
+        unproved=sorted({name for _, name in standing.unproved()}),
+        learned=shoplog.learned_cut_ratio(database.session(), job),
+    )
 
 
 @dataclass(frozen=True)
@@ -82,14 +97,25 @@ class Proved:
 def _proofs() -> list[Proved]:
     """Every characteristic of the print, and the verdict on it of each piece that no lead has ended."""
     standing = guard.standing()
-    measured: dict[tuple[str, int], Measured] = {(entry.characteristic, entry.piece): entry for entry in standing.history
-                                                 if isinstance(entry, Measured) and entry.verdict}
-    return [Proved(
-        each, _asked(each), {number: standing.pieces[number].verdicts.get(each.name, "not measured") for number in standing.live},
-        {number: measured[each.name, number] for number in standing.live
-                              if (each.name, number) in measured and each.name in standing.pieces[number].verdicts},
-        {number: piece.waived[each.name] for number, piece in standing.pieces.items() if each.name in piece.waived})
-        for each in standing.brief.wanted.characteristics]
+    measured: dict[tuple[str, int], Measured] = {
+        (entry.characteristic, entry.piece): entry
+        for entry in standing.history
+        if isinstance(entry, Measured) and entry.verdict
+    }
+    return [
+        Proved(
+            each,
+            _asked(each),
+            {number: standing.pieces[number].verdicts.get(each.name, "not measured") for number in standing.live},
+            {
+                number: measured[each.name, number]
+                for number in standing.live
+                if (each.name, number) in measured and each.name in standing.pieces[number].verdicts
+            },
+            {number: piece.waived[each.name] for number, piece in standing.pieces.items() if each.name in piece.waived},
+        )
+        for each in standing.brief.wanted.characteristics
+    ]
 
 
 def _may_sign() -> str:
@@ -113,8 +139,15 @@ def sign_off(number: str) -> ResponseReturnValue:
 @access(Role.LEAD, job="work", takes=DecisionForm)
 def waive(number: str) -> ResponseReturnValue:
     """Waive a characteristic by name, of one piece or of all, with a reason."""
-    return _log(number, Waived(**_said(), characteristic=request.form.get("characteristic", "")[:20],
-                               piece=request.form.get("piece", type=int), note=_reason()))
+    return _log(
+        number,
+        Waived(
+            **_said(),
+            characteristic=request.form.get("characteristic", "")[:20],
+            piece=request.form.get("piece", type=int),
+            note=_reason(),
+        ),
+    )
 
 
 @blueprint.post("/jobs/<number>/record/end")
@@ -122,8 +155,15 @@ def waive(number: str) -> ResponseReturnValue:
 def end(number: str) -> ResponseReturnValue:
     """Scrap a piece, or pass it as it is, with a reason."""
     ends: dict[str, PieceEnd] = {"scrapped": "scrapped", "passed": "passed"}
-    return _log(number, Ended(**_said(), piece=request.form.get("piece", 0, type=int),
-                              end=ends.get(request.form.get("end", ""), "scrapped"), note=_reason()))
+    return _log(
+        number,
+        Ended(
+            **_said(),
+            piece=request.form.get("piece", 0, type=int),
+            end=ends.get(request.form.get("end", ""), "scrapped"),
+            note=_reason(),
+        ),
+    )
 
 
 def _said() -> dict[str, Any]:
@@ -137,8 +177,9 @@ def _reason() -> str:
 
 def _log(number: str, entry: Entry) -> ResponseReturnValue:
     try:
-        shoplog.append(database.session(), guard.job(), guard.person(),
-                       Draft(entry, request.form.get("seen", default=0, type=int)))
+        shoplog.append(
+            database.session(), guard.job(), guard.person(), Draft(entry, request.form.get("seen", default=0, type=int))
+        )
     except (LogError, shoplog.BehindError) as error:
         return _history_page(LogFileForm(), wrong=str(error)), 409
     return redirect(url_for("record.history", number=number), 303)
@@ -157,8 +198,9 @@ def job_json(number: str) -> ResponseReturnValue:
 
 
 def _file(text: str, name: str, kind: str) -> Response:
-    return Response(text, content_type=f"{kind}; charset=utf-8",
-                    headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(
+        text, content_type=f"{kind}; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 @blueprint.post("/jobs/<number>/record/log.csv")
@@ -175,7 +217,7 @@ def read_log_back(number: str) -> ResponseReturnValue:
         if unknown:
             raise JobFileError(f"The log names {', '.join(sorted(unknown))}, who is not known here.")
         gauges = {row.name: row for row in shop.listed(session, InstrumentRow)}
-        fresh = shoplog.read_back(session, job, entries, known, gauges)
+        fresh = shoplog.read_back(session, job, entries, known, instruments=gauges)
     except UnicodeDecodeError:
         return _history_page(form, wrong="That is not a text file in UTF-8; a log file is CSV."), 422
     except (JobFileError, LogError) as error:
@@ -200,9 +242,17 @@ def _pass_sheet() -> dict[str, object]:
         for step in run.plan.steps:
             reading = run.offset_mm + step.depth_mm if step.kind in FEEDS else None
             revs, collar = on_collar(reading, job.machine.per_rev_mm) if reading is not None else (None, None)
-            rows.append((step, step_words(step, words), None if reading is None else words.collar_number(reading), revs,
-                         None if collar is None else words.collar_number(collar), step.number <= run.done,
-                         step.number in run.skipped))
+            rows.append(
+                (
+                    step,
+                    step_words(step, words),
+                    None if reading is None else words.collar_number(reading),
+                    revs,
+                    None if collar is None else words.collar_number(collar),
+                    step.number <= run.done,
+                    step.number in run.skipped,
+                )
+            )
         drawn = plan_ladder(job, standing, run, progress=False, height=520)
     pieces = f", {pieces_words(run.pieces)}" if len(standing.pieces) > 1 else ""
     return {"run": run, "rows": rows, "ladder": drawn, "pieces": pieces}
@@ -217,19 +267,33 @@ def inspection(number: str, form: str) -> ResponseReturnValue:
 def _inspection() -> dict[str, object]:
     job, standing = guard.job(), guard.standing()
     proofs = _proofs()
-    first = next((each.measured[min(each.measured)] for each in proofs if each.asked.kind == "size" and each.measured), None)
+    first = next(
+        (each.measured[min(each.measured)] for each in proofs if each.asked.kind == "size" and each.measured), None
+    )
     size = standing.brief.wanted.named(first.characteristic) if first is not None else None
-    picture = "" if first is None or size is None else zone(first.true_readings, size.limits, first.uncertainty_mm, units(job))
+    picture = (
+        ""
+        if first is None or size is None
+        else zone(first.true_readings, size.limits, first.uncertainty_mm, units(job))
+    )
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
-    return {"last": first, "picture": picture, "names": names, "proofs": proofs,
-            "ended": [entry for entry in standing.history if isinstance(entry, Ended)]}
+    return {
+        "last": first,
+        "picture": picture,
+        "names": names,
+        "proofs": proofs,
+        "ended": [entry for entry in standing.history if isinstance(entry, Ended)],
+    }
 
 
 def _asked(asked: Characteristic) -> str:
     """What the print asks of a characteristic, in its words."""
     words, limits = units(guard.job()), asked.limits
     if asked.kind == "angle":
-        return f"{limits.target_mm.normalize():f}°  −{limits.tol_minus_mm.normalize():f}°  +{limits.tol_plus_mm.normalize():f}°"
+        return (
+            f"{limits.target_mm.normalize():f}°  −{limits.tol_minus_mm.normalize():f}°  "
+            f"+{limits.tol_plus_mm.normalize():f}°"
+        )
     if asked.is_zone:
         return f"within {words.fine(micrometres(asked.allowed_mm))}"
     return f"{words.size(limits.target_mm)}  −{words.size(limits.tol_minus_mm)}  +{words.size(limits.tol_plus_mm)}"
@@ -240,8 +304,7 @@ def _sheet(template: str, form: str, name: str, **values: object) -> ResponseRet
     if form != ".pdf":
         return html
     pdf = sheet_pdf(html, fetch=_asset)
-    return Response(pdf, content_type="application/pdf",
-                    headers={"Content-Disposition": f'inline; filename="{name}"'})
+    return Response(pdf, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
 
 
 def _asset(url: str) -> tuple[bytes, str]:
@@ -251,5 +314,3 @@ def _asset(url: str) -> tuple[bytes, str]:
     if not path.is_relative_to(root) or not path.is_file():
         raise LookupError(f"no such asset: {url}")
     return path.read_bytes(), guess_type(path.name)[0] or "application/octet-stream"
-
-

@@ -94,5 +94,12 @@ def _database_away(error: DBAPIError) -> ResponseReturnValue:
 
 def _page(code: int, title: str, words: str, back: str | None = None) -> ResponseReturnValue:
     fields = kept_fields() if request.method == "POST" and code != 413 else []
-    return render_template("shared/error.html", code=code, title=title, words=words, back=back, fields=fields,
-                           action=request.full_path.rstrip("?")), code
+    return render_template(
+        "shared/error.html",
+        code=code,
+        title=title,
+        words=words,
+        back=back,
+        fields=fields,
+        action=request.full_path.rstrip("?"),
+    ), code

@@ -13,7 +13,16 @@ from wtforms.widgets import TextInput
 from zesty_lark.core.plausible import Doubt
 from zesty_lark.core.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
 
-__all__ = ["DecimalText", "LengthField", "RoughnessField", "Trimmed", "choice_list", "plain_decimal", "question", "set_units"]
+__all__ = [
+    "DecimalText",
+    "LengthField",
+    "RoughnessField",
+    "Trimmed",
+    "choice_list",
+    "plain_decimal",
+    "question",
+    "set_units",
+]
 
 
 BARE = re.compile(r"[\d./ +-]+")
@@ -31,7 +40,8 @@ class Trimmed(StringField):
 class LengthField(Field):
     """A length in any form people write; ``data`` is exact millimetres once validated.
 
-    The unit that a bare number is in is set with ``set_units`` after the form is made; a ``roughness`` is read in µm or µin.
+    The unit that a bare number is in is set with ``set_units`` after the form is made; a ``roughness`` is read in µm or
+    µin.
     """
 
     widget = TextInput()
@@ -113,8 +123,8 @@ class DecimalText(Trimmed):
 
 
 class RoughnessField(Field):
-    """A roughness Ra in µm or µin; ``data`` is exact micrometres once validated, to a hundredth. A bare number is in the print's
-    own, which ``unit`` says."""
+    """A roughness Ra in µm or µin; ``data`` is exact micrometres once validated, to a hundredth. A bare number is in
+    the print's own, which ``unit`` says."""
 
     widget = TextInput()
 
@@ -137,8 +147,10 @@ class RoughnessField(Field):
         except LengthError as error:
             raise ValidationError(str(error)) from error
         if not self.least <= exact <= self.most:
-            raise ValidationError(f"This has to be from {fine_text(float(self.least), self.unit)} to "
-                                  f"{fine_text(float(self.most), self.unit)}.")
+            raise ValidationError(
+                f"This has to be from {fine_text(float(self.least), self.unit)} to "
+                f"{fine_text(float(self.most), self.unit)}."
+            )
         self.data = exact.quantize(Decimal("0.01"))
 
     def converted(self, unit: Unit) -> None:

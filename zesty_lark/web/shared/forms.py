@@ -1,4 +1,5 @@
-"""The forms' common ground: a form says which names it takes, and a name that it does not take is refused, never ignored."""
+"""The forms' common ground: a form says which names it takes, and a name that it does not take is refused, never
+ignored."""
 
 import re
 from typing import ClassVar
@@ -18,8 +19,11 @@ class PostedForm(FlaskForm):
     @classmethod
     def takes(cls, name: str) -> bool:
         """Whether a posted name belongs to this form."""
-        return name == "csrf_token" or isinstance(getattr(cls, name, None), UnboundField) or any(
-            re.fullmatch(pattern, name) for pattern in cls.PATTERNS)
+        return (
+            name == "csrf_token"
+            or isinstance(getattr(cls, name, None), UnboundField)
+            or any(re.fullmatch(pattern, name) for pattern in cls.PATTERNS)
+        )
 
 
 class TokenForm(PostedForm):

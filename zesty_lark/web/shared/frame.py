@@ -13,6 +13,7 @@ from zesty_lark.web.shared.wording import units
 
 __all__ = ["Station", "install", "next_url"]
 
+
 @dataclass(frozen=True)
 class Station:
     """One station in the frame: its key, name, address, state in a word or two, and whether this page is it."""
@@ -34,8 +35,12 @@ def next_url(number: str, what: Next | Summary) -> str:
     if what.act == "plan":
         return url_for("plan.passes", number=number)
     if what.act in ("measure", "measure_again", "close", "stopped", "lead", "prove"):
-        return url_for("measure.station", number=number, of=what.characteristic if what.act == "prove" else None,
-                       piece=what.piece if what.piece != 1 else None)
+        return url_for(
+            "measure.station",
+            number=number,
+            of=what.characteristic if what.act == "prove" else None,
+            piece=what.piece if what.piece != 1 else None,
+        )
     if what.act in ("sign_off", "finished"):
         return url_for("record.history", number=number)
     return url_for("grind.station", number=number)
@@ -92,6 +97,11 @@ def _job_stations(job: Job) -> list[Station]:
         Station("3", "Plan", url_for("plan.passes", number=number), planned, _here("plan.passes", "plan.release")),
         Station("4", "Grind", url_for("grind.station", number=number), ground, request.blueprint == "grind"),
         Station("5", "Measure", url_for("measure.station", number=number), measured, request.blueprint == "measure"),
-        Station("6", "Record", url_for("record.history", number=number),
-                "signed" if standing.signed_off else "", request.blueprint == "record"),
+        Station(
+            "6",
+            "Record",
+            url_for("record.history", number=number),
+            "signed" if standing.signed_off else "",
+            request.blueprint == "record",
+        ),
     ]

@@ -14,8 +14,19 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.forms import PostedForm, TokenForm
 
-__all__ = ["ANYONE", "Access", "NotYours", "access", "install", "job", "may_work_on", "now_standing", "person",
-           "sign_in_session", "standing"]
+__all__ = [
+    "ANYONE",
+    "Access",
+    "NotYours",
+    "access",
+    "install",
+    "job",
+    "may_work_on",
+    "now_standing",
+    "person",
+    "sign_in_session",
+    "standing",
+]
 
 ANYONE = frozenset(Role)
 JobUse = Literal["look", "work", "inspect"]
@@ -48,10 +59,14 @@ class Access:
     takes: tuple[type[PostedForm], ...] = (TokenForm,)
 
 
-def access(*roles: Role, job: JobUse | None = None, public: bool = False,
-           takes: type[PostedForm] | tuple[type[PostedForm], ...] = TokenForm) -> Callable[[View], View]:
-    """Declare who may use a view, and which form is posted to it; a view without it is closed to everyone. No roles means every
-    role; a posted name that its form does not know is refused."""
+def access(
+    *roles: Role,
+    job: JobUse | None = None,
+    public: bool = False,
+    takes: type[PostedForm] | tuple[type[PostedForm], ...] = TokenForm,
+) -> Callable[[View], View]:
+    """Declare who may use a view, and which form is posted to it; a view without it is closed to everyone. No roles
+    means every role; a posted name that its form does not know is refused."""
     forms = takes if isinstance(takes, tuple) else (takes,)
 
     def declare(view: View) -> View:
@@ -132,8 +147,11 @@ def _refuse_unknown_names(allowed: Access) -> None:
         return
     unknown = [name for name in [*request.form, *request.files] if not any(form.takes(name) for form in allowed.takes)]
     if unknown:
-        abort(400, f"This page sent something that nothing here takes: {', '.join(sorted(set(unknown))[:5])[:200]}. Nothing was "
-                   "changed; open the page again.")
+        abort(
+            400,
+            f"This page sent something that nothing here takes: {', '.join(sorted(set(unknown))[:5])[:200]}. "
+            "Nothing was changed; open the page again.",
+        )
 
 
 def _load_person() -> None:
@@ -164,5 +182,7 @@ def _load_job(allowed: Access) -> None:
         abort(404, f"There is no job {number}.")
     g.job = found
     if not may_work_on(g.person, found, allowed.job):
-        raise NotYours(f"{found.number} is {found.owner.name}’s job. You can look at it; to log on it, ask "
-                       f"{found.owner.name} or a lead to hand it over.")
+        raise NotYours(
+            f"{found.number} is {found.owner.name}’s job. You can look at it; to log on it, ask "
+            f"{found.owner.name} or a lead to hand it over."
+        )

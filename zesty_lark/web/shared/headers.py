@@ -4,10 +4,20 @@ from flask import Flask, Response, request
 
 __all__ = ["install"]
 
-POLICY = "; ".join((
-    "default-src 'none'", "script-src 'self'", "style-src 'self'", "img-src 'self' data:", "font-src 'self'",
-    "connect-src 'self'", "form-action 'self'", "frame-ancestors 'none'", "base-uri 'none'", "manifest-src 'self'",
-))
+POLICY = "; ".join(
+    (
+        "default-src 'none'",
+        "script-src 'self'",
+        "style-src 'self'",
+        "img-src 'self' data:",
+        "font-src 'self'",
+        "connect-src 'self'",
+        "form-action 'self'",
+        "frame-ancestors 'none'",
+        "base-uri 'none'",
+        "manifest-src 'self'",
+    )
+)
 
 
 def install(app: Flask) -> None:

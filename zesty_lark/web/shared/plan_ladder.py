@@ -32,5 +32,8 @@ def plan_ladder(job: Job, standing: Standing, run: Run, *, progress: bool = True
     band = zone_depths(standing, run.surface, plan.stock_mm)
     if not progress:
         return ladder(LadderPlan(rungs, plan.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=height)
-    return ladder(LadderPlan(rungs, plan.stock_mm, band, run.depth_mm, run.passes_done, run.dressed_at, run.measured_at, foot),
-                  words, height=height)
+    return ladder(
+        LadderPlan(rungs, plan.stock_mm, band, run.depth_mm, run.passes_done, run.dressed_at, run.measured_at, foot),
+        words,
+        height=height,
+    )

@@ -30,8 +30,8 @@ def entry_id() -> str:
 
 
 def units(job: Job) -> ShownUnits:
-    """Return the units a job's pages are in: sizes the print's, the machine its dial's; the switch shows all of it in the
-    other."""
+    """Return the units a job's pages are in: sizes the print's, the machine its dial's; the switch shows all of it in
+    the other."""
     own = ShownUnits(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm)
     return own if session.get("unit", "own") == "own" else own.switched
 

@@ -54,13 +54,21 @@ class MachineForm(ShelfForm):
     travel_long_mm = LengthField("Travel along")
     travel_cross_mm = LengthField("Travel across")
     height_mm = LengthField("Room under the wheel")
-    spindle_w = IntegerField("Spindle power, W", validators=[InputRequired("How strong is the spindle?"),
-                                                             NumberRange(50, 100_000, "From 50 to 100000 W.")])
-    rpm = IntegerField("Spindle speed, rpm", validators=[InputRequired("How fast does it turn?"),
-                                                         NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
-    wheel_turns = SelectField("Seen from the front the wheel turns", choices=choice_list([
-        ("clockwise", "clockwise"), ("counter-clockwise", "counter-clockwise")]))
-    feed_every = SelectField("It steps across", choices=choice_list([("stroke", "at each end"), ("pair", "at one end only")]))
+    spindle_w = IntegerField(
+        "Spindle power, W",
+        validators=[InputRequired("How strong is the spindle?"), NumberRange(50, 100_000, "From 50 to 100000 W.")],
+    )
+    rpm = IntegerField(
+        "Spindle speed, rpm",
+        validators=[InputRequired("How fast does it turn?"), NumberRange(100, 60_000, "From 100 to 60000 rpm.")],
+    )
+    wheel_turns = SelectField(
+        "Seen from the front the wheel turns",
+        choices=choice_list([("clockwise", "clockwise"), ("counter-clockwise", "counter-clockwise")]),
+    )
+    feed_every = SelectField(
+        "It steps across", choices=choice_list([("stroke", "at each end"), ("pair", "at one end only")])
+    )
     coolant = SelectField("Coolant", choices=choice_list([(each, each) for each in ("water", "oil", "mist", "dry")]))
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1")
     downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
@@ -77,15 +85,18 @@ class WheelForm(ShelfForm):
     diameter_mm = LengthField("Diameter")
     width_mm = LengthField("Width")
     bore_mm = LengthField("Bore")
-    max_rpm = IntegerField("Marked maximum, rpm", validators=[Optional(), NumberRange(100, 60_000, "From 100 to 60000 rpm.")])
+    max_rpm = IntegerField(
+        "Marked maximum, rpm", validators=[Optional(), NumberRange(100, 60_000, "From 100 to 60000 rpm.")]
+    )
     max_m_s = DecimalText("Marked maximum, m/s", least="5", most="200", required=False)
     unmarked = BooleanField("It bears no marked speed; as lead I answer for it")
 
     def contradictions(self) -> None:
         marked = self.max_rpm.data is not None or self.max_m_s.number is not None
         if not marked and not self.unmarked.data:
-            self.max_rpm.errors = ["What is it marked with? A wheel without a marked speed is not mounted unless a lead answers "
-                                   "for it."]
+            self.max_rpm.errors = [
+                "What is it marked with? A wheel without a marked speed is not mounted unless a lead answers for it."
+            ]
         if marked and self.unmarked.data:
             self.unmarked.errors = ["It has a marked speed: that holds, and nobody answers for more."]
         try:
@@ -124,7 +135,9 @@ class ChuckForm(ShelfForm):
     pull_n_cm2 = DecimalText("Pull, N/cm²", least="0", most="500")
     pull_tested = BooleanField("The pull comes from a test of our own")
     new_map = TextAreaField("A new map: x y in mm, z in µm, a line each", validators=[Length(max=60_000)])
-    closing_um = DecimalText("The first point read again at the end, µm", least="-100000", most="100000", required=False)
+    closing_um = DecimalText(
+        "The first point read again at the end, µm", least="-100000", most="100000", required=False
+    )
     sure_heights = BooleanField("Yes, the heights are as they were read")
 
     def points(self) -> list[list[float]]:
@@ -141,9 +154,11 @@ class ChuckForm(ShelfForm):
             self.closing_um.errors = ["Read the first point again at the end: without it nobody knows what drifted."]
         heights = [point[2] for point in points]
         if points and max(heights) - min(heights) > USUAL_RANGE_UM and not self.sure_heights.data:
-            self.new_map.errors = [f"The heights range over {max(heights) - min(heights):g} µm: a chuck is seldom out by more "
-                                   f"than {USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? "
-                                   "Heights go in as µm."]
+            self.new_map.errors = [
+                f"The heights range over {max(heights) - min(heights):g} µm: a chuck is seldom out by more "
+                f"than {USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? "
+                "Heights go in as µm."
+            ]
 
 
 class FixtureForm(ShelfForm):
@@ -171,5 +186,8 @@ SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
 
 def values_of(form: ShelfForm) -> dict[str, Any]:
     """Return a valid form's values by column."""
-    return {name: field.number if isinstance(field, DecimalText) else field.data
-            for name, field in form._fields.items() if name not in NOT_KEPT}
+    return {
+        name: field.number if isinstance(field, DecimalText) else field.data
+        for name, field in form._fields.items()
+        if name not in NOT_KEPT
+    }

@@ -28,16 +28,24 @@ EVERY_SHELF = tuple(form for _, form, _ in SHELVES.values())
 @access()
 def shelves() -> ResponseReturnValue:
     session = database.session()
-    return render_template("shop/shelves.html", machines=shop.listed(session, MachineRow),
-                           wheels=shop.listed(session, WheelRow), gauges=shop.listed(session, InstrumentRow),
-                           fixtures=shop.listed(session, FixtureRow), chucks=_chucks(), squareness_names=SQUARENESS_NAMES,
-                           today=now().date())
+    return render_template(
+        "shop/shelves.html",
+        machines=shop.listed(session, MachineRow),
+        wheels=shop.listed(session, WheelRow),
+        gauges=shop.listed(session, InstrumentRow),
+        fixtures=shop.listed(session, FixtureRow),
+        chucks=_chucks(),
+        squareness_names=SQUARENESS_NAMES,
+        today=now().date(),
+    )
 
 
 def _chucks() -> list[tuple[ChuckRow, Analysis | None]]:
     """Every chuck with what its newest map comes to."""
-    return [(chuck, map_analyse(points=chuck.newest_map.readings(), frame="machine") if chuck.newest_map else None)
-            for chuck in shop.listed(database.session(), ChuckRow)]
+    return [
+        (chuck, map_analyse(points=chuck.newest_map.readings(), frame="machine") if chuck.newest_map else None)
+        for chuck in shop.listed(database.session(), ChuckRow)
+    ]
 
 
 @blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/new", methods=["GET", "POST"])

@@ -27,24 +27,38 @@ def block(sizes: Mapping[str, SizeDrawn], unit: Unit, other: Unit) -> Markup:
     """Draw the block in an oblique view; sizes not known yet are drawn as a plain outline."""
     known = {axis: float(size.target_mm) for axis, size in sizes.items() if size.target_mm}
     usual = max(known.values(), default=1.0)
-    long, wide, thick = (known.get(axis, usual * share) for axis, share in
-                         (("length", 1.0), ("width", 0.6), ("thickness", 0.3)))
+    long, wide, thick = (
+        known.get(axis, usual * share) for axis, share in (("length", 1.0), ("width", 0.6), ("thickness", 0.3))
+    )
     scale = min((WIDTH - 110) / (long + wide * SLANT), (HEIGHT - 70) / (thick + wide * SLANT))
     length, depth, height = long * scale, wide * scale * SLANT, max(thick * scale, 3.0)
     x, y = 14.0, 24.0 + depth
     body = [
         polygon([(x, y), (x + depth, y - depth), (x + depth + length, y - depth), (x + length, y)], "block-top"),
-        polygon([(x + length, y), (x + length + depth, y - depth), (x + length + depth, y - depth + height),
-                 (x + length, y + height)], "block-end"),
-        rect(x, y, length, height, "block-front"),
-        _label(x + length / 2, y + height + 20, sizes["length"], unit, "middle"),
-        _label(x + length + depth + 8, y - depth + height / 2 + 5, sizes["thickness"], unit, "start"),
-        _label(x + length + depth / 2 + 12, y + height - depth / 2 + 12, sizes["width"], unit, "start"),
+        polygon(
+            [
+                (x + length, y),
+                (x + length + depth, y - depth),
+                (x + length + depth, y - depth + height),
+                (x + length, y + height),
+            ],
+            "block-end",
+        ),
+        rect(x, y, length, height, class_="block-front"),
+        _label(x + length / 2, y + height + 20, sizes["length"], unit, anchor="middle"),
+        _label(x + length + depth + 8, y - depth + height / 2 + 5, sizes["thickness"], unit, anchor="start"),
+        _label(x + length + depth / 2 + 12, y + height - depth / 2 + 12, sizes["width"], unit, anchor="start"),
     ]
     words = " × ".join(_written(sizes[axis], unit) for axis in ("length", "width", "thickness"))
     if unit != other and all(size.target_mm for size in sizes.values()):
-        body.append(text(x, HEIGHT - 8, " × ".join(_written(sizes[axis], other) for axis in
-                                                   ("length", "width", "thickness")) + f" {other}", "block-other"))
+        body.append(
+            text(
+                x,
+                HEIGHT - 8,
+                " × ".join(_written(sizes[axis], other) for axis in ("length", "width", "thickness")) + f" {other}",
+                "block-other",
+            )
+        )
     return drawing(WIDTH, HEIGHT, f"The block: {words}", *body, class_="block")
 
 
@@ -52,7 +66,7 @@ def _written(size: SizeDrawn, unit: Unit) -> str:
     return size_text(size.target_mm, unit) if size.target_mm else "?"
 
 
-def _label(x: float, y: float, size: SizeDrawn, unit: Unit, anchor: str) -> Markup:
+def _label(x: float, y: float, size: SizeDrawn, unit: Unit, *, anchor: str) -> Markup:
     return text(x, y, _written(size, unit), "block-size", anchor=anchor)
 
 
@@ -62,6 +76,13 @@ def sliver(size: SizeDrawn, unit: Unit) -> Markup | None:
         return None
     stock = size.measured_mm - size.target_mm
     width = min(float(stock / size.target_mm) * 100 * 100, 100.0)
-    return drawing(200, 22, f"{small_text(stock, unit)} of stock", rect(0, 4, 60, 14, "sliver-size"),
-                   rect(60, 4, max(width * 0.6, 1.5), 14, "sliver-stock"), line(60, 1, 60, 21, "sliver-edge"),
-                   text(66 + max(width * 0.6, 1.5), 16, f"+{small_text(stock, unit)}", "sliver-words"), class_="sliver")
+    return drawing(
+        200,
+        22,
+        f"{small_text(stock, unit)} of stock",
+        rect(0, 4, 60, 14, class_="sliver-size"),
+        rect(60, 4, max(width * 0.6, 1.5), 14, class_="sliver-stock"),
+        line(60, 1, 60, 21, class_="sliver-edge"),
+        text(66 + max(width * 0.6, 1.5), 16, f"+{small_text(stock, unit)}", "sliver-words"),
+        class_="sliver",
+    )

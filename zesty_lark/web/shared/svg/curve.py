@@ -30,8 +30,8 @@ class Point:
 
 
 def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, waiting: bool = False) -> Markup:
-    """Draw the schools as points to be chosen, and the curve of the quickest plans: margin, minutes, and where choosing it
-    leads."""
+    """Draw the schools as points to be chosen, and the curve of the quickest plans: margin, minutes, and where choosing
+    it leads."""
     shown = [(point.margin, point.minutes) for point in points] + [(margin, minutes) for margin, minutes, _ in best]
     if not shown:
         return Markup("")
@@ -42,27 +42,41 @@ def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, 
         return LEFT + (max(margin, -0.5) - max(low_x, -0.5)) / (high_x - max(low_x, -0.5)) * (WIDTH - LEFT - RIGHT)
 
     def y(minutes: float) -> float:
-        return TOP + (math.log(high_y) - math.log(minutes)) / (math.log(high_y) - math.log(low_y)) * (HEIGHT - TOP - FOOT)
+        return TOP + (math.log(high_y) - math.log(minutes)) / (math.log(high_y) - math.log(low_y)) * (
+            HEIGHT - TOP - FOOT
+        )
 
-    body = [rect(x(RESERVE), TOP, WIDTH - RIGHT - x(RESERVE), HEIGHT - TOP - FOOT, "curve-safe"),
-            line(LEFT, HEIGHT - FOOT, WIDTH - RIGHT, HEIGHT - FOOT, "curve-axis"),
-            line(LEFT, TOP, LEFT, HEIGHT - FOOT, "curve-axis")]
+    body = [
+        rect(x(RESERVE), TOP, WIDTH - RIGHT - x(RESERVE), HEIGHT - TOP - FOOT, class_="curve-safe"),
+        line(LEFT, HEIGHT - FOOT, WIDTH - RIGHT, HEIGHT - FOOT, class_="curve-axis"),
+        line(LEFT, TOP, LEFT, HEIGHT - FOOT, class_="curve-axis"),
+    ]
     for tick in TICKS:
         if low_y < tick < high_y:
-            body += [line(LEFT, y(tick), WIDTH - RIGHT, y(tick), "curve-grid"),
-                     text(LEFT - 6, y(tick) + 4, str(tick), "curve-number", anchor="end")]
+            body += [
+                line(LEFT, y(tick), WIDTH - RIGHT, y(tick), class_="curve-grid"),
+                text(LEFT - 6, y(tick) + 4, str(tick), "curve-number", anchor="end"),
+            ]
     for tenth in range(-4, 9, 2):
         if max(low_x, -0.5) <= tenth / 10 <= high_x:
             body.append(text(x(tenth / 10), HEIGHT - FOOT + 15, f"{tenth * 10} %", "curve-number", anchor="middle"))
-    body += [text(WIDTH - RIGHT, HEIGHT - 3, "temperature margin", "curve-word", anchor="end"),
-             text(LEFT + 4, TOP + 10, "min", "curve-word")]
+    body += [
+        text(WIDTH - RIGHT, HEIGHT - 3, "temperature margin", "curve-word", anchor="end"),
+        text(LEFT + 4, TOP + 10, "min", "curve-word"),
+    ]
     if len(best) > 1:
         body.append(tag("polyline", points=" ".join(f"{x(a):.1f},{y(b):.1f}" for a, b, _ in best), class_="curve-best"))
-        body += [tag("a", tag("circle", cx=x(a), cy=y(b), r=4, class_="curve-stop"),
-                     rect(x(a) - 10, y(b) - 10, 20, 20, "curve-touch"),
-                     href=url, class_="curve-step",
-                     aria_label=f"The quickest plan that keeps {100 * a:.0f} % margin: {b:.1f} min")
-                 for a, b, url in best]
+        body += [
+            tag(
+                "a",
+                tag("circle", cx=x(a), cy=y(b), r=4, class_="curve-stop"),
+                rect(x(a) - 10, y(b) - 10, 20, 20, class_="curve-touch"),
+                href=url,
+                class_="curve-step",
+                aria_label=f"The quickest plan that keeps {100 * a:.0f} % margin: {b:.1f} min",
+            )
+            for a, b, url in best
+        ]
     elif waiting:
         body.append(text((LEFT + WIDTH) / 2, HEIGHT / 2, "working out the curve …", "curve-word", anchor="middle"))
     body += _points(points, x, y)
@@ -79,13 +93,26 @@ def _points(points: Sequence[Point], x: Callable[[float], float], y: Callable[[f
         here, there = x(point.margin), y(point.minutes)
         box = _free(here, there, LETTER * len(point.name), taken)
         taken.append(box)
-        mark = (polygon([(here, there - 7), (here + 7, there), (here, there + 7), (here - 7, there)], "curve-mark") if point.fits
-                else group(line(here - 6, there - 6, here + 6, there + 6, "curve-cross"),
-                           line(here - 6, there + 6, here + 6, there - 6, "curve-cross")))
+        mark = (
+            polygon([(here, there - 7), (here + 7, there), (here, there + 7), (here - 7, there)], "curve-mark")
+            if point.fits
+            else group(
+                line(here - 6, there - 6, here + 6, there + 6, class_="curve-cross"),
+                line(here - 6, there + 6, here + 6, there - 6, class_="curve-cross"),
+            )
+        )
         label = text(box[0], box[3] - 2, point.name, "curve-name")
-        drawn.append(tag("a", rect(here - 16, there - 16, 32, 32, "curve-touch"), mark, label, href=point.url,
-                         class_="curve-point" + (" chosen" if point.chosen else ""),
-                         aria_label=f"{point.name}: {point.minutes:.1f} min"))
+        drawn.append(
+            tag(
+                "a",
+                rect(here - 16, there - 16, 32, 32, class_="curve-touch"),
+                mark,
+                label,
+                href=point.url,
+                class_="curve-point" + (" chosen" if point.chosen else ""),
+                aria_label=f"{point.name}: {point.minutes:.1f} min",
+            )
+        )
     return drawn
 
 

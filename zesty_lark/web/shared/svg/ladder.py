@@ -56,29 +56,36 @@ class LadderPlan:
 
 def ladder(plan: LadderPlan, units: ShownUnits, *, height: float = 540) -> Markup:
     """Draw the ladder to scale."""
-    lowest = max(plan.stock_mm, plan.band_mm[1], plan.rungs[-1].depth_mm if plan.rungs else Decimal(0),
-                 Decimal("0.0001"))
+    lowest = max(
+        plan.stock_mm, plan.band_mm[1], plan.rungs[-1].depth_mm if plan.rungs else Decimal(0), Decimal("0.0001")
+    )
     run = height - TOP - 40
 
     def y(depth: Decimal) -> float:
         return TOP + float(depth / lowest) * run
 
-    body = [*_band(plan, y), line(RAIL_X, TOP, RAIL_X, TOP + run, "ladder-rail"),
-            line(RAIL_X - 8, TOP, RAIL_X + RUNG_LONG, TOP, "ladder-start"),
-            text(RAIL_X, TOP - 12, "plan’s start", "ladder-note")]
+    body = [
+        *_band(plan, y),
+        line(RAIL_X, TOP, RAIL_X, TOP + run, class_="ladder-rail"),
+        line(RAIL_X - 8, TOP, RAIL_X + RUNG_LONG, TOP, class_="ladder-start"),
+        text(RAIL_X, TOP - 12, "plan’s start", "ladder-note"),
+    ]
     last_label = -LABEL_GAP
     for index, rung in enumerate(plan.rungs):
         at = y(rung.depth_mm)
         state = "done" if index < plan.done else "next" if index == plan.done else "to-do"
         length = RUNG_LONG if rung.kind == "rough" else RUNG_SHORT
-        body.append(line(RAIL_X, at, RAIL_X + length, at, f"ladder-rung {rung.kind} {state}"))
+        body.append(line(RAIL_X, at, RAIL_X + length, at, class_=f"ladder-rung {rung.kind} {state}"))
         if at - last_label >= LABEL_GAP or index == plan.done:
-            body.append(text(RAIL_X - 14, at + 4, units.collar_number(rung.reading_mm), f"ladder-reading {state}",
-                             anchor="end"))
+            body.append(
+                text(RAIL_X - 14, at + 4, units.collar_number(rung.reading_mm), f"ladder-reading {state}", anchor="end")
+            )
             last_label = at
-    body += [polygon([(RAIL_X - 10, y(depth)), (RAIL_X, y(depth) - 5), (RAIL_X, y(depth) + 5)], "ladder-dress")
-             for depth in plan.dressed_mm]
-    body += [rect(RAIL_X - 4, y(depth) - 4, 8, 8, "ladder-measure") for depth in plan.measured_mm]
+    body += [
+        polygon([(RAIL_X - 10, y(depth)), (RAIL_X, y(depth) - 5), (RAIL_X, y(depth) + 5)], "ladder-dress")
+        for depth in plan.dressed_mm
+    ]
+    body += [rect(RAIL_X - 4, y(depth) - 4, 8, 8, class_="ladder-measure") for depth in plan.measured_mm]
     body += _wheel(y(plan.depth_mm))
     body.append(text(RAIL_X, height - 8, plan.foot, "ladder-note"))
     unit = "thou" if units.dial_unit == "in" else "mm"
@@ -90,13 +97,15 @@ def ladder(plan: LadderPlan, units: ShownUnits, *, height: float = 540) -> Marku
 def _band(plan: LadderPlan, y: Callable[[Decimal], float]) -> list[Markup]:
     first, last = plan.band_mm
     if last <= first:
-        return [line(RAIL_X - 8, y(plan.stock_mm), RAIL_X + RUNG_LONG + 40, y(plan.stock_mm), "ladder-size")]
+        return [line(RAIL_X - 8, y(plan.stock_mm), RAIL_X + RUNG_LONG + 40, y(plan.stock_mm), class_="ladder-size")]
     top = y(max(first, Decimal(0)))
-    return [rect(RAIL_X - 8, top, RUNG_LONG + 60, y(last) - top, "ladder-band"),
-            line(RAIL_X - 8, y(plan.stock_mm), RAIL_X + RUNG_LONG + 52, y(plan.stock_mm), "ladder-size")]
+    return [
+        rect(RAIL_X - 8, top, RUNG_LONG + 60, y(last) - top, class_="ladder-band"),
+        line(RAIL_X - 8, y(plan.stock_mm), RAIL_X + RUNG_LONG + 52, y(plan.stock_mm), class_="ladder-size"),
+    ]
 
 
 def _wheel(at: float) -> list[Markup]:
     """The wheel's edge, standing at its depth."""
     x = RAIL_X + RUNG_LONG + 14
-    return [rect(x, at - 26, 40, 26, "ladder-wheel"), line(x - 8, at, x + 46, at, "ladder-wheel-edge")]
+    return [rect(x, at - 26, 40, 26, class_="ladder-wheel"), line(x - 8, at, x + 46, at, class_="ladder-wheel-edge")]

@@ -16,19 +16,40 @@ def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float, pieces:
     """Draw a load to scale on its chuck; its parts bear the numbers of these pieces."""
     scale = (WIDTH - 2 * EDGE) / chuck_length_mm
     height = chuck_width_mm * scale + 2 * EDGE
-    body = [rect(EDGE, EDGE, chuck_length_mm * scale, chuck_width_mm * scale, "nest-chuck")]
-    body += [line(EDGE + at * POLE_MM * scale, EDGE, EDGE + at * POLE_MM * scale, height - EDGE, "nest-pole")
-             for at in range(1, int(chuck_length_mm / POLE_MM))]
+    body = [rect(EDGE, EDGE, chuck_length_mm * scale, chuck_width_mm * scale, class_="nest-chuck")]
+    body += [
+        line(EDGE + at * POLE_MM * scale, EDGE, EDGE + at * POLE_MM * scale, height - EDGE, class_="nest-pole")
+        for at in range(1, int(chuck_length_mm / POLE_MM))
+    ]
     number = 0
     for place in made.places:
         y = height - EDGE - (place.y_mm + place.across_mm) * scale
         part = place.kind == "part"
-        body.append(rect(EDGE + place.x_mm * scale, y, place.along_mm * scale, place.across_mm * scale,
-                         "nest-part" if part else "nest-block"))
+        body.append(
+            rect(
+                EDGE + place.x_mm * scale,
+                y,
+                place.along_mm * scale,
+                place.across_mm * scale,
+                class_="nest-part" if part else "nest-block",
+            )
+        )
         if part:
             number += 1
-            body.append(text(EDGE + (place.x_mm + place.along_mm / 2) * scale, y + place.across_mm * scale / 2 + 5,
-                             str(pieces[number - 1] if number <= len(pieces) else number),
-                             "nest-number", anchor="middle"))
-    return drawing(WIDTH, height, f"{made.a_load} parts on the chuck, {made.along} along and {made.across} across, with lead-in "
-                   "and support blocks", *body, class_="nest")
+            body.append(
+                text(
+                    EDGE + (place.x_mm + place.along_mm / 2) * scale,
+                    y + place.across_mm * scale / 2 + 5,
+                    str(pieces[number - 1] if number <= len(pieces) else number),
+                    "nest-number",
+                    anchor="middle",
+                )
+            )
+    return drawing(
+        WIDTH,
+        height,
+        f"{made.a_load} parts on the chuck, {made.along} along and {made.across} across, with lead-in "
+        "and support blocks",
+        *body,
+        class_="nest",
+    )

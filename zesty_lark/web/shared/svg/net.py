@@ -23,8 +23,13 @@ NEIGHBOURS: Mapping[int, Mapping[str, int]] = {
 }
 """Which face lies beyond each edge of a face as the net draws it: 4, 1, 6, 2 in a row, 3 above 1, 5 below it."""
 
-STATE_CLASS = {FaceState.RAW: "raw", FaceState.STABLE: "stable", FaceState.CLEANED: "cleaned",
-               FaceState.TO_SIZE: "to-size", FaceState.PROVEN: "proven"}
+STATE_CLASS = {
+    FaceState.RAW: "raw",
+    FaceState.STABLE: "stable",
+    FaceState.CLEANED: "cleaned",
+    FaceState.TO_SIZE: "to-size",
+    FaceState.PROVEN: "proven",
+}
 
 Box = tuple[float, float, float, float]
 
@@ -37,9 +42,12 @@ def _boxes(part: Part, width: float, least: float) -> tuple[dict[int, Box], floa
         long, across, thick = (max(sizes[axis] * scale, least) for axis in ("length", "width", "thickness"))
         scale *= width / (2 * long + 2 * thick)
     boxes: dict[int, Box] = {
-        4: (0, thick, thick, across), 1: (thick, thick, long, across), 6: (thick + long, thick, thick, across),
+        4: (0, thick, thick, across),
+        1: (thick, thick, long, across),
+        6: (thick + long, thick, thick, across),
         2: (2 * thick + long, thick, long, across),
-        3: (thick, 0, long, thick), 5: (thick, thick + across, long, thick),
+        3: (thick, 0, long, thick),
+        5: (thick, thick + across, long, thick),
     }
     return boxes, 2 * thick + across
 
@@ -71,7 +79,7 @@ def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Ma
         x, y, width, tall = box
         role = _role(face, up)
         state = STATE_CLASS[states[face]]
-        cells.append(rect(x, y, width, tall, f"net-face {state} {role}"))
+        cells.append(rect(x, y, width, tall, class_=f"net-face {state} {role}"))
         cells.append(text(x + width / 2, y + tall / 2 + 4, str(face), f"net-number-small {role}", anchor="middle"))
         mark = _mark(face, box, part.mark_corner, 5)
         if mark:
@@ -80,8 +88,15 @@ def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Ma
     return drawing(152, height + 2, words, group(*cells, transform="translate(1 1)"), class_="net net-small")
 
 
-def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], units: ShownUnits,
-              links: Mapping[int, str], *, width: float = 660) -> Markup:
+def large_net(
+    part: Part,
+    standing: Standing,
+    left: Mapping[int, Decimal],
+    units: ShownUnits,
+    *,
+    links: Mapping[int, str],
+    width: float = 660,
+) -> Markup:
     """Return the net as the job's map.
 
     Parameters
@@ -96,13 +111,27 @@ def large_net(part: Part, standing: Standing, left: Mapping[int, Decimal], units
         Where choosing a face goes.
     """
     boxes, height = _boxes(part, width, 66)
-    cells = [_large_cell(face, box, part, standing, left, units, links) for face, box in boxes.items()]
-    return drawing(width + 4, height + 4, "The six faces of the block, unfolded",
-                   group(*cells, transform="translate(2 2)"), class_="net net-large", role="group")
+    cells = [_large_cell(face, box, part, standing, left=left, units=units, links=links) for face, box in boxes.items()]
+    return drawing(
+        width + 4,
+        height + 4,
+        "The six faces of the block, unfolded",
+        group(*cells, transform="translate(2 2)"),
+        class_="net net-large",
+        role="group",
+    )
 
 
-def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mapping[int, Decimal], units: ShownUnits,
-                links: Mapping[int, str]) -> Markup:
+def _large_cell(
+    face: int,
+    box: Box,
+    part: Part,
+    standing: Standing,
+    *,
+    left: Mapping[int, Decimal],
+    units: ShownUnits,
+    links: Mapping[int, str],
+) -> Markup:
     x, y, width, height = box
     role = _role(face, standing.surface_up)
     state = standing.state(face)
@@ -118,15 +147,18 @@ def _large_cell(face: int, box: Box, part: Part, standing: Standing, left: Mappi
     start = y + height / 2 - (len(words) - 1) * 9 + (0 if height < 90 else 8)
     short = height < 90
     number_x, number_y = (x + 20, y + height / 2 + 8) if short else (middle, y + 30)
-    body = [rect(x, y, width, height, f"net-face {STATE_CLASS[state]} {role}"),
-            text(number_x, number_y, str(face), "net-number", anchor="middle")]
+    body = [
+        rect(x, y, width, height, class_=f"net-face {STATE_CLASS[state]} {role}"),
+        text(number_x, number_y, str(face), "net-number", anchor="middle"),
+    ]
     if short:
         body.append(text(x + 40, y + height / 2 + 5, " · ".join(words), "net-words"))
     else:
-        body += [text(middle, start + 19 * row + 8, word, "net-words", anchor="middle")
-                 for row, word in enumerate(words)]
+        body += [
+            text(middle, start + 19 * row + 8, word, "net-words", anchor="middle") for row, word in enumerate(words)
+        ]
     if face in part.references:
-        body.append(line(x, y + 3, x + width, y + 3, "net-reference"))
+        body.append(line(x, y + 3, x + width, y + 3, class_="net-reference"))
     mark = _mark(face, box, part.mark_corner, 16)
     if mark:
         body.append(mark)

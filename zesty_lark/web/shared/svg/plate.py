@@ -22,14 +22,26 @@ def plate(made: HeatMap) -> Markup:
     for y, row in enumerate(shown):
         for x, value in enumerate(row):
             band = 0 if least == 0 else min(BANDS - 1, int(value / least * BANDS))
-            body.append(rect(x * cell, height - (y + 1) * cell, cell + 0.6, cell + 0.6, f"plate-band band-{band}"))
-    body += [text(6, height + 18, "front", "plate-word"),
-             text(WIDTH, height + 18, f"darkest {-least:.2f} µm low when cold", "plate-word", anchor="end")]
-    return drawing(WIDTH, height + 24, f"Predicted hollow of {made.hollow_um:.2f} micrometres when cold", *body, class_="plate")
+            body.append(
+                rect(x * cell, height - (y + 1) * cell, cell + 0.6, cell + 0.6, class_=f"plate-band band-{band}")
+            )
+    body += [
+        text(6, height + 18, "front", "plate-word"),
+        text(WIDTH, height + 18, f"darkest {-least:.2f} µm low when cold", "plate-word", anchor="end"),
+    ]
+    return drawing(
+        WIDTH, height + 24, f"Predicted hollow of {made.hollow_um:.2f} micrometres when cold", *body, class_="plate"
+    )
 
 
 def share_bar(value: float, most: float) -> Markup:
     """Draw a value as a bar beside the greatest of its kind."""
     share = value / most if most > 0 else 0.0
-    return drawing(120, 12, f"{share:.0%} of the greatest", rect(0, 1, 120, 10, "share-all"),
-                   rect(0, 1, 120 * share, 10, "share-part"), class_="share-bar")
+    return drawing(
+        120,
+        12,
+        f"{share:.0%} of the greatest",
+        rect(0, 1, 120, 10, class_="share-all"),
+        rect(0, 1, 120 * share, 10, class_="share-part"),
+        class_="share-bar",
+    )

@@ -28,29 +28,36 @@ def zone(readings: Sequence[Reading], size: Size, uncertainty_mm: Decimal, units
 
     lower, upper, target = x(size.lower_mm), x(size.upper_mm), x(size.target_mm)
     body = [
-        rect(lower, TOP - 14, upper - lower, height - TOP, "zone-band"),
-        line(target, TOP - 14, target, height - 14, "zone-target"),
-        text((lower + upper) / 2, 18, f"{units.size(size.lower_mm)} to {units.size(size.upper_mm)}", "zone-note",
-             anchor="middle"),
+        rect(lower, TOP - 14, upper - lower, height - TOP, class_="zone-band"),
+        line(target, TOP - 14, target, height - 14, class_="zone-target"),
+        text(
+            (lower + upper) / 2,
+            18,
+            f"{units.size(size.lower_mm)} to {units.size(size.upper_mm)}",
+            "zone-note",
+            anchor="middle",
+        ),
     ]
     guard = x(size.lower_mm + uncertainty_mm), x(size.upper_mm - uncertainty_mm)
     if guard[0] < guard[1]:
-        body += [line(each, TOP - 14, each, height - 14, "zone-guard") for each in guard]
+        body += [line(each, TOP - 14, each, height - 14, class_="zone-guard") for each in guard]
     for row, each in enumerate(readings):
-        body += _reading(row, each, uncertainty_mm, x, units)
+        body += _reading(row, each, uncertainty_mm, x, units=units)
     words = "; ".join(f"{each.place} {units.size(each.value_mm)}" for each in readings)
     return drawing(WIDTH, height, f"Readings against the tolerance: {words}", *body, class_="zone")
 
 
-def _reading(row: int, each: Reading, uncertainty_mm: Decimal, x: Callable[[Decimal], float],
-             units: ShownUnits) -> list[Markup]:
+def _reading(
+    row: int, each: Reading, uncertainty_mm: Decimal, x: Callable[[Decimal], float], *, units: ShownUnits
+) -> list[Markup]:
     y = TOP + ROW * row + 6
     here = x(each.value_mm)
     ends = x(each.value_mm - uncertainty_mm), x(each.value_mm + uncertainty_mm)
     return [
         text(LEFT - 14, y + 5, each.place, "zone-place", anchor="end"),
-        line(ends[0], y, ends[1], y, "zone-whisker"),
-        line(ends[0], y - 5, ends[0], y + 5, "zone-whisker"), line(ends[1], y - 5, ends[1], y + 5, "zone-whisker"),
+        line(ends[0], y, ends[1], y, class_="zone-whisker"),
+        line(ends[0], y - 5, ends[0], y + 5, class_="zone-whisker"),
+        line(ends[1], y - 5, ends[1], y + 5, class_="zone-whisker"),
         polygon([(here, y - 6), (here + 6, y), (here, y + 6), (here - 6, y)], "zone-value"),
         text(WIDTH - 4, y + 5, units.size(each.value_mm).split(" ")[0], "zone-number", anchor="end"),
     ]
