@@ -121,6 +121,7 @@ def calc(arguments: tuple[str, ...]) -> None:
 
 CHECKS = (
     ("style", ["ruff", "check", "."]),
+    ("layout", ["ruff", "format", "--check", "."]),
     ("types", ["mypy", "--no-error-summary"]),
     ("floors", ["lint-imports", "--no-cache"]),
 )

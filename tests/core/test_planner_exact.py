@@ -15,6 +15,7 @@ from zesty_lark.core.holding import hold_check, hold_fixture
 from zesty_lark.core.measure.feather import cleaned
 from zesty_lark.core.planner import best, finish, passes
 from zesty_lark.core.planner.dresses import dressed_before
+from zesty_lark.core.planner.finish_search import every
 from zesty_lark.core.planner.own import OwnSettings, own_plan_of
 from zesty_lark.core.planner.plan import Plan, every_finish, plan_at
 from zesty_lark.core.planner.problem import Problem, problem_of
@@ -402,22 +403,7 @@ def test_fewer_blanks_at_a_slower_crossfeed_can_be_the_quicker_finish(passes_: i
     grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, 0.02)
     s, count = finish._searched(problem, True), grid.seconds.size
     seconds, share, heat = (np.full(count, np.inf) for _ in range(3))
-    finish._every(
-        s.face,
-        s.fluid,
-        s.side_flow,
-        s.wanted,
-        s.dresses,
-        kind.passes,
-        kind.first * problem.graduation,
-        kind.step * problem.graduation,
-        0.02,
-        grid,
-        np.zeros(count, np.bool_),
-        seconds,
-        share,
-        heat,
-    )
+    every(s, finish._cuts(problem, kind, 0.02), grid, np.zeros(count, np.bool_), seconds, share, heat)
     fitting = np.flatnonzero(share <= 1)
     assert seconds[fitting[0]] > seconds[fitting].min() + 1, "the first that fits is not the quickest"
     assert found.worst <= 1 and found.minutes * 60 == pytest.approx(seconds[fitting].min())
