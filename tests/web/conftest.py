@@ -20,6 +20,17 @@ ENTRY = re.compile(r'name="entry_id"[^>]*value="([^"]+)"')
 SEEN = re.compile(r'name="seen"[^>]*value="(\d+)"')
 
 
+SPACE = re.compile(r"<textarea.*?</textarea>|\s+", re.S)
+BETWEEN = re.compile(r"(?<=>) (?=<)|(?<=<p>) | (?=</)")
+OPENED = re.compile(r"(<(?!/)[^>]*>) ")
+
+
+def in_one_line(page: str) -> str:
+    """A page as its reader sees it: white space is one space, and none where a tag begins or ends; a text area keeps its lines."""
+    joined = SPACE.sub(lambda found: found.group() if found.group().startswith("<") else " ", page)
+    return OPENED.sub(r"\1", BETWEEN.sub("", joined))
+
+
 class Browser:
     """A client that fills in what a page's own forms would send."""
 
@@ -34,7 +45,7 @@ class Browser:
         return answer
 
     def remember(self, answer: TestResponse) -> None:
-        self.page = answer.get_data(as_text=True) if answer.mimetype == "text/html" else ""
+        self.page = in_one_line(answer.get_data(as_text=True)) if answer.mimetype == "text/html" else ""
         found = TOKEN.search(self.page)
         if found:
             self.token = found.group(1)

@@ -218,8 +218,8 @@ def test_what_is_kept_again_as_it_is_shown_stays_what_it_was(bryn: Browser) -> N
 
     def shown(name: str) -> str:
         bryn.get("/jobs/TR-140/print")
-        column = re.search(r'<textarea id="pieces"[^>]*>([^<]*)<', bryn.page)
-        plus = re.search(r'name="plus0" value="([^"]*)"', bryn.page)
+        column = re.search(r'<textarea[^>]*id="pieces"[^>]*>([^<]*)<', bryn.page)
+        plus = re.search(r'name="plus0"[^>]*value="([^"]*)"', bryn.page)
         assert column is not None and plus is not None
         return {"column": column.group(1).strip(), "plus": plus.group(1)}[name]
 
@@ -234,7 +234,7 @@ def test_an_empty_place_in_a_column_keeps_the_places_after_it(bryn: Browser) -> 
     assert take_in(bryn, quantity="2") == 303
     assert sent(bryn, pieces="20.11\t40.2\n\t40.3") == 303
     bryn.get("/jobs/TR-150/print")
-    column = re.search(r'<textarea id="pieces"[^>]*>\n?([^<]*)<', bryn.page)
+    column = re.search(r'<textarea[^>]*id="pieces"[^>]*>\n?([^<]*)<', bryn.page)
     assert column is not None and [line.split("\t")[1] for line in column.group(1).split("\n")[:2]] == [
         "40.200",
         "40.300",

@@ -42,7 +42,7 @@ from zesty_lark.web.shared.wording import as_unit, now, units
 
 __all__ = ["blueprint"]
 
-blueprint = Blueprint("grind", __name__)
+blueprint = Blueprint("grind", __name__, static_folder="static", static_url_path="/static/grind")
 
 LAST_SHOWN = 3
 COMING_SHOWN = 3

@@ -32,7 +32,7 @@ from zesty_lark.web.shared.wording import as_unit, entry_id, now
 
 __all__ = ["blueprint"]
 
-blueprint = Blueprint("jobs", __name__)
+blueprint = Blueprint("jobs", __name__, static_folder="static", static_url_path="/static/jobs")
 
 TAKERS = (Role.MACHINIST, Role.LEAD, Role.APPRENTICE)
 

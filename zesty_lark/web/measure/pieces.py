@@ -12,7 +12,7 @@ from zesty_lark.shopfloor.measuring import characteristic_of
 from zesty_lark.store import shop
 from zesty_lark.store.models import InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm
-from zesty_lark.web.measure.subject import WORDS, Subject, blueprint, form_for, subject_of, usual_gauge
+from zesty_lark.web.measure.subject import WORDS, Subject, blueprint, form_for, reads_in, subject_of, usual_gauge
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import entry_id, units
@@ -65,6 +65,7 @@ def pieces_page(form: MeasureForm, job: Job, standing: Standing, about: Subject)
         of=about.of,
         blocks=blocks,
         words=WORDS,
+        reads_in=reads_in(about, job),
         asked=standing.brief.wanted.characteristics,
         next=next_act(standing),
         wrong=bool(request.form),

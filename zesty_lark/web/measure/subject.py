@@ -18,9 +18,9 @@ from zesty_lark.web.shared import database
 from zesty_lark.web.shared.fields import choice_list, question
 from zesty_lark.web.shared.wording import as_unit, units
 
-__all__ = ["WORDS", "Subject", "blueprint", "form_for", "makes_sense", "subject_of", "usual_gauge"]
+__all__ = ["WORDS", "Subject", "blueprint", "form_for", "makes_sense", "reads_in", "subject_of", "usual_gauge"]
 
-blueprint = Blueprint("measure", __name__)
+blueprint = Blueprint("measure", __name__, static_folder="static", static_url_path="/static/measure")
 
 WORDS: dict[Verdict, str] = {"in": "✓ In", "not yet": "↓ Not yet", "unsure": "? Unsure", "out": "✗ Out"}
 
@@ -49,6 +49,13 @@ def subject_of(standing: Standing, of: str, piece: int | None) -> Subject:
     number = piece if piece is not None and piece in standing.pieces else what.piece or 1
     asked = characteristic_of(standing, of or what.characteristic)
     return Subject(asked, number, surface_of(standing, asked))
+
+
+def reads_in(about: Subject, job: Job) -> str:
+    """The unit that readings are typed in."""
+    if about.asked.kind == "finish":
+        return "µin" if job.print_unit == "in" else "µm"
+    return "inches" if job.print_unit == "in" else "mm"
 
 
 def form_for(job: Job, about: Subject) -> MeasureForm:

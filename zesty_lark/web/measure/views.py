@@ -22,7 +22,16 @@ from zesty_lark.store.models import InstrumentRow, Job
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields
 from zesty_lark.web.measure.pieces import pieces_page
-from zesty_lark.web.measure.subject import WORDS, Subject, blueprint, form_for, makes_sense, subject_of, usual_gauge
+from zesty_lark.web.measure.subject import (
+    WORDS,
+    Subject,
+    blueprint,
+    form_for,
+    makes_sense,
+    reads_in,
+    subject_of,
+    usual_gauge,
+)
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.guard import access
@@ -100,6 +109,7 @@ def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> st
         about=about,
         of=about.of,
         words=WORDS,
+        reads_in=reads_in(about, job),
         places=places_map(lying.along_mm, lying.across_mm),
         result=_result(job, standing, about),
         next=what,

@@ -32,7 +32,7 @@ __all__ = [
     "reason_wanted",
 ]
 
-blueprint = Blueprint("plan", __name__)
+blueprint = Blueprint("plan", __name__, static_folder="static", static_url_path="/static/plan")
 
 APPRENTICE = "An apprentice’s plan is released by a lead: keep it, and ask."
 

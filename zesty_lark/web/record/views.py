@@ -34,7 +34,7 @@ from zesty_lark.web.shared.wording import entry_id, now, units
 
 __all__ = ["blueprint"]
 
-blueprint = Blueprint("record", __name__)
+blueprint = Blueprint("record", __name__, static_folder="static", static_url_path="/static/record")
 
 
 class LogFileForm(PostedForm):
@@ -309,8 +309,10 @@ def _sheet(template: str, form: str, name: str, **values: object) -> ResponseRet
 
 def _asset(url: str) -> tuple[bytes, str]:
     """Return one of our own static files by its address."""
-    root = Path(current_app.static_folder or "").resolve()
-    path = (root / urlsplit(url).path.removeprefix("/static/").lstrip("/")).resolve()
-    if not path.is_relative_to(root) or not path.is_file():
-        raise LookupError(f"no such asset: {url}")
-    return path.read_bytes(), guess_type(path.name)[0] or "application/octet-stream"
+    asked = urlsplit(url).path.removeprefix("/static/").lstrip("/")
+    for folder, name in ((blueprint.static_folder, asked.removeprefix("record/")), (current_app.static_folder, asked)):
+        root = Path(folder or "").resolve()
+        path = (root / name).resolve()
+        if path.is_relative_to(root) and path.is_file():
+            return path.read_bytes(), guess_type(path.name)[0] or "application/octet-stream"
+    raise LookupError(f"no such asset: {url}")

@@ -1,8 +1,9 @@
 """The frame round every page: the stations in the order of the work, and the job's own state beside each."""
 
 from dataclasses import dataclass
+from pathlib import Path
 
-from flask import Flask, g, request, session, url_for
+from flask import Flask, current_app, g, request, session, url_for
 
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.summary import Summary, next_words
@@ -47,10 +48,11 @@ def next_url(number: str, what: Next | Summary) -> str:
 
 
 def _context() -> dict[str, object]:
+    context: dict[str, object] = {"station_styles": _station_styles()}
     if g.get("person") is None:
-        return {"person": None, "job": None, "stations": []}
+        return context | {"person": None, "job": None, "stations": []}
     current: Job | None = g.get("job")
-    context: dict[str, object] = {"person": g.person, "job": current, "shown_unit": session.get("unit", "print")}
+    context.update(person=g.person, job=current, shown_unit=session.get("unit", "print"))
     if current is None:
         context["stations"] = _shop_stations()
         return context
@@ -66,6 +68,18 @@ def _context() -> dict[str, object]:
         whats_next_words=next_words(what, standing),
     )
     return context
+
+
+def _station_styles() -> list[str]:
+    """The style sheets that stand beside the station of this page, its own first."""
+    name = request.blueprint or ""
+    station = current_app.blueprints.get(name)
+    if station is None or station.static_folder is None:
+        return []
+    return [
+        f"{name}/{each.name}"
+        for each in sorted(Path(station.static_folder).glob(f"{name}*.css"), key=lambda each: each.stem)
+    ]
 
 
 def _here(*endpoints: str) -> bool:

@@ -26,6 +26,7 @@ __all__ = [
     "person",
     "sign_in_session",
     "standing",
+    "is_static",
 ]
 
 ANYONE = frozenset(Role)
@@ -121,9 +122,14 @@ def install(app: Flask) -> None:
     app.before_request(_guard)
 
 
+def is_static() -> bool:
+    """Whether a request is for a file that ships with the application."""
+    return request.endpoint is not None and request.endpoint.rpartition(".")[2] == "static"
+
+
 def _guard() -> ResponseReturnValue | None:
     g.person = None
-    if request.endpoint == "static":
+    if is_static():
         return None
     if request.endpoint is None:
         _load_person()

@@ -2,6 +2,8 @@
 
 from flask import Flask, Response, request
 
+from zesty_lark.web.shared.guard import is_static
+
 __all__ = ["install"]
 
 POLICY = "; ".join(
@@ -32,7 +34,7 @@ def _add(response: Response) -> Response:
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
     response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), payment=(), usb=()"
-    if request.endpoint != "static":
+    if not is_static():
         response.headers["Cache-Control"] = "no-store"
     if request.is_secure:
         response.headers["Strict-Transport-Security"] = "max-age=31536000"
