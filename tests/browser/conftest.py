@@ -180,7 +180,7 @@ class Person:
             "document.getElementById('main').scrollHeight <= document.getElementById('main').clientHeight + 1"
         )
         assert fits, self.page.url
-        box = self.page.locator(".bar .main, .strip-go .main").first.bounding_box()
+        box = self.page.locator(".bar .btn-primary, .strip-go .btn-primary").first.bounding_box()
         size = self.page.viewport_size
         assert box and size and box["y"] + box["height"] <= size["height"] and box["x"] + box["width"] <= size["width"]
 

@@ -26,7 +26,7 @@ def follow(person: Person) -> list[str]:
     """Press what the page asks for until it is not done here; return what was pressed."""
     pressed: list[str] = []
     while True:
-        asked = " ".join(person.page.locator(".grind-bar .main").inner_text().split()).removeprefix("D ")
+        asked = " ".join(person.page.locator(".grind-bar .btn-primary").inner_text().split()).removeprefix("D ")
         if not (asked in DONE_HERE or asked.endswith("is up")):
             return pressed
         assert person.page.locator(".station.here .station-state").inner_text(), "the frame follows"
@@ -241,7 +241,7 @@ def test_another_screen_follows_by_itself(machinist: Person) -> None:
 
 def test_on_a_phone_the_next_reading_and_its_button_are_on_the_screen(phone: Person) -> None:
     phone.sign_in("bryn")
-    phone.page.locator(".strip-go .main").first.click()
+    phone.page.locator(".strip-go .btn-primary").first.click()
     phone.sees("pass 6 of")
     size = phone.page.viewport_size
     assert size

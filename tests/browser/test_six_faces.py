@@ -9,7 +9,7 @@ MOST_TURNS = 80
 
 
 def main_button(person: Person) -> str:
-    return " ".join(person.page.locator(".bar .main").last.inner_text().split())
+    return " ".join(person.page.locator(".bar .btn-primary").last.inner_text().split())
 
 
 def by_collar(person: Person) -> str:

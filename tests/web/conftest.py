@@ -26,7 +26,7 @@ OPENED = re.compile(r"(<(?!/)[^>]*>) ")
 
 
 def in_one_line(page: str) -> str:
-    """A page as its reader sees it: white space is one space, and none where a tag begins or ends; a text area keeps its lines."""
+    """A page as it is seen: white space is one space, none where a tag begins or ends; text areas keep theirs."""
     joined = SPACE.sub(lambda found: found.group() if found.group().startswith("<") else " ", page)
     return OPENED.sub(r"\1", BETWEEN.sub("", joined))
 

@@ -37,10 +37,12 @@ Binding = Literal["temperature", "power", "hold", "wear", "flatness", "finish", 
 BINDINGS: tuple[Binding, ...] = ("temperature", "power", "hold", "wear", "flatness", "finish", "size")
 
 FINISH_MOST_MM = 0.0051
-"""The largest step of a finish [mm]."""
+"""The largest step of a finish; on a coarser dial it is one graduation [mm]."""
+SLACK_MM = 1e-9
 BINDING_FROM = 0.9
 DEEP = "Deeper than this machine’s largest downfeed a pass: this school lives on depth."
 OVER_A_THIRD = "One roughing pass alone wears more than a third of the wheel’s face: dress after each."
+COARSE = "This dial’s graduation is coarser than a finish step should be: measure sooner, and spark out longer."
 TOO_DEEP = "Deeper than this machine’s largest downfeed a pass."
 
 
@@ -180,8 +182,9 @@ def _used(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, deep
     """The share that roughing or finish uses of each limit, the larger."""
     last = dict(finish.used)
     step = finish.kind.step * problem.graduation
-    if step > FINISH_MOST_MM and not (deep and rough.passes <= 1):
-        last["finish"] = max(last["finish"], step / FINISH_MOST_MM)
+    most = max(FINISH_MOST_MM, problem.graduation)
+    if step > most + SLACK_MM and not (deep and rough.passes <= 1):
+        last["finish"] = max(last["finish"], step / most)
     first = (
         {
             "temperature": done.heat_share / rough_heat(problem, finish.kind),
@@ -210,7 +213,12 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
     over = rough.step > problem.most_graduations
     caution = " ".join(
         words
-        for words, said in ((DEEP, over and deep), (TOO_DEEP, over and not deep), (OVER_A_THIRD, bool(done.over_third)))
+        for words, said in (
+            (DEEP, over and deep),
+            (TOO_DEEP, over and not deep),
+            (OVER_A_THIRD, bool(done.over_third)),
+            (COARSE, g > FINISH_MOST_MM),
+        )
         if said
     )
     return Plan(
