@@ -122,6 +122,7 @@ def calc(arguments: tuple[str, ...]) -> None:
 CHECKS = (
     ("style", ["ruff", "check", "."]),
     ("layout", ["ruff", "format", "--check", "."]),
+    ("templates", ["djlint", "--check", "--quiet", "zesty_lark/web"]),
     ("types", ["mypy", "--no-error-summary"]),
     ("floors", ["lint-imports", "--no-cache"]),
 )

@@ -20,7 +20,8 @@ function showKeys() {
   list.replaceChildren();
   for (const element of [...document.querySelectorAll("[data-key]")].filter(usable)) {
     const key = document.createElement("dt");
-    key.append(Object.assign(document.createElement("kbd"), { textContent: element.dataset.key.replace("shift+", "⇧").toUpperCase() }));
+    const cap = element.dataset.key.replace("shift+", "⇧").toUpperCase();
+    key.append(Object.assign(document.createElement("kbd"), { textContent: cap }));
     const words = Object.assign(document.createElement("dd"), { textContent: label(element) });
     list.append(key, words);
   }
