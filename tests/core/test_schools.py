@@ -144,3 +144,22 @@ def test_a_curve_ends_where_no_plan_keeps_so_much_in_hand() -> None:
     curve = answer("pass.optimise", change(**dull, **coarse))["curve"]
     minutes = [point["minutes"] for point in curve]
     assert minutes[-2:] == [None, None] and None not in minutes[:-2] and minutes[:-2] == sorted(minutes[:-2])
+
+
+def test_why_names_the_one_setting_that_would_change_a_figure_most() -> None:
+    problem, by = made()
+    light = by["light"]
+    settings = OwnSettings(
+        max(problem.graduation, light.downfeed_mm * 0.8),
+        light.crossfeed_mm,
+        light.table_mm_s,
+        light.leading_chamfer_mm,
+        light.rough_dress,
+        light.finish_passes,
+        light.finish_step_mm,
+    )
+    less = own_plan_of(problem, settings)
+    told = reasons.reason(problem, light, "power").changes_most
+    assert told.startswith(f"A fifth less downfeed: {less.power_w:.0f} instead of "), told
+    assert reasons.reason(problem, light, "temperature").changes_most.startswith("A rough dress: ")
+    assert "but then temperature would be over" in reasons.reason(problem, by["peel"], "hold").changes_most

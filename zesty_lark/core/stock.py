@@ -106,41 +106,23 @@ def split(
         is outside 0 to 1.
     """
     _check(measured_max_mm, measured_min_mm, first_share)
-    for name, amount in (
-        ("tol_minus_mm", tol_minus_mm),
-        ("tol_plus_mm", tol_plus_mm),
-        ("min_skin_mm", min_skin_mm),
-        ("first_cleanup_mm", first_cleanup_mm),
-        ("second_cleanup_mm", second_cleanup_mm),
-    ):
-        if amount < 0:
-            raise InputError(name, f"{name} must not be negative")
-    total = measured_max_mm - target_mm
-    need_first = first_cleanup_mm + min_skin_mm
-    need_second = second_cleanup_mm + min_skin_mm
-    spare = total - need_first - need_second
-    if spare >= 0:
-        first = need_first
-        if first_share is not None:
-            first = min(max(first_share * total, need_first), total - need_second)
-        second = total - first
-    else:
-        first = min(need_first, max(total, Decimal(0)))
-        second = max(total, Decimal(0)) - first
-    least_allowed = target_mm - tol_minus_mm
-    varies = measured_max_mm - measured_min_mm
-    form = first_cleanup_mm + max(Decimal(0), second_cleanup_mm - varies) + 2 * min_skin_mm
-    by_sum = need_first + need_second <= measured_max_mm - least_allowed
-    thick_enough = measured_min_mm >= least_allowed
-    answer: CleanUp = (
-        "does not"
-        if not thick_enough
-        else "cleans up"
-        if by_sum
-        else "may clean up"
-        if form <= measured_max_mm - least_allowed
-        else "does not"
+    _not_negative(
+        tol_minus_mm=tol_minus_mm,
+        tol_plus_mm=tol_plus_mm,
+        min_skin_mm=min_skin_mm,
+        first_cleanup_mm=first_cleanup_mm,
+        second_cleanup_mm=second_cleanup_mm,
     )
+    total, varies = measured_max_mm - target_mm, measured_max_mm - measured_min_mm
+    need_first, need_second = first_cleanup_mm + min_skin_mm, second_cleanup_mm + min_skin_mm
+    first, second = _shared(total, need_first, need_second, first_share)
+    room, thick_enough = total + tol_minus_mm, measured_min_mm >= target_mm - tol_minus_mm
+    own_form = first_cleanup_mm + max(Decimal(0), second_cleanup_mm - varies) + 2 * min_skin_mm
+    by_sum = need_first + need_second <= room
+    answer: CleanUp = "does not"
+    if thick_enough and (by_sum or own_form <= room):
+        answer = "cleans up" if by_sum else "may clean up"
+    spare = total - need_first - need_second
     return StockSplit(
         total_stock_mm=total,
         first_face_mm=first,
@@ -151,6 +133,24 @@ def split(
         contradiction=first_cleanup_mm + second_cleanup_mm < varies,
         answer=answer,
     )
+
+
+def _shared(
+    total: Decimal, need_first: Decimal, need_second: Decimal, share: Decimal | None
+) -> tuple[Decimal, Decimal]:
+    """What each face takes: its need, the first one its share where there is room; what there is, where there is not."""
+    if total < need_first + need_second:
+        there = max(total, Decimal(0))
+        first = min(need_first, there)
+        return first, there - first
+    first = need_first if share is None else min(max(share * total, need_first), total - need_second)
+    return first, total - first
+
+
+def _not_negative(**amounts: Decimal) -> None:
+    for name, amount in amounts.items():
+        if amount < 0:
+            raise InputError(name, f"{name} must not be negative")
 
 
 def _check(greatest: Decimal, least: Decimal, share: Decimal | None) -> None:

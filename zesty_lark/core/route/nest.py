@@ -9,6 +9,7 @@ from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive,
 __all__ = ["Nest", "Place", "capacity", "nest"]
 
 LEAD_IN_MM = 45.0
+BELOW_THE_FACE_MM = 0.1
 SUPPORT_MM = 20.0
 DRESS_SHARE = 1 / 3
 
@@ -128,37 +129,37 @@ def nest(
     rows = min(across, math.ceil(quantity / along))
     a_load = min(along * rows, quantity)
     columns = math.ceil(a_load / rows)
-    whole_along, whole_across = columns * (length_mm + gap_mm) - gap_mm, rows * (width_mm + gap_mm) - gap_mm
-    rough, finish = (
-        strokes(
-            length_mm=whole_along,
-            width_mm=whole_across,
-            wheel_width_mm=wheel_width_mm,
-            crossfeed_mm=crossfeed,
-            table_mm_s=table,
-            reversal_s=reversal_s,
-            side_overrun_mm=0.0,
-            feed_every=feed_every,
-        )
-        for crossfeed, table in ((crossfeed_mm, table_mm_s), (finish_crossfeed_mm, finish_table_mm_s))
-    )
-    worn = worn_a_pass_mm * a_load * rough_passes
-    dresses = 1 + (1 if rough_passes else 0) + max(0, math.ceil(worn / (wheel_width_mm * DRESS_SHARE) - 1e-9) - 1)
-    passes = (rough_passes * rough.seconds_per_pass + (finish_passes + blanks) * finish.seconds_per_pass) / 60
-    minutes = passes + dresses * dress_minutes
+    laid = {
+        "length_mm": columns * (length_mm + gap_mm) - gap_mm,
+        "width_mm": rows * (width_mm + gap_mm) - gap_mm,
+        "wheel_width_mm": wheel_width_mm,
+        "reversal_s": reversal_s,
+        "side_overrun_mm": 0.0,
+    }
+    rough = strokes(crossfeed_mm=crossfeed_mm, table_mm_s=table_mm_s, feed_every=feed_every, **laid)
+    finish = strokes(crossfeed_mm=finish_crossfeed_mm, table_mm_s=finish_table_mm_s, feed_every=feed_every, **laid)
+    dresses = _dresses(rough_passes, worn_a_pass_mm * a_load * rough_passes / wheel_width_mm)
+    last = finish_passes + blanks
+    seconds = rough_passes * rough.seconds_per_pass + last * finish.seconds_per_pass
+    minutes = seconds / 60 + dresses * dress_minutes
     loads = math.ceil(quantity / a_load)
     return Nest(
         columns,
         rows,
         a_load,
         loads,
-        rough_passes * rough.strokes + (finish_passes + blanks) * finish.strokes,
+        rough_passes * rough.strokes + last * finish.strokes,
         minutes,
         minutes * loads / quantity,
         dresses,
-        height_mm - 0.1,
+        height_mm - BELOW_THE_FACE_MM,
         _places(columns, rows, a_load, length_mm, width=width_mm, gap=gap_mm, begin=blocks, lead_in=lead_in),
     )
+
+
+def _dresses(rough_passes: int, worn_share: float) -> int:
+    """The dresses of a load: before roughing, as often as its share of the front is worn, and before the finish."""
+    return 1 + (1 if rough_passes else 0) + max(0, math.ceil(worn_share / DRESS_SHARE - 1e-9) - 1)
 
 
 def _places(
