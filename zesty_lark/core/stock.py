@@ -138,7 +138,7 @@ def split(
 def _shared(
     total: Decimal, need_first: Decimal, need_second: Decimal, share: Decimal | None
 ) -> tuple[Decimal, Decimal]:
-    """What each face takes: its need, the first one its share where there is room; what there is, where there is not."""
+    """What each face takes: its need, the first its share where there is room; else what there is."""
     if total < need_first + need_second:
         there = max(total, Decimal(0))
         first = min(need_first, there)
