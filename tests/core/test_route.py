@@ -18,7 +18,6 @@ from zesty_lark.core.planner.best import best_of
 from zesty_lark.core.planner.problem import MachineIn, WheelIn
 from zesty_lark.core.planner.reasons import FIGURES, reason
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.block import Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.changes import differences, moved
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
 from zesty_lark.core.route.handling import minutes_in_all
@@ -28,6 +27,8 @@ from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
 from zesty_lark.core.shop import Chuck, Fixture
+from zesty_lark.core.surfaces.block_face import pair_stock
+from zesty_lark.core.surfaces.part import Block, PairSize, Sharing
 from zesty_lark.core.work.plans import PlanSteps
 
 BLOCK = Block(

@@ -13,12 +13,13 @@ from tests.core.worklog import brief, entry
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.measure.next_cut import next_cut
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, judge, temperature_u
-from zesty_lark.core.route.block import PairSize, pair_stock
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import plan_route
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.route.remaining import ends_at, keeps_wheel_height, stock_on
 from zesty_lark.core.sizes import Reading, Size
+from zesty_lark.core.surfaces.block_face import pair_stock
+from zesty_lark.core.surfaces.part import PairSize
 from zesty_lark.core.work.entries import Entry, Kind, Measured, Planned
 from zesty_lark.core.work.fold import stand
 from zesty_lark.core.work.next_act import next_act

@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 from tests.core.worklog import BEGIN, BRIEF, UNITS, D, Log, brief, entry, plan, size, started, zone
 from zesty_lark.core.calc import answer
 from zesty_lark.core.faces import ALL_FACES, FaceError, FaceState, corner_faces
-from zesty_lark.core.route.block import AXES, Block, PairSize, Sharing, pair_stock
 from zesty_lark.core.route.remaining import ends_at, stock_on
 from zesty_lark.core.sizes import Reading, Size
+from zesty_lark.core.surfaces.block_face import pair_stock
+from zesty_lark.core.surfaces.part import AXES, Block, PairSize, Sharing
 from zesty_lark.core.work.entries import Kind, in_force
 from zesty_lark.core.work.fold import stand
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio

@@ -12,13 +12,14 @@ from zesty_lark.core.holding import PULL_N_CM2
 from zesty_lark.core.materials import material_of
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty
 from zesty_lark.core.planner.problem import MachineIn, WheelIn
-from zesty_lark.core.route.block import Block, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, figures, plan_route
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.route.remaining import keeps_wheel_height
 from zesty_lark.core.shop import Chuck
+from zesty_lark.core.surfaces import kind_of
+from zesty_lark.core.surfaces.part import Block, Sharing
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.learned import CutRatio
@@ -53,7 +54,7 @@ class Basis:
     def worked(self, choices: RouteChoices, *, only: int | None = None) -> RoutePlan:
         """Work a part's plan out, or only that of one face; of the face at work what is on it now."""
         sharing, face = self.sharing(choices), self.standing.surface
-        left = {} if face is None else {face: self._left(face, sharing[self.block.axis_of(face)])}
+        left = {} if face is None else {face: self._left(face, sharing)}
         goes_on = [] if face is None or not self.carries_on(face) else [face]
         return plan_route(
             self.block,
@@ -71,8 +72,8 @@ class Basis:
         """Whether a new plan of a face goes on from the collar's last reading."""
         return face == self.standing.surface and keeps_wheel_height(self.standing.runs[face], self.standing)
 
-    def _left(self, face: int, sharing: Sharing) -> Decimal:
-        pair = pair_stock(self.block, self.block.axis_of(face), sharing)
+    def _left(self, face: int, sharing: Mapping[Axis, Sharing]) -> Decimal:
+        pair = kind_of(self.block, face).stock(self.block, face, sharing)
         return max(stock_of(self.job, self.standing, face, pair, pieces=self.load).on_mm, Decimal(0))
 
     def figures(self, made: RoutePlan) -> dict[str, dict[str, Figure]]:

@@ -3,17 +3,18 @@
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from zesty_lark.core.faces import AXIS, FaceError
+from zesty_lark.core.faces import FaceError
 from zesty_lark.core.planner.best import CurvePoint, best_of, curve_of
 from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.block import PairPlan
 from zesty_lark.core.route.handling import minutes_in_all
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
 from zesty_lark.core.route.release import Situation, plan_steps
+from zesty_lark.core.surfaces import kind_of
+from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanSteps, School
 from zesty_lark.shopfloor.basis import Basis
@@ -146,7 +147,7 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
     return Planning(
         face,
         route.step_of(face),
-        route.pairs[AXIS[face]],
+        route.pair_of(face),
         made,
         carries_on,
         _steps(basis, made, carries_on, who, reason=reason),
@@ -171,15 +172,15 @@ def _columns(made: FacePlan) -> list[Column]:
 
 def _steps(basis: Basis, made: FacePlan, carries_on: bool, who: Person, *, reason: str) -> PlanSteps | None:
     job, standing = basis.job, basis.standing
-    size = job.part.size(AXIS[made.face]).to_core()
+    tolerance = kind_of(basis.block, made.face).size_of(basis.block, made.face).tolerance_mm
     now = Situation(
         graduation_mm=job.machine.graduation_mm,
-        tolerance_mm=size.width_mm,
+        tolerance_mm=tolerance,
         carries_on=carries_on,
         is_up=standing.surface_up == made.face,
         is_flip=standing.up is not None,
-        ends_on_size=made.face not in basis.block.references,
-        careful=who.role == Role.APPRENTICE or micrometres(size.width_mm) <= TIGHT_UM,
+        ends_on_size=not standing.brief.wanted.surfaces[made.face].reference,
+        careful=who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM,
         finish_dressed=made.plan is not None and standing.dressed == made.plan.finish_dress,
         held_back_mm=stock_of(job, standing, made.face, pieces=basis.load).held_back_mm
         if carries_on

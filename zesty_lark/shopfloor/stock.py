@@ -1,12 +1,15 @@
 """What is on a surface now, and how a measurement of it is judged."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from zesty_lark.core.faces import Axis
 from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
-from zesty_lark.core.route.block import PairPlan, Sharing, pair_stock
 from zesty_lark.core.route.remaining import ends_at, stock_on
+from zesty_lark.core.surfaces import kind_of
+from zesty_lark.core.surfaces.part import PairPlan, Sharing
 from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
@@ -28,12 +31,11 @@ class Stock:
     cut: NextCut | None
 
 
-def pair_of(job: Job, surface: int, sharing: Sharing | None = None) -> PairPlan:
+def pair_of(job: Job, surface: int, sharing: Mapping[Axis, Sharing] | None = None) -> PairPlan:
     """Share the stock of the size that a surface bounds, as taken in and chosen in the route unless told otherwise."""
-    part = job.part
-    axis = part.block().axis_of(surface)
-    usual = part.route_choices.sharing(part.min_skin_mm, part.first_share)[axis]
-    return pair_stock(part.block(), axis, sharing or usual)
+    part, block = job.part, job.part.block()
+    usual = sharing or part.route_choices.sharing(part.min_skin_mm, part.first_share)
+    return kind_of(block, surface).stock(block, surface, usual)
 
 
 def measured_entry(run: Run, standing: Standing, piece: int | None = None) -> Measured | None:

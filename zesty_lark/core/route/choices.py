@@ -12,9 +12,9 @@ from pydantic.dataclasses import dataclass as checked
 from zesty_lark.core.faces import Axis
 from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, Margin
 from zesty_lark.core.quantities import ExactNonNegative, ExactShare, NonNegative, Positive
-from zesty_lark.core.route.block import AXES, Sharing
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SchoolOfSquareness
+from zesty_lark.core.surfaces.part import AXES, Sharing
 from zesty_lark.core.work.plans import School
 
 __all__ = ["FaceChoice", "PairChoice", "RouteChoices", "dumped", "loaded"]

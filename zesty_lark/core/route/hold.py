@@ -9,10 +9,11 @@ from zesty_lark.core.faces import Condition
 from zesty_lark.core.holding import SURFACES, TALL_SHARE, is_tall, pull, thin_bow
 from zesty_lark.core.materials import Material
 from zesty_lark.core.planner.problem import NOT_HELD, ChuckIn
-from zesty_lark.core.route.block import Block, BowShape
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.shop import Fixture
+from zesty_lark.core.surfaces import lying_of
+from zesty_lark.core.surfaces.part import Block, BowShape
 from zesty_lark.core.work.plans import MAGNET
 
 __all__ = ["Held", "holds", "springs_back"]
@@ -83,7 +84,7 @@ def holds(
     springs, hollows : mapping of face to float
         What springs back of the faces planned before, and the hollow heat leaves on them [µm].
     """
-    lying, down = block.lying(face), step.step.down
+    lying, down = lying_of(block, face), step.step.down
     tall = is_tall(lying.height_mm, lying.along_mm, lying.across_mm)
     fixture = shop.holder(step, school, tall=tall)
     surface = "ground" if down in ground else block.conditions.get(down, Condition.GROUND).surface
@@ -125,7 +126,7 @@ def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> floa
     clamps a part as it is."""
     if held.fixture is not None or held.gap_mm <= 0 or held.material_factor <= 0:
         return 0.0
-    lying = block.lying(face)
+    lying = lying_of(block, face)
     area = lying.along_mm * lying.across_mm
     pulls = pull(
         area,

@@ -3,10 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from zesty_lark.core.faces import AXIS, OPPOSITE
-from zesty_lark.core.route.block import Block
-from zesty_lark.core.sequence import SchoolOfSquareness, Step, face_sequence
-from zesty_lark.core.work.prints import THICKNESS
+from zesty_lark.core.sequence import SchoolOfSquareness, Step
+from zesty_lark.core.surfaces import KINDS, kind_of
+from zesty_lark.core.surfaces.part import Block
 from zesty_lark.core.work.setups import SetUp
 
 __all__ = ["RouteStep", "StepChoice", "key_of", "route_steps", "set_ups"]
@@ -60,47 +59,19 @@ def route_steps(
     done : sequence of int
         Faces finished already: their set-ups are left out.
     """
-    first, second, third = block.references
-    sizes = {axis: float(size.target_mm) for axis, size in block.sizes.items()}
-    usual = face_sequence(
-        school=school,
-        length_mm=sizes["length"],
-        width_mm=sizes["width"],
-        height_mm=sizes["thickness"],
-        primary_reference=first,
-        secondary_reference=second,
-        tertiary_reference=third,
-    ).steps
+    usual = [step for kind in KINDS.values() for step in kind.set_ups(block, school)]
     left = {key_of(step): step for step in usual if not set(step.up) <= set(done)}
     wanted = [choice for choice in choices if choice.key in left]
     wanted += [StepChoice(key) for key in left if key not in {choice.key for choice in wanted}]
     ground, steps = set(done), []
     for number, choice in enumerate(wanted, start=1):
         step = replace(left[choice.key], number=number)
-        stops = [] if choice.skip else _stops(step, block.references, ground)
+        stops = [] if choice.skip else [w for up in step.up for w in kind_of(block, up).why_not(block, up, ground)]
         losses = [f"not made: {each}" for each in step.makes] if choice.skip else []
         steps.append(RouteStep(choice.key, number, step, choice.skip, choice.fixture, stops, losses, choice.blocks))
         if not choice.skip:
             ground |= set(step.up)
     return steps
-
-
-def _stops(step: Step, references: tuple[int, int, int], ground: set[int]) -> list[str]:
-    """Why a set-up must not come here, after those faces were ground."""
-    first, said = references[0], []
-    for face in step.up:
-        if face in references and OPPOSITE[face] in ground:
-            said.append(
-                f"Face {face} is a reference and face {OPPOSITE[face]} was made parallel to it: ground again, it would "
-                "take that with it."
-            )
-        if face not in references and OPPOSITE[face] not in ground:
-            said.append(
-                f"Face {face} would stand on face {OPPOSITE[face]} before that is ground: nothing to be parallel to."
-            )
-        if face in references[1:] and first not in ground:
-            said.append(f"Face {face} is to be square to face {first}, which is not ground yet.")
-    return said
 
 
 IN_SIZE = "in size as it came"
@@ -111,7 +82,7 @@ def set_ups(block: Block, steps: Sequence[RouteStep]) -> tuple[SetUp, ...]:
     """Return the route as the log follows it: sides that are in size as they came are left alone."""
     made = []
     for step in steps:
-        up = tuple(face for face in step.step.up if not _in_size(block, face))
+        up = tuple(face for face in step.step.up if not kind_of(block, face).is_in_size(block, face))
         left_out = SKIPPED if step.skip else "" if up else IN_SIZE
         made.append(
             SetUp(
@@ -123,12 +94,3 @@ def set_ups(block: Block, steps: Sequence[RouteStep]) -> tuple[SetUp, ...]:
             )
         )
     return tuple(made)
-
-
-def _in_size(block: Block, face: int) -> bool:
-    """Whether a side is within its tolerance as it was taken in; the thickness is what the part came for."""
-    size = block.size_of(face)
-    return AXIS[face] != THICKNESS and (
-        size.measured_max_mm <= size.target_mm + size.tol_plus_mm
-        and size.measured_min_mm >= size.target_mm - size.tol_minus_mm
-    )

@@ -2,10 +2,10 @@
 figures."""
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
-from zesty_lark.core.faces import AXIS, Axis
+from zesty_lark.core.faces import Axis
 from zesty_lark.core.materials import Material
 from zesty_lark.core.planner.best import best_of, finish_only
 from zesty_lark.core.planner.own import OwnSettings, own_plan_of
@@ -14,14 +14,17 @@ from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, MachineIn, P
 from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.block import AXES, Block, PairPlan, Sharing, pair_stock
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.route.hold import Held, holds, springs_back
 from zesty_lark.core.route.order import RouteStep, route_steps
 from zesty_lark.core.route.relations import Relation, ShopFacts, relations
 from zesty_lark.core.stock import mill_first
+from zesty_lark.core.surfaces import kind_of, lying_of, surfaces_of
+from zesty_lark.core.surfaces.part import Block, PairPlan, Sharing
+from zesty_lark.core.surfaces.surface import Surface
 from zesty_lark.core.work.plans import SCHOOLS
+from zesty_lark.core.work.prints import THICKNESS
 
 __all__ = [
     "FINISH_ONLY_MM",
@@ -93,9 +96,10 @@ class RoutePlan:
     """The whole plan of a part."""
 
     steps: list[RouteStep]
-    pairs: dict[Axis, PairPlan]
+    pairs: dict[str, PairPlan]
     faces: dict[int, FacePlan]
     relations: list[Relation]
+    surfaces: Mapping[int, Surface] = field(default_factory=dict)
 
     @property
     def minutes(self) -> float:
@@ -109,6 +113,10 @@ class RoutePlan:
             | {_set_up(step) for step in self.steps if set(step.step.up) <= set(faces)}
             | {relation.name for relation in self.relations if relation.face in faces}
         )
+
+    def pair_of(self, face: int) -> PairPlan:
+        """How the stock of the size that a face bounds is shared."""
+        return self.pairs[self.surfaces[face].size]
 
     def step_of(self, face: int) -> RouteStep | None:
         """The set-up that has a face up."""
@@ -129,15 +137,15 @@ class RoutePlan:
         return step is not None and step.skip
 
     @property
-    def short_of_clean_up(self) -> list[Axis]:
+    def short_of_clean_up(self) -> list[str]:
         """The pairs that do not clean up: released only with a lead's reason. Sides with nothing on them are left as
         they are."""
         return [
             axis
             for axis, pair in self.pairs.items()
             if pair.split.answer == "does not"
-            and (axis == "thickness" or pair.split.total_stock_mm > 0)
-            and any(AXIS[face] == axis and not self._skipped(face) for face in self.faces)
+            and (axis == THICKNESS or pair.split.total_stock_mm > 0)
+            and any(self.surfaces[face].size == axis and not self._skipped(face) for face in self.faces)
         ]
 
     @property
@@ -181,7 +189,11 @@ def plan_route(
         The one face whose passes are wanted; how the others are held is worked out, their passes are not.
     """
     steps = route_steps(block, choices.squareness, choices.steps, done)
-    pairs = {axis: pair_stock(block, axis, sharing[axis]) for axis in AXES}
+    surfaces = surfaces_of(block)
+    pairs: dict[str, PairPlan] = {}
+    for number, surface in surfaces.items():
+        if surface.size not in pairs:
+            pairs[surface.size] = kind_of(block, number).stock(block, number, sharing)
     held: dict[int, Held] = {}
     faces: dict[int, FacePlan] = {}
     ground, springs = set(done), dict[int, float]()
@@ -198,7 +210,7 @@ def plan_route(
                 springs=springs,
                 hollows={each: plan.plan.hollow_um for each, plan in faces.items() if plan.plan},
             )
-            stock = (left_mm or {}).get(face, _share(block, pairs, face))
+            stock = (left_mm or {}).get(face, _share(surfaces[face], pairs))
             faces[face] = (
                 _face_plan(
                     block, face, stock, choices.face(face), means=means, held=held[face], carries_on=face in carries_on
@@ -215,13 +227,17 @@ def plan_route(
         springs_back_um=springs,
     )
     return RoutePlan(
-        steps, pairs, dict(sorted(faces.items())), relations(block, choices.squareness, steps, told, done=done)
+        steps,
+        pairs,
+        dict(sorted(faces.items())),
+        relations(block, choices.squareness, steps, told, done=done),
+        surfaces,
     )
 
 
-def _share(block: Block, pairs: Mapping[Axis, PairPlan], face: int) -> Decimal:
-    made = pairs[AXIS[face]].split
-    return made.first_face_mm if face in block.references else made.second_face_mm
+def _share(surface: Surface, pairs: Mapping[str, PairPlan]) -> Decimal:
+    made = pairs[surface.size].split
+    return made.first_face_mm if surface.reference else made.second_face_mm
 
 
 def _face_plan(
@@ -242,7 +258,7 @@ def _face_plan(
         plan = _chosen(problem, choice, carries_on and stock <= FINISH_ONLY_MM)
     except InputError as error:
         return FacePlan(face, stock, choice, held, problem, None, f"Not planned: {error}.")
-    size = block.size_of(face)
+    size = kind_of(block, face).size_of(block, face)
     advice = mill_first(
         size.measured_max_mm - size.measured_min_mm, plan.minutes, soft=means.material.is_soft(means.hardness_hrc)
     )
@@ -264,11 +280,11 @@ def face_question(
     InputError
         As ``pass.optimise``.
     """
-    lying = block.lying(face)
+    lying = lying_of(block, face)
     return problem_of(
         part=PartIn(lying.along_mm, lying.across_mm, lying.height_mm, means.temper_c, means.material.density_kg_m3),
         stock_mm=stock_mm,
-        tolerance_mm=block.size_of(face).tolerance_mm,
+        tolerance_mm=kind_of(block, face).size_of(block, face).tolerance_mm,
         flatness_um=means.flatness_um,
         ra_um=means.ra_um,
         machine=means.machine,
@@ -308,7 +324,7 @@ def bow_if(block: Block, made: RoutePlan, means: Means) -> dict[int, tuple[float
     said = {}
     for face, each in made.faces.items():
         if (
-            AXIS[face] == "thickness"
+            made.surfaces[face].size == THICKNESS
             and each.held.fixture is None
             and not each.held.bow_known
             and face in block.references

@@ -4,16 +4,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.measure.chain import Chain, Link, chain
 from zesty_lark.core.measure.footprint import Footprint, footprint
-from zesty_lark.core.route.block import Block
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
 from zesty_lark.core.shop import Chuck, Fixture
+from zesty_lark.core.surfaces import KINDS, kind_of, lying_of
+from zesty_lark.core.surfaces.kind import RelationKind
+from zesty_lark.core.surfaces.part import Block
 from zesty_lark.core.units import micrometres
 
-Kind = Literal["parallel", "square", "flat"]
 Points = tuple[tuple[float, float, float], ...]
 
 __all__ = ["Relation", "ShopFacts", "relations"]
@@ -79,7 +79,7 @@ class Relation:
     """
 
     name: str
-    kind: Kind
+    kind: RelationKind
     face: int
     to: int
     allowed_um: float | None
@@ -93,26 +93,15 @@ class Relation:
 def relations(
     block: Block, school: str, steps: Sequence[RouteStep], shop: ShopFacts, *, done: Sequence[int] = ()
 ) -> list[Relation]:
-    """Work out every relation: opposite faces parallel, references square to each other, and where the print asks it
-    the first pair's faces flat."""
-    first, second, third = block.references
-    wanted: list[tuple[Kind, int, int]] = [
-        ("parallel", OPPOSITE[first], first),
-        ("square", second, first),
-        ("square", third, first),
-        ("square", third, second),
-        ("parallel", OPPOSITE[second], second),
-        ("parallel", OPPOSITE[third], third),
-    ]
-    if block.flat_um is not None:
-        wanted += [("flat", face, face) for face in (first, OPPOSITE[first]) if face not in done]
+    """Work out every relation that the part's surfaces are made to."""
+    wanted = [relates for of in KINDS.values() for relates in of.relations(block, done)]
     return [_relation(block, school, kind, face, to=to, steps=steps, shop=shop, done=done) for kind, face, to in wanted]
 
 
 def _relation(
     block: Block,
     school: str,
-    kind: Kind,
+    kind: RelationKind,
     face: int,
     *,
     to: int,
@@ -121,8 +110,12 @@ def _relation(
     done: Sequence[int],
 ) -> Relation:
     step = _made_in(steps, face, to, done)
-    lying = block.lying(face)
-    over = block.extent(face, to) if kind == "square" else max(lying.along_mm, lying.across_mm)
+    lying = lying_of(block, face)
+    over = (
+        float(kind_of(block, to).size_of(block, to).target_mm)
+        if kind == "square"
+        else max(lying.along_mm, lying.across_mm)
+    )
     allowed = {"parallel": block.parallel_um, "square": block.square_um, "flat": block.flat_um}[kind]
     fixture = shop.fixture(step, school) if step is not None and kind == "square" else None
     links = (
@@ -190,7 +183,7 @@ def _own_links(face: int, shop: ShopFacts) -> list[Link]:
 
 
 def _parallel_links(block: Block, face: int, to: int, shop: ShopFacts) -> list[Link]:
-    lying = block.lying(face)
+    lying = lying_of(block, face)
     under = (
         [Link(f"face {to}’s measured flatness", shop.flat_measured_um[to], "length")]
         if to in shop.flat_measured_um
@@ -238,7 +231,7 @@ def _remedy(
 
 
 def _better_place(block: Block, shop: ShopFacts, fixture: Fixture | None, face: int) -> str:
-    lying = block.lying(face)
+    lying = lying_of(block, face)
     here = shop.under(*(fixture.base if fixture else (lying.along_mm, lying.across_mm)))
     if here is None:
         return f"Map {shop.chuck.name}."

@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from zesty_lark.core.route.block import PairPlan
+from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.work.standing import NOTHING, Run, Standing
 
 __all__ = ["ends_at", "keeps_wheel_height", "stock_on"]

@@ -1,14 +1,14 @@
 """The print: surfaces, and the characteristics that are asked of and between them."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Literal
 
-from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, Axis
+from zesty_lark.core.faces import Axis
 from zesty_lark.core.sizes import Size
+from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["SIZES", "THICKNESS", "ZONES", "Characteristic", "CharacteristicKind", "Print", "Surface", "block_surfaces"]
+__all__ = ["SIZES", "THICKNESS", "ZONES", "Characteristic", "CharacteristicKind", "Print", "Surface"]
 
 CharacteristicKind = Literal["size", "parallel", "square", "flat", "angle", "position", "finish"]
 ZONES: tuple[CharacteristicKind, ...] = ("parallel", "square", "flat", "finish")
@@ -16,31 +16,6 @@ ZONES: tuple[CharacteristicKind, ...] = ("parallel", "square", "flat", "finish")
 SIZES: tuple[Axis, ...] = ("thickness", "width", "length")
 """The sizes of a block, each between two opposite faces."""
 THICKNESS: Axis = "thickness"
-
-
-@dataclass(frozen=True)
-class Surface:
-    """A surface of the part.
-
-    Attributes
-    ----------
-    number : int
-        1 to 6 for the faces of the block.
-    size : str
-        The size that it bounds, by its characteristic.
-    opposite : int
-        The surface that size goes to, which it stands on when it is up.
-    reference : bool
-        It comes first of the two: it is cleaned, and its opposite comes to size.
-    square_to : int or None
-        The reference it is to be square to, which comes before it.
-    """
-
-    number: int
-    size: str
-    opposite: int
-    reference: bool = False
-    square_to: int | None = None
 
 
 @dataclass(frozen=True)
@@ -96,12 +71,3 @@ class Print:
     def about(self, surface: int) -> list[Characteristic]:
         """Return what is asked of a surface or in relation to it."""
         return [each for each in self.characteristics if surface in each.surfaces]
-
-
-def block_surfaces(references: Sequence[int]) -> dict[int, Surface]:
-    """Return the six faces of a block with these references, the first of the largest pair."""
-    first, others = references[0], references[1:]
-    return {
-        face: Surface(face, AXIS[face], OPPOSITE[face], face in references, first if face in others else None)
-        for face in ALL_FACES
-    }

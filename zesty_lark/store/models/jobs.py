@@ -8,13 +8,14 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.core.faces import ALL_FACES, CORNERS, OPPOSITE, Condition, corner_faces
 from zesty_lark.core.materials import material_of
-from zesty_lark.core.route.block import Block, PairSize
 from zesty_lark.core.route.choices import RouteChoices, loaded
 from zesty_lark.core.route.order import route_steps, set_ups
 from zesty_lark.core.sizes import Size
+from zesty_lark.core.surfaces import surfaces_of
+from zesty_lark.core.surfaces.part import Block, PairSize
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.wheel.mounting import mounting_stops
-from zesty_lark.core.work.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print, block_surfaces
+from zesty_lark.core.work.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print
 from zesty_lark.core.work.standing import Brief
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 from zesty_lark.store.models.people import Person
@@ -138,7 +139,7 @@ class Part(Base):
 
     def block(self) -> Block:
         """The part as the print wants it and as it came in, its pieces taken together."""
-        sizes = {axis: self._pair(axis) for axis in SIZES}
+        sizes: dict[str, PairSize] = {axis: self._pair(axis) for axis in SIZES}
         return Block(
             sizes,
             {face.face: face.cleanup_mm for face in self.faces},
@@ -168,9 +169,7 @@ class Part(Base):
 
     def wanted(self) -> Print:
         """The print: the block's faces, its sizes, and what else is asked."""
-        return Print(
-            block_surfaces(self.references), (*self._sizes(), *self._usual(), *(row.to_core() for row in self.more))
-        )
+        return Print(surfaces_of(self.block()), (*self._sizes(), *self._usual(), *(row.to_core() for row in self.more)))
 
     def _sizes(self) -> list[Characteristic]:
         first, second, third = self.references

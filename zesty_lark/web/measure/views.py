@@ -9,6 +9,7 @@ from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import Judgement, judge
 from zesty_lark.core.sizes import Reading
+from zesty_lark.core.surfaces import lying_of
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.entries import Entry, Kind, Measured, SurfaceDone
 from zesty_lark.core.work.next_act import next_act
@@ -101,7 +102,7 @@ def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> st
     if not form.is_submitted():
         form.entry_id.data, form.seen.data = entry_id(), standing.last_seq
     newest = part_plans.newest(database.session(), job)
-    lying, what = job.part.block().lying(about.surface), next_act(standing)
+    lying, what = lying_of(job.part.block(), about.surface), next_act(standing)
     return render_template(
         "measure/station.html",
         form=form,

@@ -4,11 +4,12 @@ from dataclasses import dataclass
 
 from flask import Blueprint, request
 
-from zesty_lark.core.route.block import pair_stock
 from zesty_lark.core.route.changes import Change, differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.nest import capacity
 from zesty_lark.core.route.planned import RoutePlan
+from zesty_lark.core.surfaces import lying_of
+from zesty_lark.core.surfaces.block_face import pair_stock
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
@@ -112,7 +113,7 @@ def room_in(job: Job, standing: Standing, surface: int, gap_mm: float = 2.0) -> 
     one."""
     if not standing.on_magnet(standing.runs[surface]):
         return 1
-    lying, (length, width) = job.part.block().lying(surface), chuck_size(job)
+    lying, (length, width) = lying_of(job.part.block(), surface), chuck_size(job)
     along, across = capacity(
         length_mm=lying.along_mm, width_mm=lying.across_mm, chuck_length_mm=length, chuck_width_mm=width, gap_mm=gap_mm
     )

@@ -12,10 +12,10 @@ from wtforms.validators import Length, NumberRange, Optional
 from zesty_lark.core.faces import ALL_FACES, Axis
 from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
-from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SQUARENESS_NAMES, SchoolOfSquareness
+from zesty_lark.core.surfaces.part import AXES
 from zesty_lark.core.work.plans import SCHOOLS, School
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units

@@ -4,10 +4,10 @@ from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.faces import ALL_FACES
-from zesty_lark.core.route.block import AXES
 from zesty_lark.core.route.changes import differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import RoutePlan, bow_if
+from zesty_lark.core.surfaces.part import AXES
 from zesty_lark.core.work.entries import Amended, PassFed, Rerouted, RouteChange
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.rules import LogError, may_grind
@@ -234,6 +234,7 @@ def _page(
         where=where,
         made=made,
         choices=choices,
+        axes=AXES,
         bars=[(relation, chain_bar(relation, scale)) for relation in made.relations],
         newer=newer,
         refused=refused or [],
