@@ -10,9 +10,12 @@ from tests.core.test_heat_and_plan import change
 from tests.core.test_planner_exact import question_of
 from zesty_lark.core.calc import answer
 from zesty_lark.core.planner import reasons
-from zesty_lark.core.planner.best import best_of
+from zesty_lark.core.planner import rough as rough_search
+from zesty_lark.core.planner.best import best_of, whole_space
 from zesty_lark.core.planner.own import OwnSettings, own_plan_of
+from zesty_lark.core.planner.plan import every_finish, plan_at
 from zesty_lark.core.planner.problem import Problem
+from zesty_lark.core.planner.rough import split
 from zesty_lark.core.planner.schools import SchoolResult, schools_of
 from zesty_lark.core.quantities import InputError
 
@@ -163,3 +166,29 @@ def test_why_names_the_one_setting_that_would_change_a_figure_most() -> None:
     assert told.startswith(f"A fifth less downfeed: {less.power_w:.0f} instead of "), told
     assert reasons.reason(problem, light, "temperature").changes_most.startswith("A rough dress: ")
     assert "but then temperature would be over" in reasons.reason(problem, by["peel"], "hold").changes_most
+
+
+@given(st.integers(0, 60), st.integers(1, 70))
+def test_graduations_are_shared_out_whole_and_the_odd_ones_come_first(rough: int, downfeed: int) -> None:
+    passes, first, step = split(rough, downfeed)
+    assert first + step * (passes - 1) == rough if passes else rough == 0
+    assert step <= downfeed and (passes == 0 or 1 <= first <= step)
+    assert passes == -(-rough // downfeed), "as few passes as that downfeed allows"
+
+
+def test_no_plan_is_quicker_than_the_time_that_none_can_beat() -> None:
+    problem = question_of(change(stock_mm="0.0254", machine__table_min_mm_s=330))
+    space = whole_space(problem)
+    for kind in every_finish(problem)[:4]:
+        least = rough_search._least_minutes(problem, space, kind)
+        for crossfeed in (problem.crossfeeds[0], problem.crossfeeds[-1]):
+            for downfeed in (1, problem.graduations):
+                plan = plan_at(problem, "rough", downfeed, crossfeed, table=problem.speeds[-1], chamfer=0.0, kind=kind)
+                assert least <= plan.minutes + 1e-9
+        assert least > 0
+
+
+@pytest.mark.parametrize(("ratio", "words"), [(0.9, "1 blank pass after"), (0.3, " blank passes after")])
+def test_blanks_are_counted_in_words(ratio: float, words: str) -> None:
+    problem, by = made(machine__cut_ratio=ratio, tolerance_mm="0.004")
+    assert words in reasons.reason(problem, by["light"], "left").numbers
