@@ -1,0 +1,71 @@
+"""The small rules of a route: own settings in graduations, half a position, links nobody knows, remedies."""
+
+from dataclasses import replace
+from decimal import Decimal
+
+import pytest
+
+from tests.core.test_route import BLOCK, SHOP
+from zesty_lark.core.route.choices import FaceChoice, PairChoice
+from zesty_lark.core.route.order import route_steps
+from zesty_lark.core.route.relations import Relation, ShopFacts, relations
+from zesty_lark.core.surfaces.block_face import pair_stock
+from zesty_lark.core.surfaces.part import Sharing
+
+D = Decimal
+
+
+def told(shop: ShopFacts, name: str) -> Relation:
+    steps = route_steps(BLOCK, "angle_plate")
+    return next(each for each in relations(BLOCK, "angle_plate", steps, shop) if each.name == name)
+
+
+def test_one_s_own_settings_are_graduations_of_the_machine() -> None:
+    own = FaceChoice().own(15.0, 3, D("0.00254"), 8, crossfeed_graduation_mm=D("0.05"), table_mm_s=200.0)
+    assert (own.school, own.skew_deg, own.table_mm_s) == ("own", 15.0, 200.0)
+    assert own.downfeed_mm == pytest.approx(0.00762) and own.crossfeed_mm == pytest.approx(0.4)
+
+
+@pytest.mark.parametrize(
+    ("now", "wanted", "off"), [("12.3", "12", "0.3"), ("12", "12.3", "-0.3"), (None, "12", None), ("12", None, None)]
+)
+def test_a_position_needs_both_where_it_is_and_where_it_is_wanted(
+    now: str | None, wanted: str | None, off: str | None
+) -> None:
+    pair = PairChoice(
+        position_now_mm=None if now is None else D(now), position_wanted_mm=None if wanted is None else D(wanted)
+    )
+    assert pair.first_mm == (None if off is None else D(off))
+
+
+def test_a_position_is_kept_where_the_stock_is_just_enough() -> None:
+    """0.262 in all; both faces need just that: the reference takes its need, and the rest of the position is off."""
+    need = BLOCK.cleanup_mm[1] + BLOCK.cleanup_mm[2]
+    skin = (D("0.262") - need) / 2
+    made = pair_stock(BLOCK, "thickness", Sharing(skin, None, D("0.2")))
+    assert made.split.spare_mm == 0 and made.split.first_face_mm == BLOCK.cleanup_mm[1] + skin
+    assert made.position_off_mm == D("0.2") - made.split.first_face_mm
+    free = pair_stock(BLOCK, "thickness", Sharing(D(0), None, D("0.1")))
+    assert free.split.first_face_mm == D("0.1") and free.position_off_mm == 0
+
+
+def test_what_nobody_knows_of_a_face_adds_nothing_to_its_chain() -> None:
+    assert told(SHOP, "2 ∥ 1").chain.links_um["heat: hollow"] == 0
+    assert told(SHOP, "2 ∥ 1").chain.links_um["magnet: springs back"] == 0
+    known = told(replace(SHOP, hollow_um={2: 0.7}, springs_back_um={2: 0.4}), "2 ∥ 1").chain.links_um
+    assert (known["heat: hollow"], known["magnet: springs back"]) == (0.7, 0.4)
+
+
+@pytest.mark.parametrize(
+    ("more", "name", "remedy"),
+    [
+        ({"hollow_um": {2: 40.0}}, "2 ∥ 1", "Turn the part, more coolant"),
+        ({"springs_back_um": {2: 40.0}}, "2 ∥ 1", "Shim under the hollow"),
+        ({"measuring_um": 40.0}, "2 ∥ 1", "A better gauge"),
+        ({"chuck_map": ()}, "2 ∥ 1", "Map Chuck A"),
+        ({"fixtures": ()}, "4 ⊥ 3", "Try all four corners"),
+        ({"measuring_um": 0.1}, "2 ∥ 1", "At the best place on Chuck A"),
+    ],
+)
+def test_the_remedy_is_for_the_biggest_link(more: dict[str, object], name: str, remedy: str) -> None:
+    assert told(replace(SHOP, **more), name).remedy.startswith(remedy)
