@@ -9,6 +9,8 @@ from tests.core.test_route import BLOCK, SHOP
 from zesty_lark.core.route.choices import FaceChoice, PairChoice
 from zesty_lark.core.route.order import route_steps
 from zesty_lark.core.route.relations import Relation, ShopFacts, relations
+from zesty_lark.core.route.remaining import skin_again
+from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces.block_face import pair_stock
 from zesty_lark.core.surfaces.part import Sharing
 
@@ -69,3 +71,13 @@ def test_what_nobody_knows_of_a_face_adds_nothing_to_its_chain() -> None:
 )
 def test_the_remedy_is_for_the_biggest_link(more: dict[str, object], name: str, remedy: str) -> None:
     assert told(replace(SHOP, **more), name).remedy.startswith(remedy)
+
+
+@pytest.mark.parametrize(
+    ("measured", "u", "gives"),
+    [("25.001", "0.0007", "0.0043"), ("25.003", "0.0007", "0.005"), ("24.9967", "0.0007", "0"), ("24.996", "0", "0")],
+)
+def test_a_size_ground_again_gives_what_is_sure_to_stay_over_its_lower_limit(measured: str, u: str, gives: str) -> None:
+    limits = Size(D(25), D("0.004"), D("0.004"))
+    assert skin_again(D(measured), limits, D(u), D("0.005")) == D(gives)
+    assert skin_again(D(measured), None, D(u), D("0.005")) == D("0.005"), "a reference gives its skin"

@@ -7,7 +7,7 @@ from decimal import Decimal
 from zesty_lark.core.faces import Axis
 from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
-from zesty_lark.core.route.remaining import ends_at, stock_on
+from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on
 from zesty_lark.core.surfaces import kind_of
 from zesty_lark.core.surfaces.part import PairPlan, Sharing
 from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
@@ -97,6 +97,23 @@ def _ground_again(standing: Standing, surface: int) -> bool:
     return False
 
 
+def _skin_again(job: Job, run: Run, standing: Standing) -> Decimal:
+    """What a surface that was called back gives, the thinnest piece of its load deciding; one never measured gives
+    none."""
+    size = standing.brief.wanted.ends_on(run.surface)
+    skin = job.part.min_skin_mm
+    if size is None:
+        return skin
+    newest = {
+        each.piece: each
+        for each in standing.history
+        if isinstance(each, Measured) and each.characteristic == size.name and each.piece in run.pieces
+    }
+    if set(newest) != set(run.pieces):
+        return skin - skin
+    return min(skin_again(each.least_mm, size.limits, each.uncertainty_mm, skin) for each in newest.values())
+
+
 def stock_of(
     job: Job, standing: Standing, surface: int, pair: PairPlan | None = None, *, pieces: tuple[int, ...] = ()
 ) -> Stock:
@@ -111,8 +128,8 @@ def stock_of(
     entry = measured_entry(run, standing)
     if entry is None or size is None or not standing.is_up(run):
         on = stock_on(run, standing, goal)
-        if size is None and _ground_again(standing, surface):
-            on = max(on, job.part.min_skin_mm)
+        if _ground_again(standing, surface):
+            on = max(on, _skin_again(job, run, standing))
         return Stock(goal, on, run.held_back_mm, None)
     cut = next_cut(
         judged(job, entry, size), size.limits, goal, job.machine.graduation_mm, held_back_mm=run.held_back_mm
