@@ -214,7 +214,7 @@ def test_a_reference_that_is_ground_again_gives_a_skin(isa: Browser) -> None:
 
 
 def test_a_size_that_is_ground_again_gives_only_what_stays_over_its_lower_limit(isa: Browser) -> None:
-    """25 ±0.004, 25.0016 at the least, U 0.0006: the skin of 5 µm just stays over 24.996, and it is not called nothing."""
+    """25 ±0.004, 25.0016 at the least, U 0.0006: the skin of 5 µm just stays over 24.996."""
     isa.get("/jobs/TR-133/faces")
     seen = re.search(r'name="seen" value="(\d+)"', isa.page)
     assert seen is not None
