@@ -430,7 +430,7 @@ def test_a_plan_that_ends_on_a_size_stops_before_it_to_be_measured() -> None:
     assert before.kind in ("blank", "cool"), "the springs come off before it is measured"
     clean = plan_steps(planned().faces[1], replace(NOW, ends_on_size=False))
     assert len(clean.of_kind("measure")) == 1 and clean.steps[-1].kind == "measure"
-    learner = plan_steps(planned(left_mm={2: D("0.1")}, carries_on=(2,)).faces[2], replace(NOW, careful=True))
+    learner = plan_steps(planned(left_mm={2: D("0.1")}, carries_on=(2,)).faces[2], replace(NOW, stops_once_more=True))
     assert len(learner.of_kind("measure")) >= 2
 
 

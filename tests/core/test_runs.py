@@ -172,7 +172,7 @@ class Run:
                 self.size.width_mm,
                 carries_on=goes_on,
                 is_up=now.surface_up == 2,
-                careful=float(self.size.width_mm) <= 0.006,
+                stops_once_more=float(self.size.width_mm) <= 0.006,
                 finish_dressed=made.plan is not None and now.dressed == made.plan.finish_dress,
                 held_back_mm=face.held_back_mm,
             ),

@@ -123,7 +123,7 @@ class Shift:
         choices = self.job.part.route_choices.with_face(surface, choice)
         planning = plan_face(basis, surface, basis.worked(choices, only=surface), self.person)
         self.clock += timedelta(minutes=minutes)
-        assert planning.steps is not None, planning.made.refused
+        assert planning.steps is not None, planning.face_plan.refused
         self._now = shoplog.release_plan(
             self.session,
             self.job,

@@ -76,9 +76,9 @@ class Basis:
         pair = kind_of(self.block, face).stock(self.block, face, sharing)
         return max(stock_of(self.job, self.standing, face, pair, pieces=self.load).on_mm, Decimal(0))
 
-    def figures(self, made: RoutePlan) -> dict[str, dict[str, Figure]]:
+    def figures(self, route: RoutePlan) -> dict[str, dict[str, Figure]]:
         """The figures of a worked plan, and of what it stands on."""
-        return figures(made, self.means, self.shop)
+        return figures(route, self.means, self.shop)
 
 
 def basis_of(session: Session, job: Job, standing: Standing, today: date, *, load: tuple[int, ...] = ()) -> Basis:

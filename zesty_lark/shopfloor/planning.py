@@ -79,7 +79,7 @@ class Planning:
     face: int
     step: RouteStep | None
     pair: PairPlan
-    made: FacePlan
+    face_plan: FacePlan
     carries_on: bool
     steps: PlanSteps | None
     route: RoutePlan
@@ -87,36 +87,36 @@ class Planning:
     @cached_property
     def columns(self) -> list[Column]:
         """Every school side by side, worked out when it is looked at."""
-        return _columns(self.made)
+        return _columns(self.face_plan)
 
     @property
     def problem(self) -> Problem | None:
         """What the planner was asked."""
-        return self.made.problem
+        return self.face_plan.problem
 
     @property
     def problem_mark(self) -> str:
         """A name for the question, the same as long as the question is."""
-        return f"{hash(self.made.problem) & 0xFFFFFFFF:x}"
+        return f"{hash(self.face_plan.problem) & 0xFFFFFFFF:x}"
 
     @property
     def most_graduations(self) -> int:
         """The deepest downfeed there is stock for, in graduations."""
-        return self.made.problem.graduations if self.made.problem else 1
+        return self.face_plan.problem.graduations if self.face_plan.problem else 1
 
     @property
     def crossfeeds(self) -> tuple[int, int]:
         """The crossfeed range in the machine's graduations."""
-        return self.made.problem.crossfeed_range() if self.made.problem else (1, 1)
+        return self.face_plan.problem.crossfeed_range() if self.face_plan.problem else (1, 1)
 
     @property
     def plan(self) -> Plan | None:
         """The chosen plan."""
-        return self.made.plan
+        return self.face_plan.plan
 
     def in_all(self, plan: Plan) -> float:
         """A plan's minutes with what hands do beside the table."""
-        return minutes_in_all(plan.minutes, on_magnet=self.made.held.holder == MAGNET, goes_on=self.carries_on)
+        return minutes_in_all(plan.minutes, on_magnet=self.face_plan.held.holder == MAGNET, goes_on=self.carries_on)
 
     @property
     def asks_reason(self) -> list[str]:
@@ -143,52 +143,52 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
     """
     if face not in route.faces:
         raise FaceError(f"Face {face} is done, or no set-up has it up.")
-    made, carries_on = route.faces[face], basis.carries_on(face)
+    face_plan, carries_on = route.faces[face], basis.carries_on(face)
     return Planning(
         face,
         route.step_of(face),
         route.pair_of(face),
-        made,
+        face_plan,
         carries_on,
-        _steps(basis, made, carries_on, who, reason=reason),
+        _steps(basis, face_plan, carries_on, who, reason=reason),
         route,
     )
 
 
-def _columns(made: FacePlan) -> list[Column]:
+def _columns(face_plan: FacePlan) -> list[Column]:
     """The quickest plan and every school, and the person's own settings when they are chosen."""
-    if made.problem is None:
+    if face_plan.problem is None:
         return []
     columns = []
     try:
-        columns.append(Column("quickest", best_of(made.problem), ""))
+        columns.append(Column("quickest", best_of(face_plan.problem), ""))
     except InputError as error:
         columns.append(Column("quickest", None, str(error)))
-    columns += [Column(each.school, each, "") for each in schools_of(made.problem)]
-    if made.choice.school == "own":
-        columns.append(Column("own", made.plan, made.refused))
+    columns += [Column(each.school, each, "") for each in schools_of(face_plan.problem)]
+    if face_plan.choice.school == "own":
+        columns.append(Column("own", face_plan.plan, face_plan.refused))
     return columns
 
 
-def _steps(basis: Basis, made: FacePlan, carries_on: bool, who: Person, *, reason: str) -> PlanSteps | None:
+def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, reason: str) -> PlanSteps | None:
     job, standing = basis.job, basis.standing
-    tolerance = kind_of(basis.block, made.face).size_of(basis.block, made.face).tolerance_mm
+    tolerance = kind_of(basis.block, face_plan.face).size_of(basis.block, face_plan.face).tolerance_mm
     now = Situation(
         graduation_mm=job.machine.graduation_mm,
         tolerance_mm=tolerance,
         carries_on=carries_on,
-        is_up=standing.surface_up == made.face,
+        is_up=standing.surface_up == face_plan.face,
         is_flip=standing.up is not None,
-        ends_on_size=not standing.brief.wanted.surfaces[made.face].reference,
-        careful=who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM,
-        finish_dressed=made.plan is not None and standing.dressed == made.plan.finish_dress,
-        held_back_mm=stock_of(job, standing, made.face, pieces=basis.load).held_back_mm
+        ends_on_size=not standing.brief.wanted.surfaces[face_plan.face].reference,
+        stops_once_more=who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM,
+        finish_dressed=face_plan.plan is not None and standing.dressed == face_plan.plan.finish_dress,
+        held_back_mm=stock_of(job, standing, face_plan.face, pieces=basis.load).held_back_mm
         if carries_on
-        else made.stock_mm * 0,
+        else face_plan.stock_mm * 0,
         cut_ratio=basis.learned.eta,
     )
     try:
-        return plan_steps(made, now, reason=reason)
+        return plan_steps(face_plan, now, reason=reason)
     except ValueError:
         return None
 

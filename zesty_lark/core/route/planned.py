@@ -318,13 +318,13 @@ def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
     return next((each for each in schools_of(problem) if each.school == choice.school), None) or best_of(problem)
 
 
-def bow_if(block: Block, made: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:
+def bow_if(block: Block, route: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:
     """Return what a bow that nobody looked for would do, were it as large as the clean-up: by face on the magnet, that
     bow and what would spring back of it [µm]."""
     said = {}
-    for face, each in made.faces.items():
+    for face, each in route.faces.items():
         if (
-            made.surfaces[face].size == THICKNESS
+            route.surfaces[face].size == THICKNESS
             and each.held.fixture is None
             and not each.held.bow_known
             and face in block.references
@@ -334,7 +334,7 @@ def bow_if(block: Block, made: RoutePlan, means: Means) -> dict[int, tuple[float
     return said
 
 
-def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[str, Figure]]:
+def figures(route: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[str, Figure]]:
     """Return a plan's figures and those of what it stands on, for comparing two of them."""
     wheel, machine = means.wheel, means.machine
     told: dict[str, dict[str, Figure]] = {
@@ -352,13 +352,13 @@ def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[st
             "rpm": wheel.rpm,
         },
     }
-    for step in made.steps:
+    for step in route.steps:
         told[_set_up(step)] = {
             "place": float(step.number),
-            "held by": " and ".join(dict.fromkeys(made.faces[face].held.words for face in step.step.up)),
+            "held by": " and ".join(dict.fromkeys(route.faces[face].held.words for face in step.step.up)),
             "skipped": "yes" if step.skip else "no",
         }
-    for face, each in made.faces.items():
+    for face, each in route.faces.items():
         told[f"face {face}"] = {
             "to take, mm": float(each.stock_mm),
             "school": SCHOOLS[each.choice.school],
@@ -366,7 +366,7 @@ def figures(made: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[st
             "turned, °": each.choice.skew_deg,
             **(_plan_figures(each.plan) if each.plan else {}),
         }
-    for relation in made.relations:
+    for relation in route.relations:
         told[relation.name] = {
             "worst, µm": relation.chain.worst_um,
             "likely, µm": relation.chain.likely_um,

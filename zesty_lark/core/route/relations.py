@@ -213,16 +213,16 @@ def _square_links(block: Block, face: int, shop: ShopFacts, school: str, *, fixt
 
 
 def _remedy(
-    block: Block, made: Chain, shop: ShopFacts, school: str, *, fixture: Fixture | None, face: int, over: float
+    block: Block, whole: Chain, shop: ShopFacts, school: str, *, fixture: Fixture | None, face: int, over: float
 ) -> str:
     """What would make the biggest link smaller."""
-    biggest = made.biggest
+    biggest = whole.biggest
     if ", not mapped" in biggest:
         return f"Map {shop.chuck.name}: until then {UNMAPPED_UM:g} µm are taken."
     if biggest.startswith(f"{shop.chuck.name}’s map"):
         return _better_place(block, shop, fixture, face)
     if fixture is not None and biggest == fixture.name or biggest == "fixture, not checked":
-        return _truer(block, shop, school, fixture, face=face, over=over, made=made)
+        return _truer(block, shop, school, fixture, face=face, over=over, whole=whole)
     return {
         "seating": "Stone, wipe and feel again, and see that it reads the same when it is put down twice.",
         "heat: hollow": "Turn the part, more coolant, smaller cuts, or wait before the last passes.",
@@ -243,11 +243,11 @@ def _better_place(block: Block, shop: ShopFacts, fixture: Fixture | None, face: 
 
 
 def _truer(
-    block: Block, shop: ShopFacts, school: str, fixture: Fixture | None, *, face: int, over: float, made: Chain
+    block: Block, shop: ShopFacts, school: str, fixture: Fixture | None, *, face: int, over: float, whole: Chain
 ) -> str:
     others = [each for each in shop.fixtures if fixture is None or each.out_of_square < fixture.out_of_square]
     if others:
         best = min(others, key=lambda each: each.out_of_square)
         better = chain(need_over_mm=over, links=_square_links(block, face, shop, school, fixture=best))
-        return f"With {best.name} it would likely be {better.likely_um:.1f} µm instead of {made.likely_um:.1f}."
+        return f"With {best.name} it would likely be {better.likely_um:.1f} µm instead of {whole.likely_um:.1f}."
     return "Try all four corners on one stand: that gives the fixture’s own error without a square; then shim it out."

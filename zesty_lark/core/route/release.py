@@ -43,7 +43,7 @@ class Situation:
         The part only has to be turned over on the chuck.
     ends_on_size : bool
         It ends on a size of the print, not only on a clean face.
-    careful : bool
+    stops_once_more : bool
         Stop to measure once more after the first finish pass: a learner, or a tight tolerance.
     finish_dressed : bool
         The wheel has only done finish passes since its finish dress.
@@ -61,14 +61,14 @@ class Situation:
     is_up: bool = False
     is_flip: bool = False
     ends_on_size: bool = True
-    careful: bool = False
+    stops_once_more: bool = False
     finish_dressed: bool = False
     held_back_mm: Decimal = Decimal(0)
     cut_ratio: float = 0.6
     handling: Handling = HANDLING
 
 
-def plan_steps(made: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps:
+def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps:
     """Return a face's plan in exact steps.
 
     Parameters
@@ -85,24 +85,26 @@ def plan_steps(made: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps
     ValueError
         If the face could not be planned and there is more to take than a graduation.
     """
-    stock = max(made.stock_mm, Decimal(0))
-    if made.plan is None or made.problem is None:
+    stock = max(face_plan.stock_mm, Decimal(0))
+    if face_plan.plan is None or face_plan.problem is None:
         if stock >= now.graduation_mm or not now.carries_on:
-            raise ValueError(made.refused or "this face has no plan")
-        return _blanks_only(made, stock, now)
-    steps = _numbered([*_getting_ready(made, made.plan, now), *_passes(made.plan, made.problem, now)])
+            raise ValueError(face_plan.refused or "this face has no plan")
+        return _blanks_only(face_plan, stock, now)
+    steps = _numbered(
+        [*_getting_ready(face_plan, face_plan.plan, now), *_passes(face_plan.plan, face_plan.problem, now)]
+    )
     fed = steps[-1].depth_mm
     return PlanSteps(
         0,
-        made.face,
-        made.choice.school,
+        face_plan.face,
+        face_plan.choice.school,
         stock,
         stock - fed,
         steps,
         now.carries_on,
-        made.held.holder,
-        Decimal(repr(round(min(made.plan.hold_safety, 9999.0), 2))),
-        Decimal(repr(round(made.plan.warmth_c, 2))),
+        face_plan.held.holder,
+        Decimal(repr(round(min(face_plan.plan.hold_safety, 9999.0), 2))),
+        Decimal(repr(round(face_plan.plan.warmth_c, 2))),
         reason,
     )
 
@@ -128,7 +130,7 @@ def _step(kind: StepKind, minutes: float = 0.0, what: str = "", amount: float | 
     )
 
 
-def _getting_ready(made: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanStep]:
+def _getting_ready(face_plan: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanStep]:
     """What has to be done before the first pass: dress, chamfer, place, turn, blocks, touch-off and a pass without
     feed."""
     if plan.rough_passes:
@@ -139,7 +141,7 @@ def _getting_ready(made: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanS
         yield _step("dress", now.handling.dress, plan.finish_dress)
     if now.carries_on:
         return
-    held = made.held
+    held = face_plan.held
     if not now.is_up:
         in_fixture = held.holder != MAGNET
         yield _step(
@@ -147,15 +149,15 @@ def _getting_ready(made: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanS
             now.handling.fixture if in_fixture else now.handling.flip if now.is_flip else now.handling.place,
             held.holder,
         )
-        if made.choice.skew_deg:
-            yield _step("turn", amount=made.choice.skew_deg)
+        if face_plan.choice.skew_deg:
+            yield _step("turn", amount=face_plan.choice.skew_deg)
         if held.blocks:
             yield _step(
                 "blocks", now.handling.place, "on the side the wheel pushes to and behind, close under the face"
             )
     yield _step("touch off", now.handling.touch_off)
-    if made.problem is not None:
-        yield (_rough_pass if plan.rough_passes else _finish_pass)(plan, made.problem, "no feed", Decimal(0))
+    if face_plan.problem is not None:
+        yield (_rough_pass if plan.rough_passes else _finish_pass)(plan, face_plan.problem, "no feed", Decimal(0))
 
 
 def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
@@ -182,7 +184,7 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
         yield _step("dress", now.handling.dress, plan.finish_dress)
     for number, graduations in enumerate(plan.finish_steps):
         yield _finish_pass(plan, problem, "finish", graduations * g)
-        if number == 0 and now.careful and now.ends_on_size and len(plan.finish_steps) > 1:
+        if number == 0 and now.stops_once_more and now.ends_on_size and len(plan.finish_steps) > 1:
             yield _finish_pass(plan, problem, "blank", Decimal(0))
             yield _step("measure", now.handling.measure, "after the first finish pass")
     for _ in range(plan.finish_blanks):
@@ -231,7 +233,7 @@ def _pass(problem: Problem, kind: StepKind, step: Decimal, crossfeed: float, *, 
     return PlanStep(0, kind, step, Decimal(0), _exact(crossfeed), _exact(table), minutes=round(seconds / 60, 3))
 
 
-def _blanks_only(made: FacePlan, stock: Decimal, now: Situation) -> PlanSteps:
+def _blanks_only(face_plan: FacePlan, stock: Decimal, now: Situation) -> PlanSteps:
     allow = now.tolerance_mm * Decimal(repr(SIZE_SHARE))
     blanks = (
         springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
@@ -240,7 +242,9 @@ def _blanks_only(made: FacePlan, stock: Decimal, now: Situation) -> PlanSteps:
     steps = _numbered(
         [*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")]
     )
-    return PlanSteps(0, made.face, made.choice.school, stock, stock, steps, now.carries_on, made.held.holder)
+    return PlanSteps(
+        0, face_plan.face, face_plan.choice.school, stock, stock, steps, now.carries_on, face_plan.held.holder
+    )
 
 
 def _exact(length: float) -> Decimal:

@@ -64,16 +64,16 @@ class PlanContext:
         """The number of the version worked from, 0 before the first."""
         return self.base.number if self.base else 0
 
-    def moved(self, made: RoutePlan) -> list[Change]:
+    def moved(self, route: RoutePlan) -> list[Change]:
         """What has moved since the version worked from was kept, with the same choices; but not what is being
         ground."""
         if self.base is None:
             return []
         standing = self.basis.standing
-        at_work = made.about({*self.basis.done, *([standing.surface] if standing.surface else [])})
+        at_work = route.about({*self.basis.done, *([standing.surface] if standing.surface else [])})
         return [
             change
-            for change in differences(part_plans.figures_of(self.base), self.basis.figures(made))
+            for change in differences(part_plans.figures_of(self.base), self.basis.figures(route))
             if change.of not in at_work
         ]
 
@@ -125,7 +125,7 @@ def may_release(who: Person, job: Job) -> bool:
     return guard.may_work_on(who, job) and who.role != Role.APPRENTICE
 
 
-def keep(where: PlanContext, choices: RouteChoices, made: RoutePlan) -> PartPlanRow:
+def keep(where: PlanContext, choices: RouteChoices, route: RoutePlan) -> PartPlanRow:
     """Keep what is chosen as a new version, unless it is what the version worked from has already.
 
     Raises
@@ -134,14 +134,14 @@ def keep(where: PlanContext, choices: RouteChoices, made: RoutePlan) -> PartPlan
         If someone kept another since.
     """
     _keep_sharing(where, choices)
-    if where.base is not None and where.base is where.newest and choices == where.choices and not where.moved(made):
+    if where.base is not None and where.base is where.newest and choices == where.choices and not where.moved(route):
         return where.base
     return part_plans.save(
         database.session(),
         where.job,
         guard.person(),
         choices,
-        figures=where.basis.figures(made),
+        figures=where.basis.figures(route),
         based_on=where.based_on,
         at=now(),
         over=request.form.get("over") == "yes",
@@ -157,9 +157,9 @@ def reason_wanted(asks_reason: list[str], *, a_lead_only: bool, reason: str) -> 
     return [] if reason else [*asks_reason, "Why is it released all the same? Write the reason."]
 
 
-def conflict_of(where: PlanContext, made: RoutePlan, other: PartPlanRow) -> list[Change]:
+def conflict_of(where: PlanContext, route: RoutePlan, other: PartPlanRow) -> list[Change]:
     """How what is on the screen differs from a version someone else kept meanwhile."""
-    return differences(part_plans.figures_of(other), where.basis.figures(made))
+    return differences(part_plans.figures_of(other), where.basis.figures(route))
 
 
 def _keep_sharing(where: PlanContext, choices: RouteChoices) -> None:

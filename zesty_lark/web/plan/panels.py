@@ -47,10 +47,10 @@ def heat(number: str) -> ResponseReturnValue:
     planning = as_sent().planning
     if planning.plan is None or planning.problem is None:
         abort(404, "There is no plan to work the heat out for.")
-    turned = sorted({*TURNS, planning.made.choice.skew_deg})
-    made = {skew: _heat(planning, skew) for skew in turned}
-    here, most = made[planning.made.choice.skew_deg], max(each.hollow_um for each in made.values())
-    maps = [(skew, each, share_bar(each.hollow_um, most)) for skew, each in made.items()]
+    turned = sorted({*TURNS, planning.face_plan.choice.skew_deg})
+    by_turn = {skew: _heat(planning, skew) for skew in turned}
+    here, most = by_turn[planning.face_plan.choice.skew_deg], max(each.hollow_um for each in by_turn.values())
+    maps = [(skew, each, share_bar(each.hollow_um, most)) for skew, each in by_turn.items()]
     return render_template("plan/_heat.html", planning=planning, maps=maps, here=here, plate=plate(here))
 
 
@@ -75,18 +75,18 @@ def batch(number: str) -> ResponseReturnValue:
     where, planning = sent.where, sent.planning
     if planning.plan is None or planning.problem is None:
         abort(404, "There is no plan to lay a batch out for.")
-    made, wrong = None, ""
+    nest, wrong = None, ""
     try:
-        made = nest_of(where, planning)
+        nest = nest_of(where, planning)
     except InputError as error:
         wrong = f"{error}."
     return render_template(
         "plan/_batch.html",
         planning=planning,
-        nest=made,
+        nest=nest,
         problem=wrong,
         quantity=how_many(where, planning),
-        picture=nest_plan(made, *chuck_size(where.job), load_at(where, planning)) if made else "",
+        picture=nest_plan(nest, *chuck_size(where.job), load_at(where, planning)) if nest else "",
     )
 
 

@@ -104,39 +104,39 @@ def release_route(number: str) -> ResponseReturnValue:
     where, standing, form, choices = _as_sent()
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
-    made, reason = where.basis.worked(choices), (form.reason.data or "").strip()
+    route, reason = where.basis.worked(choices), (form.reason.data or "").strip()
     stops = (
-        made.stops
+        route.stops
         + list(standing.brief.stops)
-        + reason_wanted(asks_reason(made), a_lead_only=bool(made.short_of_clean_up), reason=reason)
+        + reason_wanted(asks_reason(route), a_lead_only=bool(route.short_of_clean_up), reason=reason)
     )
     if form.errors or stops:
         return _page(where, standing, form, choices, refused=stops)
     try:
-        row = keep(where, choices, made)
+        row = keep(where, choices, route)
     except part_plans.NewerVersion as error:
         return _page(where, standing, form, choices, newer=error)
     part_plans.release(database.session(), where.job, row, guard.person(), at=now(), reason=reason)
-    words = _log_face_at_work(where, standing, made, reason)
+    words = _log_face_at_work(where, standing, route, reason)
     flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
     return redirect(url_for("plan.faces", number=number), 303)
 
 
-def asks_reason(made: RoutePlan) -> list[str]:
+def asks_reason(route: RoutePlan) -> list[str]:
     """Why a route is released only with a reason."""
-    return [f"Face {face} is {words}." for face, words in made.near_limits.items()] + [
-        f"The {axis} does not clean up: a lead releases it, with a reason." for axis in made.short_of_clean_up
+    return [f"Face {face} is {words}." for face, words in route.near_limits.items()] + [
+        f"The {axis} does not clean up: a lead releases it, with a reason." for axis in route.short_of_clean_up
     ]
 
 
-def _log_face_at_work(where: PlanContext, standing: Standing, made: RoutePlan, reason: str) -> str:
+def _log_face_at_work(where: PlanContext, standing: Standing, route: RoutePlan, reason: str) -> str:
     """Log the plan of the face that is to be planned next, if there is one."""
     what = next_act(standing)
-    if what.act != "plan" or what.surface is None or what.surface not in made.faces:
+    if what.act != "plan" or what.surface is None or what.surface not in route.faces:
         return ""
-    planning = plan_face(where.basis, what.surface, made, guard.person(), reason=reason)
+    planning = plan_face(where.basis, what.surface, route, guard.person(), reason=reason)
     if planning.steps is None:
-        return f"Face {what.surface} has no plan: {planning.made.refused}"
+        return f"Face {what.surface} has no plan: {planning.face_plan.refused}"
     try:
         shoplog.release_plan(
             database.session(),
@@ -222,29 +222,29 @@ def _page(
     change_wrong: str = "",
 ) -> ResponseReturnValue:
     job = where.job
-    made = where.basis.worked(choices)
+    route = where.basis.worked(choices)
     form.based_on.data, form.was_squareness.data = where.based_on, choices.squareness
     form.entry_id.data = form.entry_id.data or entry_id()
-    scale = chain_scale(made.relations)
+    scale = chain_scale(route.relations)
     reference = reference or ReferenceForm(formdata=None, data={"reference": job.part.reference_face})
     wrong = not only_part and (bool(form.errors) or bool(refused) or bool(reference.errors) or bool(change_wrong))
     return render_template(
         "plan/_route.html" if only_part else "plan/faces.html",
         form=form,
         where=where,
-        made=made,
+        route=route,
         choices=choices,
         axes=AXES,
-        bars=[(relation, chain_bar(relation, scale)) for relation in made.relations],
+        bars=[(relation, chain_bar(relation, scale)) for relation in route.relations],
         newer=newer,
         refused=refused or [],
-        conflict=conflict_of(where, made, newer.newest) if newer else [],
-        moved=where.moved(made) if choices == where.choices else [],
-        asks_reason=asks_reason(made),
-        bow_if=bow_if(where.basis.block, made, where.basis.means),
+        conflict=conflict_of(where, route, newer.newest) if newer else [],
+        moved=where.moved(route) if choices == where.choices else [],
+        asks_reason=asks_reason(route),
+        bow_if=bow_if(where.basis.block, route, where.basis.means),
         fixtures=where.basis.shop.fixtures,
         reference=reference,
-        net=_net(job, standing, made),
+        net=_net(job, standing, route),
         change_form=ChangeForm(formdata=None),
         change_wrong=change_wrong,
         route_now=standing.setups,
@@ -270,11 +270,11 @@ def _guarded(where: PlanContext, standing: Standing) -> list[str]:
     return said
 
 
-def _net(job: Job, standing: Standing, made: RoutePlan) -> object:
-    left = {face: each.stock_mm for face, each in made.faces.items()}
+def _net(job: Job, standing: Standing, route: RoutePlan) -> object:
+    left = {face: each.stock_mm for face, each in route.faces.items()}
     links = {
         face: url_for("plan.passes", number=job.number, face=face)
-        if face in made.faces
+        if face in route.faces
         else url_for("plan.faces", number=job.number)
         for face in ALL_FACES
     }

@@ -200,7 +200,7 @@ def _page(
     where, form, planning, face = sent.where, sent.form, sent.planning, sent.planning.face
     known = planning.problem is not None and kept_curve(without_reserve(planning.problem)) is not None
     best = curve_line(planning) if known else None
-    fill(form, planning.made.choice, planning.plan, planning.problem)
+    fill(form, planning.face_plan.choice, planning.plan, planning.problem)
     form.based_on.data, form.face.data = where.based_on, face
     form.entry_id.data = form.entry_id.data or entry_id()
     if not form.is_submitted():
@@ -215,7 +215,7 @@ def _page(
         load_drawn=load_drawn(where, planning),
         too_many=too_many(where, planning),
         where=where,
-        choice=planning.made.choice,
+        choice=planning.face_plan.choice,
         newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
         ladder=_ladder(where.job, guard.standing(), planning),
@@ -275,7 +275,7 @@ def _point(where: PlanContext, planning: Planning, school: School, plan: Plan) -
         plan.temperature_margin,
         plan.minutes,
         plan.within_limits,
-        school == planning.made.choice.school,
+        school == planning.face_plan.choice.school,
         url,
     )
 

@@ -75,7 +75,7 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
         form["machine_id"].choices = choice_list([(each.id, each.name) for each in shop.listed(session, MachineRow)])
     if isinstance(form, WheelForm) and row is not None and not form.is_submitted():
         form.unmarked.data = bool(row.answered_by)
-    _speak(kind, form)
+    _set_unit(kind, form)
     if form.validate_on_submit() and _fits_together(form):
         try:
             kept = shop.keep(session, shelf, values_of(form) | _answered(form, row), row)
@@ -130,7 +130,7 @@ def withdraw(key: int, map_key: int) -> ResponseReturnValue:
     return redirect(url_for("shop.change", kind="chuck", key=key), 303)
 
 
-def _speak(kind: str, form: ShelfForm) -> None:
+def _set_unit(kind: str, form: ShelfForm) -> None:
     unit = {"machine": "dial_unit", "gauge": "unit"}.get(kind)
     set_units(form, as_unit(form[unit].data or "mm") if unit else "mm")
 

@@ -12,7 +12,7 @@ __all__ = ["nest_plan"]
 WIDTH, EDGE, POLE_MM = 560.0, 8.0, 12.0
 
 
-def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float, pieces: Sequence[int] = ()) -> Markup:
+def nest_plan(nest: Nest, chuck_length_mm: float, chuck_width_mm: float, pieces: Sequence[int] = ()) -> Markup:
     """Draw a load to scale on its chuck; its parts bear the numbers of these pieces."""
     scale = (WIDTH - 2 * EDGE) / chuck_length_mm
     height = chuck_width_mm * scale + 2 * EDGE
@@ -22,7 +22,7 @@ def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float, pieces:
         for at in range(1, int(chuck_length_mm / POLE_MM))
     ]
     number = 0
-    for place in made.places:
+    for place in nest.places:
         y = height - EDGE - (place.y_mm + place.across_mm) * scale
         part = place.kind == "part"
         body.append(
@@ -48,7 +48,7 @@ def nest_plan(made: Nest, chuck_length_mm: float, chuck_width_mm: float, pieces:
     return drawing(
         WIDTH,
         height,
-        f"{made.a_load} parts on the chuck, {made.along} along and {made.across} across, with lead-in "
+        f"{nest.a_load} parts on the chuck, {nest.along} along and {nest.across} across, with lead-in "
         "and support blocks",
         *body,
         class_="nest",

@@ -10,9 +10,9 @@ __all__ = ["plate", "share_bar"]
 WIDTH, BANDS, MOST_ACROSS = 380.0, 7, 48
 
 
-def plate(made: HeatMap) -> Markup:
+def plate(heat: HeatMap) -> Markup:
     """Draw a heat map's heights in even bands."""
-    rows = made.heights_um
+    rows = heat.heights_um
     step = max(1, len(rows[0]) // MOST_ACROSS)
     shown = [row[::step] for row in rows[::step]]
     cell = WIDTH / len(shown[0])
@@ -30,7 +30,7 @@ def plate(made: HeatMap) -> Markup:
         text(WIDTH, height + 18, f"darkest {-least:.2f} µm low when cold", "plate-word", anchor="end"),
     ]
     return drawing(
-        WIDTH, height + 24, f"Predicted hollow of {made.hollow_um:.2f} micrometres when cold", *body, class_="plate"
+        WIDTH, height + 24, f"Predicted hollow of {heat.hollow_um:.2f} micrometres when cold", *body, class_="plate"
     )
 
 
