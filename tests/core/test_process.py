@@ -87,3 +87,11 @@ def test_one_spark_out_less_would_not_be_enough(step: float, steps: int, ratio: 
 def test_a_run_that_says_nothing_gives_no_cut_ratio(asked: float, got: float, steps: int) -> None:
     with pytest.raises(ValueError):
         springs.cut_ratio(asked_mm=asked, got_mm=got, steps=steps)
+
+
+def test_no_passes_at_all_remove_nothing_and_less_than_none_is_refused() -> None:
+    nothing = springs.spark_out(step_mm=0.0, steps=0, cut_ratio=0.6, spark_passes=0)
+    assert (nothing.removed_mm, nothing.left_mm) == ([], 0.0)
+    for wrong in ({"step_mm": -0.001}, {"steps": -1}, {"spark_passes": -1}):
+        with pytest.raises(ValueError):
+            springs.spark_out(**({"step_mm": 0.002, "steps": 1, "cut_ratio": 0.6, "spark_passes": 1} | wrong))  # type: ignore[arg-type]

@@ -81,3 +81,15 @@ def test_a_size_ground_again_gives_what_is_sure_to_stay_over_its_lower_limit(mea
     limits = Size(D(25), D("0.004"), D("0.004"))
     assert skin_again(D(measured), limits, D(u), D("0.005")) == D(gives)
     assert skin_again(D(measured), None, D(u), D("0.005")) == D("0.005"), "a reference gives its skin"
+
+
+def test_a_relation_is_likely_up_to_just_what_is_allowed() -> None:
+    chain = told(SHOP, "2 ∥ 1").chain
+
+    def state(allowed: float) -> str:
+        block = replace(BLOCK, parallel_um=allowed)
+        steps = route_steps(block, "angle_plate")
+        return next(each.state for each in relations(block, "angle_plate", steps, SHOP) if each.name == "2 ∥ 1")
+
+    assert state(chain.worst_um) == "sure" and state(chain.likely_um) == "likely"
+    assert state(chain.likely_um - 1e-6) == "unlikely"
