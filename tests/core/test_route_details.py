@@ -11,7 +11,7 @@ from zesty_lark.core.route.order import route_steps
 from zesty_lark.core.route.relations import Relation, ShopFacts, relations
 from zesty_lark.core.route.remaining import skin_again
 from zesty_lark.core.sizes import Size
-from zesty_lark.core.surfaces.block_face import pair_stock
+from zesty_lark.core.surfaces.block_face import BlockFace, pair_stock
 from zesty_lark.core.surfaces.part import Sharing
 
 D = Decimal
@@ -93,3 +93,15 @@ def test_a_relation_is_likely_up_to_just_what_is_allowed() -> None:
 
     assert state(chain.worst_um) == "sure" and state(chain.likely_um) == "likely"
     assert state(chain.likely_um - 1e-6) == "unlikely"
+
+
+def test_why_a_face_must_not_come_yet_names_the_face_it_waits_for() -> None:
+    face = BlockFace()
+    assert face.why_not(BLOCK, 4, {2}) == ["Face 4 is to be square to face 1, which is not ground yet."]
+    assert face.why_not(BLOCK, 5, {1}) == [
+        "Face 5 would stand on face 3 before that is ground: nothing to be parallel to."
+    ]
+    assert [words.split(" was made")[0] for words in face.why_not(BLOCK, 1, {2})] == [
+        "Face 1 is a reference and face 2"
+    ]
+    assert face.why_not(BLOCK, 1, set()) == face.why_not(BLOCK, 3, {1}) == face.why_not(BLOCK, 6, {1, 4}) == []

@@ -14,6 +14,7 @@ from zesty_lark.core.route.remaining import ends_at, stock_on
 from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.block_face import pair_stock
 from zesty_lark.core.surfaces.part import AXES, Block, PairSize, Sharing
+from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.entries import Kind, in_force
 from zesty_lark.core.work.fold import stand
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
@@ -595,3 +596,14 @@ def test_no_verdict_on_an_angle_comes_from_lengths() -> None:
         log.measure(3, "17.5", verdict="in", of="angle 3-1")
     log.add(Kind.WAIVED, characteristic="angle 3-1", note="Measured on the sine bar.")
     assert "angle 3-1" not in log.now.pieces[1].unproved(log.brief.wanted)
+
+
+def test_the_list_behind_the_next_act_goes_on_to_the_sign_off() -> None:
+    """Steps that are alike are one line; then the other faces, what is measured by itself, and the sign-off."""
+    log = started("0.02", "0.02", "0.02", of=brief(size("thickness"), zone("parallel", (2, 1), "0.003")))
+    said = behind(log.now, UNITS)
+    assert said[0].startswith("2 × Feed ") and said[1].startswith("A blank pass")
+    assert said[2:] == ["Face 2", "Measure parallel", "Sign off"]
+    log.add(Kind.PASS, reading_mm=D("0.12"))
+    assert not behind(log.now, UNITS)[0].startswith("2 ×"), "one is done"
+    assert behind(Log().now, UNITS) == ["Face 2", "Sign off"], "nothing is planned yet: face 1 comes next"

@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.dial import next_shown, on_collar
 from zesty_lark.core.units import LengthError, dial_text, parse_length
+from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.entries import (
     AtMachine,
     Dressed,
@@ -218,7 +219,6 @@ def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> st
     if run is not None and run.next_reading_mm is not None:
         revs, collar = on_collar(run.next_reading_mm, job.machine.per_rev_mm)
     told = [(entry, tell(entry, words, len(standing.pieces))) for entry in standing.history[-LAST_SHOWN:]]
-    coming = run.plan.steps[run.done + 1 : run.done + 1 + COMING_SHOWN] if run is not None and run.plan else ()
     touch = standing.touch_reading_mm(run) if run is not None else None
     return render_template(
         "grind/station.html",
@@ -229,7 +229,7 @@ def _page(job: Job, standing: Standing, *, wrong: str = "", act: str = "") -> st
         next_url=next_url(job.number, what),
         load=_load(standing, what),
         step_told=step_words(step, words) if step is not None else "",
-        coming=[step_words(each, words) for each in coming],
+        coming=behind(standing, words)[:COMING_SHOWN],
         down=_down(standing, what),
         touch=touch if touch is not None and touch >= 0 else None,
         come_down=COME_DOWN_MM,

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from flask import Flask, current_app, g, request, session, url_for
 
+from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.summary import Summary, next_words
 from zesty_lark.store.models import Job
@@ -66,6 +67,7 @@ def _context() -> dict[str, object]:
         whats_next=what,
         whats_next_url=next_url(current.number, what),
         whats_next_words=next_words(what, standing),
+        whats_behind=behind(standing, units(current)),
     )
     return context
 
