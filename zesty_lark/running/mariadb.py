@@ -119,12 +119,14 @@ class PrivateMariaDB:
         shutil.rmtree(self.data, ignore_errors=True)
         self.directory.mkdir(mode=0o700, parents=True, exist_ok=True)
         self.directory.chmod(0o700)
+        self.temporary.mkdir(mode=0o700, exist_ok=True)
         user = _account_name()
         made = subprocess.run(
             [
                 "mariadb-install-db",
                 "--no-defaults",
                 f"--datadir={self.data}",
+                f"--tmpdir={self.temporary}",
                 f"--user={user}",
                 "--skip-test-db",
                 "--skip-name-resolve",
@@ -134,7 +136,8 @@ class PrivateMariaDB:
             text=True,
         )
         if made.returncode != 0:
-            said = made.stdout[-600:] + made.stderr[-600:]
+            wrong = [line for line in (made.stdout + made.stderr).splitlines() if "ERROR" in line]
+            said = "\n".join(wrong[:5]) or made.stdout[-600:] + made.stderr[-600:]
             raise MariaDBError(f"The database could not be made in {self.data}:\n{said}")
         finished.touch()
         return True
