@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from zesty_lark.core import layout
 from zesty_lark.core.process import springs
+from zesty_lark.core.process.finish import roughness
 
 RATIOS = st.floats(0.05, 1.0)
 
@@ -95,3 +96,11 @@ def test_no_passes_at_all_remove_nothing_and_less_than_none_is_refused() -> None
     for wrong in ({"step_mm": -0.001}, {"steps": -1}, {"spark_passes": -1}):
         with pytest.raises(ValueError):
             springs.spark_out(**({"step_mm": 0.002, "steps": 1, "cut_ratio": 0.6, "spark_passes": 1} | wrong))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(("crossfeed", "shows"), [(4.0, False), (4.001, True), (3.999, False)])
+def test_a_step_pattern_shows_under_an_overlap_of_three(crossfeed: float, shows: bool) -> None:
+    made = roughness(
+        lead_mm=0.2, dress_depth_mm=0.01, equivalent_chip_um=0.1, wheel_width_mm=12.0, crossfeed_mm=crossfeed
+    )
+    assert made.step_pattern is shows and made.ra_um == pytest.approx(4.6 * 0.2**0.5 * 0.01**0.25)
