@@ -109,6 +109,14 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 @pytest.fixture(scope="session")
+def demo_home(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A demonstration that was made and stopped: what a test may copy, and then kill."""
+    made = Running(tmp_path_factory.mktemp("made"))
+    assert made.address and made.stop() == 0
+    return made.home
+
+
+@pytest.fixture(scope="session")
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     started = Running(tmp_path_factory.mktemp("home"))
     yield started

@@ -17,8 +17,14 @@ from tests.browser.conftest import PAGE_SECONDS, ROOT, Person, Running, until
 
 
 @pytest.fixture
-def own(tmp_path: Path) -> Iterator[Running]:
-    started = Running(tmp_path / "home")
+def home(tmp_path: Path, demo_home: Path) -> Path:
+    """A demonstration of its own, as it was made."""
+    return Path(shutil.copytree(demo_home, tmp_path / "home"))
+
+
+@pytest.fixture
+def own(home: Path) -> Iterator[Running]:
+    started = Running(home)
     yield started
     started.stop()
 
@@ -62,14 +68,14 @@ def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_b
     person.close()
 
 
-def test_killing_the_start_command_itself_leaves_a_home_that_starts_again(tmp_path: Path) -> None:
-    first = Running(tmp_path / "home")
+def test_killing_the_start_command_itself_leaves_a_home_that_starts_again(home: Path) -> None:
+    first = Running(home)
     assert first.address
     children = first.children("mariadbd") + first.children("gunicorn")
     assert len(children) == 2
     first.process.kill()
     first.process.wait()
-    again = Running(tmp_path / "home")
+    again = Running(home)
     with urllib.request.urlopen(again.address + "/sign-in", timeout=PAGE_SECONDS) as answer:
         assert answer.status == 200
     until(
@@ -96,8 +102,8 @@ def test_a_second_start_says_that_one_is_running(own: Running) -> None:
     assert second.returncode == 1 and f"running already, at {address}" in second.stderr
 
 
-def test_ctrl_c_stops_everything(tmp_path: Path) -> None:
-    started = Running(tmp_path / "home")
+def test_ctrl_c_stops_everything(home: Path) -> None:
+    started = Running(home)
     assert started.address
     children = started.children("mariadbd") + started.children("gunicorn")
     assert started.stop() == 0
