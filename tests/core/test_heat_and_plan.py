@@ -1,6 +1,7 @@
 """Heat conserves and converges; a sharper wheel never takes more power; no school beats the best plan."""
 
 import json
+import math
 
 import pytest
 from hypothesis import given, settings
@@ -93,6 +94,28 @@ def test_the_hollow_converges_and_losses_cool() -> None:
     dry = answer("grind.heatmap", PLATE | {"coolant": "dry", "passes": 2, "energy_j_mm": 8})
     assert dry["mean_rise_c"] > 10 * coarse["mean_rise_c"] and dry["wait_s"] > 0
     assert answer("grind.heatmap", PLATE | {"energy_j_mm": 0})["hollow_um"] == 0
+
+
+def test_a_square_plate_turned_by_a_right_angle_is_the_same_plate() -> None:
+    square = PLATE | {"length_mm": 60, "width_mm": 60, "stroke_s": 0.5, "passes": 2, "coolant": "mist"}
+    straight, turned, left, right = (
+        answer("grind.heatmap", square | {"skew_deg": degrees}) for degrees in (0, 90, 30, -30)
+    )
+    for figure in ("hollow_um", "mean_rise_c", "heat_in_j", "strokes"):
+        assert turned[figure] == pytest.approx(straight[figure], rel=0.05), figure
+        assert left[figure] == pytest.approx(right[figure], rel=1e-6), figure
+    assert left["strokes"] > straight["strokes"] and left["hollow_um"] > 0
+
+
+def test_every_stroke_that_touches_the_plate_is_counted() -> None:
+    made = answer("grind.heatmap", PLATE | {"passes": 3})
+    wheel, crossfeed = PLATE["wheel_width_mm"], PLATE["crossfeed_mm"]
+    assert made["strokes"] == 3 * math.ceil((PLATE["width_mm"] + wheel) / crossfeed)  # type: ignore[operator]
+
+
+def test_a_part_that_is_not_warm_has_no_crown() -> None:
+    made = answer("heat.crown", {"length_mm": 200, "height_mm": 20, "mean_rise_c": 0, "pull_n_mm2": 0.5})
+    assert made["hollow_um"] == 0 and made["free_crown_um"] == 0
 
 
 def test_a_crown_is_held_by_a_strong_magnet() -> None:

@@ -104,3 +104,9 @@ def test_a_step_pattern_shows_under_an_overlap_of_three(crossfeed: float, shows:
         lead_mm=0.2, dress_depth_mm=0.01, equivalent_chip_um=0.1, wheel_width_mm=12.0, crossfeed_mm=crossfeed
     )
     assert made.step_pattern is shows and made.ra_um == pytest.approx(4.6 * 0.2**0.5 * 0.01**0.25)
+
+
+@pytest.mark.parametrize("ratio", [0.0, -0.1, 1.01, 1.5])
+def test_a_wipe_takes_more_than_nothing_and_no_more_than_all(ratio: float) -> None:
+    with pytest.raises(ValueError):
+        springs.spark_out(step_mm=0.002, steps=1, cut_ratio=ratio, spark_passes=0)

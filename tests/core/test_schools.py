@@ -12,6 +12,7 @@ from zesty_lark.core.calc import answer
 from zesty_lark.core.planner import reasons
 from zesty_lark.core.planner import rough as rough_search
 from zesty_lark.core.planner.best import best_of, whole_space
+from zesty_lark.core.planner.finish import FinishKind
 from zesty_lark.core.planner.own import OwnSettings, own_plan_of
 from zesty_lark.core.planner.plan import every_finish, plan_at
 from zesty_lark.core.planner.problem import Problem
@@ -192,3 +193,10 @@ def test_no_plan_is_quicker_than_the_time_that_none_can_beat() -> None:
 def test_blanks_are_counted_in_words(ratio: float, words: str) -> None:
     problem, by = made(machine__cut_ratio=ratio, tolerance_mm="0.004")
     assert words in reasons.reason(problem, by["light"], "left").numbers
+
+
+def test_a_finish_that_takes_more_than_there_is_has_no_roughing() -> None:
+    problem = question_of(change(stock_mm="0.00508"))
+    space = whole_space(problem)
+    assert len(rough_search._steps(problem, space, FinishKind(3, 1))) == 0
+    assert rough_search._steps(problem, space, FinishKind(2, 1)).tolist() == [[0, 0, 0]]
