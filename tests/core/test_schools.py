@@ -112,7 +112,7 @@ def test_a_grade_is_one_letter(grade: str, known: bool) -> None:
 def test_a_machine_with_one_crossfeed_only_has_that() -> None:
     one = {"machine__crossfeed_min_mm": "2", "machine__crossfeed_max_mm": "2", "machine__crossfeed_graduation_mm": "2"}
     assert question_of(change(**one)).crossfeeds == (2.0,)
-    with pytest.raises(InputError, match="whole graduations"):
+    with pytest.raises(InputError, match=r"whole graduations up to 0.9 of the wheel.s width \(11.43 mm\)"):
         question_of(change(**one | {"machine__crossfeed_min_mm": "12", "machine__crossfeed_max_mm": "13"}))
 
 
