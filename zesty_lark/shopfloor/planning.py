@@ -1,6 +1,7 @@
 """One face's planning: every school side by side, the one that is chosen, and the steps it would be released as."""
 
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from functools import cached_property
 
 from zesty_lark.core.faces import FaceError
@@ -184,7 +185,7 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         finish_dressed=face_plan.plan is not None and standing.dressed == face_plan.plan.finish_dress,
         held_back_mm=stock_of(job, standing, face_plan.face, pieces=basis.load).held_back_mm
         if carries_on
-        else face_plan.stock_mm * 0,
+        else Decimal(0),
         cut_ratio=basis.learned.eta,
     )
     try:

@@ -110,7 +110,7 @@ def _skin_again(job: Job, run: Run, standing: Standing) -> Decimal:
         if isinstance(each, Measured) and each.characteristic == size.name and each.piece in run.pieces
     }
     if set(newest) != set(run.pieces):
-        return skin - skin
+        return Decimal(0)
     return min(skin_again(each.least_mm, size.limits, each.uncertainty_mm, skin) for each in newest.values())
 
 

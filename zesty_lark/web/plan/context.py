@@ -8,8 +8,7 @@ from zesty_lark.core.route.changes import Change, differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.nest import capacity
 from zesty_lark.core.route.planned import RoutePlan
-from zesty_lark.core.surfaces import lying_of
-from zesty_lark.core.surfaces.block_face import pair_stock
+from zesty_lark.core.surfaces import kind_of, lying_of
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
@@ -167,7 +166,8 @@ def _keep_sharing(where: PlanContext, choices: RouteChoices) -> None:
     finished."""
     part = where.job.part
     if "thickness" in choices.pairs and where.basis.standing.surface == part.reference_face:
-        sharing = where.basis.sharing(choices)["thickness"]
+        every, block, face = where.basis.sharing(choices), where.basis.block, part.reference_face
+        sharing = every["thickness"]
         part.min_skin_mm, part.first_share = sharing.skin_mm, sharing.first_share
         if sharing.first_mm is not None:
-            part.first_share = pair_stock(where.basis.block, "thickness", sharing).first_share
+            part.first_share = kind_of(block, face).stock(block, face, every).first_share
