@@ -1,12 +1,19 @@
 """``lark``: the commands. Each imports what it needs only when it runs."""
 
+import contextlib
 import os
 import subprocess
 import sys
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from zesty_lark import __version__
+
+if TYPE_CHECKING:
+    from zesty_lark.settings import Settings
 
 __all__ = ["main"]
 
@@ -49,18 +56,39 @@ def _serve(*, demo: bool) -> None:
     from zesty_lark.running.compiled_code import use_kept
 
     use_kept(_say)  # before anything compiled is loaded
-    from zesty_lark.running.mariadb import MariaDBError
     from zesty_lark.running.prepare import prepare
-    from zesty_lark.running.serve import StartError, serve
-    from zesty_lark.settings import SettingError, Settings, ensure_secret
+    from zesty_lark.running.serve import serve
+    from zesty_lark.settings import ensure_secret
 
-    _warn_of_unknown_settings()
-    settings = Settings()
-    try:
+    with _in_words() as settings:
         ensure_secret(settings)
         serve(settings, _say, lambda url: prepare(url, settings, _say, demo=demo))
-    except (StartError, MariaDBError, SettingError) as error:
+
+
+@contextlib.contextmanager
+def _in_words() -> Iterator["Settings"]:
+    """Give the settings; what cannot be done is said in a sentence, and ends the command."""
+    from pydantic import ValidationError
+
+    from zesty_lark.exchange.backup_file import BackupError
+    from zesty_lark.running.home import StartError
+    from zesty_lark.running.mariadb import MariaDBError
+    from zesty_lark.running.prepare import NewerDatabase
+    from zesty_lark.settings import SettingError, Settings
+    from zesty_lark.store.migrate import CutShort
+
+    _warn_of_unknown_settings()
+    try:
+        yield Settings()
+    except (StartError, MariaDBError, SettingError, BackupError, NewerDatabase, CutShort) as error:
         _say(str(error))
+        sys.exit(1)
+    except ValidationError as error:
+        for wrong in error.errors():
+            _say(f"LARK_{str(wrong['loc'][0]).upper()} cannot be used: {wrong['msg']}")
+        sys.exit(1)
+    except OSError as error:
+        _say(f"{error.filename or 'A file'} cannot be used: {error.strerror or error}")
         sys.exit(1)
 
 
@@ -85,29 +113,46 @@ def config() -> None:
 @main.command()
 def migrate() -> None:
     """Bring the database to the newest table layout without serving."""
-    from zesty_lark.running.prepare import bring_up_to_date
-    from zesty_lark.running.serve import database
-    from zesty_lark.settings import Settings
+    from zesty_lark.running.commands import up_to_date
 
-    with database(Settings(), _say) as (url, _server):
-        bring_up_to_date(url, _say)
+    with _in_words() as settings, up_to_date(settings, _say):
+        pass
 
 
 @main.command()
 def rebuild() -> None:
     """Work out anew, from the logs, what lists and searches show."""
-    from zesty_lark.running.prepare import bring_up_to_date
-    from zesty_lark.running.serve import database
-    from zesty_lark.settings import Settings
+    from zesty_lark.running.commands import up_to_date
     from zesty_lark.store import shoplog
     from zesty_lark.store.database import sessions
 
-    with database(Settings(), _say) as (url, _server):
-        engine = bring_up_to_date(url, _say)
-        with sessions(engine)() as session:
-            made = shoplog.rebuild(session)
-            session.commit()
+    with _in_words() as settings, up_to_date(settings, _say) as engine, sessions(engine)() as session:
+        made = shoplog.rebuild(session)
+        session.commit()
         _say(f"worked out where {made} jobs stand")
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+def backup(file: Path) -> None:
+    """Write the whole shop into FILE, while it runs or not."""
+    from zesty_lark.running.commands import back_up_shop
+
+    with _in_words() as settings:
+        back_up_shop(settings, file, _say)
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@click.option("--yes", is_flag=True, help="Do not ask whether all there is now may be replaced.")
+def restore(file: Path, yes: bool) -> None:
+    """Put the shop in FILE in the place of all there is, while it runs or not."""
+    from zesty_lark.running.commands import restore_shop
+
+    with _in_words() as settings:
+        if not yes:
+            click.confirm("Everything in the shop now is replaced (and kept in before-restore.zip). Go on?", abort=True)
+        restore_shop(settings, file, _say)
 
 
 @main.command(context_settings={"ignore_unknown_options": True})

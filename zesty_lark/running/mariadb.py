@@ -1,6 +1,5 @@
 """A private MariaDB in a data directory of the application's own, on loopback."""
 
-import ctypes
 import hashlib
 import os
 import pwd
@@ -10,21 +9,21 @@ import socket
 import subprocess
 import tempfile
 import time
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 import pymysql
 from sqlalchemy import URL
 
+from zesty_lark.running.children import die_with_parent
 from zesty_lark.settings import kept_secret
 
-__all__ = ["MariaDBError", "PrivateMariaDB", "die_with_parent", "free_port"]
+__all__ = ["MariaDBError", "PrivateMariaDB", "free_port"]
 
 DATABASE = "zesty_lark"
 ACCOUNT = "lark"
 SOCKET_PATH_LIMIT = 95
-READY_SECONDS = 60.0
+READY_SECONDS = 180.0
 STOP_SECONDS = 30.0
 DURABLE = ("--innodb-flush-log-at-trx-commit=1",)
 THROWAWAY = (
@@ -34,7 +33,6 @@ THROWAWAY = (
     "--innodb-buffer-pool-size=64M",
     "--performance-schema=OFF",
 )
-PR_SET_PDEATHSIG = 1
 
 
 class MariaDBError(RuntimeError):
@@ -46,17 +44,6 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
-
-
-def die_with_parent(number: int = signal.SIGTERM) -> Callable[[], None]:
-    """Return a child's first act: ask the kernel to send it ``number`` when its parent dies."""
-    libc = ctypes.CDLL(None, use_errno=True)
-
-    def arrange() -> None:
-        os.setsid()
-        libc.prctl(PR_SET_PDEATHSIG, number)
-
-    return arrange
 
 
 @dataclass
@@ -77,6 +64,7 @@ class PrivateMariaDB:
     port: int
     durable: bool = True
     process: subprocess.Popen[bytes] | None = None
+    name = "the database"
 
     def __post_init__(self) -> None:
         self.directory = self.directory.resolve()
@@ -104,9 +92,14 @@ class PrivateMariaDB:
 
     def url(self) -> URL:
         """Return the address the application connects to."""
-        return URL.create(
-            "mariadb+pymysql", ACCOUNT, self._password(), "127.0.0.1", self.port, DATABASE, query={"charset": "utf8mb4"}
-        )
+        return self._url({"charset": "utf8mb4"})
+
+    def socket_url(self) -> URL:
+        """Return the address by its socket, which another command can use while the server runs."""
+        return self._url({"charset": "utf8mb4", "unix_socket": str(self.socket_path)})
+
+    def _url(self, query: dict[str, str]) -> URL:
+        return URL.create("mariadb+pymysql", ACCOUNT, self._password(), "127.0.0.1", self.port, DATABASE, query=query)
 
     def _password(self) -> str:
         return kept_secret(self.directory / "database.key")

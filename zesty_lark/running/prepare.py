@@ -5,20 +5,44 @@ from datetime import UTC, datetime
 
 from sqlalchemy import URL, Engine
 
+from zesty_lark.running.backups import Home, back_up, restore
 from zesty_lark.settings import Settings, kept_secret
 from zesty_lark.store import migrate, people, shoplog
 from zesty_lark.store.database import connect, sessions
 
-__all__ = ["bring_up_to_date", "prepare"]
+__all__ = ["NewerDatabase", "bring_up_to_date", "prepare"]
 
 Say = Callable[[str], None]
 
 
-def bring_up_to_date(url: URL, say: Say) -> Engine:
-    """Migrate the database if it is behind; return an engine on it."""
+class NewerDatabase(RuntimeError):
+    """The database was made by a newer version; the message says so."""
+
+
+def bring_up_to_date(url: URL, home: Home, say: Say) -> Engine:
+    """Finish a restore that was begun, migrate the database if it is behind; return an engine on it.
+
+    Before the tables change, what is in them is kept in the home directory.
+
+    Raises
+    ------
+    NewerDatabase
+        If the database has tables that this version does not know.
+    BackupError
+        If a backup that was to be restored cannot be; the database is as it was before.
+    """
     engine = connect(url)
+    if home.to_restore.exists():
+        restore(engine, home, say)
     now, newest = migrate.current_revision(engine), migrate.newest_revision(engine)
-    if now != newest:
+    if now is not None and not migrate.knows(engine, now):
+        raise NewerDatabase(
+            f"The database has the table layout {now}, of a newer version than this one ({newest}). Start that version."
+        )
+    if now != newest or migrate.cut_short(engine):
+        if now is not None and not migrate.cut_short(engine):
+            back_up(engine, home.before_upgrade)
+            say(f"what is there now is kept in {home.before_upgrade}")
         say(f"bringing the tables from {now or 'nothing'} to {newest}")
         migrate.upgrade(engine)
     with sessions(engine)() as session:
@@ -31,7 +55,7 @@ def bring_up_to_date(url: URL, say: Say) -> Engine:
 
 def prepare(url: URL, settings: Settings, say: Say, *, demo: bool) -> list[str]:
     """Bring the database up to date, load what is to be loaded; return what to tell once it serves."""
-    engine = bring_up_to_date(url, say)
+    engine = bring_up_to_date(url, Home(settings.home), say)
     try:
         with sessions(engine)() as session:
             empty = not people.anyone(session)

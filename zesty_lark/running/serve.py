@@ -1,61 +1,75 @@
 """Starts the database and the web server, keeps both alive, and stops both cleanly."""
 
 import contextlib
-import fcntl
-import os
 import signal
-import socket
 import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
-from pathlib import Path
 from types import FrameType
-from typing import IO
+from typing import Protocol
 
 from sqlalchemy import URL, make_url
+from sqlalchemy.exc import DBAPIError
 
+from zesty_lark.exchange.backup_file import BackupError
+from zesty_lark.running.backoff import Backoff
+from zesty_lark.running.backups import Home
+from zesty_lark.running.children import die_with_parent
 from zesty_lark.running.compiled_code import all_kept
-from zesty_lark.running.mariadb import PrivateMariaDB, die_with_parent, free_port
-from zesty_lark.settings import Settings
+from zesty_lark.running.home import StartError, held
+from zesty_lark.running.mariadb import MariaDBError, PrivateMariaDB, free_port
+from zesty_lark.running.web_server import WebServer, listen
+from zesty_lark.settings import Settings, check_reach
 
-__all__ = ["AlreadyRunning", "PortBusy", "StartError", "database", "serve"]
+__all__ = ["database", "serve"]
 
-READY_SECONDS = 30.0
-GRACEFUL_SECONDS = 5
 WATCH_SECONDS = 0.2
+STARTS = 3
+"""Tries at a first start, before it is given up in words."""
+TRIES = 8
+"""Starts of a database that dies while the shop is brought up to date, before that is said and given up."""
 
 Say = Callable[[str], None]
+Prepare = Callable[[URL], list[str]]
 
 
-class StartError(RuntimeError):
-    """The application cannot start; the message says why and what to do."""
+class Kept(Protocol):
+    """What the supervisor keeps alive."""
+
+    name: str
+
+    def alive(self) -> bool:
+        """Tell whether it runs."""
+
+    def start(self) -> None:
+        """Start it and wait until it answers."""
+
+    def stop(self) -> None:
+        """Stop it, or clear away what is left of it."""
 
 
-class AlreadyRunning(StartError):
-    """Another start command holds this home directory."""
+class _Keeper:
+    """Puts back what dies, more slowly each time; says so every time and never gives up."""
 
+    def __init__(self, things: list[Kept], say: Say) -> None:
+        self.say = say
+        self.things = [(thing, Backoff()) for thing in things]
 
-class PortBusy(StartError):
-    """Something else listens on the web server's port."""
+    def look(self) -> None:
+        """Start again whatever is dead and has waited long enough."""
+        for thing, backoff in self.things:
+            if not thing.alive() and backoff.due(time.monotonic()):
+                self._again(thing, backoff)
 
-
-@contextlib.contextmanager
-def _only_one(home: Path) -> Iterator[IO[str]]:
-    """Hold the home directory's lock; the kernel lets go of it however this process ends."""
-    home.mkdir(mode=0o700, parents=True, exist_ok=True)
-    with open(home / "running.lock", "a+", encoding="utf-8") as lock:
+    def _again(self, thing: Kept, backoff: Backoff) -> None:
+        self.say(f"{thing.name} stopped unasked; starting it again")
+        wait = backoff.failed(time.monotonic())
         try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError as error:
-            lock.seek(0)
-            raise AlreadyRunning(
-                f"It is running already, at {lock.read().strip() or 'an address not known yet'}. "
-                "Stop that one first (Ctrl-C where it runs)."
-            ) from error
-        lock.seek(0)
-        lock.truncate()
-        yield lock
+            thing.stop()
+            thing.start()
+        except (StartError, MariaDBError, OSError) as error:
+            self.say(f"{thing.name} cannot be started: {error}\nanother try in {max(wait, 1.0):.0f} s")
 
 
 @contextlib.contextmanager
@@ -68,14 +82,30 @@ def database(settings: Settings, say: Say) -> Iterator[tuple[URL, PrivateMariaDB
     if not (server.directory / "created").exists():
         say("making a private database (a few seconds, once)")
     server.create()
-    server.start()
     try:
+        _start(server, say)
         yield server.url(), server
     finally:
         server.stop()
 
 
-def serve(settings: Settings, say: Say, prepare: Callable[[URL], list[str]]) -> None:
+def _start(thing: Kept, say: Say) -> None:
+    """Start something for the first time; a start that fails is tried again before it is given up."""
+    backoff = Backoff()
+    while True:
+        try:
+            thing.start()
+            return
+        except (StartError, MariaDBError) as error:
+            wait = backoff.failed(time.monotonic())
+            if backoff.deaths == STARTS:
+                raise
+            say(f"{thing.name} cannot be started: {error}\nanother try in {wait:.1f} s")
+            thing.stop()
+            time.sleep(wait)
+
+
+def serve(settings: Settings, say: Say, prepare: Prepare) -> None:
     """Run until Ctrl-C or SIGTERM.
 
     Parameters
@@ -89,34 +119,51 @@ def serve(settings: Settings, say: Say, prepare: Callable[[URL], list[str]]) -> 
 
     Raises
     ------
-    AlreadyRunning, PortBusy, StartError, MariaDBError
+    StartError, MariaDBError, SettingError
         If it cannot start.
     """
+    check_reach(settings)
     with (
-        _only_one(settings.home) as lock,
+        held(settings.home) as lock,
         _stop_signals() as stopped,
+        contextlib.closing(listen(settings)) as listener,
         _compiling(say) as compiled,
         database(settings, say) as (url, server),
     ):
-        port = settings.port or free_port()
-        _check_port(settings.host, port)
-        lines = prepare(url)
-        address = f"http://{settings.host}:{port}"
-        lock.write(address)
-        lock.flush()
-        web = _WebServer(settings, url, port)
+        lines = _prepared(prepare, url, server, say)
+        address = f"http://{settings.host}:{listener.getsockname()[1]}"
+        web = WebServer(settings, url, listener)
         compiled()
-        web.start()
         try:
+            _start(web, say)
+            lock.write(address)
+            lock.flush()
+            Home(settings.home).has_served()
             say(f"Zesty Lark is at {address}")
             for line in lines:
                 say(line)
             say("Ctrl-C stops it.")
-            _watch(stopped, web, server, say)
+            _watch(stopped, web, server=server, prepare=prepare, say=say)
         finally:
             say("stopping")
             web.stop()
     say("stopped; everything logged is kept")
+
+
+def _prepared(prepare: Prepare, url: URL, server: PrivateMariaDB | None, say: Say) -> list[str]:
+    """Bring the shop up to date; a database that dies meanwhile is started again, and the rest is taken up."""
+    backoff = Backoff()
+    while True:
+        try:
+            return prepare(url)
+        except (DBAPIError, MariaDBError) as error:
+            if server is None or server.alive() or backoff.deaths == TRIES:
+                raise StartError(f"The database cannot be brought up to date: {error}") from error
+            say("the database stopped unasked; starting it again")
+            time.sleep(backoff.failed(time.monotonic()))
+            server.stop()
+            with contextlib.suppress(MariaDBError):
+                server.start()
 
 
 @contextlib.contextmanager
@@ -134,88 +181,21 @@ def _compiling(say: Say) -> Iterator[Callable[[], object]]:
         process.wait()
 
 
-class _WebServer:
-    def __init__(self, settings: Settings, url: URL, port: int) -> None:
-        self.settings, self.url, self.port = settings, url, port
-        self.process: subprocess.Popen[bytes] | None = None
-
-    def start(self) -> None:
-        environment = dict(
-            os.environ,
-            LARK_DATABASE_URL=self.url.render_as_string(hide_password=False),
-            LARK_HOME=str(self.settings.home.resolve()),
-        )
-        log = self.settings.home / "web.log"
-        with open(log, "ab") as output:
-            self.process = subprocess.Popen(
-                [
-                    sys.executable,
-                    "-m",
-                    "gunicorn",
-                    "--bind",
-                    f"{self.settings.host}:{self.port}",
-                    "--worker-class",
-                    "gthread",
-                    "--workers",
-                    str(self.settings.workers),
-                    "--threads",
-                    str(self.settings.threads),
-                    "--graceful-timeout",
-                    str(GRACEFUL_SECONDS),
-                    "--no-control-socket",
-                    "--config",
-                    "python:zesty_lark.running.worker",
-                    "--log-level",
-                    "warning",
-                    "--preload",
-                    "zesty_lark.web.factory:create_app()",
-                ],
-                stdout=output,
-                stderr=output,
-                env=environment,
-                preexec_fn=die_with_parent(),
-            )
-        self._wait_until_ready(log)
-
-    def _wait_until_ready(self, log: Path) -> None:
-        assert self.process is not None
-        until = time.monotonic() + READY_SECONDS
-        while time.monotonic() < until:
-            if self.process.poll() is not None:
-                raise StartError(f"The web server stopped at once. The end of {log}:\n{_end_of(log)}")
-            if _answers(self.settings.host, self.port):
-                return
-            time.sleep(0.03)
-        raise StartError(f"The web server did not answer within {READY_SECONDS:.0f} s; see {log}")
-
-    def alive(self) -> bool:
-        return self.process is not None and self.process.poll() is None
-
-    def stop(self) -> None:
-        if self.process is None:
-            return
-        with contextlib.suppress(ProcessLookupError):
-            self.process.terminate()
-        try:
-            self.process.wait(GRACEFUL_SECONDS * 2)
-        except subprocess.TimeoutExpired:
-            pass
-        with contextlib.suppress(ProcessLookupError):
-            os.killpg(self.process.pid, signal.SIGKILL)
-        self.process.wait()
-
-
-def _watch(stopped: list[int], web: _WebServer, server: PrivateMariaDB | None, say: Say) -> None:
-    """Put back what dies until asked to stop."""
+def _watch(stopped: list[int], web: WebServer, *, server: PrivateMariaDB | None, prepare: Prepare, say: Say) -> None:
+    """Put back what dies, and restore what is asked for, until asked to stop."""
+    home = Home(web.settings.home)
+    keeper = _Keeper([server, web] if server is not None else [web], say)
     while not stopped:
-        if server is not None and not server.alive():
-            say("the database stopped unasked; starting it again")
-            server.start()
-        if not web.alive():
-            say("the web server stopped unasked; starting it again")
-            web.stop()
-            web.start()
         time.sleep(WATCH_SECONDS)
+        keeper.look()
+        if home.to_restore.exists():
+            say("a backup is to be restored; pages wait meanwhile")
+            web.stop()
+            try:
+                _prepared(prepare, web.url, server, say)
+            except (BackupError, StartError) as error:
+                say(str(error))
+            web.start()
 
 
 @contextlib.contextmanager
@@ -232,26 +212,3 @@ def _stop_signals() -> Iterator[list[int]]:
     finally:
         for number, handler in before.items():
             signal.signal(number, handler)
-
-
-def _check_port(host: str, port: int) -> None:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((host, port))
-        except OSError as error:
-            raise PortBusy(
-                f"Something else is using {host}:{port}. Set LARK_PORT to another port, or to 0 for a free one."
-            ) from error
-
-
-def _answers(host: str, port: int) -> bool:
-    try:
-        with socket.create_connection((host, port), timeout=1):
-            return True
-    except OSError:
-        return False
-
-
-def _end_of(log: Path) -> str:
-    return log.read_text("utf-8", "replace")[-1500:] if log.exists() else "(no log)"

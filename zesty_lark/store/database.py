@@ -1,9 +1,10 @@
 """The engine and its sessions."""
 
-from sqlalchemy import URL, Engine, create_engine, make_url
+from sqlalchemy import URL, Engine, create_engine, make_url, text
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
-__all__ = ["connect", "sessions"]
+__all__ = ["answers", "connect", "sessions"]
 
 
 def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
@@ -15,6 +16,7 @@ def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
         max_overflow=5,
         pool_recycle=1800,
         isolation_level="READ COMMITTED",
+        hide_parameters=True,  # what people typed has no place in a log of errors
         connect_args={"connect_timeout": 5, "read_timeout": 30, "write_timeout": 30},
     )
 
@@ -22,3 +24,11 @@ def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
 def sessions(engine: Engine) -> sessionmaker[Session]:
     """Return the maker of sessions; loaded rows stay readable after the commit."""
     return sessionmaker(engine, expire_on_commit=False)
+
+
+def answers(session: Session) -> bool:
+    """Tell whether the database answers."""
+    try:
+        return bool(session.scalar(text("select 1")))
+    except DBAPIError:
+        return False

@@ -6,9 +6,12 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
+from alembic.util import CommandError
 from sqlalchemy import Engine
 
-__all__ = ["current_revision", "downgrade", "newest_revision", "upgrade"]
+from zesty_lark.store.migrations.resume import CutShort, in_progress
+
+__all__ = ["CutShort", "current_revision", "cut_short", "downgrade", "knows", "newest_revision", "upgrade"]
 
 _SCRIPTS = Path(__file__).with_name("migrations")
 
@@ -40,3 +43,17 @@ def current_revision(engine: Engine) -> str | None:
 def newest_revision(engine: Engine) -> str | None:
     """Return the newest revision the application knows."""
     return ScriptDirectory.from_config(_config(engine)).get_current_head()
+
+
+def knows(engine: Engine, revision: str) -> bool:
+    """Tell whether the application has the table layout of that name."""
+    try:
+        return ScriptDirectory.from_config(_config(engine)).get_revision(revision) is not None
+    except CommandError:
+        return False
+
+
+def cut_short(engine: Engine) -> bool:
+    """Tell whether a change of the tables was begun and not finished; ``upgrade`` takes it up again."""
+    with engine.connect() as connection:
+        return in_progress(connection)

@@ -11,7 +11,7 @@ from sqlalchemy import Engine
 from zesty_lark.settings import SettingError, Settings, ensure_secret
 from zesty_lark.store.database import connect, sessions
 from zesty_lark.web import account, api, grind, jobs, measure, plan, record, shop
-from zesty_lark.web.shared import database, errors, frame, guard, headers, wording
+from zesty_lark.web.shared import database, errors, frame, guard, headers, health, logs, wording
 
 __all__ = ["STATIONS", "create_app"]
 
@@ -64,6 +64,7 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
     app.jinja_loader = ChoiceLoader(
         [FileSystemLoader(room) for room in (Path(__file__).parent / "shared" / "templates", *rooms)]
     )
+    logs.install(app)
     headers.install(app)
     database.install(app)
     guard.install(app)
@@ -71,6 +72,7 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
     errors.install(app)
     wording.install(app)
     frame.install(app)
+    health.install(app)
     for station in STATIONS:
         app.register_blueprint(station.blueprint)
     return app

@@ -131,29 +131,14 @@ def _plans_as_steps() -> None:
         "s.crossfeed_mm = if(s.kind = 'finish', coalesce(p.finish_crossfeed_mm, p.crossfeed_mm), p.crossfeed_mm), "
         "s.table_mm_s = if(s.kind = 'finish', coalesce(p.finish_table_mm_s, p.table_mm_s), p.table_mm_s)"
     )
-    bind = op.get_bind()
-    plans = bind.execute(
-        sa.text(
-            "select p.id, p.spark_passes, coalesce(p.finish_crossfeed_mm, p.crossfeed_mm) as crossfeed, "
-            "coalesce(p.finish_table_mm_s, p.table_mm_s) as speed, coalesce(max(s.number), 0) as last, "
-            "coalesce(max(s.depth_mm), 0) as depth from plan p left join plan_step s on s.plan_id = p.id group by p.id"
-        )
-    ).all()
-    for plan in plans:
-        for number in range(plan.spark_passes):
-            bind.execute(
-                sa.text(
-                    "insert into plan_step (plan_id, number, kind, step_mm, depth_mm, crossfeed_mm, table_mm_s) "
-                    "values (:plan, :number, 'blank', 0, :depth, :crossfeed, :speed)"
-                ),
-                {
-                    "plan": plan.id,
-                    "number": plan.last + number + 1,
-                    "depth": plan.depth,
-                    "crossfeed": plan.crossfeed,
-                    "speed": plan.speed,
-                },
-            )
+    op.execute(
+        "insert into plan_step (plan_id, number, kind, step_mm, depth_mm, crossfeed_mm, table_mm_s) "
+        "select b.id, b.last + q.seq, 'blank', 0, b.depth, b.crossfeed, b.speed from ("
+        "select p.id, p.spark_passes, coalesce(p.finish_crossfeed_mm, p.crossfeed_mm) as crossfeed, "
+        "coalesce(p.finish_table_mm_s, p.table_mm_s) as speed, coalesce(max(s.number), 0) as last, "
+        "coalesce(max(s.depth_mm), 0) as depth from plan p left join plan_step s on s.plan_id = p.id group by p.id"
+        ") b join seq_1_to_1000 q on q.seq <= b.spark_passes"
+    )
     op.add_column("plan", sa.Column("holder", sa.String(80), server_default="magnet", nullable=False))
     op.add_column("plan", sa.Column("hold_safety", sa.Numeric(8, 2), nullable=True))
     op.add_column("plan", sa.Column("rise_c", sa.Numeric(6, 2), server_default="0", nullable=False))

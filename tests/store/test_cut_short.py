@@ -1,0 +1,118 @@
+"""A change of the tables cut short at any statement is taken up again, and ends as one that was not."""
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from sqlalchemy import Engine, event, text
+
+from zesty_lark.running.mariadb import PrivateMariaDB
+from zesty_lark.store import migrate, rows
+from zesty_lark.store.database import connect
+from zesty_lark.store.migrations.resume import PROGRESS
+
+DUMP = json.loads((Path(__file__).parent / "earlier" / "demo-0003.json").read_text())
+LAYOUT = (
+    "select table_name, column_name, column_type, is_nullable, column_default from information_schema.columns "
+    "where table_schema = database() order by 1, 2",
+    "select table_name, constraint_name, check_clause from information_schema.check_constraints "
+    "where constraint_schema = database() order by 1, 2",
+    "select table_name, index_name, seq_in_index, column_name, non_unique from information_schema.statistics "
+    "where table_schema = database() order by 1, 2, 3",
+    "select table_name, constraint_name, referenced_table_name from information_schema.referential_constraints "
+    "where constraint_schema = database() order by 1, 2",
+    "select trigger_name, event_object_table, action_statement from information_schema.triggers "
+    "where trigger_schema = database() order by 1",
+)
+
+
+class Killed(BaseException):
+    """What ends a process at once, as far as its work can tell."""
+
+
+def made(server: PrivateMariaDB, name: str) -> Engine:
+    server.make_database(name)
+    engine = connect(server.url().set(database=name))
+    rows.clear(engine)
+    return engine
+
+
+@pytest.fixture
+def whole(server: PrivateMariaDB) -> Iterator[Engine]:
+    engine = made(server, "lark_whole")
+    yield engine
+    engine.dispose()
+
+
+@pytest.fixture
+def cut(server: PrivateMariaDB) -> Iterator[Engine]:
+    engine = made(server, "lark_cut")
+    yield engine
+    engine.dispose()
+
+
+def state(engine: Engine) -> tuple[list[Any], dict[str, list[Any]]]:
+    """The whole layout and every row; what is timed by the clock of the moment is none of it."""
+    with engine.connect() as connection:
+        layout = [[tuple(row) for row in connection.execute(text(question))] for question in LAYOUT]
+    with rows.as_one_moment(engine) as tables:
+        return layout, {name: list(each) for name, each in tables}
+
+
+def fill(engine: Engine) -> None:
+    rows.put_in(engine, DUMP["revision"], DUMP["tables"].items())
+
+
+def upgrade_killed_everywhere(engine: Engine, when: str, every: int = 1) -> int:
+    """Upgrade, killed before or after every statement that changes anything, or every n-th of them, once each; return
+    how often."""
+    seen: set[str] = set()
+    killed = 0
+
+    def kill(_connection: object, _cursor: object, statement: str, parameters: object, *_: object) -> None:
+        nonlocal killed
+        said = f"{statement} {parameters}"
+        if not statement.lstrip().lower().startswith(("select", "show", "describe")) and said not in seen:
+            seen.add(said)
+            if len(seen) % every == 0:
+                killed += 1
+                raise Killed
+
+    event.listen(engine, f"{when}_cursor_execute", kill)
+    try:
+        while True:
+            try:
+                migrate.upgrade(engine)
+                return killed
+            except Killed:
+                continue
+    finally:
+        event.remove(engine, f"{when}_cursor_execute", kill)
+
+
+@pytest.mark.parametrize("when", ["before", "after"])
+def test_an_upgrade_killed_at_every_statement_ends_as_one_that_was_not(whole: Engine, cut: Engine, when: str) -> None:
+    fill(whole)
+    fill(cut)
+    migrate.upgrade(whole)
+    assert upgrade_killed_everywhere(cut, when) > 40
+    assert migrate.current_revision(cut) == migrate.newest_revision(cut) and not migrate.cut_short(cut)
+    assert state(cut) == state(whole)
+
+
+def test_a_first_start_killed_at_every_statement_has_the_tables_of_one_that_was_not(whole: Engine, cut: Engine) -> None:
+    migrate.upgrade(whole)
+    assert upgrade_killed_everywhere(cut, "after", every=7) > 20
+    assert state(cut) == state(whole)
+
+
+def test_a_change_that_another_version_began_is_not_gone_on_with(cut: Engine) -> None:
+    migrate.upgrade(cut, DUMP["revision"])
+    with cut.begin() as connection:
+        connection.execute(text(f"create table {PROGRESS} (done int not null, digest char(64) not null)"))
+        connection.execute(text(f"insert into {PROGRESS} values (3, 'of something else')"))
+    assert migrate.cut_short(cut)
+    with pytest.raises(migrate.CutShort, match="version that began it"):
+        migrate.upgrade(cut)
