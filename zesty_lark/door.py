@@ -19,8 +19,9 @@ def main(arguments: list[str]) -> int:
     if "--list" in flags:
         print("\n".join(headless.listing()))
     elif "--batch" in flags:
-        for line in headless.batch(sys.stdin.buffer):
-            sys.stdout.write(line + "\n")
+        for line in headless.batch(headless.lines_of(sys.stdin.buffer)):
+            sys.stdout.buffer.write(line.encode("utf-8", "backslashreplace") + b"\n")
+            sys.stdout.buffer.flush()
     elif not names:
         print(USAGE, file=sys.stderr)
         return 2

@@ -1,7 +1,9 @@
 """The demonstration as a person starts it, and Debian's headless Chromium looking at it."""
 
+import fcntl
 import os
 import re
+import shutil
 import signal
 import subprocess
 import sys
@@ -109,16 +111,23 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 @pytest.fixture(scope="session")
-def demo_home(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A demonstration that was made and stopped: what a test may copy, and then kill."""
-    made = Running(tmp_path_factory.mktemp("made"))
-    assert made.address and made.stop() == 0
-    return made.home
+def demo_home(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+    """A demonstration that was made and stopped: what a test may copy, and then kill. One for all who test beside each
+    other: the first to come makes it."""
+    shared = tmp_path_factory.getbasetemp() if worker_id == "master" else tmp_path_factory.getbasetemp().parent
+    made = shared / "demonstration"
+    with open(shared / "demonstration.lock", "w", encoding="utf-8") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not made.exists():
+            making = Running(shared / "demonstration.making")
+            assert making.address and making.stop() == 0
+            making.home.rename(made)
+    return made
 
 
 @pytest.fixture(scope="session")
-def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
-    started = Running(tmp_path_factory.mktemp("home"))
+def running(tmp_path_factory: pytest.TempPathFactory, demo_home: Path) -> Iterator[Running]:
+    started = Running(Path(shutil.copytree(demo_home, tmp_path_factory.mktemp("shop") / "home")))
     yield started
     assert started.stop() == 0
 

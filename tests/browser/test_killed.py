@@ -7,7 +7,8 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
+import zipfile
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -34,7 +35,7 @@ def test_kill_9_of_server_and_database_loses_and_doubles_nothing(own: Running, c
     person.sign_in("bryn")
     person.page.goto("/jobs/TR-101/grind")
     person.sees("pass 6 of")
-    for number, (victim, then) in enumerate((("gunicorn", "pass 7 of"), ("mariadbd", "Off its radius")), start=1):
+    for number, (victim, then) in enumerate((("running.worker", "pass 7 of"), ("mariadbd", "Off its radius")), start=1):
         (pid,) = own.children(victim)
         os.kill(pid, signal.SIGKILL)
         person.press("d")
@@ -68,13 +69,61 @@ def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_b
     person.close()
 
 
+def test_a_backup_and_its_restore_while_the_shop_runs(own: Running, tmp_path: Path) -> None:
+    """What is lived between the two is gone again; pages are there before and after, and one worker's death is none."""
+    (web,) = own.children("running.worker")
+    worker = int(Path(f"/proc/{web}/task/{web}/children").read_text().split()[0])
+    os.kill(worker, signal.SIGKILL)
+    for command in (["backup", "a.zip"], ["restore", "--yes", "a.zip"], ["backup", "b.zip"]):
+        told = lark(own.home, *command, cwd=tmp_path)
+        assert told.returncode == 0, told.stderr
+    assert "what was there before is in" in lark(own.home, "restore", "--yes", "b.zip", cwd=tmp_path).stderr
+    with zipfile.ZipFile(tmp_path / "a.zip") as first, zipfile.ZipFile(tmp_path / "b.zip") as second:
+        tables = [name for name in first.namelist() if name.startswith("tables/")]
+        assert len(tables) > 20 and all(first.read(name) == second.read(name) for name in tables)
+    with urllib.request.urlopen(own.address + "/sign-in", timeout=PAGE_SECONDS) as answer:
+        assert answer.status == 200
+    refused = lark(own.home, "migrate", cwd=tmp_path)
+    assert refused.returncode == 1 and f"running already, at {own.address}" in refused.stderr
+    assert not [line for line in own.lines if "starting it again" in line], "the web server outlives its workers"
+
+
+def lark(home: Path, *arguments: str, cwd: Path) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "zesty_lark.cli", *arguments],
+        cwd=cwd,
+        capture_output=True,
+        text=True,
+        env=dict(os.environ, LARK_HOME=str(home), PYTHONPATH=str(ROOT)),
+        timeout=PAGE_SECONDS,
+    )
+
+
+@pytest.mark.parametrize(
+    ("make", "words"),
+    [
+        (lambda home: (home / "session.key").write_text(""), "empty or damaged"),
+        (lambda home: (home / "session.key").write_bytes(b"\xff" * 64), "cannot be read"),
+        (lambda home: (home / "running.lock").mkdir(), "cannot be written"),
+    ],
+)
+def test_a_home_that_cannot_be_used_is_said_in_words(
+    tmp_path: Path, make: Callable[[Path], object], words: str
+) -> None:
+    make(tmp_path)
+    told = lark(tmp_path, "up", cwd=tmp_path)
+    assert told.returncode == 1 and words in told.stderr and "Traceback" not in told.stderr
+
+
 def test_killing_the_start_command_itself_leaves_a_home_that_starts_again(home: Path) -> None:
     first = Running(home)
     assert first.address
-    children = first.children("mariadbd") + first.children("gunicorn")
+    children = first.children("mariadbd") + first.children("running.worker")
     assert len(children) == 2
     first.process.kill()
     first.process.wait()
+    assert (home.stat().st_mode & 0o777, (home / "web.log").stat().st_mode & 0o777) == (0o700, 0o600)
+    assert (home / "database" / "mariadb.log").stat().st_mode & 0o777 == 0o600
     again = Running(home)
     with urllib.request.urlopen(again.address + "/sign-in", timeout=PAGE_SECONDS) as answer:
         assert answer.status == 200
@@ -105,7 +154,7 @@ def test_a_second_start_says_that_one_is_running(own: Running) -> None:
 def test_ctrl_c_stops_everything(home: Path) -> None:
     started = Running(home)
     assert started.address
-    children = started.children("mariadbd") + started.children("gunicorn")
+    children = started.children("mariadbd") + started.children("running.worker")
     assert started.stop() == 0
     assert "everything logged is kept" in started.lines[-1]
     assert not any(Path(f"/proc/{pid}").exists() for pid in children)
@@ -139,11 +188,19 @@ def test_a_taken_port_is_said_in_words(own: Running, tmp_path: Path) -> None:
     assert other.returncode == 1 and "Set LARK_PORT" in other.stderr and "Traceback" not in other.stderr
 
 
+def _bring_compiled_code(clone: Path) -> None:
+    """Spare the clone compiling what is compiled here already; it is used only if its sources are the same."""
+    core = Path("zesty_lark/core/__pycache__")
+    for kept in (ROOT / core).glob("lark-compiled-*"):
+        shutil.copytree(kept, clone / core / kept.name)
+
+
 @pytest.mark.skipif(shutil.which("git") is None, reason="a clone needs git")
 def test_the_two_commands_work_from_a_clean_clone(tmp_path: Path) -> None:
     """``./lark demo`` from a fresh clone makes its own environment; a warm start is quick; ``./lark test`` runs."""
     clone = tmp_path / "clone"
     subprocess.run(["git", "clone", "-q", str(ROOT), str(clone)], check=True)
+    _bring_compiled_code(clone)
     cold = Running(tmp_path / "home", argv=["./lark", "demo"], cwd=clone)
     with urllib.request.urlopen(cold.address + "/sign-in", timeout=PAGE_SECONDS) as answer:
         assert b"Sign-in name" in answer.read()

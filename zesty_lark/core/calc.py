@@ -8,6 +8,7 @@ import dataclasses
 import importlib
 import inspect
 import json
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -150,8 +151,8 @@ def answer_json(name: str, text: str | bytes) -> dict[str, Any]:
         raise
     except (ValueError, OverflowError, ZeroDivisionError) as error:
         raise _named(error, values) from error
-    plain = _plain({calculation.field: result} if calculation.field else result)
-    return _finite(plain)
+    plain: dict[str, Any] = _plain({calculation.field: result} if calculation.field else result)
+    return plain
 
 
 def answer(name: str, values: Mapping[str, Any]) -> dict[str, Any]:
@@ -196,15 +197,14 @@ def _plain(value: Any) -> Any:
         return {str(key): _plain(each) for key, each in value.items()}
     if isinstance(value, list | tuple):
         return [_plain(each) for each in value]
-    return value.item() if hasattr(value, "item") and not isinstance(value, str) else value
+    return _finite(value.item() if hasattr(value, "item") and not isinstance(value, str) else value)
 
 
-def _finite(result: dict[str, Any]) -> dict[str, Any]:
-    """Refuse a result that is no number: the input was beyond what the model can hold."""
-    for name, value in result.items():
-        if isinstance(value, float) and value != value:
-            raise InputError("input", f"input must be of usual sizes: {name} would not be a number")
-    return result
+def _finite(value: Any) -> Any:
+    """Refuse a result that is no number, or beyond all: the input was beyond what the model can hold."""
+    if isinstance(value, float) and not math.isfinite(value):
+        raise InputError("input", "input must be of usual sizes: the answer is beyond any number")
+    return value
 
 
 def schema(name: str) -> dict[str, Any]:

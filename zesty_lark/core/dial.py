@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Lt
 
-from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, InputError, Whole
+from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, InputError, Whole, refuse_work
 
 __all__ = [
     "RATIO_SLACK",
@@ -23,7 +23,7 @@ __all__ = [
 RATIO_SLACK = 1e-9
 """Slack on a count that comes from a rounded cosine, so that it does not cost a graduation."""
 
-MOST_PASSES = 100_000
+MOST_PASSES = 5_000
 
 _KEPT = Decimal("0.000001")
 
@@ -129,10 +129,8 @@ def plan(
     total, left = _total(stock_mm, graduation_mm, feed_normal_angle_deg)
     finish_total = min(total, finish * finish_passes)
     whole, odd = divmod(total - finish_total, rough)
-    if max(whole, len(range(0, finish_total, finish)) if finish else 0) > MOST_PASSES:
-        raise GraduationError(
-            "rough_mm", f"rough_mm and finish_mm must be larger: over {MOST_PASSES} passes are no plan"
-        )
+    refuse_work("rough_mm", whole, MOST_PASSES, "roughing passes")
+    refuse_work("finish_mm", -(-finish_total // finish) if finish else 0, MOST_PASSES, "finish passes")
     roughing = ([odd] if odd else []) + [rough] * whole
     finishing = [min(finish, finish_total - done) for done in range(0, finish_total, finish)] if finish else []
     passes: list[CollarPass] = []

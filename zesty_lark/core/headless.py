@@ -2,11 +2,15 @@
 
 import json
 from collections.abc import Iterable, Iterator
+from typing import IO
 
 from zesty_lark.core import calc
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["batch", "listing", "one", "schema"]
+__all__ = ["batch", "lines_of", "listing", "one", "schema"]
+
+LONGEST_LINE = 2_000_000
+"""Bytes of a line of ``--batch``."""
 
 
 def listing() -> list[str]:
@@ -34,17 +38,27 @@ def schema(name: str) -> tuple[str, bool]:
     return json.dumps(calc.schema(name), ensure_ascii=False, indent=1), False
 
 
+def lines_of(stream: IO[bytes]) -> Iterator[bytes]:
+    """Yield lines, none much longer than is answered: of one that is, the rest is passed over."""
+    while line := stream.readline(LONGEST_LINE + 1):
+        yield line
+        while line and not line.endswith(b"\n"):
+            line = stream.readline(LONGEST_LINE)
+
+
 def batch(lines: Iterable[bytes]) -> Iterator[str]:
     """Answer JSON lines one by one; a wrong line is answered as such and the next goes on."""
     for line in lines:
         if line.strip():
-            yield json.dumps(_line(line), ensure_ascii=False)
+            yield json.dumps(_line(line), ensure_ascii=False, allow_nan=False)
 
 
 def _line(line: bytes) -> dict[str, object]:
+    if len(line) > LONGEST_LINE:
+        return {"error": f"the line must not be over {LONGEST_LINE} bytes long", "field": "input"}
     try:
         asked = json.loads(line)
-    except ValueError:
+    except (ValueError, RecursionError):
         return {"error": "the line must be one JSON object", "field": "input"}
     if not isinstance(asked, dict) or set(asked) != {"name", "input"}:
         return {"error": "the line must have name and input, and nothing else", "field": "input"}
@@ -55,5 +69,7 @@ def _line(line: bytes) -> dict[str, object]:
         return {"output": calc.answer(name, asked["input"])}
     except InputError as error:
         return {"error": str(error), "field": error.field}
-    except ValueError:
+    except (ValueError, RecursionError):
         return {"error": "input must be of usual sizes: the answer is beyond any number", "field": "input"}
+    except Exception as error:  # the next line is another question
+        return {"error": f"this could not be worked out, a fault in the program: {error!r}", "field": "input"}

@@ -9,12 +9,13 @@ import socket
 import threading
 import time
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from typing import Any
 
 from waitress.adjustments import Adjustments
 from waitress.channel import HTTPChannel
 from waitress.server import TcpWSGIServer
-from waitress.wasyncore import loop
+from waitress.wasyncore import close_all, loop
 
 from zesty_lark.settings import Settings, is_loopback
 
@@ -99,12 +100,14 @@ class BufferingServer(TcpWSGIServer):  # type: ignore[misc]
             if self._stopping.is_set() and until is None:
                 self.accepting = False
                 until = time.monotonic() + GRACEFUL_SECONDS
-        self.task_dispatcher.shutdown(timeout=0)
+        self.task_dispatcher.shutdown(timeout=1)
+        close_all(self._map)
 
     def stop(self) -> None:
         """Ask the loop to end; may be called by a signal."""
         self._stopping.set()
-        self.pull_trigger()
+        with suppress(OSError):  # it has ended already
+            self.pull_trigger()
 
     def _busy(self) -> bool:
         return any(channel.requests or channel.total_outbufs_len for channel in self.active_channels.values())

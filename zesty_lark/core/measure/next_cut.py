@@ -1,7 +1,7 @@
 """How much to take after a measurement: one number, in whole graduations, for sentence, button and plan alike."""
 
 from dataclasses import dataclass
-from decimal import ROUND_DOWN, Decimal
+from decimal import ROUND_CEILING, ROUND_DOWN, ROUND_FLOOR, ROUND_HALF_DOWN, Decimal
 from typing import Literal
 
 from zesty_lark.core.measure.thickness import Judgement
@@ -56,20 +56,17 @@ def next_cut(
         if held_back_mm > SMALL_MM:
             return NextCut("spark out")
         return NextCut("take", graduation_mm) if low - graduation_mm >= size.lower_mm else NextCut("nothing")
-    fitting = [
-        step * graduation_mm
-        for step in range(1, _most_steps(high, size, graduation_mm) + 1)
-        if _certain(high, low, step * graduation_mm, u, size=size)
-    ]
-    if not fitting:
+    fewest = max(1, _whole((high + u - size.upper_mm) / graduation_mm, ROUND_CEILING))
+    most = _whole((low - u - size.lower_mm) / graduation_mm, ROUND_FLOOR)
+    if fewest > most:
         return NextCut("nothing")
-    middle = (high + low) / 2
-    return NextCut("take", min(fitting, key=lambda amount: (abs(middle - amount - goal_mm), amount)), certain=True)
+    wanted = _whole(((high + low) / 2 - goal_mm) / graduation_mm, ROUND_HALF_DOWN)
+    return NextCut("take", min(max(wanted, fewest), most) * graduation_mm, certain=True)
+
+
+def _whole(graduations: Decimal, rounding: str) -> int:
+    return int(graduations.to_integral_value(rounding))
 
 
 def _certain(high: Decimal, low: Decimal, amount: Decimal, u: Decimal, *, size: Size) -> bool:
     return high + u - amount <= size.upper_mm and low - u - amount >= size.lower_mm
-
-
-def _most_steps(high: Decimal, size: Size, graduation: Decimal) -> int:
-    return max(0, int(((high - size.lower_mm) / graduation).to_integral_value(ROUND_DOWN)))

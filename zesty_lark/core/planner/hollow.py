@@ -9,7 +9,7 @@ from zesty_lark.core.process.heat import HeatMap, heatmap, straight_hollow
 __all__ = ["finish_map", "hollow_um"]
 
 CELL_MM = 3.0
-MOST_CELLS = 1500
+MOST_CELLS, MOST_CELLS_A_SIDE = 1500, 200
 PASSES_MOST = 6
 """More passes than this leave the plate no warmer."""
 
@@ -39,7 +39,8 @@ def finish_map(
 
 
 def _cell(problem: Problem) -> float:
-    return max(CELL_MM, math.sqrt(problem.part.length_mm * problem.part.width_mm / MOST_CELLS))
+    along, across = problem.part.length_mm, problem.part.width_mm
+    return max(CELL_MM, math.sqrt(along * across / MOST_CELLS), max(along, across) / MOST_CELLS_A_SIDE)
 
 
 def hollow_um(problem: Problem, *, crossfeed: float, table: float, passes: int, energy_j_mm: float) -> float:

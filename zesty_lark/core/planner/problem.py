@@ -10,7 +10,21 @@ from annotated_types import Ge, Gt, Le, Lt
 from zesty_lark.core.holding import BLOCK_SAFETY, CLAMP_N, STOP_SAFETY, is_tall
 from zesty_lark.core.layout import END_OVERRUN_MM, FeedEvery, projected, steps_across
 from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.quantities import Count, ExactPositive, InputError, NonNegative, Positive, Ratio, Rpm, Share
+from zesty_lark.core.quantities import (
+    Count,
+    CrossfeedStep,
+    ExactPositive,
+    Extent,
+    Graduation,
+    InputError,
+    NonNegative,
+    Positive,
+    Ratio,
+    Rpm,
+    Share,
+    TableSpeed,
+    refuse_work,
+)
 from zesty_lark.core.shop import Machine, Wheel
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band
@@ -55,6 +69,9 @@ VOLUME_REFERENCE = {"soft": 500.0, "medium": 300.0, "hard": 150.0}
 TABLE_STEP_MM_S = 10.0
 CHAMFERS_MM = (0.0, 1.0, 1.5, 2.0)
 SLACK = 1e-9
+MOST_GRADUATIONS, MOST_CROSSFEEDS, MOST_STROKES, MOST_SETTINGS = 5_000, 50_000, 20_000, 400_000
+"""How much is tried at most: graduations of stock, crossfeeds in whole graduations, strokes of a pass, and settings of
+downfeed, crossfeed and table in all."""
 NOT_HELD = (
     "a magnet does not pull this material at all: hold it in a vise, screwed or clamped to an angle plate, on "
     "laminated transfer blocks, by vacuum, or waxed to a steel carrier"
@@ -65,9 +82,9 @@ NOT_HELD = (
 class PartIn:
     """The part [mm], the temperature it was last tempered at [°C], and its density [kg/m³]."""
 
-    length_mm: Positive
-    width_mm: Positive
-    height_mm: Positive
+    length_mm: Extent
+    width_mm: Extent
+    height_mm: Extent
     temper_c: Annotated[float, Gt(0), Lt(1000)]
     density_kg_m3: Positive = STEEL_KG_M3
 
@@ -77,12 +94,12 @@ class MachineIn:
     """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe, whether
     it feeds across at each end of a stroke or at one end of a pair, and its largest downfeed a pass [mm]."""
 
-    downfeed_graduation_mm: ExactPositive
-    crossfeed_graduation_mm: ExactPositive
-    crossfeed_min_mm: ExactPositive
-    crossfeed_max_mm: ExactPositive
-    table_min_mm_s: Positive
-    table_max_mm_s: Positive
+    downfeed_graduation_mm: Graduation
+    crossfeed_graduation_mm: CrossfeedStep
+    crossfeed_min_mm: CrossfeedStep
+    crossfeed_max_mm: CrossfeedStep
+    table_min_mm_s: TableSpeed
+    table_max_mm_s: TableSpeed
     reversal_s: NonNegative
     spindle_w: Positive
     cut_ratio: Ratio
@@ -111,8 +128,8 @@ class MachineIn:
 class WheelIn:
     """The wheel [mm] [rpm], its grit and grade, and the chamfer on its leading edge [mm]."""
 
-    diameter_mm: Positive
-    width_mm: Positive
+    diameter_mm: Extent
+    width_mm: Extent
     rpm: Rpm
     grit: Count
     grade: str
@@ -294,8 +311,18 @@ def problem_of(
     graduations = _whole(stock_mm, graduation)
     if graduations < 1:
         raise InputError("stock_mm", f"stock_mm must be at least one graduation of the dial ({graduation} mm)")
+    refuse_work("stock_mm", graduations, MOST_GRADUATIONS, "graduations of the dial")
     usual = Decimal(repr(WET_DOWNFEED_MM if coolant in ("water", "oil") else DRY_DOWNFEED_MM))
     along, across = projected(part.length_mm, part.width_mm, skew_deg)
+    refuse_work(
+        "machine.crossfeed_min_mm",
+        (across + wheel.width_mm) / float(machine.crossfeed_min_mm),
+        MOST_STROKES,
+        "strokes of a pass",
+    )
+    speeds, crossfeeds = _speeds(machine), _crossfeeds(machine, wheel, across)
+    settings = 2 * math.sqrt(graduations) * len(speeds) * len(crossfeeds)
+    refuse_work("machine", settings, MOST_SETTINGS, "settings of downfeed, crossfeed and table to try")
     band = grade_band(wheel.grade.upper())
     volume = part.length_mm * part.width_mm * part.height_mm
     return Problem(
@@ -327,8 +354,8 @@ def problem_of(
         grain=grain_size(wheel.grit),
         g_ratio=G_RATIOS[band],
         volume_reference=VOLUME_REFERENCE[band],
-        speeds=_speeds(machine),
-        crossfeeds=_crossfeeds(machine, wheel, across),
+        speeds=speeds,
+        crossfeeds=crossfeeds,
     )
 
 
@@ -344,6 +371,7 @@ def _check(machine: MachineIn, wheel: WheelIn) -> None:
     if len(wheel.grade) != 1 or not "A" <= wheel.grade.upper() <= "Z":
         raise InputError("wheel.grade", "wheel.grade must be one letter, A to Z")
     low, high = _crossfeed_range(machine, wheel)
+    refuse_work("machine.crossfeed_graduation_mm", high - low, MOST_CROSSFEEDS, "crossfeeds to choose from")
     if low > high:
         raise InputError(
             "machine.crossfeed_min_mm",

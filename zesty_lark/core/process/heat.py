@@ -18,7 +18,16 @@ from zesty_lark.core.holding import thin_bow
 from zesty_lark.core.layout import END_OVERRUN_MM
 from zesty_lark.core.process.evaluate import Constants, Coolant
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
-from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Temperature
+from zesty_lark.core.quantities import (
+    Count,
+    Extent,
+    InputError,
+    NonNegative,
+    Positive,
+    TableSpeed,
+    Temperature,
+    refuse_work,
+)
 from zesty_lark.core.sizes import STEEL_EXPANSION
 
 __all__ = ["Crown", "HeatMap", "heat_crown", "heatmap", "straight_hollow"]
@@ -28,7 +37,8 @@ Floats = NDArray[np.float64]
 STEEL = Constants()
 K_W_MK, RHO_KG_M3, C_J_KGK = STEEL.k_w_mk, STEEL.rho_kg_m3, STEEL.c_j_kgk
 MM = 1e-3
-MOST_CELLS = 400_000
+MOST_CELLS, MOST_CELLS_A_SIDE, MOST_STROKES, MOST_SUMS = 40_000, 2_000, 1_000_000, 4e9
+"""Cells of the plate, and along a side; strokes in all; and products added up over all strokes."""
 TENTH_MM = 0.00254
 
 
@@ -65,12 +75,12 @@ class Crown:
 
 def heatmap(
     *,
-    length_mm: Positive,
-    width_mm: Positive,
-    height_mm: Positive,
-    wheel_width_mm: Positive,
+    length_mm: Extent,
+    width_mm: Extent,
+    height_mm: Extent,
+    wheel_width_mm: Extent,
     crossfeed_mm: Positive,
-    table_mm_s: Positive,
+    table_mm_s: TableSpeed,
     energy_j_mm: NonNegative,
     coolant: Coolant,
     passes: Count = 1,
@@ -120,6 +130,11 @@ def heatmap(
     columns, rows = max(2, round(length_mm / cell_mm)), max(2, round(width_mm / cell_mm))
     if columns * rows > MOST_CELLS:
         raise InputError("cell_mm", "cell_mm must be larger: the plate would have too many cells")
+    refuse_work("cell_mm", max(columns, rows), MOST_CELLS_A_SIDE, "cells along a side")
+    across = length_mm + width_mm if skew_deg else width_mm
+    strokes = passes * ((across + wheel_width_mm) / crossfeed_mm)
+    refuse_work("crossfeed_mm", strokes, MOST_STROKES, "strokes")
+    refuse_work("passes", strokes * columns * rows * (columns + rows if skew_deg else columns), MOST_SUMS, "sums")
     plate = _Plate(
         length_mm,
         width_mm,

@@ -4,13 +4,14 @@ import math
 from dataclasses import dataclass
 
 from zesty_lark.core.layout import FeedEvery, strokes
-from zesty_lark.core.quantities import Count, InputError, NonNegative, Positive, Whole
+from zesty_lark.core.quantities import Count, Extent, InputError, NonNegative, Positive, Whole, refuse_work
 
 __all__ = ["Nest", "Place", "capacity", "nest"]
 
 LEAD_IN_MM = 45.0
 BELOW_THE_FACE_MM = 0.1
 SUPPORT_MM = 20.0
+MOST_A_LOAD = 2_000
 DRESS_SHARE = 1 / 3
 
 
@@ -67,13 +68,13 @@ def capacity(
 
 def nest(
     *,
-    length_mm: Positive,
-    width_mm: Positive,
-    height_mm: Positive,
+    length_mm: Extent,
+    width_mm: Extent,
+    height_mm: Extent,
     quantity: Count,
-    chuck_length_mm: Positive,
-    chuck_width_mm: Positive,
-    wheel_width_mm: Positive,
+    chuck_length_mm: Extent,
+    chuck_width_mm: Extent,
+    wheel_width_mm: Extent,
     rough_passes: Whole,
     finish_passes: Count,
     blanks: Whole,
@@ -128,6 +129,7 @@ def nest(
         )
     rows = min(across, math.ceil(quantity / along))
     a_load = min(along * rows, quantity)
+    refuse_work("quantity", a_load, MOST_A_LOAD, "parts in one load")
     columns = math.ceil(a_load / rows)
     laid = {
         "length_mm": columns * (length_mm + gap_mm) - gap_mm,

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zesty_lark.core.quantities import Count, Positive
+from zesty_lark.core.quantities import Count, Positive, refuse_work
 
 __all__ = [
     "DRESS_SHARE",
@@ -30,6 +30,8 @@ G_CHIP_UM = 0.15
 G_LEAST, G_MOST = 0.5, 4.0
 LEAST_CHIP_UM = 1e-9
 MOST_SLICES = 400
+MOST_STROKES, MOST_CUTS = 50_000, 20_000_000
+"""How many strokes are followed in all, and how many slices of the face over all of them."""
 
 
 @dataclass(frozen=True)
@@ -101,7 +103,9 @@ def wear(
     """
     k = kappa(work_length_mm, g_ratio, wheel_diameter_mm)
     slices = slices_of(wheel_width_mm, crossfeed_mm)
-    strokes = math.ceil(work_width_mm / crossfeed_mm - RATIO_SLACK)
+    strokes = max(1, math.ceil(work_width_mm / crossfeed_mm - RATIO_SLACK))
+    refuse_work("passes", passes * strokes, MOST_STROKES, "strokes")
+    refuse_work("crossfeed_mm", passes * strokes * slices, MOST_CUTS, "slices over all strokes")
     worn = np.zeros(slices)
     left = 0.0
     for _ in range(passes):
