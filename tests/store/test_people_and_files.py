@@ -1,5 +1,7 @@
 """Passwords and guessing; jobs that travel as files."""
 
+import threading
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -8,12 +10,15 @@ from argon2 import PasswordHasher
 from sqlalchemy import Connection
 from sqlalchemy.orm import Session
 
+from tests.store.test_cut_short import made
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.demo import scenario
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
-from zesty_lark.store import job_files, jobs, people, shoplog
-from zesty_lark.store.models import Person
+from zesty_lark.running.mariadb import PrivateMariaDB
+from zesty_lark.store import guessing, job_files, jobs, migrate, people, shoplog, sign_ins
+from zesty_lark.store.database import sessions
+from zesty_lark.store.models import Person, SignedIn
 from zesty_lark.store.models.people import Role
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -25,12 +30,12 @@ def lead(session: Session) -> Person:
 
 
 def test_only_the_right_password_signs_in(session: Session, lead: Person) -> None:
-    assert people.sign_in(session, "ISA ", "long enough 1", "::1", now=NOW) is lead
-    assert people.sign_in(session, "isa", "Long enough 1", "::1", now=NOW) is None
-    assert people.sign_in(session, "nobody", "long enough 1", "::1", now=NOW) is None
+    assert people.matching(session, "ISA ", "long enough 1") is lead
+    assert people.matching(session, "isa", "Long enough 1") is None
+    assert people.matching(session, "nobody", "long enough 1") is None
     assert lead.password_hash.startswith("$argon2id$")
-    lead.active = False
-    assert people.sign_in(session, "isa", "long enough 1", "::1", now=NOW) is None
+    people.shut_out(session, lead)
+    assert people.matching(session, "isa", "long enough 1") is None
 
 
 def test_the_shop_s_own_passwords_are_dear_to_guess(quick_passwords: PasswordHasher) -> None:
@@ -38,27 +43,82 @@ def test_the_shop_s_own_passwords_are_dear_to_guess(quick_passwords: PasswordHas
     assert quick_passwords.hash("long enough 1").startswith("$argon2id$")
 
 
-def test_guessing_is_slowed_down_and_forgiven_after_a_while(session: Session, lead: Person) -> None:
-    for second in range(5):
-        assert not people.throttled(session, "isa", "::1", NOW + timedelta(seconds=second))
-        people.sign_in(session, "isa", "wrong", "::1", now=NOW + timedelta(seconds=second))
-    assert people.throttled(session, "isa", "::1", NOW + timedelta(seconds=9))
-    assert not people.throttled(session, "isa", "::2", NOW + timedelta(seconds=9)), "others are not locked out"
-    assert not people.throttled(session, "isa", "::1", NOW + timedelta(minutes=11))
+def wrong(session: Session, name: str, address: str, at: datetime) -> timedelta:
+    return guessing.count(session, name, address, at).wait
+
+
+def test_waits_grow_with_wrong_passwords_and_are_forgiven(session: Session, lead: Person) -> None:
+    now, waits = NOW, []
+    for _ in range(12):
+        while wait := wrong(session, "isa", "::1", now):
+            waits.append(wait)
+            now += wait
+    assert waits[0] == guessing.FIRST_WAIT and waits == sorted(waits) and waits[-1] >= 60 * guessing.FIRST_WAIT
+    assert not wrong(session, "isa", "::2", now), "nobody's wrong passwords lock out another address"
+    assert not wrong(session, "isa", "::1", now + guessing.LATELY + timedelta(seconds=1))
+
+
+def test_a_right_password_begins_anew(session: Session, lead: Person) -> None:
+    for second in range(4):
+        assert not wrong(session, "isa", "::1", NOW + timedelta(seconds=second))
+    right = guessing.count(session, "isa", "::1", NOW + timedelta(seconds=5))
+    guessing.succeeded(session, right, NOW)
+    assert not [second for second in range(6, 10) if wrong(session, "isa", "::1", NOW + timedelta(seconds=second))]
 
 
 def test_one_address_cannot_try_every_name(session: Session) -> None:
-    for number in range(30):
-        people.sign_in(session, f"name{number}", "wrong", "::1", now=NOW)
-    assert people.throttled(session, "another", "::1", NOW)
+    assert [bool(wrong(session, f"name{number}", "::1", NOW)) for number in range(31)] == [False] * 30 + [True]
 
 
-def test_a_sign_in_name_is_taken_once_and_a_new_password_ends_sign_ins(session: Session, lead: Person) -> None:
+def test_many_addresses_cannot_try_one_name_but_its_own_address_can(session: Session, lead: Person) -> None:
+    guessing.succeeded(session, guessing.count(session, "isa", "home", NOW), NOW)
+    at = NOW + timedelta(seconds=1)
+    assert [bool(wrong(session, "isa", f"::{number}", at)) for number in range(101)] == [False] * 100 + [True]
+    assert not wrong(session, "isa", "home", at)
+
+
+def test_guesses_at_the_same_moment_are_counted_before_any_is_looked_at(server: PrivateMariaDB) -> None:
+    engine = made(server, "lark_guessing")
+    migrate.upgrade(engine)
+    together = threading.Barrier(12)
+
+    def guess(_: int) -> bool:
+        with sessions(engine)() as session:
+            together.wait(60)
+            return not guessing.count(session, "isa", "::1", NOW).wait
+
+    with ThreadPoolExecutor(12) as pool:
+        looked_at = sum(pool.map(guess, range(12)))
+    engine.dispose()
+    assert 1 <= looked_at <= guessing.FREE["both"] + 1
+
+
+def test_a_sign_in_ends_on_the_server(session: Session, lead: Person) -> None:
+    here, there = (sign_ins.begin(session, lead, address="::1", browser=each, now=NOW) for each in ("here", "there"))
+    idle = timedelta(hours=12)
+
+    def of(token: str, at: datetime = NOW) -> SignedIn | None:
+        return sign_ins.of_token(session, token, now=at, idle=idle)
+
+    first = of(here)
+    assert first is not None and first.browser == "here" and here not in first.token_digest
+    assert of(here, NOW + timedelta(hours=11)) and of(here, NOW + timedelta(hours=22)), "it lasts with use"
+    assert of(there, NOW + timedelta(hours=13)) is None and of("made up") is None
+    people.set_password(session, lead, "another one 22", but=first)
+    assert of(here) and of(there) is None
+    people.shut_out(session, lead)
+    people.set_password(session, lead, "a third one 333")
+    assert people.matching(session, "isa", "a third one 333") is None, "a password does not let a shut-out person in"
+    people.let_in(lead)
+    assert of(here) is None and people.matching(session, "isa", "a third one 333") is lead
+
+
+def test_a_sign_in_name_is_taken_once(session: Session, lead: Person) -> None:
     with pytest.raises(people.NameTaken):
         people.add_person(session, sign_in_name="isa", name="X", role=Role.LEAD, password="long enough 2", at=NOW)
-    stamp = lead.session_stamp
-    people.set_password(lead, "another one 22")
-    assert lead.session_stamp != stamp
+    fresh = people.add_person(session, sign_in_name="tove", name="T", role=Role.LEAD, password=None, at=NOW)
+    with pytest.raises(people.NoPassword):
+        people.let_in(fresh)
 
 
 def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(connection: Connection) -> None:
@@ -78,7 +138,7 @@ def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(connectio
         assert write_job(job_files.write_out(there, again)) == text
         standing = shoplog.standing_of(again, shoplog.entries_of(there, again))
         assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
-        assert people.sign_in(there, "bryn", "", "::1", now=NOW) is None, "people read in cannot sign in"
+        assert people.matching(there, "bryn", "") is None, "people read in cannot sign in"
         _, nothing = job_files.read_in(there, read_job(text), reader, NOW)
         assert nothing == 0
 

@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 
 import pytest
 from flask import Flask
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from tests.web.conftest import Browser, make_app
@@ -130,11 +130,11 @@ def test_a_wrong_password_keeps_the_name_and_five_are_enough(stranger: Browser) 
         answer = stranger.post("/sign-in", {"sign_in_name": "bryn", "password": "guess"})
         assert answer.status_code == 403 and 'value="bryn"' in stranger.page and "guess" not in stranger.page
     answer = stranger.post("/sign-in", {"sign_in_name": "bryn", "password": PASSWORD})
-    assert answer.status_code == 429 and "ten minutes" in stranger.page
+    assert answer.status_code == 429 and "Wait 2 seconds" in stranger.page
 
 
 @pytest.mark.parametrize(
-    "target", ["https://elsewhere.example/", "//elsewhere.example", "/\\elsewhere", "javascript:x"]
+    "target", ["https://elsewhere.example/", "//elsewhere.example", "/\\elsewhere", "javascript:x", "/jobs\nx"]
 )
 def test_signing_in_leads_nowhere_else(stranger: Browser, target: str) -> None:
     stranger.get("/sign-in")
@@ -157,15 +157,105 @@ def test_a_forged_form_changes_nothing_and_a_stale_one_is_offered_again(bryn: Br
     assert bryn.page.count("Note: kept words") == 1
 
 
-def test_a_form_sent_after_the_sign_in_ended_is_offered_again_after_signing_in(bryn: Browser) -> None:
-    token = bryn.token
-    bryn.post("/sign-out")
-    bryn.token = token
-    answer = bryn.post("/jobs/TR-101/grind", {"act": "note", "note": "kept words", "entry_id": "gone-0000001"})
+NOTE = {"act": "note", "note": "kept words", "entry_id": "gone-0000001"}
+OWN_PAGE = {"Origin": "http://localhost", "Sec-Fetch-Site": "same-origin"}
+
+
+def end_sign_ins(demo: Session) -> None:
+    demo.execute(text("delete from signed_in"))
+    demo.commit()
+
+
+def test_a_form_sent_after_the_sign_in_ended_is_sent_at_the_first_press_after_signing_in(
+    bryn: Browser, demo: Session
+) -> None:
+    end_sign_ins(demo)
+    answer = bryn.post("/jobs/TR-101/grind", NOTE, headers=OWN_PAGE)
     assert answer.status_code == 401
     kept = bryn.page.split('name="kept" value="')[1].split('"')[0]
     bryn.post("/sign-in", {"sign_in_name": "bryn", "password": PASSWORD, "kept": kept})
     assert "kept words" in bryn.page and 'action="/jobs/TR-101/grind"' in bryn.page
+    assert bryn.post("/jobs/TR-101/grind", NOTE).status_code < 400, "the token in that page is a fresh one"
+    bryn.get("/jobs/TR-101/record")
+    assert bryn.page.count("Note: kept words") == 1
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [
+        {},
+        {"Origin": "https://elsewhere.example"},
+        {"Origin": "https://elsewhere.example", "Sec-Fetch-Site": "cross-site"},
+        {"Origin": "http://localhost", "Sec-Fetch-Site": "cross-site"},
+        {"Origin": "null"},
+    ],
+)
+def test_what_comes_from_another_page_is_never_offered(bryn: Browser, demo: Session, headers: dict[str, str]) -> None:
+    end_sign_ins(demo)
+    assert bryn.post("/jobs/TR-101/grind", NOTE, headers=headers).status_code == 401
+    assert 'name="kept"' not in bryn.page
+
+
+def test_what_one_person_typed_is_not_offered_to_another(bryn: Browser, demo: Session) -> None:
+    end_sign_ins(demo)
+    bryn.post("/jobs/TR-101/grind", NOTE, headers=OWN_PAGE)
+    kept = bryn.page.split('name="kept" value="')[1].split('"')[0]
+    answer = bryn.post("/sign-in", {"sign_in_name": "odo", "password": PASSWORD, "kept": kept})
+    assert answer.status_code == 303 and "kept words" not in bryn.page
+
+
+def test_a_stranger_who_was_never_signed_in_has_nothing_kept(stranger: Browser) -> None:
+    stranger.get("/sign-in")
+    stranger.post("/jobs/TR-101/grind", NOTE, headers=OWN_PAGE)
+    assert 'name="kept"' not in stranger.page
+
+
+def test_a_copied_cookie_is_dead_after_signing_out(app: Flask, bryn: Browser) -> None:
+    copied = bryn.client.get_cookie("lark_session")
+    assert copied is not None
+    thief = app.test_client()
+    thief.set_cookie("lark_session", copied.value)
+    assert thief.get("/").status_code == 200
+    bryn.get("/")
+    assert bryn.post("/sign-out").status_code == 303
+    assert thief.get("/").status_code == 302
+
+
+def test_sign_ins_are_listed_and_can_be_ended(app: Flask, bryn: Browser) -> None:
+    elsewhere = Browser(app.test_client()).sign_in("bryn")
+    bryn.get("/me")
+    ends = re.findall(r'action="(/me/sign-ins/\d+/end)"', bryn.page)
+    assert len(ends) == 2 and bryn.page.count("here, now") == 1
+    other = next(each for each in ends if "End it" in bryn.page.split(each)[1].split("</form>")[0])
+    assert Browser(app.test_client()).sign_in("odo").post(other).status_code == 303
+    assert elsewhere.get("/").status_code == 200, "only one's own"
+    bryn.post(other)
+    assert elsewhere.get("/").status_code == 302 and bryn.get("/").status_code == 200
+
+
+def test_people_change_their_own_password(app: Flask, bryn: Browser) -> None:
+    elsewhere = Browser(app.test_client()).sign_in("bryn")
+    bryn.get("/me")
+    assert bryn.post("/me", {"old_password": "a guess", "new_password": "four small words"}).status_code == 422
+    assert "not your password of now" in bryn.page
+    assert bryn.post("/me", {"old_password": PASSWORD, "new_password": "four small words"}).status_code == 303
+    assert bryn.get("/").status_code == 200 and elsewhere.get("/").status_code == 302
+    assert Browser(app.test_client()).sign_in("bryn", "four small words").get("/").status_code == 200
+
+
+def test_letting_in_again_revives_no_old_cookie(app: Flask, bryn: Browser) -> None:
+    isa = Browser(app.test_client()).sign_in("isa")
+    isa.get("/people")
+    key = isa.page.split("Bryn Tallow</td>")[1].split("/people/")[1].split("/")[0]
+    isa.post(f"/people/{key}/active")
+    isa.post(f"/people/{key}/password", {"new_password": "a brand new one"})
+    assert bryn.get("/").status_code == 302
+    stranger = Browser(app.test_client())
+    stranger.get("/sign-in")
+    again = {"sign_in_name": "bryn", "password": "a brand new one"}
+    assert stranger.post("/sign-in", again).status_code == 403, "a password does not let in"
+    isa.post(f"/people/{key}/active")
+    assert bryn.get("/").status_code == 302 and stranger.post("/sign-in", again).status_code == 303
 
 
 def test_a_new_password_ends_the_old_sign_in(app: Flask, bryn: Browser) -> None:

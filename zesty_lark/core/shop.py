@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field, model_validator
 from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.holding import CLAMP_N
+from zesty_lark.core.quantities import COARSEST_GRADUATION_MM, FINEST_CROSSFEED_MM, FINEST_GRADUATION_MM, LONGEST_MM
 from zesty_lark.core.sequence import SchoolOfSquareness
 
 __all__ = [
@@ -29,8 +30,16 @@ __all__ = [
     "wheel_contradictions",
 ]
 
+SLOWEST_MM_S, FASTEST_MM_S = Decimal("0.01"), Decimal(5_000)
+FINEST_RESOLUTION_MM = Decimal("0.00001")
 _STRICT = ConfigDict(extra="forbid", str_max_length=4000)
 Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, gt=0)]
+Extent = Annotated[Length, Field(le=LONGEST_MM)]
+"""How long a thing that stands in a shop, or a way in it, may be [mm]."""
+Graduated = Annotated[Length, Field(ge=FINEST_GRADUATION_MM, le=COARSEST_GRADUATION_MM)]
+Step = Annotated[Length, Field(ge=FINEST_CROSSFEED_MM, le=LONGEST_MM)]
+Speed = Annotated[Length, Field(ge=SLOWEST_MM_S, le=FASTEST_MM_S)]
+Resolved = Annotated[Length, Field(ge=FINEST_RESOLUTION_MM, le=COARSEST_GRADUATION_MM)]
 Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, ge=0)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 UnitName = Literal["mm", "in"]
@@ -80,18 +89,18 @@ class Machine:
 
     name: Name
     dial_unit: UnitName
-    graduation_mm: Length
-    per_rev_mm: Length
+    graduation_mm: Graduated
+    per_rev_mm: Extent
     backlash_mm: Amount
-    crossfeed_graduation_mm: Length
-    crossfeed_min_mm: Length
-    crossfeed_max_mm: Length
-    table_min_mm_s: Length
-    table_max_mm_s: Length
+    crossfeed_graduation_mm: Step
+    crossfeed_min_mm: Step
+    crossfeed_max_mm: Step
+    table_min_mm_s: Speed
+    table_max_mm_s: Speed
     reversal_s: Annotated[Decimal, Field(ge=0, max_digits=6, decimal_places=3)]
-    travel_long_mm: Length
-    travel_cross_mm: Length
-    height_mm: Length
+    travel_long_mm: Extent
+    travel_cross_mm: Extent
+    height_mm: Extent
     spindle_w: Annotated[int, Field(ge=1, le=1_000_000)]
     rpm: Annotated[int, Field(ge=1, le=100_000)]
     wheel_turns: Literal["clockwise", "counter-clockwise"]
@@ -114,9 +123,9 @@ class Wheel:
     marking: Annotated[str, Field(max_length=40)]
     grit: Annotated[int, Field(ge=4, le=1200)]
     grade: Annotated[str, Field(pattern="^[A-Z]$")]
-    diameter_mm: Length
-    width_mm: Length
-    bore_mm: Length
+    diameter_mm: Extent
+    width_mm: Extent
+    bore_mm: Extent
     max_rpm: Annotated[int, Field(ge=1, le=100_000)] | None
     max_m_s: Annotated[Decimal, Field(gt=0, max_digits=6, decimal_places=2)] | None = None
 
@@ -133,8 +142,8 @@ class Instrument:
     name: Name
     unit: UnitName
     least_mm: Amount
-    most_mm: Length
-    resolution_mm: Length
+    most_mm: Extent
+    resolution_mm: Resolved
     error_limit_mm: Amount
     calibration_u_mm: Amount
     repeatability_mm: Amount
@@ -153,8 +162,8 @@ class Chuck:
     shop's own has shown that."""
 
     name: Name
-    length_mm: Length
-    width_mm: Length
+    length_mm: Extent
+    width_mm: Extent
     pull_n_cm2: Annotated[Decimal, Field(ge=0, max_digits=7, decimal_places=2, allow_inf_nan=False)]
     pull_tested: bool = False
 
@@ -169,8 +178,8 @@ class Fixture:
     square_mm: Amount
     over_mm: Length
     seating_mm: Amount
-    base_length_mm: Length
-    base_width_mm: Length
+    base_length_mm: Extent
+    base_width_mm: Extent
     clamps: Annotated[int, Field(ge=1, le=20)] = 2
     clamp_n: Annotated[Decimal, Field(gt=0, max_digits=8, decimal_places=1, allow_inf_nan=False)] = Decimal(
         str(CLAMP_N)

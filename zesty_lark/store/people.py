@@ -1,34 +1,34 @@
-"""People: signing in, and how guessing is slowed down."""
+"""People and their passwords."""
 
 import secrets
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.store.models import Person, SignInAttempt
+from zesty_lark.store import sign_ins
+from zesty_lark.store.models import Person, SignedIn
 from zesty_lark.store.models.people import Role
 
 __all__ = [
     "PASSWORD_LEAST_LENGTH",
     "NameTaken",
+    "NoPassword",
     "add_person",
     "anyone",
     "by_id",
     "by_sign_in_name",
     "everyone",
+    "is_right",
+    "let_in",
+    "matching",
     "set_password",
-    "sign_in",
-    "throttled",
+    "shut_out",
 ]
 
 PASSWORD_LEAST_LENGTH = 10
-FAILURES_ALLOWED = 5
-FAILURES_ALLOWED_FROM_ADDRESS = 30
-THROTTLE = timedelta(minutes=10)
-
 _hasher = PasswordHasher()
 _NOBODY = _hasher.hash(secrets.token_urlsafe(16))
 """Checked when the name is unknown, so that an unknown name takes as long as a wrong password."""
@@ -36,6 +36,10 @@ _NOBODY = _hasher.hash(secrets.token_urlsafe(16))
 
 class NameTaken(ValueError):
     """Someone signs in by this name already."""
+
+
+class NoPassword(ValueError):
+    """Someone without a password cannot be let in."""
 
 
 def anyone(session: Session) -> bool:
@@ -75,7 +79,6 @@ def add_person(
         name=name.strip(),
         role=role.value,
         created_at=at,
-        session_stamp=secrets.token_hex(16),
         active=password is not None,
         password_hash=_hasher.hash(password) if password else "",
     )
@@ -84,46 +87,46 @@ def add_person(
     return person
 
 
-def set_password(person: Person, password: str) -> None:
-    """Give a person a new password; every sign-in of theirs ends."""
+def set_password(session: Session, person: Person, password: str, *, but: SignedIn | None = None) -> None:
+    """Give a person a new password; every sign-in of theirs ends, ``but`` one. Whoever is shut out stays so."""
     person.password_hash = _hasher.hash(password)
-    person.session_stamp = secrets.token_hex(16)
+    sign_ins.end_all(session, person, but=but)
+
+
+def is_right(person: Person, password: str) -> bool:
+    """Tell whether this is the person's password."""
+    return bool(person.password_hash) and _matches(person.password_hash, password)
+
+
+def let_in(person: Person) -> None:
+    """Let a person sign in again; no sign-in of before comes back.
+
+    Raises
+    ------
+    NoPassword
+        If they have no password yet.
+    """
+    if not person.password_hash:
+        raise NoPassword(f"{person.name} has no password yet: set one, then let them in.")
     person.active = True
 
 
-def throttled(session: Session, sign_in_name: str, address: str, now: datetime) -> bool:
-    """Tell whether there were too many failures lately, for this name from this address or from the address at all."""
-    since = now - THROTTLE
-    name = sign_in_name.strip().lower()[:40]
-    last_success = select(func.coalesce(func.max(SignInAttempt.at), since)).where(
-        SignInAttempt.sign_in_name == name, SignInAttempt.address == address, SignInAttempt.succeeded
-    )
-    by_name = select(func.count()).where(
-        SignInAttempt.sign_in_name == name,
-        SignInAttempt.address == address,
-        SignInAttempt.succeeded.is_(False),
-        SignInAttempt.at > since,
-        SignInAttempt.at >= last_success.scalar_subquery(),
-    )
-    by_address = select(func.count()).where(
-        SignInAttempt.address == address, SignInAttempt.succeeded.is_(False), SignInAttempt.at > since
-    )
-    return (
-        session.scalars(by_name).one() >= FAILURES_ALLOWED
-        or session.scalars(by_address).one() >= FAILURES_ALLOWED_FROM_ADDRESS
-    )
+def shut_out(session: Session, person: Person) -> None:
+    """Keep a person from signing in, and end every sign-in of theirs; the record stays."""
+    person.active = False
+    sign_ins.end_all(session, person)
 
 
-def sign_in(session: Session, sign_in_name: str, password: str, address: str, *, now: datetime) -> Person | None:
-    """Return the person if name and password are right; the attempt is kept either way."""
+def matching(session: Session, sign_in_name: str, password: str) -> Person | None:
+    """Return the person if name and password go together and they may sign in; it takes as long when they do not."""
     person = by_sign_in_name(session, sign_in_name)
     known = person is not None and person.active and bool(person.password_hash)
     right = _matches(person.password_hash if person is not None and known else _NOBODY, password) and known
-    session.add(SignInAttempt(sign_in_name=sign_in_name.strip().lower()[:40], address=address, succeeded=right, at=now))
-    session.flush()
-    if right and person is not None and _hasher.check_needs_rehash(person.password_hash):
+    if not right or person is None:
+        return None
+    if _hasher.check_needs_rehash(person.password_hash):
         person.password_hash = _hasher.hash(password)
-    return person if right else None
+    return person
 
 
 def _matches(password_hash: str, password: str) -> bool:

@@ -91,7 +91,7 @@ def _check(shelf: type[Row], row: Row, values: Mapping[str, Any]) -> None:
 
 def _said(error: Any) -> tuple[str, str]:
     """Return the field that an error is about, and its sentence; what does not go together names its field itself."""
-    words = str(error["msg"]).removeprefix("Value error, ")
+    words = str(error["msg"]).removeprefix("Value error, ").replace("Input should be", "This has to be", 1)
     if error["loc"]:
         return str(error["loc"][0]), f"{words.removesuffix('.')}."
     field, _, said = words.partition(": ")

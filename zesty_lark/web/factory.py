@@ -19,6 +19,8 @@ STATIONS = (account, jobs, plan, grind, measure, record, shop, api)
 LARGEST_UPLOAD_BYTES = 2 * 1024 * 1024
 LARGEST_FORM_BYTES = 256 * 1024
 MOST_FORM_FIELDS = 300
+REMEMBERED_DAYS = 30
+"""How long a cookie may lie about; it signs nobody in once its sign-in has ended on the server."""
 
 
 def create_app(settings: Settings | None = None, engine: Engine | None = None) -> Flask:
@@ -50,7 +52,8 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_SECURE=settings.secure_cookies,
-        PERMANENT_SESSION_LIFETIME=timedelta(hours=settings.session_hours),
+        PERMANENT_SESSION_LIFETIME=timedelta(days=REMEMBERED_DAYS),
+        LARK_SESSION_HOURS=settings.session_hours,
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=settings.secure_cookies,
         MAX_CONTENT_LENGTH=LARGEST_UPLOAD_BYTES,

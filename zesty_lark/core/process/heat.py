@@ -37,7 +37,7 @@ Floats = NDArray[np.float64]
 STEEL = Constants()
 K_W_MK, RHO_KG_M3, C_J_KGK = STEEL.k_w_mk, STEEL.rho_kg_m3, STEEL.c_j_kgk
 MM = 1e-3
-MOST_CELLS, MOST_CELLS_A_SIDE, MOST_STROKES, MOST_SUMS = 40_000, 2_000, 1_000_000, 4e9
+MOST_CELLS, MOST_CELLS_A_SIDE, MOST_STROKES, MOST_SUMS = 40_000, 2_000, 30_000, 4e9
 """Cells of the plate, and along a side; strokes in all; and products added up over all strokes."""
 TENTH_MM = 0.00254
 

@@ -22,6 +22,8 @@ PROGRESS = "migration_progress"
 CHANGES_LAYOUT = ("alter ", "create ", "drop ", "rename ", "truncate ")
 SO_ALREADY = frozenset((1050, 1051, 1054, 1060, 1061, 1091, 1359, 1360, 1826))
 """MariaDB's errors for what is there already, or gone already: tables, columns, keys, constraints, triggers."""
+NOT_MADE, DUPLICATE_KEY = 1005, "errno: 121"
+"""A foreign key that is there already."""
 _MAKE = f"create table if not exists {PROGRESS} (done int not null, digest char(64) not null) engine=InnoDB"
 
 
@@ -122,9 +124,13 @@ class ResumableImpl(MariaDBImpl):
         try:
             super()._exec(construct)
         except DBAPIError as error:
-            number = error.orig.args[0] if error.orig is not None and error.orig.args else None
-            if not uncertain or number not in SO_ALREADY:
+            if not uncertain or not _is_so_already(error):
                 raise
+
+
+def _is_so_already(error: DBAPIError) -> bool:
+    number, *words = error.orig.args if error.orig is not None and error.orig.args else (None,)
+    return number in SO_ALREADY or (number == NOT_MADE and DUPLICATE_KEY in str(words))
 
 
 def _in_words(construct: Executable | str, dialect: Any) -> str:

@@ -3,7 +3,7 @@
 from zesty_lark.store.models.base import Base
 from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace, PartSize, Piece
 from zesty_lark.store.models.log import LearnedRun, LogEntry, LogReading
-from zesty_lark.store.models.people import Person, SignInAttempt
+from zesty_lark.store.models.people import Person, SignedIn, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
 from zesty_lark.store.models.shop import ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.summaries import JobSummary, JobWord
@@ -31,5 +31,6 @@ __all__ = [
     "PlanRow",
     "PlanStepRow",
     "SignInAttempt",
+    "SignedIn",
     "WheelRow",
 ]

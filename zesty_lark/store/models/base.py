@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Annotated, Any, TypeVar
 
+from pydantic import ValidationError
 from sqlalchemy import CheckConstraint, Dialect, MetaData, Numeric, String
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase, mapped_column
@@ -12,7 +13,7 @@ from sqlalchemy.types import TypeDecorator
 
 from zesty_lark.core.shop import Thing, field_names
 
-__all__ = ["Base", "ExactLength", "Length", "Moment", "ShortText", "described", "one_of"]
+__all__ = ["Base", "ExactLength", "KeptInError", "Length", "Moment", "ShortText", "described", "one_of"]
 
 TABLE_OPTIONS = {"mariadb_engine": "InnoDB", "mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci"}
 
@@ -75,9 +76,27 @@ class Base(DeclarativeBase):
 Kind = TypeVar("Kind", bound=Thing)
 
 
+class KeptInError(ValueError):
+    """A thing was kept that cannot be; ``row`` is it, the message says what of it has to be mended."""
+
+    def __init__(self, row: Any, error: ValidationError) -> None:
+        said = "; ".join(f"{'.'.join(map(str, each['loc']))} {each['msg']}".strip() for each in error.errors())
+        super().__init__(f"{row.name} cannot be worked with as it was kept: {said}.")
+        self.row = row
+
+
 def described(row: object, kind: type[Kind]) -> Kind:
-    """Return a row as the checked type that everything above knows: its fields by name."""
-    return kind(**{name: getattr(row, name) for name in field_names(kind)})
+    """Return a row as the checked type that everything above knows: its fields by name.
+
+    Raises
+    ------
+    KeptInError
+        If it is none; it can still be opened and mended where it was kept.
+    """
+    try:
+        return kind(**{name: getattr(row, name) for name in field_names(kind)})
+    except ValidationError as error:
+        raise KeptInError(row, error) from error
 
 
 def one_of(column: str, choices: Iterable[str]) -> CheckConstraint:

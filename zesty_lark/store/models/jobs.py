@@ -93,11 +93,11 @@ class Part(Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), unique=True)
     quantity: Mapped[int] = mapped_column(default=1)
     material: Mapped[ShortText]
-    hardness_hrc: Mapped[Decimal | None] = mapped_column(Numeric(4, 1))
+    hardness_hrc: Mapped[Decimal | None] = mapped_column(Numeric(5, 2))
     parallel_mm: Mapped[Length | None]
     square_mm: Mapped[Length | None]
     flat_mm: Mapped[Length | None]
-    ra_um: Mapped[Decimal | None] = mapped_column(Numeric(5, 2))
+    ra_um: Mapped[Decimal | None] = mapped_column(Numeric(7, 4))
     mark_corner: Mapped[str] = mapped_column(String(5))
     reference_face: Mapped[int]
     min_skin_mm: Mapped[Length]

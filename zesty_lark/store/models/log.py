@@ -96,8 +96,11 @@ class LogEntry(Base):
     verdict: Mapped[str | None] = mapped_column(String(10))
     asked_mm: Mapped[Length | None]
     got_mm: Mapped[Length | None]
+    read_in_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    read_in_at: Mapped[Moment | None]
 
-    by: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
+    by: Mapped[Person] = relationship(lazy="joined", innerjoin=True, foreign_keys=[by_id])
+    read_in_by: Mapped[Person | None] = relationship(lazy="joined", foreign_keys=[read_in_by_id])
     machine: Mapped[MachineRow | None] = relationship(lazy="joined")
     instrument: Mapped[InstrumentRow | None] = relationship(lazy="joined")
     plan: Mapped[PlanRow | None] = relationship(lazy="selectin")

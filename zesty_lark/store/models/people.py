@@ -2,12 +2,12 @@
 
 from enum import StrEnum
 
-from sqlalchemy import Index, String
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy import ForeignKey, Index, String
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, ShortText, one_of
 
-__all__ = ["Person", "Role", "SignInAttempt"]
+__all__ = ["Person", "Role", "SignInAttempt", "SignedIn"]
 
 
 class Role(StrEnum):
@@ -30,9 +30,29 @@ class Person(Base):
     name: Mapped[ShortText]
     role: Mapped[str] = mapped_column(String(20))
     password_hash: Mapped[str] = mapped_column(String(200), default="")
-    session_stamp: Mapped[str] = mapped_column(String(32))
     active: Mapped[bool] = mapped_column(default=True)
     created_at: Mapped[Moment]
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+
+    __mapper_args__ = {"version_id_col": version}
+
+
+class SignedIn(Base):
+    """A browser that someone is signed in with. The cookie has the token, this its digest; without the row the cookie
+    is worth nothing."""
+
+    __tablename__ = "signed_in"
+    __table_args__ = (TABLE_OPTIONS,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    token_digest: Mapped[str] = mapped_column(String(64), unique=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    began_at: Mapped[Moment]
+    last_at: Mapped[Moment]
+    address: Mapped[str] = mapped_column(String(45))
+    browser: Mapped[str] = mapped_column(String(200))
+
+    person: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
 
 
 class SignInAttempt(Base):

@@ -42,6 +42,7 @@ class MachineRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     name: Mapped[ShortText] = mapped_column(String(80), unique=True)
     dial_unit: Mapped[str] = mapped_column(String(2))
     graduation_mm: Mapped[Length]
@@ -66,6 +67,8 @@ class MachineRow(Base):
 
     chuck: Mapped["ChuckRow | None"] = relationship(back_populates="machine")
 
+    __mapper_args__ = {"version_id_col": version}
+
     def to_core(self) -> Machine:
         """Return the machine as everything else knows it."""
         return described(self, Machine)
@@ -85,6 +88,7 @@ class WheelRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     name: Mapped[ShortText] = mapped_column(String(80), unique=True)
     marking: Mapped[str] = mapped_column(String(40))
     grit: Mapped[int]
@@ -95,6 +99,8 @@ class WheelRow(Base):
     max_rpm: Mapped[int | None]
     max_m_s: Mapped[Decimal | None] = mapped_column(Numeric(6, 2))
     answered_by: Mapped[str | None] = mapped_column(String(80))
+
+    __mapper_args__ = {"version_id_col": version}
 
     def to_core(self) -> Wheel:
         """Return the wheel as everything else knows it."""
@@ -127,6 +133,7 @@ class InstrumentRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     name: Mapped[ShortText] = mapped_column(String(80), unique=True)
     unit: Mapped[str] = mapped_column(String(2))
     least_mm: Mapped[Length]
@@ -137,6 +144,8 @@ class InstrumentRow(Base):
     repeatability_mm: Mapped[Length]
     calibrated_on: Mapped[date]
     due_on: Mapped[date]
+
+    __mapper_args__ = {"version_id_col": version}
 
     def to_core(self) -> Instrument:
         """Return the instrument as everything else knows it."""
@@ -154,6 +163,7 @@ class ChuckRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     name: Mapped[ShortText] = mapped_column(String(80), unique=True)
     machine_id: Mapped[int] = mapped_column(ForeignKey("machine.id"), unique=True)
     length_mm: Mapped[Length]
@@ -165,6 +175,8 @@ class ChuckRow(Base):
     maps: Mapped[list["ChuckMapRow"]] = relationship(
         lazy="selectin", order_by="ChuckMapRow.taken_at", cascade="all, delete-orphan"
     )
+
+    __mapper_args__ = {"version_id_col": version}
 
     def to_core(self) -> Chuck:
         """Return the chuck as everything else knows it."""
@@ -213,6 +225,7 @@ class FixtureRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     name: Mapped[ShortText] = mapped_column(String(80), unique=True)
     kind: Mapped[str] = mapped_column(String(20))
     square_mm: Mapped[Length]
@@ -223,6 +236,8 @@ class FixtureRow(Base):
     clamps: Mapped[int] = mapped_column(default=2, server_default="2")
     clamp_n: Mapped[Decimal] = mapped_column(Numeric(8, 1), default=Decimal(1500), server_default="1500")
     checked_on: Mapped[date | None]
+
+    __mapper_args__ = {"version_id_col": version}
 
     def to_core(self) -> Fixture:
         """Return the fixture as everything else knows it."""

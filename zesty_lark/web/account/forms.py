@@ -8,7 +8,7 @@ from zesty_lark.store.people import PASSWORD_LEAST_LENGTH
 from zesty_lark.web.shared.fields import Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
-__all__ = ["FirstUserForm", "NewPasswordForm", "PersonForm", "SignInForm"]
+__all__ = ["FirstUserForm", "NewPasswordForm", "OwnPasswordForm", "PersonForm", "SignInForm"]
 
 _NAME_RULES = (
     DataRequired("A sign-in name is needed."),
@@ -39,6 +39,11 @@ class FirstUserForm(PostedForm):
     sign_in_name = Trimmed("Sign-in name", validators=list(_NAME_RULES))
     name = Trimmed("Name", validators=[DataRequired("The name shown to others is needed."), Length(max=80)])
     new_password = PasswordField("Password", validators=list(_PASSWORD_RULES))
+
+
+class OwnPasswordForm(PostedForm):
+    old_password = PasswordField("Password of now", validators=[DataRequired("The password of now is missing.")])
+    new_password = PasswordField("New password", validators=list(_PASSWORD_RULES))
 
 
 class NewPasswordForm(PostedForm):

@@ -1,15 +1,17 @@
 """Signing in and out, the first account, and the people of the shop."""
 
+import math
 import secrets
+from datetime import timedelta
 from urllib.parse import urlsplit
 
 from flask import Blueprint, abort, current_app, flash, g, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.settings import kept_secret
-from zesty_lark.store import people
+from zesty_lark.store import guessing, people, sign_ins
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.account.forms import FirstUserForm, NewPasswordForm, PersonForm, SignInForm
+from zesty_lark.web.account.forms import FirstUserForm, NewPasswordForm, OwnPasswordForm, PersonForm, SignInForm
 from zesty_lark.web.shared import database, errors, guard
 from zesty_lark.web.shared.forms import UnitForm
 from zesty_lark.web.shared.guard import access
@@ -34,16 +36,17 @@ def sign_in() -> ResponseReturnValue:
 
 
 def _try_sign_in(form: SignInForm) -> ResponseReturnValue:
-    name, address = form.sign_in_name.data or "", request.remote_addr or ""
-    if people.throttled(database.session(), name, address, now()):
-        wrong = "Too many wrong tries. Wait ten minutes, or ask a lead to give you a new password."
+    name, session_ = form.sign_in_name.data or "", database.session()
+    counted = guessing.count(session_, name, request.remote_addr or "", now())
+    if counted.wait:
+        wrong = f"Too many wrong tries. Wait {_in_words(counted.wait)}, then try again; a lead can give a new password."
         return render_template("account/sign_in.html", form=form, wrong=wrong), 429
-    who = people.sign_in(database.session(), name, form.password.data or "", address, now=now())
+    who = people.matching(session_, name, form.password.data or "")
     if who is None:
-        g.keep_despite_error = True
         wrong = "Name and password do not go together. Check both; capitals matter in the password."
         return render_template("account/sign_in.html", form=form, wrong=wrong), 403
-    kept = errors.kept_form(request.form.get("kept", ""))
+    guessing.succeeded(session_, counted, now())
+    kept = errors.kept_form(request.form.get("kept", ""), who.id)
     guard.sign_in_session(who)
     if kept is not None:
         g.person = who
@@ -51,9 +54,14 @@ def _try_sign_in(form: SignInForm) -> ResponseReturnValue:
     return redirect(_safe_target(request.args.get("next")), 303)
 
 
+def _in_words(wait: timedelta) -> str:
+    seconds = math.ceil(wait.total_seconds())
+    return f"{seconds} seconds" if seconds < 100 else f"{math.ceil(seconds / 60)} minutes"
+
+
 def _safe_target(target: str | None) -> str:
     """Return a local address to go on to; anything else leads to the jobs."""
-    if target:
+    if target and target.isprintable():
         parts = urlsplit(target)
         if not parts.scheme and not parts.netloc and target.startswith("/") and not target.startswith(("//", "/\\")):
             return target
@@ -63,7 +71,7 @@ def _safe_target(target: str | None) -> str:
 @blueprint.post("/sign-out")
 @access()
 def sign_out() -> ResponseReturnValue:
-    session.clear()
+    guard.sign_out_session()
     return redirect(url_for("account.sign_in"), 303)
 
 
@@ -124,10 +132,12 @@ def new_password(key: int) -> ResponseReturnValue:
     who = people.by_id(database.session(), key) or abort(404)
     form = NewPasswordForm()
     if form.validate_on_submit():
-        people.set_password(who, form.new_password.data or "")
-        if who.id == guard.person().id:
-            guard.sign_in_session(who)
-        flash(f"{who.name} has a new password; wherever they were signed in, that has ended.")
+        own = who.id == guard.person().id
+        people.set_password(
+            database.session(), who, form.new_password.data or "", but=guard.this_sign_in() if own else None
+        )
+        shut = "" if who.active else " They are still shut out."
+        flash(f"{who.name} has a new password; wherever they were signed in, that has ended.{shut}")
         return redirect(url_for("account.everyone"), 303)
     return render_template(
         "account/people.html",
@@ -144,10 +154,47 @@ def switch_active(key: int) -> ResponseReturnValue:
     who = people.by_id(database.session(), key) or abort(404)
     if who.id == guard.person().id:
         flash("You cannot shut yourself out.")
+    elif who.active:
+        people.shut_out(database.session(), who)
+        flash(f"{who.name} can no longer sign in; the record stays.")
     else:
-        who.active = not who.active
-        flash(f"{who.name} can {'sign in again' if who.active else 'no longer sign in; the record stays'}.")
+        try:
+            people.let_in(who)
+            flash(f"{who.name} can sign in again.")
+        except people.NoPassword as error:
+            flash(str(error))
     return redirect(url_for("account.everyone"), 303)
+
+
+@blueprint.route("/me", methods=["GET", "POST"])
+@access(takes=OwnPasswordForm)
+def me() -> ResponseReturnValue:
+    """Where I am signed in, and my password."""
+    who, form = guard.person(), OwnPasswordForm()
+    if form.validate_on_submit():
+        counted = guessing.count(database.session(), who.sign_in_name, request.remote_addr or "", now())
+        if counted.wait:
+            form.old_password.errors = [f"Too many wrong tries. Wait {_in_words(counted.wait)}."]
+        elif not people.is_right(who, form.old_password.data or ""):
+            form.old_password.errors = ["That is not your password of now."]
+        else:
+            guessing.succeeded(database.session(), counted, now())
+            people.set_password(database.session(), who, form.new_password.data or "", but=guard.this_sign_in())
+            flash("Your password is changed; wherever else you were signed in, that has ended.")
+            return redirect(url_for("account.me"), 303)
+    return render_template(
+        "account/me.html", form=form, sign_ins=sign_ins.of_person(database.session(), who), here=guard.this_sign_in()
+    ), 422 if form.errors else 200
+
+
+@blueprint.post("/me/sign-ins/<int:key>/end")
+@access()
+def end_sign_in(key: int) -> ResponseReturnValue:
+    if key == guard.this_sign_in().id:
+        return sign_out()
+    if sign_ins.end(database.session(), guard.person(), key):
+        flash("That sign-in has ended.")
+    return redirect(url_for("account.me"), 303)
 
 
 @blueprint.post("/unit")

@@ -7,9 +7,10 @@ from itsdangerous import BadSignature, URLSafeSerializer
 from sqlalchemy.exc import DBAPIError, OperationalError
 from werkzeug.exceptions import HTTPException
 
+from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.guard import NotYours
 
-__all__ = ["install", "keep_form", "kept_fields", "kept_form"]
+__all__ = ["from_own_page", "install", "keep_form", "kept_fields", "kept_form", "page"]
 
 _WORDS = {
     400: ("That could not be read", "The request was not one this page sends. Nothing was changed."),
@@ -46,20 +47,30 @@ def _expired(error: CSRFError) -> ResponseReturnValue:
 
 
 def _signed_out() -> ResponseReturnValue:
-    kept = keep_form(request.full_path.rstrip("?"), kept_fields())
+    kept = None
+    if guard.person_before() is not None and from_own_page():
+        kept = keep_form(request.full_path.rstrip("?"), kept_fields(), guard.person_before() or 0)
     return render_template("shared/signed_out.html", kept=kept), 401
 
 
-def keep_form(action: str, fields: list[tuple[str, str]]) -> str:
-    """Return a form as sent, signed, so that it can be offered again after signing in."""
-    return _signer().dumps({"action": action, "fields": fields})
+def from_own_page() -> bool:
+    """Whether a browser says that what was posted came from a page of ours."""
+    site, origin = request.headers.get("Sec-Fetch-Site"), request.headers.get("Origin")
+    return (site or "same-origin") == "same-origin" and origin == request.host_url.rstrip("/")
 
 
-def kept_form(token: str) -> tuple[str, list[tuple[str, str]]] | None:
-    """Return the form in a token of ours; ``None`` when it is not one."""
+def keep_form(action: str, fields: list[tuple[str, str]], person: int) -> str:
+    """Return a form as a person sent it, signed, so that it can be offered to them again after signing in."""
+    return _signer().dumps({"action": action, "fields": fields, "person": person})
+
+
+def kept_form(token: str, person: int) -> tuple[str, list[tuple[str, str]]] | None:
+    """Return the form in a token of ours; ``None`` when it is not one, or another person's."""
     try:
         kept = _signer().loads(token)
     except BadSignature:
+        return None
+    if kept["person"] != person:
         return None
     return kept["action"], [(name, value) for name, value in kept["fields"]]
 
@@ -70,7 +81,7 @@ def _signer() -> URLSafeSerializer:
 
 def _not_yours(error: NotYours) -> ResponseReturnValue:
     back = url_for("record.history", number=g.job.number)
-    return _page(403, "Someone else’s job", str(error), back=back)
+    return page(403, "Someone else’s job", str(error), back=back)
 
 
 def _http(error: HTTPException) -> ResponseReturnValue:
@@ -82,17 +93,18 @@ def _http(error: HTTPException) -> ResponseReturnValue:
         words = error.description
     if code == 404 and error.description and error.description.startswith("There is no"):
         words = error.description
-    return _page(code, title, words)
+    return page(code, title, words)
 
 
 def _database_away(error: DBAPIError) -> ResponseReturnValue:
     g.pop("database_session", None)
     if not isinstance(error, OperationalError) and not error.connection_invalidated:
         raise error
-    return _page(503, *_WORDS[503])
+    return page(503, *_WORDS[503])
 
 
-def _page(code: int, title: str, words: str, back: str | None = None) -> ResponseReturnValue:
+def page(code: int, title: str, words: str, back: str | None = None) -> ResponseReturnValue:
+    """Return a page that says what happened, with what was entered."""
     fields = kept_fields() if request.method == "POST" and code != 413 else []
     return render_template(
         "shared/error.html",

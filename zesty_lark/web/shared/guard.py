@@ -2,14 +2,15 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from typing import Literal, TypeVar
 
 from flask import Flask, abort, current_app, g, redirect, request, session, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.store import jobs, people, shoplog
-from zesty_lark.store.models import Job, Person
+from zesty_lark.store import jobs, shoplog, sign_ins
+from zesty_lark.store.models import Job, Person, SignedIn
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.forms import PostedForm, TokenForm
@@ -24,9 +25,12 @@ __all__ = [
     "may_work_on",
     "now_standing",
     "person",
+    "person_before",
     "sign_in_session",
+    "sign_out_session",
     "standing",
     "is_static",
+    "this_sign_in",
 ]
 
 ANYONE = frozenset(Role)
@@ -103,11 +107,37 @@ def now_standing(newer: Standing) -> None:
 
 
 def sign_in_session(who: Person) -> None:
-    """Make the browser's session this person's; what an earlier session held is dropped."""
+    """Sign this browser in as a person; what an earlier session held is dropped, its form tokens too."""
     session.clear()
+    g.pop("csrf_token", None)
     session.permanent = True
     session["person"] = who.id
-    session["stamp"] = who.session_stamp
+    session["token"] = sign_ins.begin(
+        database.session(),
+        who,
+        address=request.remote_addr or "",
+        browser=request.user_agent.string,
+        now=datetime.now(UTC),
+    )
+
+
+def sign_out_session() -> None:
+    """End this browser's sign-in, here and on the server: a copy of its cookie is worth nothing."""
+    if g.sign_in is not None:
+        sign_ins.end(database.session(), g.sign_in.person, g.sign_in.id)
+    session.clear()
+
+
+def person_before() -> int | None:
+    """Return the key of whoever this browser was last signed in as, signed in or not."""
+    key = session.get("person")
+    return key if isinstance(key, int) else None
+
+
+def this_sign_in() -> SignedIn:
+    """Return the sign-in of this request."""
+    current: SignedIn = g.sign_in
+    return current
 
 
 def may_work_on(who: Person, what: Job, use: JobUse = "work") -> bool:
@@ -128,7 +158,7 @@ def is_static() -> bool:
 
 
 def _guard() -> ResponseReturnValue | None:
-    g.person = None
+    g.person = g.sign_in = None
     if is_static():
         return None
     if request.endpoint is None:
@@ -161,12 +191,13 @@ def _refuse_unknown_names(allowed: Access) -> None:
 
 
 def _load_person() -> None:
-    key = session.get("person")
-    if key is None:
+    token = session.get("token")
+    if not isinstance(token, str):
         return
-    who = people.by_id(database.session(), key)
-    if who is not None and who.active and who.session_stamp == session.get("stamp"):
-        g.person = who
+    idle = timedelta(hours=current_app.config["LARK_SESSION_HOURS"])
+    g.sign_in = sign_ins.of_token(database.session(), token, now=datetime.now(UTC), idle=idle)
+    if g.sign_in is not None:
+        g.person = g.sign_in.person
 
 
 def _ask_to_sign_in() -> ResponseReturnValue:

@@ -9,8 +9,9 @@ from zesty_lark.core.measure.maps import Analysis, map_analyse, map_drift
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.store import shop
 from zesty_lark.store.models import ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models.base import KeptInError
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared import database, errors, guard
 from zesty_lark.web.shared.fields import DecimalText, choice_list, set_units
 from zesty_lark.web.shared.forms import ReasonForm
 from zesty_lark.web.shared.guard import access
@@ -91,6 +92,14 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
             flash(f"{kept.name} is kept. {drifted}".strip())
             return redirect(url_for("shop.shelves"), 303)
     return render_template("shop/edit.html", form=form, title=title, row=row, kind=kind), 422 if form.errors else 200
+
+
+@blueprint.app_errorhandler(KeptInError)
+def to_mend(error: KeptInError) -> ResponseReturnValue:
+    """Something of the shop was kept that cannot be: say what, and where it is mended."""
+    kind = next(kind for kind, (shelf, _, _) in SHELVES.items() if isinstance(error.row, shelf))
+    mend = url_for("shop.change", kind=kind, key=error.row.id)
+    return errors.page(422, "Something in the shop has to be mended", str(error), back=mend)
 
 
 def _answered(form: ShelfForm, row: object) -> dict[str, object]:

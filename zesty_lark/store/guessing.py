@@ -1,0 +1,96 @@
+"""Guessing passwords is slowed down: every try is counted before it is checked, and waits grow.
+
+Tries count by name and address together, so that nobody's wrong passwords lock out another's right one; and by address
+alone, for who tries many names; and by name alone, for who comes from many addresses, but not against an address from
+which that name has signed in before.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import ColumnElement, delete, func, select
+from sqlalchemy.orm import Session
+
+from zesty_lark.store.models import SignInAttempt
+
+__all__ = ["Try", "count", "succeeded"]
+
+FREE = {"both": 4, "address": 29, "name": 99}
+"""Wrong tries before a wait, lately: by name and address, by address, by name."""
+FIRST_WAIT, LONGEST_WAIT = timedelta(seconds=2), timedelta(minutes=10)
+LATELY = timedelta(minutes=30)
+KEPT = timedelta(days=60)
+
+
+@dataclass(frozen=True)
+class Try:
+    """A try that was counted. While ``wait`` is over nothing, its password is not looked at."""
+
+    row: SignInAttempt | None
+    wait: timedelta
+
+
+def count(session: Session, sign_in_name: str, address: str, now: datetime) -> Try:
+    """Count a try, for good, before anybody looks at its password."""
+    name, address = sign_in_name.strip().lower()[:40], address[:45]
+    wait = _wait(session, name, address, now, own=0)
+    if wait > timedelta(0):
+        return Try(None, wait)
+    row = SignInAttempt(sign_in_name=name, address=address, succeeded=False, at=now)
+    session.add(row)
+    session.commit()
+    wait = _wait(session, name, address, now, own=row.id)
+    if wait > timedelta(0):  # others came at the same moment
+        session.delete(row)
+        session.commit()
+        return Try(None, wait)
+    return Try(row, wait)
+
+
+def succeeded(session: Session, counted: Try, now: datetime) -> None:
+    """The password of a counted try was right; what is old is forgotten."""
+    assert counted.row is not None
+    counted.row.succeeded = True
+    session.execute(delete(SignInAttempt).where(SignInAttempt.at < now - KEPT))
+
+
+def _wait(session: Session, name: str, address: str, now: datetime, *, own: int) -> timedelta:
+    """How long to wait before the next try; of those counted at the same moment only the ones before ``own`` count."""
+    by_name, by_address = SignInAttempt.sign_in_name == name, SignInAttempt.address == address
+    known = session.scalar(select(SignInAttempt.id).where(by_name, by_address, SignInAttempt.succeeded).limit(1))
+    here = (by_name, by_address)
+    waits = [
+        _for(session, here, FREE["both"], now=now, own=own, since=_last_success(session, here)),
+        _for(session, (by_address,), FREE["address"], now=now, own=own),
+    ]
+    if known is None:
+        waits.append(_for(session, (by_name,), FREE["name"], now=now, own=own))
+    return max(waits)
+
+
+def _last_success(session: Session, where: tuple[ColumnElement[bool], ...]) -> datetime | None:
+    moment: datetime | None = session.scalar(select(func.max(SignInAttempt.at)).where(*where, SignInAttempt.succeeded))
+    return moment
+
+
+def _for(
+    session: Session,
+    where: tuple[ColumnElement[bool], ...],
+    free: int,
+    *,
+    now: datetime,
+    own: int,
+    since: datetime | None = None,
+) -> timedelta:
+    begin = max(now - LATELY, since) if since is not None else now - LATELY
+    wrong: Any = [SignInAttempt.succeeded.is_(False), SignInAttempt.at > begin, *where]
+    if own:
+        wrong.append(SignInAttempt.id < own)
+    failures: int
+    last: datetime | None
+    failures, last = session.execute(select(func.count(), func.max(SignInAttempt.at)).where(*wrong)).one()
+    if failures <= free or last is None:
+        return timedelta(0)
+    wait: timedelta = min(FIRST_WAIT * 2 ** min(failures - free - 1, 30), LONGEST_WAIT)
+    return max(timedelta(0), last + wait - now)
