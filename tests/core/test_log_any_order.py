@@ -12,7 +12,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 from tests.core.worklog import BRIEF, entry, plan
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import Entry, Kind
-from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.fold import Folding, stand
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
@@ -52,6 +52,7 @@ class AnyOrder(RuleBasedStateMachine):
     @initialize()
     def begin(self) -> None:
         self.entries: list[Entry] = []
+        self.growing = Folding(BRIEF)
         self.bench = Bench()
         self.earlier: list[tuple[Bench, Entry]] = []
 
@@ -71,6 +72,7 @@ class AnyOrder(RuleBasedStateMachine):
         if kind is not Kind.UNDONE:
             self.earlier.append((deepcopy(self.bench), made))
         self.entries.append(made)
+        self.growing.add(made)
         return True
 
     @rule(face=FACES, which=st.sampled_from(PLANS), keeps=st.booleans())
@@ -152,6 +154,10 @@ class AnyOrder(RuleBasedStateMachine):
             if told.touched:
                 assert (face.depth_mm, face.reading_mm) == (told.depth, told.zero + told.depth)
                 assert face.last_reading_mm is None or face.last_reading_mm <= told.zero + face.plan.stock_mm  # type: ignore[union-attr]
+
+    @invariant()
+    def a_log_folded_as_it_grew_stands_as_one_folded_whole(self) -> None:
+        assert self.growing.standing() == self.now
 
     @invariant()
     def what_is_offered_is_accepted(self) -> None:

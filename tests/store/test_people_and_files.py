@@ -136,7 +136,7 @@ def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(connectio
         again, fresh = job_files.read_in(there, read_job(text), reader, NOW)
         assert fresh == len(story) > 20
         assert write_job(job_files.write_out(there, again)) == text
-        standing = shoplog.standing_of(again, shoplog.entries_of(there, again))
+        standing = shoplog.standing_of(there, again)
         assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
         assert people.matching(there, "bryn", "") is None, "people read in cannot sign in"
         _, nothing = job_files.read_in(there, read_job(text), reader, NOW)
@@ -150,9 +150,10 @@ def test_a_log_written_as_csv_reads_back_the_same(demo: Session) -> None:
     again = read_log("\ufeff" + write_log(story))
     assert [write_log([each]) for each in again] == [write_log([each]) for each in story]
     known = {person.sign_in_name: person for person in people.everyone(demo)}
-    assert shoplog.read_back(demo, job, again, known, instruments={}) == 0
+    read_in = shoplog.ReadIn(known["isa"], NOW)
+    assert shoplog.read_back(demo, job, again, known, instruments={}, read_in=read_in) == 0
     with pytest.raises(LogError, match="follow on"):
-        shoplog.read_back(demo, job, [replace(story[0], entry_id="foreign-1")], known, instruments={})
+        shoplog.read_back(demo, job, [replace(story[0], entry_id="foreign-1")], known, instruments={}, read_in=read_in)
 
 
 def test_a_cell_that_looks_like_a_formula_is_disarmed(demo: Session) -> None:

@@ -1,23 +1,24 @@
 """Logging: once, in order, by one person at a time, and never after a screen that was behind."""
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
 from decimal import Decimal
-from pathlib import Path
 
 import pytest
-from sqlalchemy.orm import Session
+from sqlalchemy import Engine, event, text
+from sqlalchemy.orm import Session, sessionmaker
 
-from zesty_lark.core.work.entries import Dressed, Noted, PassFed
+from tests.store.test_cut_short import made
+from zesty_lark.core.work.entries import Dressed, Noted, PassFed, Undone
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.demo import scenario
-from zesty_lark.running.mariadb import PrivateMariaDB, free_port
-from zesty_lark.store import jobs, migrate, people, shoplog
-from zesty_lark.store.database import connect, sessions
-from zesty_lark.store.models import Job, Person
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.running.mariadb import PrivateMariaDB
+from zesty_lark.store import jobs, migrate, people, rows, shoplog
+from zesty_lark.store.database import sessions
+from zesty_lark.store.models import Job, LogEntry, Person
 from zesty_lark.store.shoplog import BehindError, Draft
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -30,7 +31,7 @@ def job_and_person(session: Session, number: str = "TR-101", name: str = "bryn")
 
 
 def pass_entry(session: Session, job: Job, entry_id: str = "press-0001") -> tuple[PassFed, int]:
-    standing = shoplog.standing_of(job, shoplog.entries_of(session, job))
+    standing = shoplog.standing_of(session, job)
     assert standing.at is not None and standing.at.next_reading_mm is not None
     return PassFed(
         entry_id=entry_id, at=NOW, surface=standing.at.surface, reading_mm=standing.at.next_reading_mm
@@ -66,10 +67,10 @@ def test_an_id_cannot_be_used_for_something_else(demo: Session) -> None:
 
 def test_the_demonstration_stands_where_it_says(demo: Session) -> None:
     job, _ = job_and_person(demo)
-    standing = shoplog.standing_of(job, shoplog.entries_of(demo, job))
+    standing = shoplog.standing_of(demo, job)
     assert standing.surface_up == 2 and 1 in standing.pieces[1].done and standing.runs[2].passes_done == 5
     batch, _ = job_and_person(demo, "TR-140")
-    twelve = shoplog.standing_of(batch, shoplog.entries_of(demo, batch))
+    twelve = shoplog.standing_of(demo, batch)
     assert len(twelve.pieces) == 12 and twelve.at is not None and twelve.at.pieces == (1, 2, 3, 4, 5, 6)
     assert next_act(twelve) == Next("measure", 2, (6,), "thickness")
 
@@ -90,47 +91,133 @@ def test_reading_a_log_takes_the_same_statements_however_long_it_is(
     assert counts[0] == counts[1] <= 5
 
 
-def test_two_presses_at_once_make_one_pass(tmp_path: Path) -> None:
+@pytest.fixture
+def shop(server: PrivateMariaDB, demo_engine: Engine) -> Iterator[Engine]:
+    """The demonstration in a database of the test's own: what it commits stays there."""
+    engine = made(server, "lark_shop")
+    revision = migrate.newest_revision(engine) or ""
+    with rows.as_one_moment(demo_engine) as tables:
+        rows.put_in(engine, revision, tables)
+    yield engine
+    engine.dispose()
+
+
+def test_two_presses_at_once_make_one_pass(shop: Engine) -> None:
     """Two tablets press “pass done” from the same screen at the same moment; one wins, the other is told."""
-    database = PrivateMariaDB(tmp_path / "db", free_port(), durable=False)
-    database.create()
-    database.start()
-    try:
-        engine = connect(database.url())
-        migrate.upgrade(engine)
-        make = sessions(engine)
-        with make() as session:
-            scenario.load(session, datetime.now(UTC))
-            session.commit()
-            job, _ = job_and_person(session)
-            entry, seen = pass_entry(session, job)
-        outcomes: list[str] = []
-        ready = threading.Barrier(6)
+    make = sessions(shop)
+    with make() as session:
+        job, _ = job_and_person(session)
+        entry, seen = pass_entry(session, job)
+    outcomes: list[str] = []
+    ready = threading.Barrier(6)
 
-        def press(number: int) -> None:
-            with make() as own:
-                mine, person = job_and_person(own)
-                draft = Draft(replace(entry, entry_id=f"press-{number // 2:04d}"), seen)
-                ready.wait()
-                try:
-                    outcome = shoplog.append(own, mine, person, draft)
-                    own.commit()
-                    outcomes.append("again" if outcome.already else "logged")
-                except BehindError:
-                    outcomes.append("behind")
+    def press(number: int) -> None:
+        with make() as own:
+            mine, person = job_and_person(own)
+            draft = Draft(replace(entry, entry_id=f"press-{number // 2:04d}"), seen)
+            ready.wait()
+            try:
+                outcome = shoplog.append(own, mine, person, draft)
+                own.commit()
+                outcomes.append("again" if outcome.already else "logged")
+            except BehindError:
+                outcomes.append("behind")
 
-        threads = [threading.Thread(target=press, args=(number,)) for number in range(6)]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
-        assert sorted(outcomes) == ["again", "behind", "behind", "behind", "behind", "logged"]
-        with make() as session:
+    threads = [threading.Thread(target=press, args=(number,)) for number in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(outcomes) == ["again", "behind", "behind", "behind", "behind", "logged"]
+    for maker in (make, sessions(shop)):
+        with maker() as session:
             job, _ = job_and_person(session)
-            assert shoplog.standing_of(job, shoplog.entries_of(session, job)).runs[2].passes_done == 6
-        engine.dispose()
-    finally:
-        database.stop()
+            assert shoplog.standing_of(session, job).runs[2].passes_done == 6
+
+
+def press(make: sessionmaker[Session], number: str, entry_id: str) -> None:
+    with make() as session:
+        job = jobs.by_number(session, number)
+        person = people.by_sign_in_name(session, "bryn")
+        assert job is not None and person is not None
+        shoplog.append(session, job, person, Draft(Noted(entry_id=entry_id, at=NOW, note="n")))
+        session.commit()
+
+
+def test_a_press_never_waits_for_one_on_another_job(shop: Engine) -> None:
+    """Two jobs of one person on one machine with one wheel: the first press is not committed yet."""
+    make = sessions(shop)
+    with make() as session, session.begin():
+        session.execute(text("update job set machine_id = 1, wheel_id = 1, owner_id = 1"))
+    with make() as held:
+        job, person = job_and_person(held)
+        shoplog.append(held, job, person, Draft(Noted(entry_id="held-0001", at=NOW, note="n")))
+        with make() as other:
+            other.execute(text("set innodb_lock_wait_timeout = 1"))
+            second = jobs.by_number(other, "TR-114")
+            assert second is not None
+            shoplog.append(other, second, person_of(other), Draft(Noted(entry_id="other-0001", at=NOW, note="n")))
+            other.commit()
+        held.commit()
+
+
+def person_of(session: Session) -> Person:
+    found = people.by_sign_in_name(session, "bryn")
+    assert found is not None
+    return found
+
+
+def test_a_press_reads_what_is_new_of_the_log_however_long_it_is(shop: Engine) -> None:
+    make = sessions(shop)
+    read: list[int] = []
+    event.listen(LogEntry, "load", lambda row, _: read.append(row.seq))
+    counts = []
+    for number in range(40):
+        read.clear()
+        press(make, "TR-140", f"note-{number:04d}")
+        counts.append(len(read))
+    assert counts[0] > 20 and set(counts[1:]) <= {0, 1}, counts
+
+
+def test_a_log_known_already_stands_as_one_read_whole_and_nothing_uncommitted_is_known(shop: Engine) -> None:
+    make = sessions(shop)
+
+    def stands(maker: sessionmaker[Session]) -> Standing:
+        with maker() as session:
+            job, _ = job_and_person(session)
+            return shoplog.standing_of(session, job)
+
+    before = stands(make)
+    with make() as session:
+        job, person = job_and_person(session)
+        entry, seen = pass_entry(session, job)
+        after = shoplog.append(session, job, person, Draft(entry, seen)).standing
+        assert shoplog.standing_of(session, job) == after != before, "the transaction sees its own"
+        assert stands(make) == before, "others do not"
+        session.rollback()
+    assert stands(make) == before
+    with make() as session:
+        job, person = job_and_person(session)
+        shoplog.append(session, job, person, Draft(entry, seen))
+        session.commit()
+    undo = Undone(entry_id="undo-0001", at=NOW, supersedes=entry.entry_id)
+    with sessions(shop)() as elsewhere:
+        job, person = job_and_person(elsewhere)
+        shoplog.append(elsewhere, job, person, Draft(undo))
+        elsewhere.commit()
+    assert stands(make) == stands(sessions(shop)), "what another process has logged is read"
+
+
+def test_a_job_s_number_is_meant_to_the_letter(demo: Session) -> None:
+    assert jobs.by_number(demo, "TR-101") is not None
+    assert [jobs.by_number(demo, each) for each in ("tr-101", "TR-101 ", "TR‑101", "ＴR-101")] == [None] * 4
+
+
+@pytest.mark.parametrize("entry_id", ["short", "x" * 37, "with spaces in it", "übel-00001"])
+def test_an_id_that_is_none_is_refused_in_words(demo: Session, entry_id: str) -> None:
+    job, person = job_and_person(demo)
+    with pytest.raises(LogError, match="8 to 36"):
+        shoplog.append(demo, job, person, Draft(Noted(entry_id=entry_id, at=NOW, note="n")))
 
 
 def test_a_dress_and_a_note_are_kept_exactly(demo: Session) -> None:

@@ -29,7 +29,7 @@ def kept(session: Session, job: Job) -> Summary:
 
 
 def told(session: Session, job: Job) -> Summary:
-    return summary_of(shoplog.standing_of(job, shoplog.entries_of(session, job)))
+    return summary_of(shoplog.standing_of(session, job))
 
 
 def bryn(session: Session) -> Person:
@@ -55,7 +55,7 @@ def test_after_any_act_the_list_says_what_the_log_says(demo: Session, seed: int)
     assert job is not None
     logged = 0
     for number in range(60):
-        standing = shoplog.standing_of(job, shoplog.entries_of(demo, job))
+        standing = shoplog.standing_of(demo, job)
         at, undoable = standing.at, standing.undoable
         assert at is not None and undoable is not None
         reading = at.next_reading_mm or at.reading_mm

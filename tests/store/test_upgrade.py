@@ -56,7 +56,7 @@ def test_a_shop_of_the_version_before_comes_along_and_goes_back(earlier: Engine)
             job = jobs.by_number(session, number)
             assert job is not None
             entries = shoplog.entries_of(session, job)
-            stands[number] = shoplog.standing_of(job, entries)
+            stands[number] = shoplog.standing_of(session, job)
             assert all(entry.piece == 1 and entry.setup for entry in entries if isinstance(entry, Measured))
         half, whole = stands["TR-101"], stands["TR-140"]
         assert half.up == ("2", 1, 2) and half.runs[2].passes_done == 5 and next_act(half).act == "pass"

@@ -79,7 +79,7 @@ class Shift:
 
     def _standing(self) -> Standing:
         if self._now is None:
-            self._now = shoplog.standing_of(self.job, shoplog.entries_of(self.session, self.job))
+            self._now = shoplog.standing_of(self.session, self.job)
         return self._now
 
     def _run(self) -> Run:

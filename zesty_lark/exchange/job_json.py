@@ -13,7 +13,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 
 from zesty_lark.core.shop import Amount, Instrument, Machine, Name, UnitName, Wheel
 from zesty_lark.core.sizes import Reading, size_contradictions
-from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
+from zesty_lark.core.work.entries import ENTRY_ID, ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
 from zesty_lark.core.work.plans import PlanStep, PlanSteps, School, StepKind
 from zesty_lark.core.work.prints import CharacteristicKind
 from zesty_lark.core.work.record import JobRecord
@@ -53,11 +53,11 @@ class _Job(_Strict):
 class _Part(_Strict):
     quantity: Annotated[int, Field(ge=1, le=9999)]
     material: Name
-    hardness_hrc: Annotated[Decimal, Field(ge=10, le=72, max_digits=4, decimal_places=1)] | None
+    hardness_hrc: Annotated[Decimal, Field(ge=10, le=72, max_digits=5, decimal_places=2)] | None
     parallel_mm: Amount | None
     square_mm: Amount | None = None
     flat_mm: Amount | None = None
-    ra_um: Annotated[Decimal, Field(gt=0, lt=100, max_digits=5, decimal_places=2)] | None = None
+    ra_um: Annotated[Decimal, Field(gt=0, lt=100, max_digits=7, decimal_places=4)] | None = None
     mark_corner: str
     reference_face: Literal[1, 2]
     min_skin_mm: Amount
@@ -155,7 +155,7 @@ class _Reading(_Strict):
 
 
 class _Entry(_Strict):
-    entry_id: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,36}$")]
+    entry_id: Annotated[str, Field(pattern=f"^{ENTRY_ID.pattern}$")]
     kind: Kind
     at: AwareDatetime
     by: str
@@ -199,6 +199,10 @@ class _JobFile(_Strict):
     pieces: Annotated[list[_Piece], Field(max_length=9999)] = []
     characteristics: Annotated[list[_Characteristic], Field(max_length=200)] = []
     entries: Annotated[list[_Entry], Field(max_length=MOST_ENTRIES)]
+
+
+NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at"})
+"""What an entry has of the shop it is in: another shop gives it its own."""
 
 
 def write_job(record: JobRecord) -> str:
@@ -257,7 +261,7 @@ def _sentence(words: str) -> str:
 
 def entry_values(entry: Entry) -> dict[str, Any]:
     """Return an entry's fields as plain values; those that its kind does not have are left out."""
-    values = {field.name: getattr(entry, field.name) for field in fields(entry) if field.name != "seq"}
+    values = {field.name: getattr(entry, field.name) for field in fields(entry) if field.name not in NOT_WRITTEN}
     values |= {"kind": entry.kind, "at": entry.at.astimezone(UTC)}
     if "plan" in values:
         plan = values["plan"]

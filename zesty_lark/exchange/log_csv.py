@@ -6,6 +6,7 @@ A cell that a spreadsheet would take for a formula is written with an apostrophe
 import csv
 import io
 import json
+import re
 from collections.abc import Sequence
 from typing import Any
 
@@ -47,6 +48,7 @@ COLUMNS = (
     "supersedes",
 )
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
+NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
 SECOND = (
     "at",
     "by",
@@ -99,7 +101,7 @@ def _cell(name: str, value: Any) -> str:
     if name == "at":
         return str(value.isoformat())
     text = str(value)
-    return f"'{text}" if name in ("by", "machine", "instrument", "note") and text.startswith(FORMULA_STARTS) else text
+    return f"'{text}" if text.startswith(FORMULA_STARTS) and not NUMBER.fullmatch(text) else text
 
 
 def read_log(text: str) -> list[Entry]:
@@ -133,7 +135,7 @@ def _entry(number: int, row: list[str], columns: tuple[str, ...]) -> Entry:
         if name in IN_JSON:
             try:
                 values[name] = json.loads(cell)
-            except json.JSONDecodeError as error:
+            except (ValueError, RecursionError) as error:
                 raise JobFileError(f"Row {number}: {name} is not JSON.") from error
         else:
             values[name] = cell[1:] if cell.startswith("'") else cell

@@ -4,6 +4,8 @@ from sqlalchemy import URL, Engine, create_engine, make_url, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from zesty_lark.store.known_logs import KNOWN, KnownLogs
+
 __all__ = ["answers", "connect", "sessions"]
 
 
@@ -22,8 +24,9 @@ def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
 
 
 def sessions(engine: Engine) -> sessionmaker[Session]:
-    """Return the maker of sessions; loaded rows stay readable after the commit."""
-    return sessionmaker(engine, expire_on_commit=False)
+    """Return the maker of sessions; loaded rows stay readable after the commit, and folded logs are kept for all of
+    them."""
+    return sessionmaker(engine, expire_on_commit=False, info={KNOWN: KnownLogs()})
 
 
 def answers(session: Session) -> bool:

@@ -1,7 +1,7 @@
 """A job with its whole log, out of the store and into it."""
 
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime
 from typing import Any
 
@@ -99,9 +99,19 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
     job = jobs.by_number(session, what.number)
     if job is None:
         job = jobs.take_in(session, what, at)
-    elif jobs.take_in_of(job).sizes != what.sizes:
-        raise ReadInError(f"There is a job {job.number} here with other sizes; nothing was read in.")
-    return job, shoplog.read_back(session, job, record.entries, known_people, instruments=gauges)
+    else:
+        _refuse_another(job, what)
+    read_in = shoplog.ReadIn(reader, at)
+    return job, shoplog.read_back(session, job, record.entries, known_people, instruments=gauges, read_in=read_in)
+
+
+def _refuse_another(job: Job, what: jobs.TakeIn) -> None:
+    """A job of that number that is here already has to be the one in the file."""
+    here = jobs.take_in_of(job)
+    own = {name: getattr(here, name) for name in ("owner_id", "machine_id", "wheel_id")}
+    differs = jobs.differences(here, replace(what, **own))
+    if differs:
+        raise ReadInError(f"There is a job {job.number} here with another {', '.join(differs)}; nothing was read in.")
 
 
 def _person(session: Session, values: Mapping[str, Any], at: datetime) -> Person:

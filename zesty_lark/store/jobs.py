@@ -123,11 +123,19 @@ _PART_FIELDS = (
 
 
 def by_number(session: Session, number: str, *, lock: bool = False) -> Job | None:
-    """Return a job by its number; with ``lock`` nobody else can log on it until the transaction ends."""
-    query = select(Job).where(Job.number == number)
+    """Return a job by its number, to the letter; with ``lock`` nobody else can log on it until the transaction ends.
+
+    Only the job's own row is held, never the machine's, the wheel's or a person's.
+    """
     if lock:
-        query = query.with_for_update(of=Job).execution_options(populate_existing=True)
-    return session.scalar(query)
+        session.execute(select(Job.id).where(Job.number == number).with_for_update())
+    found = session.scalar(select(Job).where(Job.number == number).execution_options(populate_existing=lock))
+    return found if found is not None and found.number == number else None
+
+
+def _like(session: Session, number: str) -> int | None:
+    """Return the key of the job whose number the database takes for the same as another."""
+    return session.scalar(select(Job.id).where(Job.number == number))
 
 
 def take_in(session: Session, what: TakeIn, at: datetime) -> Job:
@@ -138,7 +146,7 @@ def take_in(session: Session, what: TakeIn, at: datetime) -> Job:
     NumberTaken
         If a job has that number.
     """
-    if by_number(session, what.number) is not None:
+    if _like(session, what.number) is not None:
         raise NumberTaken(f"There is a job {what.number} already.")
     part = Part()
     job = Job(created_at=at, part=part)
@@ -163,8 +171,8 @@ def amend(session: Session, job: Job, what: TakeIn, version: int) -> list[str]:
     """
     if job.version != version:
         raise JobChanged("Someone changed this job while you had it open.")
-    other = by_number(session, what.number)
-    if other is not None and other is not job:
+    other = _like(session, what.number)
+    if other is not None and other != job.id:
         raise NumberTaken(f"There is a job {what.number} already.")
     changed = differences(take_in_of(job), what)
     if changed:

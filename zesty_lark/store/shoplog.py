@@ -12,14 +12,15 @@ from decimal import Decimal
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import Entry, Measured, Planned, Undone
-from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned, Undone
+from zesty_lark.core.work.fold import Folding
 from zesty_lark.core.work.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.standing import PieceSize, Standing
 from zesty_lark.store import summaries
 from zesty_lark.store.jobs import by_number
+from zesty_lark.store.known_logs import fold_of, fold_with
 from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 
@@ -27,6 +28,7 @@ __all__ = [
     "Appended",
     "BehindError",
     "Draft",
+    "ReadIn",
     "append",
     "entries_of",
     "learned_cut_ratio",
@@ -69,17 +71,29 @@ class Draft:
     instrument: InstrumentRow | None = None
 
 
-def entries_of(session: Session, job: Job) -> list[Entry]:
-    """Return a job's log, oldest first, in a fixed number of statements."""
-    return [
-        row.to_core()
-        for row in session.scalars(select(LogEntry).where(LogEntry.job_id == job.id).order_by(LogEntry.seq))
-    ]
+@dataclass(frozen=True)
+class ReadIn:
+    """Who read entries in from a file, and when."""
+
+    by: Person
+    at: datetime
 
 
-def standing_of(job: Job, entries: Sequence[Entry]) -> Standing:
+def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
+    """Return a job's log, oldest first, from the entry after a number on, in a fixed number of statements."""
+    rows = session.scalars(
+        select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
+    )
+    return [row.to_core() for row in rows]
+
+
+def _fold(session: Session, job: Job) -> Folding:
+    return fold_of(session, job.id, job.part.brief(), lambda after: entries_of(session, job, after))
+
+
+def standing_of(session: Session, job: Job) -> Standing:
     """Return where a job stands."""
-    return stand(job.part.brief(), entries)
+    return _fold(session, job).standing()
 
 
 def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended:
@@ -90,12 +104,12 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     BehindError
         If the sender had not seen the newest entry.
     LogError
-        If the entry cannot be as things stand, or its id was used for something else.
+        If the entry cannot be as things stand, its id is none, or was used for something else.
     """
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
-    entries = entries_of(session, locked)
-    standing = standing_of(locked, entries)
+    fold = _fold(session, locked)
+    standing = fold.standing()
     if _sent_before(session, draft.entry, locked):
         return Appended(standing, already=True)
     if draft.seen is not None and draft.seen != standing.last_seq:
@@ -103,21 +117,31 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
             "Something was logged on this job since this screen was drawn. "
             "Look at where it stands now, then press again."
         )
-    row = _insert_checked(session, locked, person, draft, standing=standing)
-    after = standing_of(locked, [*entries, row.to_core()])
+    after = _add(session, locked, person, draft, fold=fold, standing=standing)
     summaries.keep(session, locked, after)
     return Appended(after, already=False)
 
 
-def _insert_checked(session: Session, job: Job, person: Person, draft: Draft, *, standing: Standing) -> LogEntry:
+def _add(
+    session: Session,
+    job: Job,
+    person: Person,
+    draft: Draft,
+    *,
+    fold: Folding,
+    standing: Standing,
+    read_in: ReadIn | None = None,
+) -> Standing:
+    """Insert an entry that may be logged as things stand; return where they stand then."""
     entry = _with_gap(addressed(draft.entry, standing), standing)
     check_entry(entry, standing)
-    row = _insert(session, job, person, entry, instrument=draft.instrument)
-    _learn(session, job, entry, row, before=standing)
-    return row
+    row = _insert(session, job, person, entry, instrument=draft.instrument, read_in=read_in)
+    after = fold_with(session, job.id, fold, row.to_core()).standing()
+    _learn(session, job, entry, row, before=standing, after=after)
+    return after
 
 
-def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, *, before: Standing) -> None:
+def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, *, before: Standing, after: Standing) -> None:
     """Keep what a run tells of the machine and the wheel that was on; forget it when its measurement is taken back."""
     if isinstance(entry, Undone):
         session.execute(
@@ -125,10 +149,9 @@ def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, *, before: S
                 LearnedRun.seq.in_(select(LogEntry.seq).where(LogEntry.entry_id == entry.supersedes))
             )
         )
-    if not isinstance(entry, Measured) or not entry.asked_mm:
+    if not isinstance(entry, Measured) or not entry.asked_mm or len(after.gaps) == len(before.gaps):
         return
-    after = stand(before.brief, [*before.history, replace(entry, seq=row.seq)])
-    eta = cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm)) if after.gaps else None
+    eta = cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm))
     if eta is not None:
         session.add(
             LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5))))
@@ -148,6 +171,8 @@ def learned_cut_ratio(session: Session, job: Job) -> CutRatio:
 
 
 def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
+    if not ENTRY_ID.fullmatch(entry.entry_id):
+        raise LogError("An entry's id has 8 to 36 letters, digits and dashes; open the page again and press once more.")
     known = session.execute(select(LogEntry.job_id, LogEntry.kind).where(LogEntry.entry_id == entry.entry_id)).first()
     if known is None:
         return False
@@ -174,7 +199,15 @@ def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:
     )
 
 
-def _insert(session: Session, job: Job, person: Person, entry: Entry, *, instrument: InstrumentRow | None) -> LogEntry:
+def _insert(
+    session: Session,
+    job: Job,
+    person: Person,
+    entry: Entry,
+    *,
+    instrument: InstrumentRow | None,
+    read_in: ReadIn | None,
+) -> LogEntry:
     plan, pieces = getattr(entry, "plan", None), getattr(entry, "pieces", ())
     row = LogEntry(
         kind=entry.kind.value,
@@ -183,6 +216,8 @@ def _insert(session: Session, job: Job, person: Person, entry: Entry, *, instrum
         machine=job.machine,
         instrument=instrument,
         plan=session.get(PlanRow, plan.plan_id) if plan is not None else None,
+        read_in_by=None if read_in is None else read_in.by,
+        read_in_at=None if read_in is None else read_in.at,
         pieces=",".join(str(piece) for piece in pieces) or None,
         readings=[
             LogReading(position=position, place=reading.place, value_mm=reading.value_mm)
@@ -217,7 +252,7 @@ def release_plan(
     """
     probe = Planned(entry_id=entry_id, at=at, by=person.sign_in_name, surface=plan.surface, plan=plan, pieces=pieces)
     if by_number(session, job.number, lock=True) is not None and _sent_before(session, probe, job):
-        return Appended(standing_of(job, entries_of(session, job)), already=True)
+        return Appended(standing_of(session, job), already=True)
     entry = replace(probe, plan=_keep_plan(session, job, person, plan, at=at))
     return append(session, job, person, Draft(entry, seen))
 
@@ -251,37 +286,58 @@ def read_back(
     people: dict[str, Person],
     *,
     instruments: dict[str, InstrumentRow],
+    read_in: ReadIn,
 ) -> int:
-    """Append entries that were written out before; return how many were new.
+    """Append entries that were written out before, each with who read it in; return how many were new.
 
     Raises
     ------
     LogError
-        If the file's new entries do not all come after what the job already has, or one cannot be.
+        If an entry is in the file twice, or differs from the one of that id here; if the new ones do not all come after
+        what the job already has; or if one cannot be.
     """
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
-    known = entries_of(session, locked)
-    have = {entry.entry_id for entry in known}
-    fresh = [entry for entry in entries if entry.entry_id not in have]
-    if fresh and (fresh != list(entries)[-len(fresh) :] or have - {entry.entry_id for entry in entries}):
-        raise LogError("The file's entries do not follow on from this job's log; nothing was read in.")
+    fold = _fold(session, locked)
+    fresh = _not_here(entries, fold.entries)
+    standing = fold.standing()
     for entry in fresh:
         if _sent_before(session, entry, locked):
-            continue
+            raise LogError(f"The file's entry {entry.entry_id} is another job's here; nothing was read in.")
         person = people[entry.by]
         if isinstance(entry, Planned):
             entry = replace(entry, plan=_keep_plan(session, locked, person, entry.plan, at=entry.at))
         draft = Draft(entry, instrument=instruments.get(getattr(entry, "instrument", None) or ""))
-        row = _insert_checked(session, locked, person, draft, standing=standing_of(locked, known))
-        known.append(row.to_core())
-    summaries.keep(session, locked, standing_of(locked, known))
+        standing = _add(session, locked, person, draft, fold=fold, standing=standing, read_in=read_in)
+    summaries.keep(session, locked, standing)
     return len(fresh)
+
+
+def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:
+    """The entries of a file that are new; those that are here already have to be the same and to come first."""
+    known = {entry.entry_id: entry for entry in here}
+    seen: set[str] = set()
+    for entry in entries:
+        if entry.entry_id in seen:
+            raise LogError(f"The file has the entry {entry.entry_id} twice; nothing was read in.")
+        seen.add(entry.entry_id)
+        if entry.entry_id in known and _content(entry) != _content(known[entry.entry_id]):
+            raise LogError(f"The file's entry {entry.entry_id} is not what was logged here; nothing was read in.")
+    fresh = [entry for entry in entries if entry.entry_id not in known]
+    if fresh and (fresh != list(entries)[-len(fresh) :] or set(known) - seen):
+        raise LogError("The file's entries do not follow on from this job's log; nothing was read in.")
+    return fresh
+
+
+def _content(entry: Entry) -> Entry:
+    """What an entry says: without what this shop gave it."""
+    plain = replace(entry, seq=0, machine=None, read_in_by="", read_in_at=None)
+    return replace(plain, plan=replace(plain.plan, plan_id=0)) if isinstance(plain, Planned) else plain
 
 
 def summarise(session: Session, job: Job) -> None:
     """Write a job's summary anew, from its log."""
-    summaries.keep(session, job, standing_of(job, entries_of(session, job)))
+    summaries.keep(session, job, standing_of(session, job))
     summaries.keep_words(session, job)
 
 

@@ -3,6 +3,7 @@
 Lengths are in mm, times in UTC. An entry's id is made by whoever sends it; sent again, it logs nothing.
 """
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -16,6 +17,7 @@ from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.prints import THICKNESS
 
 __all__ = [
+    "ENTRY_ID",
     "ENTRY_TYPES",
     "PART_WARM",
     "Amended",
@@ -47,6 +49,8 @@ __all__ = [
     "in_force",
 ]
 
+ENTRY_ID = re.compile(r"[A-Za-z0-9-]{8,36}")
+"""What an entry's id looks like, by whatever door it comes in."""
 PART_WARM = "part still warm"
 """The note of a measurement taken on a part that had not cooled."""
 PieceEnd = Literal["scrapped", "passed"]
@@ -83,7 +87,8 @@ class Kind(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class Entry:
-    """One line of the log: who did it and when, and what they said of it."""
+    """One line of the log: who did it and when, and what they said of it; and who read it in and when, if it was not
+    lived here."""
 
     kind: ClassVar[Kind]
     entry_id: str
@@ -92,6 +97,8 @@ class Entry:
     seq: int = 0
     machine: str | None = None
     note: str = ""
+    read_in_by: str = ""
+    read_in_at: datetime | None = None
 
     @property
     def takes_back(self) -> str | None:

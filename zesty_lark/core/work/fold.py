@@ -39,7 +39,7 @@ from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Proof, Run, Standing
 
-__all__ = ["stand"]
+__all__ = ["Folding", "stand"]
 
 _FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
 
@@ -334,6 +334,65 @@ def _proof(entry: Measured, asked: Characteristic | None, before: Proof | None) 
     )
 
 
+class Folding:
+    """A log that is folded as it grows: what is added is walked once, unless it takes something back."""
+
+    def __init__(self, brief: Brief, entries: Sequence[Entry] = ()) -> None:
+        self.brief = brief
+        self.entries = list(entries)
+        self._begin()
+        self._walk()
+
+    def _begin(self) -> None:
+        self._fold, self._walked = _Fold(self.brief), 0
+        self._history: list[Entry] = []
+
+    def _walk(self) -> None:
+        if any(entry.takes_back is not None for entry in self.entries[self._walked :]):
+            self._begin()
+            fresh = in_force(self.entries)
+        else:
+            fresh = self.entries[self._walked :]
+        for entry in fresh:
+            self._fold.add(entry)
+        self._history += fresh
+        self._walked = len(self.entries)
+
+    @property
+    def last_seq(self) -> int:
+        """The number of the newest entry; 0 for an empty log."""
+        return self.entries[-1].seq if self.entries else 0
+
+    def add(self, entry: Entry) -> None:
+        """Add the entry that was logged next."""
+        self.entries.append(entry)
+        self._walk()
+
+    def standing(self) -> Standing:
+        """Return where the work stands now."""
+        fold, history = self._fold, self._history
+        undoable = next((entry for entry in reversed(history) if entry.kind not in _FIXED), None)
+        if history and history[-1].kind is Kind.SIGNED_OFF:
+            undoable = None
+        at = None if fold.signed_off else fold.at_work()
+        runs = fold.newest_runs(at)
+        return Standing(
+            brief=self.brief,
+            pieces={number: piece.frozen() for number, piece in fold.pieces.items()},
+            setups=tuple(fold.setups),
+            runs=runs,
+            up=fold.up,
+            at=None if at is None else runs[at.place[2]],
+            touches_chuck_mm=fold.touches_chuck,
+            dressed=fold.dressed,
+            gaps=tuple(fold.gaps),
+            history=tuple(history),
+            undoable=undoable,
+            last_seq=self.last_seq,
+            signed_off=fold.signed_off,
+        )
+
+
 def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
     """Derive where a job stands from its whole log.
 
@@ -348,27 +407,4 @@ def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
     -------
     Standing
     """
-    history = in_force(entries)
-    fold = _Fold(brief)
-    for entry in history:
-        fold.add(entry)
-    undoable = next((entry for entry in reversed(history) if entry.kind not in _FIXED), None)
-    if history and history[-1].kind is Kind.SIGNED_OFF:
-        undoable = None
-    at = None if fold.signed_off else fold.at_work()
-    runs = fold.newest_runs(at)
-    return Standing(
-        brief=brief,
-        pieces={number: piece.frozen() for number, piece in fold.pieces.items()},
-        setups=tuple(fold.setups),
-        runs=runs,
-        up=fold.up,
-        at=None if at is None else runs[at.place[2]],
-        touches_chuck_mm=fold.touches_chuck,
-        dressed=fold.dressed,
-        gaps=tuple(fold.gaps),
-        history=tuple(history),
-        undoable=undoable,
-        last_seq=entries[-1].seq if entries else 0,
-        signed_off=fold.signed_off,
-    )
+    return Folding(brief, entries).standing()

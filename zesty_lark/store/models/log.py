@@ -17,7 +17,7 @@ from zesty_lark.store.models.shop import InstrumentRow, MachineRow
 
 __all__ = ["LearnedRun", "LogEntry", "LogReading", "columns_of"]
 
-_ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "pieces"})
+_ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "pieces", "read_in_by", "read_in_at"})
 """What an entry has that is a row of its own, or is written in another form."""
 _COLUMNS = {"count": "pass_count", "end": "piece_end", "change": "route_change"}
 """Names that SQL has a use for."""
@@ -115,6 +115,7 @@ class LogEntry(Base):
             "instrument": self.instrument.name if self.instrument else None,
             "plan": self.plan.to_core() if self.plan else None,
             "readings": tuple(Reading(reading.place, reading.value_mm) for reading in self.readings),
+            "read_in_by": "" if self.read_in_by is None else self.read_in_by.name,
             "pieces": tuple(int(each) for each in self.pieces.split(",")) if self.pieces else (),
         }
         values: dict[str, Any] = {}

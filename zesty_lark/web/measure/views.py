@@ -197,7 +197,7 @@ def close(number: str) -> ResponseReturnValue:
     what = next_act(standing)
     surface = what.surface or standing.surface or job.part.reference_face
     entry = SurfaceDone(
-        entry_id=request.form.get("entry_id", "")[:36] or entry_id(),
+        entry_id=request.form.get("entry_id", "") or entry_id(),
         at=now(),
         surface=surface,
         pieces=what.pieces if what.act == "close" else (),

@@ -161,7 +161,7 @@ def change_route(number: str) -> ResponseReturnValue:
     changes: dict[str, RouteChange] = {"skip": "skip", "first": "first", "grind": "grind"}
     what, _, of = (form.what.data or "").partition("-")
     entry = Rerouted(
-        entry_id=(form.entry_id.data or entry_id())[:36],
+        entry_id=form.entry_id.data or entry_id(),
         at=now(),
         change=changes.get(what, "first"),
         setup="" if what == "grind" else of[:20],

@@ -168,7 +168,7 @@ def end(number: str) -> ResponseReturnValue:
 
 def _said() -> dict[str, Any]:
     """What every entry says of itself."""
-    return {"entry_id": request.form.get("entry_id", "")[:36] or entry_id(), "at": now()}
+    return {"entry_id": request.form.get("entry_id", "") or entry_id(), "at": now()}
 
 
 def _reason() -> str:
@@ -217,7 +217,9 @@ def read_log_back(number: str) -> ResponseReturnValue:
         if unknown:
             raise JobFileError(f"The log names {', '.join(sorted(unknown))}, who is not known here.")
         gauges = {row.name: row for row in shop.listed(session, InstrumentRow)}
-        fresh = shoplog.read_back(session, job, entries, known, instruments=gauges)
+        fresh = shoplog.read_back(
+            session, job, entries, known, instruments=gauges, read_in=shoplog.ReadIn(guard.person(), now())
+        )
     except UnicodeDecodeError:
         return _history_page(form, wrong="That is not a text file in UTF-8; a log file is CSV."), 422
     except (JobFileError, LogError) as error:

@@ -96,7 +96,7 @@ def job() -> Job:
 def standing() -> Standing:
     """Return where the job the URL names stands, worked out once a request."""
     if "standing" not in g:
-        g.standing = shoplog.standing_of(job(), shoplog.entries_of(database.session(), job()))
+        g.standing = shoplog.standing_of(database.session(), job())
     current: Standing = g.standing
     return current
 
