@@ -43,7 +43,7 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         if settings.database_url is None:
             raise SettingError("LARK_DATABASE_URL is not set; “lark up” starts a database and sets it.")
         engine = connect(settings.database_url.get_secret_value(), pool_size=settings.threads)
-    app = Flask("zesty_lark.web", root_path=str(Path(__file__).parent))
+    app: Flask = database.Shop("zesty_lark.web", root_path=str(Path(__file__).parent))
     app.config.update(
         SECRET_KEY=ensure_secret(settings),
         LARK_HOME=settings.home,

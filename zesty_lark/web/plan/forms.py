@@ -93,7 +93,10 @@ for _axis in AXES:
 
 
 def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
-    """Return what a face's form chooses: a moved slider makes the settings one's own."""
+    """Return what a face's form chooses: a moved slider makes the settings one's own. What is wrong in it stays as it
+    was."""
+    if form.errors:
+        return before
     skew = float(form.skew.number) if form.skew.number is not None else before.skew_deg
     margin = float(form.margin.number) / 100 if form.margin.number is not None else before.margin
     school = cast(School, form.school.data or before.school)
@@ -161,7 +164,7 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
     for axis in AXES:
         skin, share = form.pair_fields(axis)
         part = None if share.number is None else (share.number / 100).quantize(Decimal("0.0001"))
-        pair = PairChoice(skin.length(), part, *(field.length() for field in form.position_fields(axis)))
+        pair = PairChoice(_length(skin), part, *(_length(field) for field in form.position_fields(axis)))
         if pair != PairChoice():
             pairs[axis] = pair
     keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))
@@ -184,6 +187,11 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
         pairs,
         gap,
     )
+
+
+def _length(field: LengthField) -> Decimal | None:
+    """A length that is right; ``None`` where it is wrong, and said beside the field."""
+    return None if field.errors else field.length()
 
 
 def _moved(keys: list[str], move: str) -> list[str]:

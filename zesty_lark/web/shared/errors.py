@@ -1,13 +1,19 @@
 """Pages for what goes wrong: each says what happened, what was kept, and what to do."""
 
+import logging
+
 from flask import Flask, current_app, flash, g, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from itsdangerous import BadSignature, URLSafeSerializer
-from sqlalchemy.exc import DBAPIError, OperationalError
+from pydantic import ValidationError
+from sqlalchemy.exc import DBAPIError, IntegrityError, StatementError
+from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
-from zesty_lark.web.shared import guard
+from zesty_lark.core.calc import input_error_words
+from zesty_lark.core.quantities import InputError
+from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import NotYours
 
 __all__ = ["from_own_page", "install", "keep_form", "kept_fields", "kept_form", "page"]
@@ -22,6 +28,18 @@ _WORDS = {
     500: ("Something broke", "That is a fault in the program, not in what you did. What was logged before is safe."),
     503: ("The database does not answer", "It is usually back within seconds. What you pressed is kept; try again."),
 }
+_AT_ONCE = (
+    "Someone else was quicker",
+    "The same was kept or changed by someone else at this moment. Nothing of yours was changed; open the page again, "
+    "see what it is now, and enter yours again if it still holds.",
+)
+_REFUSED = (
+    "That cannot be kept",
+    "A figure or a text in it is beyond what can be kept. Nothing was changed; what you entered is below.",
+)
+AWAY = frozenset((1040, 1053, 1205, 1213, 1317, 2002, 2003, 2006, 2013))
+"""MariaDB's errors that pass by themselves: no connection, going down, waited too long, a deadlock."""
+LOG = logging.getLogger("zesty_lark.web")
 SECRET_FIELDS = frozenset({"csrf_token", "password", "old_password", "new_password", "code"})
 
 
@@ -30,8 +48,10 @@ def install(app: Flask) -> None:
     app.register_error_handler(CSRFError, _expired)
     app.register_error_handler(NotYours, _not_yours)
     app.register_error_handler(HTTPException, _http)
-    app.register_error_handler(OperationalError, _database_away)
-    app.register_error_handler(DBAPIError, _database_away)
+    app.register_error_handler(StatementError, _refused_statement)
+    app.register_error_handler(ValidationError, _cannot_be)
+    app.register_error_handler(InputError, _cannot_be)
+    app.register_error_handler(StaleDataError, _changed_meanwhile)
 
 
 def kept_fields() -> list[tuple[str, str]]:
@@ -96,11 +116,39 @@ def _http(error: HTTPException) -> ResponseReturnValue:
     return page(code, title, words)
 
 
-def _database_away(error: DBAPIError) -> ResponseReturnValue:
-    g.pop("database_session", None)
-    if not isinstance(error, OperationalError) and not error.connection_invalidated:
-        raise error
-    return page(503, *_WORDS[503])
+def _refused_statement(error: StatementError) -> ResponseReturnValue:
+    """What the database did not do is undone, said, and shown as it was entered."""
+    database.drop()
+    if isinstance(error, IntegrityError):
+        return _entered_again(409, *_AT_ONCE)
+    if isinstance(error, DBAPIError) and _is_away(error):
+        g.person = g.sign_in = None  # nobody can be asked who this is
+        return page(503, *_WORDS[503])
+    LOG.error("a statement was refused", exc_info=error)
+    return _entered_again(422, *_REFUSED)
+
+
+def _is_away(error: DBAPIError) -> bool:
+    number = error.orig.args[0] if error.orig is not None and error.orig.args else None
+    return error.connection_invalidated or number in AWAY
+
+
+def _cannot_be(error: ValidationError | InputError) -> ResponseReturnValue:
+    """What was sent cannot be what it says it is; nothing of it was built or kept."""
+    said = str(error) if isinstance(error, InputError) else str(input_error_words(error))
+    return page(422, "That cannot be", f"{said[:300]}. Nothing was changed.")
+
+
+def _changed_meanwhile(error: StaleDataError) -> ResponseReturnValue:
+    database.drop()
+    return _entered_again(409, *_AT_ONCE)
+
+
+def _entered_again(code: int, title: str, words: str) -> ResponseReturnValue:
+    """A page for someone whose own row may have gone with the session: they are loaded anew."""
+    if g.get("person") is not None:
+        guard.load_person()
+    return page(code, title, words)
 
 
 def page(code: int, title: str, words: str, back: str | None = None) -> ResponseReturnValue:

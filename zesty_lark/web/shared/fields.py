@@ -11,6 +11,7 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
 from zesty_lark.core.plausible import Doubt
+from zesty_lark.core.quantities import LONGEST_MM
 from zesty_lark.core.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
 
 __all__ = [
@@ -25,6 +26,8 @@ __all__ = [
 ]
 
 
+KEPT_PLACES = 7
+"""Decimals of a millimetre that are kept."""
 BARE = re.compile(r"[\d./ +-]+")
 """A number that carries no unit of its own."""
 
@@ -76,6 +79,8 @@ class LengthField(Field):
 
     def pre_validate(self, form: Form) -> None:
         if self.typed is None:
+            if self.required and self.data is None:
+                raise ValidationError("This is needed.")
             return
         if not self.typed.strip() and not self.required:
             self.data = None
@@ -87,6 +92,12 @@ class LengthField(Field):
         if self.data < 0 or (self.data == 0 and not self.zero):
             least = "0 or more" if self.zero else "more than 0"
             raise ValidationError(f"This has to be {least}.")
+        if self.data > LONGEST_MM:
+            raise ValidationError(f"This has to be {LONGEST_MM:,} mm or less.")
+        if self.data != round(self.data, KEPT_PLACES):
+            raise ValidationError(
+                "This has more figures than can be kept exactly: a tenth of a nanometre is the finest."
+            )
 
     def converted(self, unit: Unit) -> None:
         """Show the same length in another unit; what carries its own unit, or is no length, stays as typed."""

@@ -22,6 +22,7 @@ __all__ = [
     "access",
     "install",
     "job",
+    "load_person",
     "may_work_on",
     "now_standing",
     "person",
@@ -162,10 +163,10 @@ def _guard() -> ResponseReturnValue | None:
     if is_static():
         return None
     if request.endpoint is None:
-        _load_person()
+        load_person()
         return None if g.person else redirect(url_for("account.sign_in"))
     allowed: Access | None = getattr(current_app.view_functions[request.endpoint], "lark_access", None)
-    _load_person()
+    load_person()
     if allowed is not None and allowed.public:
         _refuse_unknown_names(allowed)
         return None
@@ -190,7 +191,8 @@ def _refuse_unknown_names(allowed: Access) -> None:
         )
 
 
-def _load_person() -> None:
+def load_person() -> None:
+    """Find out whose request this is."""
     token = session.get("token")
     if not isinstance(token, str):
         return
