@@ -121,7 +121,7 @@ def forms(isa: Browser) -> Forms:
 
 
 FUZZ = settings(
-    max_examples=int(__import__("os").environ.get("N", "150")),
+    max_examples=60,
     deadline=None,
     derandomize=False,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],

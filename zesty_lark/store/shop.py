@@ -14,7 +14,18 @@ from zesty_lark.core.shop import field_names
 from zesty_lark.store.models import ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.shop import IN_USE
 
-__all__ = ["DoesNotFit", "MachineTaken", "NameTaken", "add_map", "by_name", "find", "keep", "listed", "withdraw_map"]
+__all__ = [
+    "ChangedMeanwhile",
+    "DoesNotFit",
+    "MachineTaken",
+    "NameTaken",
+    "add_map",
+    "by_name",
+    "find",
+    "keep",
+    "listed",
+    "withdraw_map",
+]
 
 WITHDRAWN = "withdrawn"
 Row = TypeVar("Row", MachineRow, WheelRow, InstrumentRow, FixtureRow, ChuckRow)
@@ -26,6 +37,14 @@ class NameTaken(ValueError):
 
 class MachineTaken(ValueError):
     """The machine has a chuck already."""
+
+
+class ChangedMeanwhile(ValueError):
+    """Someone else changed a thing since it was opened; ``now`` has what differs, as it is now."""
+
+    def __init__(self, version: int, now: Mapping[str, Any]) -> None:
+        super().__init__("someone else changed it since it was opened")
+        self.version, self.now = version, now
 
 
 class DoesNotFit(ValueError):
@@ -51,11 +70,15 @@ def by_name(session: Session, shelf: type[Row], name: str) -> Row | None:
     return session.scalar(select(shelf).where(shelf.name == name))
 
 
-def keep(session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row | None = None) -> Row:
-    """Add a thing to a shelf, or change one.
+def keep(
+    session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row | None = None, *, version: int | None = None
+) -> Row:
+    """Add a thing to a shelf, or change one as it was at a ``version``.
 
     Raises
     ------
+    ChangedMeanwhile
+        If it is no longer at that version and differs from what is to be kept.
     NameTaken
         If another one has the name.
     MachineTaken
@@ -63,6 +86,10 @@ def keep(session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row
     DoesNotFit
         If it is no such thing as its type asks for.
     """
+    if row is not None and version is not None and row.version != version:
+        differs = {name: getattr(row, name) for name, value in values.items() if getattr(row, name) != value}
+        if differs:
+            raise ChangedMeanwhile(row.version, differs)
     other = by_name(session, shelf, values["name"])
     if other is not None and other is not row:
         raise NameTaken(f"There is a “{values['name']}” already; give this one another name.")

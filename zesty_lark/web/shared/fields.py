@@ -95,9 +95,7 @@ class LengthField(Field):
         if self.data > LONGEST_MM:
             raise ValidationError(f"This has to be {LONGEST_MM:,} mm or less.")
         if self.data != round(self.data, KEPT_PLACES):
-            raise ValidationError(
-                "This has more figures than can be kept exactly: a tenth of a nanometre is the finest."
-            )
+            raise ValidationError("This has more figures than are kept: a tenth of a nanometre is the finest.")
 
     def converted(self, unit: Unit) -> None:
         """Show the same length in another unit; what carries its own unit, or is no length, stays as typed."""

@@ -5,6 +5,7 @@ from typing import Any
 
 from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
 from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Optional, Regexp
+from wtforms.widgets import HiddenInput
 
 from zesty_lark.core.measure.maps import points_from_text
 from zesty_lark.core.quantities import InputError
@@ -27,7 +28,10 @@ def _name() -> Trimmed:
 
 
 class ShelfForm(PostedForm):
-    """What the forms share: a check across fields, by the rule that its kind of thing has."""
+    """What the forms share: the version that was opened, and a check across fields, by the rule that its kind of thing
+    has."""
+
+    version = IntegerField(widget=HiddenInput(), validators=[Optional()])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
         """What of these values does not go together, by field."""
@@ -174,7 +178,7 @@ class FixtureForm(ShelfForm):
     checked_on = DateField("Checked on", validators=[Optional()])
 
 
-NOT_KEPT = ("csrf_token", "new_map", "closing_um", "sure_heights", "unmarked")
+NOT_KEPT = ("version", "csrf_token", "new_map", "closing_um", "sure_heights", "unmarked")
 SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
     "machine": (MachineRow, MachineForm, "Machine"),
     "wheel": (WheelRow, WheelForm, "Wheel"),

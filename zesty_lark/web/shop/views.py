@@ -79,8 +79,10 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
     _set_unit(kind, form)
     if form.validate_on_submit() and _fits_together(form):
         try:
-            kept = shop.keep(session, shelf, values_of(form) | _answered(form, row), row)
+            kept = shop.keep(session, shelf, values_of(form) | _answered(form, row), row, version=form.version.data)
             drifted = _map(kept, form) if isinstance(form, ChuckForm) and form.points() else ""
+        except shop.ChangedMeanwhile as error:
+            return _both(form, row, kind, error)
         except shop.NameTaken as error:
             form["name"].errors = [str(error)]
         except shop.MachineTaken as error:
@@ -91,7 +93,21 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
         else:
             flash(f"{kept.name} is kept. {drifted}".strip())
             return redirect(url_for("shop.shelves"), 303)
-    return render_template("shop/edit.html", form=form, title=title, row=row, kind=kind), 422 if form.errors else 200
+    return render_template(
+        "shop/edit.html", form=form, title=title, row=row, kind=kind, now_kept=[]
+    ), 422 if form.errors else 200
+
+
+def _both(form: ShelfForm, row: object, kind: str, error: shop.ChangedMeanwhile) -> ResponseReturnValue:
+    """Show what someone else made of it beside what this person entered; sent again, theirs is kept."""
+    form.version.raw_data, form.version.data = None, error.version
+    now_kept = [
+        (form[name].label.text, f"{value.normalize():f}" if isinstance(value, Decimal) else value)
+        for name, value in error.now.items()
+        if name in form
+    ]
+    title = SHELVES[kind][2]
+    return render_template("shop/edit.html", form=form, title=title, row=row, kind=kind, now_kept=now_kept), 409
 
 
 @blueprint.app_errorhandler(KeptInError)

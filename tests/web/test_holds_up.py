@@ -1,0 +1,182 @@
+"""What goes wrong is said, undone and shown as it was entered; what two people do at once loses nobody's."""
+
+import io
+import json
+import logging
+import re
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from flask import Flask
+from pymysql.err import OperationalError as DriverError
+from sqlalchemy import text
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session
+from sqlalchemy.orm.exc import StaleDataError
+
+from tests.web.conftest import Browser
+from zesty_lark.store import shoplog
+from zesty_lark.web.shared import logs
+
+NOTE = {"act": "note", "note": "typed words", "entry_id": "note-00000001"}
+
+
+def fields_of(browser: Browser, path: str) -> dict[str, str]:
+    """What the form of a shop's thing is filled with."""
+    browser.get(path)
+    form = browser.page.split('<form method="post">')[1].split("</form>")[0]
+    fields = {}
+    for tag in re.findall(r"<(?:input|select|textarea)[^>]*name=\"[^\"]+\"[^>]*>", form):
+        name, value = re.search(r'name="([^"]+)"', tag), re.search(r'value="([^"]*)"', tag)
+        assert name
+        if 'type="checkbox"' in tag and " checked" not in tag:
+            continue
+        fields[name.group(1)] = value.group(1) if value else ""
+    for name, options in re.findall(r'<select[^>]*name="([^"]+)"[^>]*>(.*?)</select>', form, re.S):
+        chosen = re.search(r'<option selected value="([^"]*)"', options)
+        fields[name] = chosen.group(1) if chosen else ""
+    fields.pop("csrf_token")
+    return fields
+
+
+def test_the_second_to_keep_a_machine_sees_both(app: Flask, bryn: Browser) -> None:
+    isa = Browser(app.test_client()).sign_in("isa")
+    first, second = fields_of(bryn, "/shop/machine/1"), fields_of(isa, "/shop/machine/1")
+    assert bryn.post("/shop/machine/1", first | {"spindle_w": "1200"}).status_code == 303
+    answer = isa.post("/shop/machine/1", second | {"spindle_w": "900"})
+    assert answer.status_code == 409 and "Spindle power, W 1200" in isa.page and 'value="900"' in isa.page
+    again = fields_of(bryn, "/shop/machine/1")
+    assert again["spindle_w"] == "1200", "not kept yet"
+    version = re.search(r'name="version"[^>]*value="(\d+)"', isa.page)
+    assert version
+    assert isa.post("/shop/machine/1", second | {"spindle_w": "900", "version": version.group(1)}).status_code == 303
+    assert fields_of(bryn, "/shop/machine/1")["spindle_w"] == "900"
+
+
+def test_what_both_made_the_same_is_nobody_s_quarrel(app: Flask, bryn: Browser) -> None:
+    isa = Browser(app.test_client()).sign_in("isa")
+    mine, hers = fields_of(bryn, "/shop/wheel/1"), fields_of(isa, "/shop/wheel/1")
+    assert bryn.post("/shop/wheel/1", mine | {"grit": "60"}).status_code == 303
+    assert isa.post("/shop/wheel/1", hers | {"grit": "60"}).status_code == 303
+
+
+@pytest.mark.parametrize("bad", ["graduation_mm = 0.0000001", "table_max_mm_s = 900000", "travel_long_mm = 99999"])
+def test_what_was_kept_in_error_can_be_opened_and_mended(bryn: Browser, demo: Session, bad: str) -> None:
+    good = fields_of(bryn, "/shop/machine/1")
+    demo.execute(text(f"update machine set {bad}"))
+    demo.commit()
+    assert bryn.get("/").status_code == bryn.get("/shop").status_code == 200
+    assert bryn.get("/jobs/TR-101/plan?again=1").status_code == 422
+    name = bad.split(" ")[0]
+    assert "has to be mended" in bryn.page and name in bryn.page and 'href="/shop/machine/1"' in bryn.page
+    opened = fields_of(bryn, "/shop/machine/1")
+    assert bryn.post("/shop/machine/1", opened).status_code == 422, "it is not kept again as it is"
+    mended = good | {"version": opened["version"]}
+    assert bryn.post("/shop/machine/1", mended).status_code == 303
+    assert bryn.get("/jobs/TR-101/plan?again=1").status_code == 200
+
+
+def test_a_slip_that_was_confirmed_is_planned_for_in_words(bryn: Browser, demo: Session) -> None:
+    demo.execute(text("update part_size set measured_max_mm = 9999 where axis = 'thickness'"))
+    demo.commit()
+    for page in ("faces", "plan?again=1", "grind", "measure", "record", "take-in"):
+        assert bryn.get(f"/jobs/TR-114/{page}").status_code == 200, page
+    bryn.get("/jobs/TR-114/plan?face=2&again=1")
+    assert "graduations of the dial" in bryn.page and "at most" in bryn.page
+
+
+def failing(monkeypatch: pytest.MonkeyPatch, does: Callable[[Session], object], times: int = 1000) -> list[int]:
+    """Let the next presses fail in a way of the database's own."""
+    was, calls = shoplog.append, []
+
+    def append(session: Session, *given: Any) -> Any:
+        calls.append(1)
+        if len(calls) <= times:
+            does(session)
+        return was(session, *given)
+
+    monkeypatch.setattr(shoplog, "append", append)
+    return calls
+
+
+def test_a_lost_deadlock_is_worked_through_again_and_logged_once(
+    bryn: Browser, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def deadlock(_: Session) -> None:
+        raise OperationalError("insert", {}, DriverError(1213, "Deadlock found"))
+
+    calls = failing(monkeypatch, deadlock, times=2)
+    assert bryn.post("/jobs/TR-101/grind", NOTE).status_code < 400 and len(calls) == 3
+    bryn.get("/jobs/TR-101/record")
+    assert bryn.page.count("Note: typed words") == 1
+
+
+@pytest.mark.parametrize(
+    ("statement", "code", "words"),
+    [
+        ("update job set number = repeat('x', 100)", 422, "cannot be kept"),
+        ("update part set quantity = -1", 422, "cannot be kept"),
+        ("insert into person select * from person", 409, "was quicker"),
+    ],
+)
+def test_a_refused_statement_is_said_and_keeps_what_was_typed(
+    bryn: Browser,
+    monkeypatch: pytest.MonkeyPatch,
+    caplog: pytest.LogCaptureFixture,
+    *,
+    statement: str,
+    code: int,
+    words: str,
+) -> None:
+    failing(monkeypatch, lambda session: session.execute(text(statement)))
+    answer = bryn.post("/jobs/TR-101/grind", NOTE)
+    assert answer.status_code == code and words in bryn.page and "typed words" in bryn.page
+    assert "Bryn Tallow" in bryn.page, "the frame is there"
+    assert "typed words" not in caplog.text, "what people type is in no log"
+    bryn.get("/jobs/TR-101/record")
+    assert "typed words" not in bryn.page
+
+
+def test_a_row_that_someone_else_changed_is_said(bryn: Browser, monkeypatch: pytest.MonkeyPatch) -> None:
+    def stale(_: Session) -> None:
+        raise StaleDataError("of the test")
+
+    failing(monkeypatch, stale)
+    assert bryn.post("/jobs/TR-101/grind", NOTE).status_code == 409 and "typed words" in bryn.page
+
+
+def test_a_database_that_is_away_is_said_and_offers_to_send_again(
+    bryn: Browser, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def away(_: Session) -> None:
+        raise OperationalError("insert", {}, DriverError(2003, "Can't connect"))
+
+    failing(monkeypatch, away)
+    assert bryn.post("/jobs/TR-101/grind", NOTE).status_code == 503
+    assert "typed words" in bryn.page and "Send it again" in bryn.page
+
+
+def test_every_answer_bears_the_id_that_its_line_in_the_log_has(
+    bryn: Browser, capsys: pytest.CaptureFixture[str]
+) -> None:
+    stream = io.StringIO()
+    handler = logging.StreamHandler(stream)
+    handler.setFormatter(logs._JsonLines())
+    logs.REQUESTS.addHandler(handler)
+    logs.REQUESTS.setLevel(logging.INFO)
+    try:
+        given = bryn.get("/jobs/TR-101/grind", headers={"X-Request-ID": "from-the-proxy-1"})
+        made = bryn.get("/nowhere", headers={"X-Request-ID": "no\tid"})
+    finally:
+        logs.REQUESTS.removeHandler(handler)
+    first, second = (json.loads(line) for line in stream.getvalue().splitlines())
+    assert given.headers["X-Request-ID"] == first["request"] == "from-the-proxy-1"
+    assert made.headers["X-Request-ID"] == second["request"] != "no\tid"
+    assert (first["method"], first["path"], first["status"]) == ("GET", "/jobs/TR-101/grind", 200)
+    assert second["status"] == 404 and first["person"] is not None
+
+
+def test_health_tells_strangers_nothing_but_that(stranger: Browser) -> None:
+    answer = stranger.get("/health")
+    assert answer.status_code == 200 and answer.json == {"status": "ok"}
