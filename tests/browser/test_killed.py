@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser
+from playwright.sync_api import Browser, Route
 
 from tests.browser.conftest import PAGE_SECONDS, ROOT, Person, Running, until
 
@@ -71,6 +71,7 @@ def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_b
 
 def test_a_backup_and_its_restore_while_the_shop_runs(own: Running, tmp_path: Path) -> None:
     """What is lived between the two is gone again; pages are there before and after, and one worker's death is none."""
+    assert own.address
     (web,) = own.children("running.worker")
     worker = int(Path(f"/proc/{web}/task/{web}/children").read_text().split()[0])
     os.kill(worker, signal.SIGKILL)
@@ -113,6 +114,50 @@ def test_a_home_that_cannot_be_used_is_said_in_words(
     make(tmp_path)
     told = lark(tmp_path, "up", cwd=tmp_path)
     assert told.returncode == 1 and words in told.stderr and "Traceback" not in told.stderr
+
+
+def test_what_the_server_refuses_is_shown_gives_the_buttons_back_and_waits_in_a_list(
+    own: Running, chromium: Browser
+) -> None:
+    """Only a lost connection and 503 mean “try again”."""
+    person = Person(chromium, own.address, 1280, 800)
+    person.sign_in("bryn")
+    person.page.goto("/jobs/TR-101/grind")
+    person.sees("pass 6 of")
+    answers = iter((503, 500))
+
+    def answer(route: Route) -> None:
+        code = next(answers, None) if route.request.method == "POST" else None
+        if code is None:
+            route.fallback()
+        else:
+            route.fulfill(status=code, content_type="text/html", body="<main id='main'><h1>Of the test</h1></main>")
+
+    person.page.route("**/grind", answer)
+    person.press("d")
+    person.page.locator("#outbox-refused li").wait_for()
+    assert "answered 500" in person.page.locator("#outbox-refused").inner_text(), "503 was sent again by itself"
+    person.page.goto("/jobs/TR-101/grind")
+    person.sees("pass 6 of")
+    assert person.page.locator(".bar .btn-primary").first.is_enabled()
+    person.page.get_by_role("button", name="Send it again").click()
+    person.sees("pass 7 of")
+    assert person.page.locator("#outbox-refused li").count() == 0
+    person.press("d")
+    person.sees("Off its radius")
+    stale = {
+        "url": "/jobs/TR-101/grind",
+        "fields": [["act", "note"], ["note", "kept"], ["entry_id", "bad id"]],
+        "at": "1",
+    }
+    person.page.evaluate("list => localStorage.setItem('zesty-lark-outbox-refused', JSON.stringify(list))", [stale])
+    person.page.reload()
+    person.page.get_by_role("button", name="Send it again").click()
+    person.sees("8 to 36")
+    person.page.get_by_role("button", name="Drop it").click()
+    assert person.page.evaluate("localStorage.getItem('zesty-lark-outbox-refused')") == "[]"
+    person.errors.clear()
+    person.close()
 
 
 def test_killing_the_start_command_itself_leaves_a_home_that_starts_again(home: Path) -> None:

@@ -3,6 +3,7 @@
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
@@ -117,3 +118,17 @@ def test_the_database_refuses_a_fixture_that_cannot_be(demo: Session) -> None:
     plate.kind = "magic"
     with pytest.raises(DBAPIError):
         demo.flush()
+
+
+def test_a_clock_put_back_changes_nothing_that_was_decided(demo: Session, job: Job) -> None:
+    first, second = keep(demo, job, "bryn", "shim", 0), keep(demo, job, "bryn", "angle_plate", 1)
+    part_plans.release(demo, job, first, person(demo, "bryn"), at=NOW)
+    part_plans.release(demo, job, second, person(demo, "bryn"), at=NOW - timedelta(days=400))
+    assert part_plans.in_force(part_plans.versions(demo, job)) is second
+    part_plans.release(demo, job, first, person(demo, "bryn"), at=NOW - timedelta(days=800))
+    assert part_plans.in_force(part_plans.versions(demo, job)) is first
+    chuck = demo.scalars(select(ChuckRow)).first()
+    assert chuck is not None
+    newer = shop.add_map(demo, chuck, [[0.0, 0.0, 0.0], [1.0, 0.0, 1.0], [0.0, 1.0, 1.0]], NOW - timedelta(days=9999))
+    demo.expire_all()
+    assert chuck.newest_map is newer

@@ -150,9 +150,15 @@ class PrivateMariaDB:
             If it stops or does not answer in time; the end of its log is in the message.
         """
         self._clear_orphan()
+        self.error_log.touch(mode=0o600)
+        self.error_log.chmod(0o600)
         self.temporary.mkdir(mode=0o700, exist_ok=True)
         self.process = subprocess.Popen(
-            self._command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, preexec_fn=die_with_parent()
+            self._command(),
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            umask=0o077,
+            preexec_fn=die_with_parent(),
         )
         until = time.monotonic() + READY_SECONDS
         while time.monotonic() < until:

@@ -93,4 +93,4 @@ def _for(
     if failures <= free or last is None:
         return timedelta(0)
     wait: timedelta = min(FIRST_WAIT * 2 ** min(failures - free - 1, 30), LONGEST_WAIT)
-    return max(timedelta(0), last + wait - now)
+    return min(wait, max(timedelta(0), last + wait - now))

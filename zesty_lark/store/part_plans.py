@@ -41,7 +41,7 @@ def newest(session: Session, job: Job) -> PartPlanRow | None:
 def in_force(rows: Sequence[PartPlanRow]) -> PartPlanRow | None:
     """Return the version that is in force: of those that were released, the one released last."""
     out = [row for row in rows if row.released_at is not None]
-    return max(out, key=lambda row: (row.released_at, row.number), default=None)
+    return max(out, key=lambda row: row.release or 0, default=None)
 
 
 def save(
@@ -98,7 +98,8 @@ def save(
 def release(session: Session, job: Job, row: PartPlanRow, person: Person, *, at: datetime, reason: str = "") -> None:
     """Release a version to the machine: its route is in force; with the reason where it is on a limit or does not clean
     up."""
-    row.released_by, row.released_at, row.reason = person, at, reason
+    last = session.scalar(select(func.max(PartPlanRow.release)).where(PartPlanRow.job_id == job.id)) or 0
+    row.released_by, row.released_at, row.reason, row.release = person, at, reason, last + 1
     job.part.route = row.choices
     session.flush()
     shoplog.summarise(session, job)

@@ -250,7 +250,7 @@ def _face_plan(
     except InputError as error:
         words = (
             "Nothing to grind: less is left than a graduation of the dial."
-            if error.field == "stock_mm"
+            if error.field == "stock_mm" and stock < means.machine.downfeed_graduation_mm
             else f"Not planned: {error}."
         )
         return FacePlan(face, stock, choice, held, None, None, words)

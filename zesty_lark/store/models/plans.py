@@ -113,8 +113,8 @@ class PlanStepRow(Base):
 
 
 class PartPlanRow(Base):
-    """A version of a part's plan: what was chosen, and its figures as they came out then, both as JSON; and why it was
-    released although it is on a limit or does not clean up."""
+    """A version of a part's plan: what was chosen, and its figures as they came out then, both as JSON; which release
+    of the job it is, and why it was released although it is on a limit or does not clean up."""
 
     __tablename__ = "part_plan"
     __table_args__ = (
@@ -133,6 +133,7 @@ class PartPlanRow(Base):
     made_at: Mapped[Moment]
     released_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     released_at: Mapped[Moment | None]
+    release: Mapped[int | None]
     reason: Mapped[str] = mapped_column(String(500), default="", server_default="")
 
     made_by: Mapped[Person] = relationship(lazy="joined", innerjoin=True, foreign_keys=[made_by_id])

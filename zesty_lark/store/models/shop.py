@@ -173,7 +173,7 @@ class ChuckRow(Base):
 
     machine: Mapped[MachineRow] = relationship(back_populates="chuck", lazy="joined", innerjoin=True)
     maps: Mapped[list["ChuckMapRow"]] = relationship(
-        lazy="selectin", order_by="ChuckMapRow.taken_at", cascade="all, delete-orphan"
+        lazy="selectin", order_by="ChuckMapRow.id", cascade="all, delete-orphan"
     )
 
     __mapper_args__ = {"version_id_col": version}

@@ -1,4 +1,5 @@
-"""sign-ins that end on the server, versions of what two people may change, who read an entry in, finer figures"""
+"""sign-ins that end on the server, versions of what two people may change, who read an entry in, releases by number,
+finer figures"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -35,6 +36,11 @@ def upgrade() -> None:
     op.add_column("log_entry", sa.Column("read_in_by_id", sa.Integer(), nullable=True))
     op.add_column("log_entry", sa.Column("read_in_at", MOMENT, nullable=True))
     op.create_foreign_key(op.f("fk_log_entry_read_in_by_id"), "log_entry", "person", ["read_in_by_id"], ["id"])
+    op.add_column("part_plan", sa.Column("release", sa.Integer(), nullable=True))
+    op.execute(
+        "update part_plan p join (select id, row_number() over (partition by job_id order by released_at, number) as n "
+        "from part_plan where released_at is not null) r on r.id = p.id set p.`release` = r.n"
+    )
     op.alter_column("part", "hardness_hrc", existing_type=sa.Numeric(4, 1), type_=sa.Numeric(5, 2))
     op.alter_column("part", "ra_um", existing_type=sa.Numeric(5, 2), type_=sa.Numeric(7, 4))
 
@@ -43,6 +49,7 @@ def downgrade() -> None:
     """Figures finer than the older tables hold are rounded; whoever is signed in is signed out."""
     op.alter_column("part", "ra_um", existing_type=sa.Numeric(7, 4), type_=sa.Numeric(5, 2))
     op.alter_column("part", "hardness_hrc", existing_type=sa.Numeric(5, 2), type_=sa.Numeric(4, 1))
+    op.drop_column("part_plan", "release")
     op.drop_constraint(op.f("fk_log_entry_read_in_by_id"), "log_entry", type_="foreignkey")
     op.drop_column("log_entry", "read_in_at")
     op.drop_column("log_entry", "read_in_by_id")

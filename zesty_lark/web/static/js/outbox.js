@@ -1,6 +1,9 @@
 // A press at the machine is kept in this browser until the server says it is logged. It carries its own id, so that
-// sending it again, after a lost answer or a restart of anything, logs nothing twice.
+// sending it again, after a lost answer or a restart of anything, logs nothing twice. Only a lost connection and 503
+// mean "try again"; what is refused otherwise is shown, and stays in a list until it is sent again or dropped.
 const KEPT = "zesty-lark-outbox";
+const REFUSED = "zesty-lark-outbox-refused";
+const AWAY = 503;
 const RETRY_MS = 1500;
 const POLL_MS = 4000;
 const ANSWER_MS = 10000;
@@ -10,12 +13,50 @@ const read = () => JSON.parse(localStorage.getItem(KEPT) ?? "null");
 const keep = (entry) => localStorage.setItem(KEPT, JSON.stringify(entry));
 const drop = () => localStorage.removeItem(KEPT);
 const token = () => document.querySelector("meta[name=csrf-token]").content;
-const who = () => document.querySelector(".top-person span")?.firstChild?.textContent?.trim() ?? "";
+const refused = () => JSON.parse(localStorage.getItem(REFUSED) ?? "[]");
+const who = () => document.querySelector(".top-person a")?.firstChild?.textContent?.trim() ?? "";
 
 function tell(words) {
   const state = document.getElementById("outbox-state");
   state.textContent = words;
   state.hidden = !words;
+}
+
+function button(words, act) {
+  const made = document.createElement("button");
+  made.type = "button";
+  made.className = "btn btn-outline-secondary btn-sm";
+  made.textContent = words;
+  made.addEventListener("click", act);
+  return made;
+}
+
+function said(entry) {
+  const told = entry.fields.filter(([name, value]) => value && !["entry_id", "seen", "supersedes"].includes(name));
+  return `${entry.url}: ${told.map(([name, value]) => `${name} ${value}`).join(", ")}`;
+}
+
+function keepRefused(list) {
+  localStorage.setItem(REFUSED, JSON.stringify(list));
+  const box = document.getElementById("outbox-refused");
+  const lines = list.map((entry, at) => {
+    const without = () => keepRefused(refused().filter((_, other) => other !== at));
+    const line = document.createElement("li");
+    line.append(
+      `${said(entry)} (${entry.at}, answered ${entry.status}) `,
+      button("Send it again", () => {
+        if (read()) return;
+        without();
+        keep(entry);
+        send();
+      }),
+      " ",
+      button("Drop it", without),
+    );
+    return line;
+  });
+  box.querySelector("ul").replaceChildren(...lines);
+  box.hidden = !list.length;
 }
 
 function busy(on) {
@@ -61,7 +102,7 @@ async function send(again = true) {
       method: "POST", body: new URLSearchParams(entry.fields),
       headers: { "X-CSRFToken": token(), "X-Lark-Outbox": "1" },
     });
-    if (answer.status >= 500) throw new Error(String(answer.status));
+    if (answer.status === AWAY) throw new Error("away");
     if (answer.status === 401 || new URL(answer.url).pathname === "/sign-in") {
       location.assign(`/sign-in?next=${encodeURIComponent(location.pathname)}`);
       return;
@@ -73,9 +114,13 @@ async function send(again = true) {
     }
     drop();
     tell("");
+    if (!answer.ok) {
+      const at = new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+      keepRefused([...refused(), { ...entry, at, status: answer.status }]);
+    }
     const html = await answer.text();
     if (location.pathname === new URL(entry.url, location.href).pathname) show(html);
-    else tell("A press that had been waiting is logged now.");
+    else tell(`A press that had been waiting ${answer.ok ? "is logged now" : "was refused"}.`);
   } catch {
     tell("Not sent yet: the server does not answer. The press is kept here and sent again by itself.");
     setTimeout(send, RETRY_MS);
@@ -113,5 +158,6 @@ async function poll() {
   setTimeout(poll, POLL_MS);
 }
 
+keepRefused(refused());
 send();
 setTimeout(poll, POLL_MS);
