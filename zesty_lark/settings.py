@@ -31,6 +31,9 @@ class Settings(BaseSettings):
     port: int = Field(default=8420, ge=0, le=65535, description="Port of the web server; 0 takes a free one")
     workers: int = Field(default=2, ge=1, le=64, description="Web server processes")
     threads: int = Field(default=4, ge=1, le=64, description="Threads in each web server process")
+    calculators: int = Field(
+        default=2, ge=0, le=64, description="Processes for what takes long; with 0 it is worked out where it is asked"
+    )
     database_url: SecretStr | None = Field(
         default=None, description="An outside MariaDB as mariadb+pymysql://…; without it a private one is started"
     )

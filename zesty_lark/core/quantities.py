@@ -44,6 +44,10 @@ class InputError(ValueError):
         super().__init__(message)
         self.field = field
 
+    def __reduce__(self) -> tuple[type["InputError"], tuple[str, str]]:
+        """Let it travel between processes whole."""
+        return type(self), (self.field, str(self))
+
 
 Positive = Annotated[float, Gt(0), Lt(1e12)]
 NonNegative = Annotated[float, Ge(0), Lt(1e12)]

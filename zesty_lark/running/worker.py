@@ -10,14 +10,18 @@ import socket
 import sys
 import threading
 import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
 
 from flask import Flask
 
 from zesty_lark.core.warm_up import warm_up
 from zesty_lark.running.backoff import Backoff
+from zesty_lark.running.calculators import Calculators, calculate
 from zesty_lark.running.children import die_with_parent
 from zesty_lark.running.http_server import BufferingServer
 from zesty_lark.settings import Settings
+from zesty_lark.shopfloor import long_work
 from zesty_lark.web.factory import create_app
 from zesty_lark.web.shared import logs
 
@@ -25,6 +29,7 @@ __all__ = ["main"]
 
 HEARD = (signal.SIGTERM, signal.SIGINT, signal.SIGCHLD)
 LOOK_SECONDS = 1.0
+ANSWERS = "answers"
 LOG = logging.getLogger("zesty_lark.running")
 
 
@@ -33,55 +38,86 @@ class _Workers:
 
     def __init__(self, app: Flask, listener: socket.socket, settings: Settings) -> None:
         self.app, self.listener, self.settings = app, listener, settings
-        self.alive: set[int] = set()
-        self.backoff = Backoff()
+        self.asked, self.answered = socket.socketpair(socket.AF_UNIX, socket.SOCK_DGRAM)
+        self.kept = [
+            *(_Kept("web worker", self._serve) for _ in range(settings.workers)),
+            *(_Kept("calculator", self._calculate) for _ in range(settings.calculators)),
+        ]
 
     def keep(self) -> None:
-        """Run until asked to stop; then stop every worker and wait for them."""
+        """Run until asked to stop; then stop every one and wait for them."""
         signal.pthread_sigmask(signal.SIG_BLOCK, HEARD)
         while True:
-            if len(self.alive) < self.settings.workers and self.backoff.due(time.monotonic()):
-                self._fork()
-                continue
+            for each in self.kept:
+                if each.pid is None and each.backoff.due(time.monotonic()):
+                    _fork(each)
             heard = signal.sigtimedwait(HEARD, LOOK_SECONDS)
             self._bury()
             if heard is not None and heard.si_signo != signal.SIGCHLD:
                 break
-        for pid in self.alive:
+        alive = [each.pid for each in self.kept if each.pid is not None]
+        for pid in alive:
             os.kill(pid, signal.SIGTERM)
-        for pid in self.alive:
+        for pid in alive:
             os.waitpid(pid, 0)
 
-    def _fork(self) -> None:
-        parent = os.getpid()
-        pid = os.fork()
-        if pid:
-            self.alive.add(pid)
-            return
-        try:
-            die_with_parent(signal.SIGTERM, new_group=False)()
-            if os.getppid() == parent:
-                _serve(self.app, self.listener, self.settings)
-        finally:
-            os._exit(0)
-
     def _bury(self) -> None:
-        for pid in list(self.alive):
-            gone, status = os.waitpid(pid, os.WNOHANG)
+        for each in self.kept:
+            if each.pid is None:
+                continue
+            gone, status = os.waitpid(each.pid, os.WNOHANG)
             if gone:
-                self.alive.discard(pid)
-                wait = self.backoff.failed(time.monotonic())
-                LOG.error("a web worker died (%s); another starts in %.1f s", os.waitstatus_to_exitcode(status), wait)
+                each.pid = None
+                wait = each.backoff.failed(time.monotonic())
+                code = os.waitstatus_to_exitcode(status)
+                LOG.error("a %s died (%s); another starts in %.1f s", each.name, code, wait)
+
+    def _serve(self) -> None:
+        """A worker's life. The compiled calculations load beside its first requests, so that nobody's first plan
+        waits."""
+        if self.settings.calculators:
+            long_work.use(Calculators(self.asked, self.settings.home / ANSWERS))
+        server = BufferingServer(self.app, self.listener, self.settings)
+        signal.signal(signal.SIGTERM, lambda *_: server.stop())
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, HEARD)
+        threading.Thread(target=warm_up, daemon=True, name="get ready").start()
+        server.run()
+
+    def _calculate(self) -> None:
+        """A calculator's life."""
+        self.listener.close()
+        signal.signal(signal.SIGTERM, signal.SIG_DFL)
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, HEARD)
+        warm_up()
+        calculate(self.answered, self.settings.home / ANSWERS)
 
 
-def _serve(app: Flask, listener: socket.socket, settings: Settings) -> None:
-    """A worker's life. The compiled calculations load beside its first requests, so that nobody's first plan waits."""
-    server = BufferingServer(app, listener, settings)
-    signal.signal(signal.SIGTERM, lambda *_: server.stop())
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    signal.pthread_sigmask(signal.SIG_UNBLOCK, HEARD)
-    threading.Thread(target=warm_up, daemon=True, name="get ready").start()
-    server.run()
+@dataclass
+class _Kept:
+    """A child that is kept alive."""
+
+    name: str
+    live: Callable[[], None]
+    pid: int | None = None
+    backoff: Backoff = field(default_factory=Backoff)
+
+
+def _fork(each: _Kept) -> None:
+    parent = os.getpid()
+    each.pid = os.fork()
+    if each.pid:
+        return
+    code = 1
+    try:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        die_with_parent(signal.SIGTERM, new_group=False)()
+        if os.getppid() == parent:
+            each.live()
+        code = 0
+    except BaseException:
+        LOG.exception("a %s failed", each.name)
+    finally:
+        os._exit(code)
 
 
 def main() -> None:

@@ -24,6 +24,7 @@ from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import FixtureRow, InstrumentRow, Job
@@ -56,7 +57,8 @@ class Basis:
         sharing, face = self.sharing(choices), self.standing.surface
         left = {} if face is None else {face: self._left(face, sharing)}
         goes_on = [] if face is None or not self.carries_on(face) else [face]
-        return plan_route(
+        return long_work.run(
+            plan_route,
             self.block,
             choices,
             self.means,

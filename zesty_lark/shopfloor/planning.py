@@ -5,7 +5,7 @@ from decimal import Decimal
 from functools import cached_property
 
 from zesty_lark.core.faces import FaceError
-from zesty_lark.core.planner.best import CurvePoint, best_of, curve_of
+from zesty_lark.core.planner.best import CurvePoint, best_of, curve_from_none, kept_curve
 from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.planner.schools import schools_of
@@ -18,12 +18,13 @@ from zesty_lark.core.surfaces import kind_of
 from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanSteps, School
+from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
 from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store.models import Person
 from zesty_lark.store.models.people import Role
 
-__all__ = ["SHORT", "Column", "Planning", "curve_points", "plan_face", "without_reserve"]
+__all__ = ["SHORT", "Column", "Planning", "curve_at_hand", "curve_points", "plan_face", "without_reserve"]
 
 SHORT: dict[School, str] = {
     "quickest": "Quickest",
@@ -162,10 +163,10 @@ def _columns(face_plan: FacePlan) -> list[Column]:
         return []
     columns = []
     try:
-        columns.append(Column("quickest", best_of(face_plan.problem), ""))
+        columns.append(Column("quickest", long_work.run(best_of, face_plan.problem), ""))
     except InputError as error:
         columns.append(Column("quickest", None, str(error)))
-    columns += [Column(each.school, each, "") for each in schools_of(face_plan.problem)]
+    columns += [Column(each.school, each, "") for each in long_work.run(schools_of, face_plan.problem)]
     if face_plan.choice.school == "own":
         columns.append(Column("own", face_plan.plan, face_plan.refused))
     return columns
@@ -201,9 +202,10 @@ def without_reserve(problem: Problem) -> Problem:
 
 def curve_points(problem: Problem) -> list[CurvePoint]:
     """The shortest time for rising temperature margins, from none on; nothing when no plan keeps to the limits."""
+    return long_work.run(curve_from_none, without_reserve(problem))
+
+
+def curve_at_hand(problem: Problem) -> bool:
+    """Whether that curve is there without any work."""
     whole = without_reserve(problem)
-    try:
-        best = best_of(whole)
-    except InputError:
-        return []
-    return [CurvePoint(whole.margin, best.minutes), *curve_of(whole)]
+    return kept_curve(whole) is not None or long_work.at_hand(curve_from_none, whole)

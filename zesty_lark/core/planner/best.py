@@ -24,7 +24,17 @@ from zesty_lark.core.planner.schools import spaces_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import ExactPositive, InputError, NonNegative, Positive
 
-__all__ = ["CurvePoint", "Optimum", "best_of", "curve_of", "finish_only", "kept_curve", "optimise", "whole_space"]
+__all__ = [
+    "CurvePoint",
+    "Optimum",
+    "best_of",
+    "curve_from_none",
+    "curve_of",
+    "finish_only",
+    "kept_curve",
+    "optimise",
+    "whole_space",
+]
 
 NEARLY = 1.3
 """The next point of the curve is first looked for within this many times the last one's minutes."""
@@ -126,6 +136,15 @@ def curve_of(problem: Problem) -> tuple[CurvePoint, ...]:
         while len(_CURVES) > KEPT:
             _CURVES.popitem(last=False)
     return kept
+
+
+def curve_from_none(problem: Problem) -> list[CurvePoint]:
+    """The whole curve of a question, its first point included; nothing when no plan keeps to the limits."""
+    try:
+        best = best_of(problem)
+    except InputError:
+        return []
+    return [CurvePoint(problem.margin, best.minutes), *curve_of(problem)]
 
 
 def kept_curve(problem: Problem) -> tuple[CurvePoint, ...] | None:

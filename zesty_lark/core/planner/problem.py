@@ -222,6 +222,10 @@ class Problem:
     unfit: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
     hollows: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
 
+    def __getstate__(self) -> dict[str, Any]:
+        """What travels between processes: the question, without what was worked out for it so far."""
+        return dict(self.__dict__) | {name: {} for name in ("finishes", "unfit", "hollows")}
+
     @property
     def spindle_w(self) -> float:
         """The power that may be used [W]."""

@@ -7,6 +7,7 @@ from zesty_lark.core.planner.hollow import finish_map
 from zesty_lark.core.planner.reasons import FIGURES, reason
 from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.core.quantities import InputError
+from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.planning import Planning
 from zesty_lark.web.plan.context import blueprint, chuck_size
 from zesty_lark.web.plan.forms import FaceForm
@@ -57,7 +58,8 @@ def heat(number: str) -> ResponseReturnValue:
 def _heat(planning: Planning, skew: float) -> HeatMap:
     problem, plan = planning.problem, planning.plan
     assert problem is not None and plan is not None
-    return finish_map(
+    return long_work.run(
+        finish_map,
         problem,
         crossfeed=plan.finish_crossfeed_mm,
         table=plan.finish_table_mm_s,

@@ -7,7 +7,6 @@ from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.faces import FaceError
-from zesty_lark.core.planner.best import kept_curve
 from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.next_act import next_act
@@ -15,7 +14,7 @@ from zesty_lark.core.work.plans import SCHOOLS, School
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
-from zesty_lark.shopfloor.planning import SHORT, Planning, curve_points, plan_face, without_reserve
+from zesty_lark.shopfloor.planning import SHORT, Planning, curve_at_hand, curve_points, plan_face
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.context import (
@@ -198,7 +197,7 @@ def _page(
     sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion | None = None, refused: bool = False
 ) -> ResponseReturnValue:
     where, form, planning, face = sent.where, sent.form, sent.planning, sent.planning.face
-    known = planning.problem is not None and kept_curve(without_reserve(planning.problem)) is not None
+    known = planning.problem is not None and curve_at_hand(planning.problem)
     best = curve_line(planning) if known else None
     fill(form, planning.face_plan.choice, planning.plan, planning.problem)
     form.based_on.data, form.face.data = where.based_on, face

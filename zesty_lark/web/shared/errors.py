@@ -13,6 +13,7 @@ from werkzeug.exceptions import HTTPException
 
 from zesty_lark.core.calc import input_error_words
 from zesty_lark.core.quantities import InputError
+from zesty_lark.shopfloor.long_work import StillWorking, TooLong
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import NotYours
 
@@ -48,6 +49,8 @@ def install(app: Flask) -> None:
     app.register_error_handler(CSRFError, _expired)
     app.register_error_handler(NotYours, _not_yours)
     app.register_error_handler(HTTPException, _http)
+    app.register_error_handler(StillWorking, _still_working)
+    app.register_error_handler(TooLong, _too_long)
     app.register_error_handler(StatementError, _refused_statement)
     app.register_error_handler(ValidationError, _cannot_be)
     app.register_error_handler(InputError, _cannot_be)
@@ -131,6 +134,22 @@ def _refused_statement(error: StatementError) -> ResponseReturnValue:
 def _is_away(error: DBAPIError) -> bool:
     number = error.orig.args[0] if error.orig is not None and error.orig.args else None
     return error.connection_invalidated or number in AWAY
+
+
+def _still_working(error: StillWorking) -> ResponseReturnValue:
+    """A page that asks again by itself, with scripts or without, and can be left; a form is offered again."""
+    what = {"seconds": round(error.seconds), "most_seconds": round(error.most_seconds)}
+    if request.headers.get("HX-Request"):
+        return render_template(
+            "shared/_working.html", fields=kept_fields(), action=request.full_path.rstrip("?"), **what
+        )
+    if request.method == "GET":
+        return render_template("shared/working.html", **what), 202, {"Retry-After": "1"}
+    return page(503, "Still being worked out", "That takes a few seconds more. What you sent is kept; send it again.")
+
+
+def _too_long(error: TooLong) -> ResponseReturnValue:
+    return page(422, "Given up", str(error))
 
 
 def _cannot_be(error: ValidationError | InputError) -> ResponseReturnValue:
