@@ -4,7 +4,7 @@ import io
 import json
 import logging
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
 from tests.web.conftest import Browser
+from zesty_lark.shopfloor import long_work
 from zesty_lark.store import shoplog
 from zesty_lark.web.shared import logs
 
@@ -180,3 +181,44 @@ def test_every_answer_bears_the_id_that_its_line_in_the_log_has(
 def test_health_tells_strangers_nothing_but_that(stranger: Browser) -> None:
     answer = stranger.get("/health")
     assert answer.status_code == 200 and answer.json == {"status": "ok"}
+
+
+@pytest.fixture
+def working() -> Iterator[None]:
+    """Whatever may take long is still being worked out."""
+
+    class Never:
+        def run(self, function: object, given: object, named: object) -> None:
+            raise long_work.StillWorking(3.2, 60)
+
+        def at_hand(self, function: object, given: object) -> bool:
+            return False
+
+    was = long_work._runner
+    long_work.use(Never())
+    yield
+    long_work.use(was)
+
+
+def test_a_page_that_is_being_worked_out_comes_by_itself_and_can_be_left(bryn: Browser, working: None) -> None:
+    assert bryn.get("/jobs/TR-101/plan?again=1").status_code == 202
+    assert '<meta http-equiv="refresh" content="1">' in bryn.page and "3 s so far" in bryn.page
+    assert bryn.get("/jobs/TR-101/grind").status_code == bryn.get("/").status_code == 200
+
+
+def test_a_part_of_a_page_asks_again_with_what_was_sent(bryn: Browser, working: None) -> None:
+    answer = bryn.post("/jobs/TR-101/plan/preview", {"face": "2", "school": "light"}, headers={"HX-Request": "true"})
+    assert answer.status_code == 200 and 'hx-post="/jobs/TR-101/plan/preview"' in bryn.page
+    assert 'name="school" value="light"' in bryn.page and "load delay" in bryn.page
+
+
+def test_a_form_that_waits_for_it_is_kept_to_be_sent_again(bryn: Browser, working: None) -> None:
+    assert bryn.post("/jobs/TR-101/plan/keep", {"face": "2", "school": "light"}).status_code == 503
+    assert 'name="school" value="light"' in bryn.page and "Send it again" in bryn.page
+
+
+def test_the_calculations_over_http_say_that_it_is_on_its_way(bryn: Browser, working: None) -> None:
+    bryn.get("/")
+    answer = bryn.client.post("/api/calc/pass.optimise", data=b"{}", headers={"X-CSRFToken": bryn.token})
+    assert answer.status_code == 202 and answer.json == {"working_s": 3.2, "most_s": 60}
+    assert answer.headers["Retry-After"] == "1"

@@ -5,6 +5,7 @@ Started by the supervisor, with the listening socket handed over: ``python -m ze
 
 import logging
 import os
+import shutil
 import signal
 import socket
 import sys
@@ -125,6 +126,7 @@ def main() -> None:
     logs.to_standard_error()
     settings = Settings()
     listener = socket.socket(fileno=int(sys.argv[1]))
+    shutil.rmtree(settings.home / ANSWERS, ignore_errors=True)  # another version may have worked them out
     _Workers(create_app(settings), listener, settings).keep()
 
 
