@@ -294,3 +294,28 @@ def test_limits_may_meet_and_a_spread_on_the_line_is_in() -> None:
     assert parallel_decision(D("0.002"), D("0.0027"), D("0.001")) == "unsure"
     assert parallel_decision(D("0.0036"), D("0.0028"), D("0.001")) == "unsure"
     assert parallel_decision(D("0.0037"), D("0.0028"), D("0.001")) == "out"
+
+
+@given(
+    values=st.lists(st.decimals("21.99", "22.02", places=4), min_size=1, max_size=3),
+    u=st.decimals("0", "0.004", places=4),
+    graduation=st.sampled_from([D("0.0005"), D("0.001"), D("0.00254"), D("0.01")]),
+)
+def test_the_cut_of_an_unsure_size_is_the_nearest_to_the_goal_of_all_that_are_certain(
+    values: list[Decimal], u: Decimal, graduation: Decimal
+) -> None:
+    judged = judge([Reading("here", value) for value in values], SIZE, u)
+    if judged.under or judged.over or judged.verdict == "in":
+        return
+    high, low = max(values), min(values)
+    certain = [
+        step * graduation
+        for step in range(1, 200)
+        if high + u - step * graduation <= SIZE.upper_mm and low - u - step * graduation >= SIZE.lower_mm
+    ]
+    made = next_cut(judged, SIZE, D(22), graduation)
+    if not certain:
+        assert made == NextCut("nothing")
+        return
+    nearest = min(certain, key=lambda amount: (abs((high + low) / 2 - amount - D(22)), amount))
+    assert made == NextCut("take", nearest, certain=True)
