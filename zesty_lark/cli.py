@@ -164,6 +164,16 @@ def calc(arguments: tuple[str, ...]) -> None:
     sys.exit(door.main(list(arguments)))
 
 
+@main.command("dask-worker")
+@click.argument("scheduler")
+def dask_worker(scheduler: str) -> None:
+    """Work for the Dask scheduler at an address, such as tcp://192.0.2.30:8786."""
+    from zesty_lark.running.compiled_code import use_kept
+
+    use_kept(_say)
+    sys.exit(subprocess.run([sys.executable, "-m", "distributed.cli.dask_worker", scheduler]).returncode)
+
+
 CHECKS = (
     ("style", ["ruff", "check", "."]),
     ("layout", ["ruff", "format", "--check", "."]),
@@ -189,7 +199,10 @@ def _checks() -> int:
             else [os.path.join(os.path.dirname(sys.executable), "lint-imports"), *command[1:]],
             stdout=sys.stderr,
         ).returncode
-    return failed
+    _say("checking dependencies")
+    from zesty_lark.running.audit import audited
+
+    return failed | audited(_say)
 
 
 @main.command(context_settings={"ignore_unknown_options": True})

@@ -1,9 +1,11 @@
 """``lark calc`` from start to answer without loading what the other commands need."""
 
+import os
 import sys
 
 from zesty_lark.core import headless
 from zesty_lark.running.compiled_code import use_kept
+from zesty_lark.running.sweeps import answered
 
 __all__ = ["main"]
 
@@ -19,7 +21,7 @@ def main(arguments: list[str]) -> int:
     if "--list" in flags:
         print("\n".join(headless.listing()))
     elif "--batch" in flags:
-        for line in headless.batch(headless.lines_of(sys.stdin.buffer)):
+        for line in answered(headless.lines_of(sys.stdin.buffer), os.environ.get("LARK_DASK") or None):
             sys.stdout.buffer.write(line.encode("utf-8", "backslashreplace") + b"\n")
             sys.stdout.buffer.flush()
     elif not names:

@@ -8,11 +8,14 @@ from sqlalchemy import URL, Engine
 from zesty_lark.running.backups import Home, back_up, restore
 from zesty_lark.settings import Settings, kept_secret
 from zesty_lark.store import migrate, people, shoplog
-from zesty_lark.store.database import connect, sessions
+from zesty_lark.store.database import alone, connect, sessions
 
 __all__ = ["NewerDatabase", "bring_up_to_date", "prepare"]
 
 Say = Callable[[str], None]
+
+
+MOST_WAIT_SECONDS = 900
 
 
 class NewerDatabase(RuntimeError):
@@ -32,6 +35,14 @@ def bring_up_to_date(url: URL, home: Home, say: Say) -> Engine:
         If a backup that was to be restored cannot be; the database is as it was before.
     """
     engine = connect(url)
+    with alone(engine, MOST_WAIT_SECONDS) as first:
+        if not first:
+            raise NewerDatabase("Another machine has been changing this database's tables for long; look there first.")
+        _bring_up_to_date(engine, home, say)
+    return engine
+
+
+def _bring_up_to_date(engine: Engine, home: Home, say: Say) -> None:
     if home.to_restore.exists():
         restore(engine, home, say)
     now, newest = migrate.current_revision(engine), migrate.newest_revision(engine)
@@ -50,7 +61,6 @@ def bring_up_to_date(url: URL, home: Home, say: Say) -> Engine:
         session.commit()
     if made:
         say(f"worked out where {made} jobs stand")
-    return engine
 
 
 def prepare(url: URL, settings: Settings, say: Say, *, demo: bool) -> list[str]:

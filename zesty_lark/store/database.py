@@ -1,12 +1,15 @@
 """The engine and its sessions."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 from sqlalchemy import URL, Engine, create_engine, make_url, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from zesty_lark.store.known_logs import KNOWN, KnownLogs
 
-__all__ = ["answers", "connect", "sessions"]
+__all__ = ["alone", "answers", "connect", "sessions"]
 
 
 def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
@@ -27,6 +30,22 @@ def sessions(engine: Engine) -> sessionmaker[Session]:
     """Return the maker of sessions; loaded rows stay readable after the commit, and folded logs are kept for all of
     them."""
     return sessionmaker(engine, expire_on_commit=False, info={KNOWN: KnownLogs()})
+
+
+STEP_SECONDS = 10
+
+
+@contextmanager
+def alone(engine: Engine, most_seconds: int) -> Iterator[bool]:
+    """Keep every other machine from changing the tables meanwhile; gives whether that was granted in time."""
+    with engine.connect() as connection:
+        name = text("concat('zesty_lark ', database())")
+        ask = text(f"select get_lock({name}, {STEP_SECONDS})")
+        granted = any(connection.execute(ask).scalar() == 1 for _ in range(0, most_seconds, STEP_SECONDS))
+        try:
+            yield granted
+        finally:
+            connection.execute(text(f"select release_lock({name})"))
 
 
 def answers(session: Session) -> bool:
