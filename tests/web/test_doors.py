@@ -225,7 +225,7 @@ def test_sign_ins_are_listed_and_can_be_ended(app: Flask, bryn: Browser) -> None
     elsewhere = Browser(app.test_client()).sign_in("bryn")
     bryn.get("/me")
     ends = re.findall(r'action="(/me/sign-ins/\d+/end)"', bryn.page)
-    assert len(ends) == 2 and bryn.page.count("here, now") == 1
+    assert len(ends) == 2 and bryn.page.count("Here, now") == 1
     other = next(each for each in ends if "End it" in bryn.page.split(each)[1].split("</form>")[0])
     assert Browser(app.test_client()).sign_in("odo").post(other).status_code == 303
     assert elsewhere.get("/").status_code == 200, "only one's own"

@@ -7,12 +7,13 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.maps import Analysis, map_analyse, map_drift
 from zesty_lark.core.sequence import SQUARENESS_NAMES
+from zesty_lark.core.units import size_text
 from zesty_lark.store import shop
 from zesty_lark.store.models import ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.base import KeptInError
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, errors, guard
-from zesty_lark.web.shared.fields import DecimalText, choice_list, set_units
+from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units
 from zesty_lark.web.shared.forms import ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
@@ -101,13 +102,16 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
 def _both(form: ShelfForm, row: object, kind: str, error: shop.ChangedMeanwhile) -> ResponseReturnValue:
     """Show what someone else made of it beside what this person entered; sent again, theirs is kept."""
     form.version.raw_data, form.version.data = None, error.version
-    now_kept = [
-        (form[name].label.text, f"{value.normalize():f}" if isinstance(value, Decimal) else value)
-        for name, value in error.now.items()
-        if name in form
-    ]
+    now_kept = [(form[name].label.text, _shown(form[name], value)) for name, value in error.now.items() if name in form]
     title = SHELVES[kind][2]
     return render_template("shop/edit.html", form=form, title=title, row=row, kind=kind, now_kept=now_kept), 409
+
+
+def _shown(field: object, value: object) -> object:
+    """A value as its form shows it."""
+    if isinstance(field, LengthField) and isinstance(value, Decimal):
+        return size_text(value, field.unit, with_unit=True)
+    return f"{value.normalize():f}" if isinstance(value, Decimal) else value
 
 
 @blueprint.app_errorhandler(KeptInError)

@@ -33,7 +33,8 @@ function button(words, act) {
 
 function said(entry) {
   const told = entry.fields.filter(([name, value]) => value && !["entry_id", "seen", "supersedes"].includes(name));
-  return `${entry.url}: ${told.map(([name, value]) => `${name} ${value}`).join(", ")}`;
+  const words = told.map(([name, value]) => (name === "act" ? value : `${name.replaceAll("_", " ")} ${value}`));
+  return `${entry.url.split("/")[2] ?? entry.url}: ${words.join(", ")}`;
 }
 
 function keepRefused(list) {
@@ -43,7 +44,7 @@ function keepRefused(list) {
     const without = () => keepRefused(refused().filter((_, other) => other !== at));
     const line = document.createElement("li");
     line.append(
-      `${said(entry)} (${entry.at}, answered ${entry.status}) `,
+      `${said(entry)} (${entry.at}; the server answered ${entry.status}) `,
       button("Send it again", () => {
         if (read()) return;
         without();
