@@ -11,6 +11,8 @@ from zesty_lark.store.models import Person, SignedIn
 
 __all__ = ["begin", "end", "end_all", "of_person", "of_token"]
 
+FORGOTTEN = timedelta(days=30)
+"""After so long unused a sign-in is not even listed."""
 SEEN_EVERY = timedelta(minutes=5)
 """How often it is noted that someone is still there."""
 
@@ -20,7 +22,8 @@ def _digest(token: str) -> str:
 
 
 def begin(session: Session, person: Person, *, address: str, browser: str, now: datetime) -> str:
-    """Sign a person in; return the token that their browser shows from now on."""
+    """Sign a person in, and forget what was long unused; return the token that their browser shows from now on."""
+    session.execute(delete(SignedIn).where(SignedIn.last_at < now - FORGOTTEN))
     token = secrets.token_urlsafe(32)
     session.add(
         SignedIn(
