@@ -26,12 +26,16 @@ NOTE = {"act": "note", "note": "typed words", "entry_id": "note-00000001"}
 def fields_of(browser: Browser, path: str) -> dict[str, str]:
     """What the form of a shop's thing is filled with."""
     browser.get(path)
-    form = browser.page.split('<form method="post">')[1].split("</form>")[0]
+    return form_fields(browser.page.split('<form method="post">')[1].split("</form>")[0])
+
+
+def form_fields(form: str) -> dict[str, str]:
+    """What a form would send as it stands."""
     fields = {}
     for tag in re.findall(r"<(?:input|select|textarea)[^>]*name=\"[^\"]+\"[^>]*>", form):
         name, value = re.search(r'name="([^"]+)"', tag), re.search(r'value="([^"]*)"', tag)
         assert name
-        if 'type="checkbox"' in tag and " checked" not in tag:
+        if ('type="checkbox"' in tag or 'type="radio"' in tag) and " checked" not in tag:
             continue
         fields[name.group(1)] = value.group(1) if value else ""
     for name, options in re.findall(r'<select[^>]*name="([^"]+)"[^>]*>(.*?)</select>', form, re.S):
@@ -222,3 +226,32 @@ def test_the_calculations_over_http_say_that_it_is_on_its_way(bryn: Browser, wor
     answer = bryn.client.post("/api/calc/pass.optimise", data=b"{}", headers={"X-CSRFToken": bryn.token})
     assert answer.status_code == 202 and answer.json == {"working_s": 3.2, "most_s": 60}
     assert answer.headers["Retry-After"] == "1"
+
+
+@pytest.mark.parametrize(
+    ("field", "typed", "kept", "words"),
+    [
+        ("ra_um", "0.025", "0.0250", ""),
+        ("ra_um", "0.02512", "", "more figures than are kept"),
+        ("hardness_hrc", "62.55", "62.55", ""),
+        ("hardness_hrc", "62.555", "", "2 decimals are kept"),
+    ],
+)
+def test_a_figure_is_kept_as_typed_or_asked_about(
+    bryn: Browser, demo: Session, field: str, typed: str, *, kept: str, words: str
+) -> None:
+    fields = take_in_fields(bryn, "/jobs/TR-120/take-in")
+    answer = bryn.post("/jobs/TR-120/take-in", fields | {field: typed})
+    if words:
+        assert answer.status_code == 422 and words in bryn.page and f'value="{typed}"' in bryn.page
+        return
+    assert answer.status_code == 303, bryn.page
+    job = text(f"select {field} from part join job on job.id = part.job_id where number = 'TR-120'")
+    assert str(demo.execute(job).scalar_one()) == kept
+
+
+def take_in_fields(browser: Browser, path: str) -> dict[str, str]:
+    """What the take-in of a job is filled with."""
+    browser.get(path)
+    form = max(re.findall(r"<form.*?</form>", browser.page, re.S), key=len)
+    return form_fields(form)

@@ -284,7 +284,7 @@ def test_undo_goes_back_one_pass(bryn: Browser) -> None:
         ("note", {"note": "n" * 1001}, "at most 1000"),
         ("jump", {}, "not something this page logs"),
         ("touch_off", {"reading": "-1"}, "What does the collar read"),
-        ("note", {"note": "x", "entry_id": "1"}, "without its id"),
+        ("note", {"note": "x", "entry_id": "1"}, "8 to 36"),
         ("pass", {"seen": ""}, "did not say"),
     ],
 )

@@ -40,6 +40,9 @@ __all__ = [
 ]
 
 
+IDS_AT_ONCE = 1000
+
+
 class BehindError(ValueError):
     """The screen that sent this had not seen the newest entries."""
 
@@ -122,41 +125,38 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     return Appended(after, already=False)
 
 
-def _add(
-    session: Session,
-    job: Job,
-    person: Person,
-    draft: Draft,
-    *,
-    fold: Folding,
-    standing: Standing,
-    read_in: ReadIn | None = None,
-) -> Standing:
+def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Folding, standing: Standing) -> Standing:
     """Insert an entry that may be logged as things stand; return where they stand then."""
     entry = _with_gap(addressed(draft.entry, standing), standing)
     check_entry(entry, standing)
-    row = _insert(session, job, person, entry, instrument=draft.instrument, read_in=read_in)
+    row = _row(session, job, person, entry, instrument=draft.instrument)
+    session.add(row)
+    session.flush()
     after = fold_with(session, job.id, fold, row.to_core()).standing()
-    _learn(session, job, entry, row, before=standing, after=after)
+    if isinstance(entry, Undone):
+        _forget(session, entry)
+    eta = _told(entry, job, before=standing, after=after)
+    if eta is not None:
+        session.add(_learned(row, job, eta))
+        session.flush()
     return after
 
 
-def _learn(session: Session, job: Job, entry: Entry, row: LogEntry, *, before: Standing, after: Standing) -> None:
-    """Keep what a run tells of the machine and the wheel that was on; forget it when its measurement is taken back."""
-    if isinstance(entry, Undone):
-        session.execute(
-            delete(LearnedRun).where(
-                LearnedRun.seq.in_(select(LogEntry.seq).where(LogEntry.entry_id == entry.supersedes))
-            )
-        )
+def _told(entry: Entry, job: Job, *, before: Standing, after: Standing) -> float | None:
+    """What a run tells of the machine and the wheel that was on: η of one wipe, where a measurement tells it."""
     if not isinstance(entry, Measured) or not entry.asked_mm or len(after.gaps) == len(before.gaps):
-        return
-    eta = cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm))
-    if eta is not None:
-        session.add(
-            LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5))))
-        )
-        session.flush()
+        return None
+    return cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm))
+
+
+def _learned(row: LogEntry, job: Job, eta: float) -> LearnedRun:
+    return LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5))))
+
+
+def _forget(session: Session, undone: Undone) -> None:
+    """What a run told is forgotten when its measurement is taken back."""
+    taken_back = select(LogEntry.seq).where(LogEntry.entry_id == undone.supersedes)
+    session.execute(delete(LearnedRun).where(LearnedRun.seq.in_(taken_back)))
 
 
 def learned_cut_ratio(session: Session, job: Job) -> CutRatio:
@@ -199,17 +199,17 @@ def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:
     )
 
 
-def _insert(
+def _row(
     session: Session,
     job: Job,
     person: Person,
     entry: Entry,
     *,
     instrument: InstrumentRow | None,
-    read_in: ReadIn | None,
+    read_in: ReadIn | None = None,
 ) -> LogEntry:
     plan, pieces = getattr(entry, "plan", None), getattr(entry, "pieces", ())
-    row = LogEntry(
+    return LogEntry(
         kind=entry.kind.value,
         job_id=job.id,
         by=person,
@@ -225,9 +225,6 @@ def _insert(
         ],
         **columns_of(entry),
     )
-    session.add(row)
-    session.flush()
-    return row
 
 
 def release_plan(
@@ -300,17 +297,42 @@ def read_back(
     assert locked is not None
     fold = _fold(session, locked)
     fresh = _not_here(entries, fold.entries)
-    standing = fold.standing()
+    _refuse_another_s(session, fresh)
+    standing, rows, told = fold.standing(), [], {}
+    growing = Folding(fold.brief, fold.entries)
     for entry in fresh:
-        if _sent_before(session, entry, locked):
-            raise LogError(f"The file's entry {entry.entry_id} is another job's here; nothing was read in.")
         person = people[entry.by]
         if isinstance(entry, Planned):
             entry = replace(entry, plan=_keep_plan(session, locked, person, entry.plan, at=entry.at))
-        draft = Draft(entry, instrument=instruments.get(getattr(entry, "instrument", None) or ""))
-        standing = _add(session, locked, person, draft, fold=fold, standing=standing, read_in=read_in)
+        entry = _with_gap(addressed(entry, standing), standing)
+        check_entry(entry, standing)
+        growing.add(replace(entry, seq=growing.last_seq + 1))
+        before, standing = standing, growing.standing()
+        gauge = instruments.get(getattr(entry, "instrument", None) or "")
+        rows.append(_row(session, locked, person, entry, instrument=gauge, read_in=read_in))
+        told[entry.entry_id] = _told(entry, locked, before=before, after=standing)
+        if isinstance(entry, Undone):
+            _forget(session, entry)
+            told.pop(entry.supersedes, None)
+    session.add_all(rows)
+    session.flush()
+    session.add_all(_learned(row, locked, eta) for row in rows if (eta := told.get(row.entry_id)) is not None)
+    session.flush()
     summaries.keep(session, locked, standing)
     return len(fresh)
+
+
+def _refuse_another_s(session: Session, fresh: Sequence[Entry]) -> None:
+    """An id is used once in the whole shop; all are looked up together."""
+    for entry in fresh:
+        if not ENTRY_ID.fullmatch(entry.entry_id):
+            raise LogError(f"“{entry.entry_id[:40]}” is no id of an entry: 8 to 36 letters, digits and dashes.")
+    ids = [entry.entry_id for entry in fresh]
+    for at in range(0, len(ids), IDS_AT_ONCE):
+        some = ids[at : at + IDS_AT_ONCE]
+        taken = session.scalar(select(LogEntry.entry_id).where(LogEntry.entry_id.in_(some)).limit(1))
+        if taken is not None:
+            raise LogError(f"The file's entry {taken} is another job's here; nothing was read in.")
 
 
 def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:

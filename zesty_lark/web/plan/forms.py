@@ -40,7 +40,7 @@ class FaceForm(EntryForm):
     school = RadioField("School", choices=choice_list(SCHOOLS.items()), validators=[Optional()])
     downfeed = IntegerField("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
     crossfeed = IntegerField("Crossfeed", validators=[Optional(), NumberRange(1, 100_000)])
-    table = DecimalText("Table", least="1", most="10000", required=False)
+    table = DecimalText("Table", least="1", most="10000", places=7, required=False)
     skew = DecimalText("Turned", least="-90", most="90", required=False)
     margin = DecimalText("Margin kept", least="0", most="70", required=False)
     pieces = StringField("Pieces put up together")
@@ -70,7 +70,7 @@ class RouteForm(EntryForm):
     based_on = IntegerField(default=0)
     was_squareness = HiddenField()
     squareness = SelectField("Squareness by", choices=choice_list(SQUARENESS_NAMES.items()))
-    gap = DecimalText("Gap between parts, mm", least="0", most="100", required=False)
+    gap = DecimalText("Gap between parts, mm", least="0", most="100", places=4, required=False)
 
     def pair_fields(self, axis: Axis) -> tuple[LengthField, DecimalText]:
         """The skin and the share of a pair."""

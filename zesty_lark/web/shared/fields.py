@@ -26,6 +26,8 @@ __all__ = [
 ]
 
 
+KEPT_ROUGHNESS = 4
+"""Decimals of a micrometre of roughness that are kept."""
 KEPT_PLACES = 7
 """Decimals of a millimetre that are kept."""
 BARE = re.compile(r"[\d./ +-]+")
@@ -114,11 +116,14 @@ class LengthField(Field):
 
 
 class DecimalText(Trimmed):
-    """A plain exact number between two bounds; ``number`` is a ``Decimal`` once validated."""
+    """A plain exact number between two bounds, with no more decimals than are kept; ``number`` is a ``Decimal`` once
+    validated."""
 
-    def __init__(self, label: str, *, least: str, most: str, required: bool = True, **more: Any) -> None:
+    def __init__(
+        self, label: str, *, least: str, most: str, places: int = 2, required: bool = True, **more: Any
+    ) -> None:
         super().__init__(label, **more)
-        self.least, self.most, self.required = Decimal(least), Decimal(most), required
+        self.least, self.most, self.places, self.required = Decimal(least), Decimal(most), places, required
         self.number: Decimal | None = None
 
     def pre_validate(self, form: Form) -> None:
@@ -128,12 +133,15 @@ class DecimalText(Trimmed):
         number = plain_decimal(typed)
         if number is None or not self.least <= number <= self.most:
             raise ValidationError(f"This has to be a number from {self.least:f} to {self.most:f}.")
+        if number != round(number, self.places):
+            kept = f"{self.places} decimals are" if self.places > 1 else "one decimal is"
+            raise ValidationError(f"Only {kept} kept: is {round(number, self.places):f} meant?")
         self.number = number
 
 
 class RoughnessField(Field):
-    """A roughness Ra in µm or µin; ``data`` is exact micrometres once validated, to a hundredth. A bare number is in
-    the print's own, which ``unit`` says."""
+    """A roughness Ra in µm or µin; ``data`` is exact micrometres once validated. A bare number is in the print's own,
+    which ``unit`` says."""
 
     widget = TextInput()
 
@@ -160,7 +168,9 @@ class RoughnessField(Field):
                 f"This has to be from {fine_text(float(self.least), self.unit)} to "
                 f"{fine_text(float(self.most), self.unit)}."
             )
-        self.data = exact.quantize(Decimal("0.01"))
+        if exact != round(exact, KEPT_ROUGHNESS):
+            raise ValidationError("This has more figures than are kept: a tenth of a nanometre is the finest.")
+        self.data = exact
 
     def converted(self, unit: Unit) -> None:
         """Show the same roughness in another unit; what carries its own unit, or is none, stays as typed."""

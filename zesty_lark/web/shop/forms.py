@@ -52,9 +52,9 @@ class MachineForm(ShelfForm):
     crossfeed_graduation_mm = LengthField("Crossfeed graduation")
     crossfeed_min_mm = LengthField("Crossfeed, least")
     crossfeed_max_mm = LengthField("Crossfeed, most")
-    table_min_mm_s = DecimalText("Table speed, least, mm/s", least="1", most="2000")
-    table_max_mm_s = DecimalText("Table speed, most, mm/s", least="1", most="2000")
-    reversal_s = DecimalText("Time at a reversal, s", least="0", most="20")
+    table_min_mm_s = DecimalText("Table speed, least, mm/s", least="1", most="2000", places=7)
+    table_max_mm_s = DecimalText("Table speed, most, mm/s", least="1", most="2000", places=7)
+    reversal_s = DecimalText("Time at a reversal, s", least="0", most="20", places=3)
     travel_long_mm = LengthField("Travel along")
     travel_cross_mm = LengthField("Travel across")
     height_mm = LengthField("Room under the wheel")
@@ -74,7 +74,7 @@ class MachineForm(ShelfForm):
         "It steps across", choices=choice_list([("stroke", "at each end"), ("pair", "at one end only")])
     )
     coolant = SelectField("Coolant", choices=choice_list([(each, each) for each in ("water", "oil", "mist", "dry")]))
-    cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1")
+    cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1", places=4)
     downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
@@ -140,7 +140,7 @@ class ChuckForm(ShelfForm):
     pull_tested = BooleanField("The pull comes from a test of our own")
     new_map = TextAreaField("A new map: x y in mm, z in µm, a line each", validators=[Length(max=60_000)])
     closing_um = DecimalText(
-        "The first point read again at the end, µm", least="-100000", most="100000", required=False
+        "The first point read again at the end, µm", least="-100000", most="100000", places=3, required=False
     )
     sure_heights = BooleanField("Yes, the heights are as they were read")
 
@@ -174,7 +174,7 @@ class FixtureForm(ShelfForm):
     base_length_mm = LengthField("Base, along the travel")
     base_width_mm = LengthField("Base, across")
     clamps = IntegerField("Clamps or screws", default=2, validators=[NumberRange(1, 20, "From 1 to 20.")])
-    clamp_n = DecimalText("Each presses with, N", least="10", most="100000", default="1500")
+    clamp_n = DecimalText("Each presses with, N", least="10", most="100000", places=1, default="1500")
     checked_on = DateField("Checked on", validators=[Optional()])
 
 
