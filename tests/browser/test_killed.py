@@ -78,7 +78,7 @@ def test_a_backup_and_its_restore_while_the_shop_runs(own: Running, tmp_path: Pa
     for command in (["backup", "a.zip"], ["restore", "--yes", "a.zip"], ["backup", "b.zip"]):
         told = lark(own.home, *command, cwd=tmp_path)
         assert told.returncode == 0, told.stderr
-    assert "what was there before is in" in lark(own.home, "restore", "--yes", "b.zip", cwd=tmp_path).stderr
+        assert command[0] == "backup" or "what was there before is in" in told.stderr
     with zipfile.ZipFile(tmp_path / "a.zip") as first, zipfile.ZipFile(tmp_path / "b.zip") as second:
         tables = [name for name in first.namelist() if name.startswith("tables/")]
         assert len(tables) > 20 and all(first.read(name) == second.read(name) for name in tables)

@@ -130,6 +130,12 @@ def test_what_asks_for_too_much_is_refused_by_its_field(name: str, path: str, va
     assert str(refused.value) and refused.value.field
 
 
+@pytest.mark.parametrize("name", [*USUAL, "pass.optimise", "pass.plan"])
+def test_the_most_work_is_said_in_the_schema(name: str) -> None:
+    most = calc.schema(name)["most_work"]
+    assert most and all(number > 0 for number in most.values())
+
+
 def test_a_face_narrower_than_any_stroke_still_wears_the_wheel() -> None:
     assert calc.answer("wheel.wear", WEAR | {"work_width_mm": 1e-12})["strokes"] == 5
 

@@ -208,7 +208,7 @@ def _finite(value: Any) -> Any:
 
 
 def schema(name: str) -> dict[str, Any]:
-    """Return the JSON Schema of a calculation's input and output, with units and defaults.
+    """Return the JSON Schema of a calculation's input and output, with units and defaults, and the most it works.
 
     Raises
     ------
@@ -221,7 +221,16 @@ def schema(name: str) -> dict[str, Any]:
     made = TypeAdapter(result).json_schema(mode="serialization")
     if calculation.field:
         made = {"type": "object", "properties": {calculation.field: made}, "required": [calculation.field]}
-    return {"name": name, "answers": calculation.answers, "input": given, "output": _with_units(made)}
+    told = {"name": name, "answers": calculation.answers, "input": given, "output": _with_units(made)}
+    work = _most_work(calculation)
+    return told | {"most_work": work} if work else told
+
+
+def _most_work(calculation: Calculation) -> Mapping[str, float]:
+    """How much a calculation does at most, by what is counted; more is refused before it starts."""
+    where, _, attribute = calculation.where.partition(":")
+    most: Mapping[str, Mapping[str, float]] = getattr(importlib.import_module(where), "MOST_WORK", {})
+    return most.get(attribute, {})
 
 
 UNITS = {

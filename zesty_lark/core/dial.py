@@ -24,6 +24,7 @@ RATIO_SLACK = 1e-9
 """Slack on a count that comes from a rounded cosine, so that it does not cost a graduation."""
 
 MOST_PASSES = 5_000
+MOST_WORK = {"plan": {"roughing passes": MOST_PASSES, "finish passes": MOST_PASSES}}
 
 _KEPT = Decimal("0.000001")
 

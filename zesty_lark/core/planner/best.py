@@ -8,6 +8,7 @@ from functools import lru_cache
 from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, FinishKind
 from zesty_lark.core.planner.plan import Binding, Plan, best_plan, every_finish, plan_at, usual_finish
 from zesty_lark.core.planner.problem import (
+    WORK_OF_A_PLAN,
     ChuckIn,
     MachineIn,
     Margin,
@@ -35,6 +36,8 @@ __all__ = [
     "optimise",
     "whole_space",
 ]
+
+MOST_WORK = {"optimise": WORK_OF_A_PLAN}
 
 NEARLY = 1.3
 """The next point of the curve is first looked for within this many times the last one's minutes."""

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from zesty_lark.core.planner.finish import FinishKind
 from zesty_lark.core.planner.plan import Plan, plan_at, usual_finish
 from zesty_lark.core.planner.problem import (
+    WORK_OF_A_PLAN,
     ChuckIn,
     DressKind,
     MachineIn,
@@ -20,6 +21,8 @@ from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import Count, ExactPositive, InputError, NonNegative, Positive
 
 __all__ = ["OwnPlan", "OwnSettings", "own_plan", "own_plan_of"]
+
+MOST_WORK = {"own_plan": WORK_OF_A_PLAN}
 
 
 @dataclass(frozen=True)

@@ -44,6 +44,7 @@ __all__ = [
     "Problem",
     "SchoolName",
     "Skew",
+    "WORK_OF_A_PLAN",
     "WheelIn",
     "problem_of",
 ]
@@ -72,6 +73,12 @@ SLACK = 1e-9
 MOST_GRADUATIONS, MOST_CROSSFEEDS, MOST_STROKES, MOST_SETTINGS = 5_000, 50_000, 20_000, 400_000
 """How much is tried at most: graduations of stock, crossfeeds in whole graduations, strokes of a pass, and settings of
 downfeed, crossfeed and table in all."""
+WORK_OF_A_PLAN = {
+    "graduations of the dial": MOST_GRADUATIONS,
+    "crossfeeds to choose from": MOST_CROSSFEEDS,
+    "strokes of a pass": MOST_STROKES,
+    "settings of downfeed, crossfeed and table to try": MOST_SETTINGS,
+}
 NOT_HELD = (
     "a magnet does not pull this material at all: hold it in a vise, screwed or clamped to an angle plate, on "
     "laminated transfer blocks, by vacuum, or waxed to a steel carrier"

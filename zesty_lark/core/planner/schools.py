@@ -9,6 +9,7 @@ from zesty_lark.core.planner.finish import FinishKind
 from zesty_lark.core.planner.plan import Plan, best_plan, plan_at, usual_finish
 from zesty_lark.core.planner.problem import (
     WIDEST_SHARE,
+    WORK_OF_A_PLAN,
     ChuckIn,
     MachineIn,
     Margin,
@@ -26,6 +27,8 @@ from zesty_lark.core.quantities import ExactPositive, NonNegative, Positive
 from zesty_lark.core.wheel.grain import PEEL_CROSSFEED_SHARE, PEEL_MOST_SHARE
 
 __all__ = ["DEPTH_SCHOOLS", "SchoolResult", "Schools", "schools", "schools_of", "spaces_of"]
+
+MOST_WORK = {"schools": WORK_OF_A_PLAN}
 
 LIGHT_MOST_MM, LIGHT_LEAST_MM, LIGHT_CROSSFEED_MM = 0.05, 0.005, 0.5
 AT_ONCE_FINISH_MM = (0.010, 0.015)

@@ -39,6 +39,14 @@ K_W_MK, RHO_KG_M3, C_J_KGK = STEEL.k_w_mk, STEEL.rho_kg_m3, STEEL.c_j_kgk
 MM = 1e-3
 MOST_CELLS, MOST_CELLS_A_SIDE, MOST_STROKES, MOST_SUMS = 40_000, 2_000, 30_000, 4e9
 """Cells of the plate, and along a side; strokes in all; and products added up over all strokes."""
+MOST_WORK = {
+    "heatmap": {
+        "cells": MOST_CELLS,
+        "cells along a side": MOST_CELLS_A_SIDE,
+        "strokes": MOST_STROKES,
+        "sums over all strokes": MOST_SUMS,
+    }
+}
 TENTH_MM = 0.00254
 
 

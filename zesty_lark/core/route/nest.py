@@ -12,6 +12,7 @@ LEAD_IN_MM = 45.0
 BELOW_THE_FACE_MM = 0.1
 SUPPORT_MM = 20.0
 MOST_A_LOAD = 2_000
+MOST_WORK = {"nest": {"parts in one load": MOST_A_LOAD}}
 DRESS_SHARE = 1 / 3
 
 

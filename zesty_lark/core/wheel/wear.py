@@ -32,6 +32,7 @@ LEAST_CHIP_UM = 1e-9
 MOST_SLICES = 400
 MOST_STROKES, MOST_CUTS = 50_000, 20_000_000
 """How many strokes are followed in all, and how many slices of the face over all of them."""
+MOST_WORK = {"wear": {"strokes": MOST_STROKES, "slices over all strokes": MOST_CUTS}}
 
 
 @dataclass(frozen=True)
