@@ -50,7 +50,7 @@ class Desk:
 
 @pytest.fixture
 def desk(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Desk]:
-    monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 0.2)
+    monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 0.02)
     monkeypatch.setattr(calculators, "MOST_SECONDS", 3600)
     made = Desk(tmp_path / "answers")
     yield made
@@ -163,3 +163,28 @@ def test_old_answers_go(desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPa
         assert fresh.ask(0, marked, str(tmp_path / "marks"), number) == 2 * number
     assert len(list(desk.folder.iterdir())) <= 6
     fresh.stop()
+
+
+def test_when_all_are_busy_nobody_waits_to_ask(desk: Desk, tmp_path: Path) -> None:
+    """More questions than the queue holds: each asker is told at once, and all are answered in the end."""
+    gate = str(tmp_path / "gate")
+    for number in range(400):
+        with pytest.raises(StillWorking):
+            desk.workers[number % 2].run(
+                waits_for if number == 0 else marked, (gate,) if number == 0 else (gate + "s", number), {}
+            )
+    Path(gate).touch()
+    assert desk.ask(0, waits_for, gate) == "done"
+    assert [desk.ask(1, marked, gate + "s", number) for number in (1, 399)] == [2, 798]
+
+
+def test_a_large_question_is_laid_down_whole(desk: Desk) -> None:
+    assert desk.ask(0, len, b"x" * 3_000_000) == 3_000_000
+
+
+def test_what_was_given_up_may_be_asked_again_later(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(calculators, "GIVEN_UP_SECONDS", -1.0)
+    for _ in range(2):
+        with pytest.raises(TooLong):
+            desk.ask(0, greedy)
+    assert not desk.workers[0].at_hand(greedy, ())
