@@ -407,3 +407,30 @@ def test_fewer_blanks_at_a_slower_crossfeed_can_be_the_quicker_finish(passes_: i
     fitting = np.flatnonzero(share <= 1)
     assert seconds[fitting[0]] > seconds[fitting].min() + 1, "the first that fits is not the quickest"
     assert found.worst <= 1 and found.minutes * 60 == pytest.approx(seconds[fitting].min())
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_what_is_carried_from_pass_to_pass_changes_no_answer(seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Beyond heat, power or hold with a pass less, beyond them with one more: the plan is the same as without that."""
+    chance = random.Random(seed)
+    more = {
+        "ra_um": chance.choice([0.1, 0.3, 0.8]),
+        "flatness_um": chance.choice([0.3, 1, 4]),
+        "coolant": chance.choice(["water", "dry"]),
+        "machine__cut_ratio": chance.uniform(0.3, 0.95),
+        "machine__spindle_w": chance.choice([100, 300, 1500]),
+    }
+    request = change(**SMALL | more) | {"with_curve": False}
+
+    def asked() -> str:
+        best.best_of.cache_clear()
+        try:
+            return json.dumps(answer("pass.optimise", request)["plan"], sort_keys=True)
+        except InputError as error:
+            return str(error)
+
+    with_it = asked()
+    monkeypatch.setattr(
+        finish, "_marks", lambda problem, kind, grid: tuple(np.zeros(grid.seconds.size, np.bool_) for _ in range(2))
+    )
+    assert asked() == with_it

@@ -24,7 +24,7 @@ from zesty_lark.shopfloor.long_work import StillWorking, TooLong
 
 __all__ = ["MOST_SECONDS", "Calculators", "calculate"]
 
-MOST_SECONDS = 60
+MOST_SECONDS = 120
 MOST_BYTES = 900 * 1024 * 1024
 """What a question may take of a calculator's time, and of memory beside what it starts with."""
 PATIENCE_SECONDS = 1.2

@@ -1,6 +1,6 @@
 """The finish: its passes, blanks, roughness, size lost and hollow, over every crossfeed, speed and dress."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -15,7 +15,7 @@ from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
 from zesty_lark.core.wheel.dressing import DRESSES
 
-__all__ = ["FINISH_HEAT_SHARE", "FLATNESS_SHARE", "SIZE_SHARE", "Finish", "FinishKind", "best_finish"]
+__all__ = ["FINISH_HEAT_SHARE", "FLATNESS_SHARE", "SIZE_SHARE", "Finish", "FinishKind", "best_finish", "finish_within"]
 
 Floats = NDArray[np.float64]
 
@@ -98,26 +98,43 @@ def best_finish(problem: Problem, kind: FinishKind, left_mm: float) -> Finish:
     left_mm : float
         What roughing leaves for the springs to give back [mm].
     """
+    found = finish_within(problem, kind, left_mm)
+    if found is not None:
+        return found
+    key = (kind, left_mm)
+    if problem.finishes[key] is None:
+        grid = _grid(problem, kind)
+        place = _search(problem, kind, left_mm, grid)
+        problem.finishes[key] = _described(problem, kind, left_mm, grid, place=place)
+    least_wrong: Finish = problem.finishes[key]
+    return least_wrong
+
+
+def finish_within(problem: Problem, kind: FinishKind, left_mm: float) -> Finish | None:
+    """Return the quickest finish within the limits, as ``best_finish``; ``None`` when there is none."""
     key = (kind, left_mm)
     if key not in problem.finishes:
         problem.finishes[key] = _worked_out(problem, kind, left_mm)
-    finish: Finish = problem.finishes[key]
-    return finish
+    finish: Finish | None = problem.finishes[key]
+    return finish if finish is not None and finish.worst <= 1 else None
 
 
-def _worked_out(problem: Problem, kind: FinishKind, left_mm: float) -> Finish:
+def _worked_out(problem: Problem, kind: FinishKind, left_mm: float) -> Finish | None:
     grid = _grid(problem, kind)
-    unfit = problem.unfit.setdefault(kind, np.zeros(grid.seconds.size, np.bool_))
-    place = _search(problem, kind, left_mm, grid, unfit=unfit, bounded=True)
-    if place >= 0:
-        finish = _described(problem, kind, left_mm, grid, place=place)
-        if finish.worst <= 1:
-            return finish
-        mapped = _next_best(problem, kind, left_mm, grid, unfit=unfit)
-        if mapped is not None:
-            return mapped
-    place = _search(problem, kind, left_mm, grid, unfit=np.zeros(grid.seconds.size, np.bool_), bounded=False)
-    return _described(problem, kind, left_mm, grid, place=place)
+    unfit, too_much = problem.unfit.setdefault(kind, _marks(problem, kind, grid))
+    place = _search(problem, kind, left_mm, grid, unfit=unfit, too_much=too_much)
+    if place < 0:
+        return None
+    finish = _described(problem, kind, left_mm, grid, place=place)
+    return finish if finish.worst <= 1 else _next_best(problem, kind, left_mm, grid, unfit=unfit)
+
+
+def _marks(problem: Problem, kind: FinishKind, grid: Grid) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """What is known to be unfit of a grid, and to be beyond heat, power or hold: with one pass more it still is, for
+    the springs hold back more then, and the wheel is worn more."""
+    fewer = problem.unfit.get(replace(kind, passes=kind.passes - 1)) if kind.odd is None else None
+    beyond = np.zeros(grid.seconds.size, np.bool_) if fewer is None else fewer[1]
+    return beyond.copy(), beyond.copy()
 
 
 def _next_best(
@@ -142,10 +159,20 @@ def _next_best(
 
 
 def _search(
-    problem: Problem, kind: FinishKind, left_mm: float, grid: Grid, *, unfit: NDArray[np.bool_], bounded: bool
+    problem: Problem,
+    kind: FinishKind,
+    left_mm: float,
+    grid: Grid,
+    *,
+    unfit: NDArray[np.bool_] | None = None,
+    too_much: NDArray[np.bool_] | None = None,
 ) -> int:
+    """The place of the quickest within the limits, -1 if there is none; without marks that of the least wrong then."""
+    bounded = unfit is not None
+    marked = np.zeros(grid.seconds.size, np.bool_) if unfit is None else unfit
+    beyond = np.zeros(grid.seconds.size, np.bool_) if too_much is None else too_much
     s = _searched(problem, bounded)
-    return int(quickest(s, _cuts(problem, kind, left_mm), grid, unfit, bounded))
+    return int(quickest(s, _cuts(problem, kind, left_mm), grid, marked, beyond, bounded))
 
 
 @lru_cache(maxsize=64)

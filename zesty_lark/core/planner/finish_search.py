@@ -94,12 +94,15 @@ class Cuts(NamedTuple):
 
 
 @compiled
-def quickest(search: Search, cuts: Cuts, grid: Grid, unfit: NDArray[np.bool_], bounded: bool) -> int:
+def quickest(
+    search: Search, cuts: Cuts, grid: Grid, unfit: NDArray[np.bool_], too_much: NDArray[np.bool_], bounded: bool
+) -> int:
     """The place of the quickest setting within the limits; if none is, -1, or when not ``bounded`` that of the least
     wrong.
 
     What is not within them when nothing is left to the springs is marked ``unfit`` and not tried again: what is left
-    only makes the passes deeper, so hotter, rougher, with more wear and blanks.
+    only makes the passes deeper, so hotter, rougher, with more wear and blanks. Where heat, power or hold is beyond its
+    limit then, that is marked ``too_much``: no further pass makes those less.
     """
     best, best_seconds, best_share = -1, np.inf, np.inf
     for i in range(grid.seconds.size):
@@ -111,6 +114,7 @@ def quickest(search: Search, cuts: Cuts, grid: Grid, unfit: NDArray[np.bool_], b
         made = finished(search, cuts, one)
         share, seconds = max(made.used), (cuts.passes + made.blanks) * one.seconds
         unfit[i] = share > 1 and cuts.left == 0 and bounded
+        too_much[i] = unfit[i] and max(made.used[0], made.used[1], made.used[2]) > 1
         if share <= 1:
             better = (
                 best_share > 1

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lark.core.compiled import compiled
-from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, Finish, FinishKind, best_finish
+from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, Finish, FinishKind, finish_within
 from zesty_lark.core.planner.passes import Bounds, Cutting, Face, Setting, face_of, follow
 from zesty_lark.core.planner.problem import DressKind, Problem
 from zesty_lark.core.process.evaluate import Fluid, fluid_of
@@ -168,8 +168,8 @@ def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough
             break
         if (kind.passes + 1) * SLACK * a_pass.get((kind.step, kind.crossfeed), 0.0) > limit:
             continue
-        finish = best_finish(problem, kind, 0.0)
-        if finish.worst > 1:
+        finish = finish_within(problem, kind, 0.0)
+        if finish is None:
             continue
         a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.blanks)
         found = _with_finish(problem, space, kind, finish, quicker_than=limit)
@@ -215,9 +215,9 @@ def _with_finish(
         found, at, key = _walk(face, fluid, table, order, given, finishes, found, at)
         if key < 0:
             break
-        finish = best_finish(problem, kind, key * LEFT_STEP_MM)
-        finishes.minutes[key] = finish.minutes if finish.worst <= 1 else np.inf
-        finishes.heat_used[key] = dict(finish.used)["temperature"]
+        within = finish_within(problem, kind, key * LEFT_STEP_MM)
+        finishes.minutes[key] = np.inf if within is None else within.minutes
+        finishes.heat_used[key] = np.inf if within is None else dict(within.used)["temperature"]
     if found.at < 0:
         return None
     return (
