@@ -12,7 +12,7 @@ from tests.core.worklog import PAIR, SIDES, D, brief, entry, plan, size, zone
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import Entry, Kind
-from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.standing import Standing

@@ -9,30 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.test_heat_and_plan import change
 from zesty_lark.core import calc, headless
 from zesty_lark.core.quantities import InputError, refuse_work
 
-PLAN: dict[str, Any] = {
-    "part": {"length_mm": 88, "width_mm": 54, "height_mm": 22, "temper_c": 200},
-    "stock_mm": "0.2032",
-    "tolerance_mm": "0.006",
-    "flatness_um": 2,
-    "ra_um": 0.8,
-    "machine": {
-        "downfeed_graduation_mm": "0.00254",
-        "crossfeed_graduation_mm": "0.05",
-        "crossfeed_min_mm": "0.1",
-        "crossfeed_max_mm": "12",
-        "table_min_mm_s": 80,
-        "table_max_mm_s": 350,
-        "reversal_s": 0.3,
-        "spindle_w": 1100,
-        "cut_ratio": 0.6,
-    },
-    "wheel": {"diameter_mm": 180, "width_mm": 12.7, "rpm": 3000, "grit": 46, "grade": "H"},
-    "chuck": {"pull_n_cm2": 80},
-    "coolant": "water",
-}
+PLAN: dict[str, Any] = change()
 HEAT = {
     "length_mm": 150,
     "width_mm": 60,

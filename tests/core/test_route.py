@@ -15,7 +15,7 @@ from zesty_lark.core.faces import Condition
 from zesty_lark.core.materials import material_of
 from zesty_lark.core.measure.chain import Link, chain
 from zesty_lark.core.planner.best import best_of
-from zesty_lark.core.planner.problem import MachineIn, WheelIn
+from zesty_lark.core.planner.means import MachineIn, WheelIn
 from zesty_lark.core.planner.reasons import FIGURES, reason
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.changes import differences, moved

@@ -21,7 +21,7 @@ from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.block_face import pair_stock
 from zesty_lark.core.surfaces.part import PairSize
 from zesty_lark.core.work.entries import Entry, Kind, Measured, Planned
-from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.prints import Characteristic

@@ -16,7 +16,7 @@ from zesty_lark.core.surfaces.block_face import pair_stock
 from zesty_lark.core.surfaces.part import AXES, Block, PairSize, Sharing
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.entries import Kind, in_force
-from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Characteristic

@@ -10,7 +10,7 @@ from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, FaceState
 from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.block_face import block_surfaces
 from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind
-from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Characteristic, Print

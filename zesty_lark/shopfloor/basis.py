@@ -11,7 +11,7 @@ from zesty_lark.core.faces import FINISHED, Axis
 from zesty_lark.core.holding import PULL_N_CM2
 from zesty_lark.core.materials import material_of
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty
-from zesty_lark.core.planner.problem import MachineIn, WheelIn
+from zesty_lark.core.planner.means import MachineIn, WheelIn
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, figures, plan_route

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.sizes import Size
-from zesty_lark.core.work.fold import stand
+from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.prints import SIZES
 from zesty_lark.store import summaries
 from zesty_lark.store.models import CharacteristicRow, Job, Part, PartFace, PartSize, Person, Piece

@@ -13,7 +13,7 @@ from sqlalchemy import event
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.work.entries import Entry
-from zesty_lark.core.work.fold import Folding
+from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.standing import Brief
 
 __all__ = ["KNOWN", "KnownLogs", "fold_of", "fold_with"]

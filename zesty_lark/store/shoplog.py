@@ -13,7 +13,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned, Undone
-from zesty_lark.core.work.fold import Folding
+from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry

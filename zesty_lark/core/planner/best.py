@@ -6,20 +6,9 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, FinishKind
+from zesty_lark.core.planner.means import ChuckIn, MachineIn, Margin, PartIn, PowerShare, SchoolName, Skew, WheelIn
 from zesty_lark.core.planner.plan import Binding, Plan, best_plan, every_finish, plan_at, usual_finish
-from zesty_lark.core.planner.problem import (
-    WORK_OF_A_PLAN,
-    ChuckIn,
-    MachineIn,
-    Margin,
-    PartIn,
-    PowerShare,
-    Problem,
-    SchoolName,
-    Skew,
-    WheelIn,
-    problem_of,
-)
+from zesty_lark.core.planner.problem import WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.planner.rough import Space, split
 from zesty_lark.core.planner.schools import spaces_of
 from zesty_lark.core.process.evaluate import Coolant

@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.planner.finish_search import LIMITS, Cuts, Dress, Grid, Search, Wanted, every, finished, quickest
 from zesty_lark.core.planner.hollow import hollow_um
+from zesty_lark.core.planner.means import DressKind
 from zesty_lark.core.planner.passes import face_of
-from zesty_lark.core.planner.problem import FINISH_OVERLAP, DressKind, Problem
+from zesty_lark.core.planner.problem import FINISH_OVERLAP, Problem
 from zesty_lark.core.process.evaluate import fluid_of
 from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K

@@ -3,20 +3,9 @@
 from dataclasses import dataclass
 
 from zesty_lark.core.planner.finish import FinishKind
+from zesty_lark.core.planner.means import ChuckIn, DressKind, MachineIn, Margin, PartIn, PowerShare, Skew, WheelIn
 from zesty_lark.core.planner.plan import Plan, plan_at, usual_finish
-from zesty_lark.core.planner.problem import (
-    WORK_OF_A_PLAN,
-    ChuckIn,
-    DressKind,
-    MachineIn,
-    Margin,
-    PartIn,
-    PowerShare,
-    Problem,
-    Skew,
-    WheelIn,
-    problem_of,
-)
+from zesty_lark.core.planner.problem import WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import Count, ExactPositive, InputError, NonNegative, Positive
 

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from zesty_lark.core.planner.finish import Finish, FinishKind, best_finish
+from zesty_lark.core.planner.means import DressKind
 from zesty_lark.core.planner.passes import Bounds, Cutting, face_of, follow
-from zesty_lark.core.planner.problem import DressKind, Problem
+from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.planner.rough import (
     LEFT_STEP_MM,
     Rough,

@@ -1,59 +1,20 @@
-"""What the planner is asked: part, stock, machine, wheel, hold; and the figures that follow from it once."""
+"""The question that the planner is asked, and the figures that follow from it once."""
 
 import math
 from dataclasses import asdict, dataclass, field
 from decimal import ROUND_DOWN, Decimal
-from typing import Annotated, Any, Literal
+from typing import Any
 
-from annotated_types import Ge, Gt, Le, Lt
-
-from zesty_lark.core.holding import BLOCK_SAFETY, CLAMP_N, STOP_SAFETY, is_tall
-from zesty_lark.core.layout import END_OVERRUN_MM, FeedEvery, projected, steps_across
+from zesty_lark.core.holding import BLOCK_SAFETY, STOP_SAFETY, is_tall
+from zesty_lark.core.layout import END_OVERRUN_MM, projected, steps_across
+from zesty_lark.core.planner.means import ChuckIn, MachineIn, PartIn, WheelIn
 from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.quantities import (
-    Count,
-    CrossfeedStep,
-    ExactPositive,
-    Extent,
-    Graduation,
-    InputError,
-    NonNegative,
-    Positive,
-    Ratio,
-    Rpm,
-    Share,
-    TableSpeed,
-    refuse_work,
-)
-from zesty_lark.core.shop import Machine, Wheel
+from zesty_lark.core.quantities import InputError, refuse_work
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band
 from zesty_lark.core.wheel.wear import G_RATIOS
 
-__all__ = [
-    "FINISH_OVERLAP",
-    "RESERVE",
-    "RESERVE_POWER",
-    "WIDEST_SHARE",
-    "ChuckIn",
-    "DressKind",
-    "MachineIn",
-    "Margin",
-    "PartIn",
-    "PowerShare",
-    "Problem",
-    "SchoolName",
-    "Skew",
-    "WORK_OF_A_PLAN",
-    "WheelIn",
-    "problem_of",
-]
-
-DressKind = Literal["rough", "general", "fine"]
-SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
-Margin = Annotated[float, Ge(0), Le(0.7)]
-PowerShare = Annotated[float, Gt(0), Le(1)]
-Skew = Annotated[float, Ge(-90), Le(90)]
+__all__ = ["FINISH_OVERLAP", "RESERVE", "RESERVE_POWER", "WIDEST_SHARE", "Problem", "WORK_OF_A_PLAN", "problem_of"]
 
 RESERVE, RESERVE_POWER = 0.23, 0.77
 """Margin and share of the power at which heat and power still hold when their estimate is 30 % low: what is offered
@@ -63,7 +24,6 @@ WIDEST_SHARE, FINISH_OVERLAP = 0.9, 3.0
 unground."""
 WET_DOWNFEED_MM, DRY_DOWNFEED_MM = 0.15, 0.05
 """The largest downfeed a pass where the machine says none: under coolant, and dry or in mist [mm]."""
-STEEL_KG_M3 = 7800.0
 MM3_A_M3 = 1e9
 GRAVITY = 9.81
 VOLUME_REFERENCE = {"soft": 500.0, "medium": 300.0, "hard": 150.0}
@@ -83,93 +43,6 @@ NOT_HELD = (
     "a magnet does not pull this material at all: hold it in a vise, screwed or clamped to an angle plate, on "
     "laminated transfer blocks, by vacuum, or waxed to a steel carrier"
 )
-
-
-@dataclass(frozen=True)
-class PartIn:
-    """The part [mm], the temperature it was last tempered at [°C], and its density [kg/m³]."""
-
-    length_mm: Extent
-    width_mm: Extent
-    height_mm: Extent
-    temper_c: Annotated[float, Gt(0), Lt(1000)]
-    density_kg_m3: Positive = STEEL_KG_M3
-
-
-@dataclass(frozen=True)
-class MachineIn:
-    """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe, whether
-    it feeds across at each end of a stroke or at one end of a pair, and its largest downfeed a pass [mm]."""
-
-    downfeed_graduation_mm: Graduation
-    crossfeed_graduation_mm: CrossfeedStep
-    crossfeed_min_mm: CrossfeedStep
-    crossfeed_max_mm: CrossfeedStep
-    table_min_mm_s: TableSpeed
-    table_max_mm_s: TableSpeed
-    reversal_s: NonNegative
-    spindle_w: Positive
-    cut_ratio: Ratio
-    feed_every: FeedEvery = "stroke"
-    downfeed_max_mm: ExactPositive | None = None
-
-    @classmethod
-    def of(cls, machine: Machine, cut_ratio: float) -> "MachineIn":
-        """Return a machine of the shop, with the cut ratio that was learned on it."""
-        return cls(
-            machine.graduation_mm,
-            machine.crossfeed_graduation_mm,
-            machine.crossfeed_min_mm,
-            machine.crossfeed_max_mm,
-            float(machine.table_min_mm_s),
-            float(machine.table_max_mm_s),
-            float(machine.reversal_s),
-            float(machine.spindle_w),
-            cut_ratio,
-            machine.feed_every,
-            machine.downfeed_max_mm,
-        )
-
-
-@dataclass(frozen=True)
-class WheelIn:
-    """The wheel [mm] [rpm], its grit and grade, and the chamfer on its leading edge [mm]."""
-
-    diameter_mm: Extent
-    width_mm: Extent
-    rpm: Rpm
-    grit: Count
-    grade: str
-    leading_chamfer_mm: NonNegative = 0.0
-    may_chamfer: bool = False
-
-    @classmethod
-    def of(cls, wheel: Wheel, rpm: int) -> "WheelIn":
-        """Return a wheel of the shop at a machine's speed [rpm]; its leading edge may be chamfered."""
-        return cls(
-            float(wheel.diameter_mm), float(wheel.width_mm), float(rpm), wheel.grit, wheel.grade, may_chamfer=True
-        )
-
-
-@dataclass(frozen=True)
-class ChuckIn:
-    """The hold: the chuck's pull q0 [N/cm²], what the part's material and lower face let through of it, and the gap
-    under it [mm]; or the fixture that stands on the magnet in the part's place: its base [mm], its clamps and what each
-    presses with [N]."""
-
-    pull_n_cm2: NonNegative = 80.0
-    material_factor: Share = 0.8
-    surface_factor: Ratio = 1.0
-    gap_mm: NonNegative = 0.0
-    base_length_mm: Positive | None = None
-    base_width_mm: Positive | None = None
-    clamps: Count = 2
-    clamp_n: Positive = CLAMP_N
-
-    @property
-    def is_fixture(self) -> bool:
-        """Whether a fixture holds the part."""
-        return self.base_length_mm is not None and self.base_width_mm is not None
 
 
 @dataclass(frozen=True)

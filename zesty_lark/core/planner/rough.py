@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.compiled import compiled
 from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, Finish, FinishKind, finish_within
+from zesty_lark.core.planner.means import DressKind
 from zesty_lark.core.planner.passes import Bounds, Cutting, Face, Setting, face_of, follow
-from zesty_lark.core.planner.problem import DressKind, Problem
+from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process.evaluate import Fluid, fluid_of
 from zesty_lark.core.process.kernel import side_flow_table, still_left, wipes_of
 from zesty_lark.core.wheel.dressing import DRESSES

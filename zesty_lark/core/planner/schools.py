@@ -6,21 +6,9 @@ from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 
 from zesty_lark.core.planner.finish import FinishKind
+from zesty_lark.core.planner.means import ChuckIn, MachineIn, Margin, PartIn, PowerShare, SchoolName, Skew, WheelIn
 from zesty_lark.core.planner.plan import Plan, best_plan, plan_at, usual_finish
-from zesty_lark.core.planner.problem import (
-    WIDEST_SHARE,
-    WORK_OF_A_PLAN,
-    ChuckIn,
-    MachineIn,
-    Margin,
-    PartIn,
-    PowerShare,
-    Problem,
-    SchoolName,
-    Skew,
-    WheelIn,
-    problem_of,
-)
+from zesty_lark.core.planner.problem import WIDEST_SHARE, WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.planner.rough import COVERING_MM, Space
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import ExactPositive, NonNegative, Positive

@@ -10,7 +10,8 @@ from pydantic import ConfigDict, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.faces import Axis
-from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, Margin
+from zesty_lark.core.planner.means import Margin
+from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER
 from zesty_lark.core.quantities import ExactNonNegative, ExactShare, NonNegative, Positive
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SchoolOfSquareness

@@ -8,7 +8,8 @@ from typing import Literal
 from zesty_lark.core.faces import Condition
 from zesty_lark.core.holding import SURFACES, TALL_SHARE, is_tall, pull, thin_bow
 from zesty_lark.core.materials import Material
-from zesty_lark.core.planner.problem import NOT_HELD, ChuckIn
+from zesty_lark.core.planner.means import ChuckIn
+from zesty_lark.core.planner.problem import NOT_HELD
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.shop import Fixture

@@ -8,9 +8,10 @@ from decimal import Decimal
 from zesty_lark.core.faces import Axis
 from zesty_lark.core.materials import Material
 from zesty_lark.core.planner.best import best_of, finish_only
+from zesty_lark.core.planner.means import MachineIn, PartIn, WheelIn
 from zesty_lark.core.planner.own import OwnSettings, own_plan_of
 from zesty_lark.core.planner.plan import Plan
-from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, MachineIn, PartIn, Problem, WheelIn, problem_of
+from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, Problem, problem_of
 from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import InputError

@@ -16,7 +16,6 @@ from zesty_lark.core.work.entries import (
     Dressed,
     Ended,
     Entry,
-    Kind,
     LeftMachine,
     Measured,
     PassFed,
@@ -31,20 +30,17 @@ from zesty_lark.core.work.entries import (
     SurfaceDone,
     TouchedOff,
     Waived,
-    in_force,
 )
 from zesty_lark.core.work.making import PieceMaking, RunMaking
 from zesty_lark.core.work.plans import FEEDS, MAGNET
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Proof, Run, Standing
+from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Proof, Run
 
-__all__ = ["Folding", "stand"]
-
-_FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
+__all__ = ["Fold"]
 
 
-class _Fold:
+class Fold:
     """Walks the entries in force and keeps where things stand."""
 
     def __init__(self, brief: Brief) -> None:
@@ -79,6 +75,7 @@ class _Fold:
         }
 
     def add(self, entry: Entry) -> None:
+        """Walk one entry more."""
         act = self._acts.get(type(entry))
         if act is not None:
             act(entry)
@@ -332,79 +329,3 @@ def _proof(entry: Measured, asked: Characteristic | None, before: Proof | None) 
         entry.entry_id,
         1 + (before.tries if before else 0),
     )
-
-
-class Folding:
-    """A log that is folded as it grows: what is added is walked once, unless it takes something back."""
-
-    def __init__(self, brief: Brief, entries: Sequence[Entry] = ()) -> None:
-        self.brief = brief
-        self.entries = list(entries)
-        self._begin()
-        self._walk()
-
-    def _begin(self) -> None:
-        self._fold, self._walked = _Fold(self.brief), 0
-        self._history: list[Entry] = []
-
-    def _walk(self) -> None:
-        if any(entry.takes_back is not None for entry in self.entries[self._walked :]):
-            self._begin()
-            fresh = in_force(self.entries)
-        else:
-            fresh = self.entries[self._walked :]
-        for entry in fresh:
-            self._fold.add(entry)
-        self._history += fresh
-        self._walked = len(self.entries)
-
-    @property
-    def last_seq(self) -> int:
-        """The number of the newest entry; 0 for an empty log."""
-        return self.entries[-1].seq if self.entries else 0
-
-    def add(self, entry: Entry) -> None:
-        """Add the entry that was logged next."""
-        self.entries.append(entry)
-        self._walk()
-
-    def standing(self) -> Standing:
-        """Return where the work stands now."""
-        fold, history = self._fold, self._history
-        undoable = next((entry for entry in reversed(history) if entry.kind not in _FIXED), None)
-        if history and history[-1].kind is Kind.SIGNED_OFF:
-            undoable = None
-        at = None if fold.signed_off else fold.at_work()
-        runs = fold.newest_runs(at)
-        return Standing(
-            brief=self.brief,
-            pieces={number: piece.frozen() for number, piece in fold.pieces.items()},
-            setups=tuple(fold.setups),
-            runs=runs,
-            up=fold.up,
-            at=None if at is None else runs[at.place[2]],
-            touches_chuck_mm=fold.touches_chuck,
-            dressed=fold.dressed,
-            gaps=tuple(fold.gaps),
-            history=tuple(history),
-            undoable=undoable,
-            last_seq=self.last_seq,
-            signed_off=fold.signed_off,
-        )
-
-
-def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
-    """Derive where a job stands from its whole log.
-
-    Parameters
-    ----------
-    brief : Brief
-        The print, the pieces as they were taken in, and the route.
-    entries : sequence of Entry
-        All entries, oldest first, those that were taken back included.
-
-    Returns
-    -------
-    Standing
-    """
-    return Folding(brief, entries).standing()
