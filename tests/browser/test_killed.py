@@ -57,6 +57,8 @@ def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_b
     person.page.goto("/jobs/TR-101/grind")
     person.sees("pass 6 of")
     person.page.route("**/grind", lambda route: route.abort() if route.request.method == "POST" else route.fallback())
+    refused = "() => fetch(location.href, { method: 'POST' }).then(() => false, () => true)"
+    person.page.wait_for_function(refused)  # the browser lets some requests through before it bars the way
     person.press("d")
     person.sees("kept here and sent again by itself")
     page = person.context.new_page()
