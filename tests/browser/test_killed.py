@@ -127,8 +127,12 @@ def test_what_the_server_refuses_is_shown_gives_the_buttons_back_and_waits_in_a_
     person.page.goto("/jobs/TR-101/grind")
     person.sees("pass 6 of")
     answers = iter((503, 500))
+    barred: list[bool] = []
 
     def answer(route: Route) -> None:
+        if route.request.method == "POST" and not barred:
+            route.fulfill(status=418)
+            return
         code = next(answers, None) if route.request.method == "POST" else None
         if code is None:
             route.fallback()
@@ -136,6 +140,8 @@ def test_what_the_server_refuses_is_shown_gives_the_buttons_back_and_waits_in_a_
             route.fulfill(status=code, content_type="text/html", body="<main id='main'><h1>Of the test</h1></main>")
 
     person.page.route("**/grind", answer)
+    person.page.wait_for_function("() => fetch(location.href, { method: 'POST' }).then((one) => one.status === 418)")
+    barred.append(True)
     person.press("d")
     person.page.locator("#outbox-refused li").wait_for()
     assert "the server answered 500" in person.page.locator("#outbox-refused").inner_text(), (
