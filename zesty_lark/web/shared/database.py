@@ -69,7 +69,7 @@ def install(app: Flask) -> None:
 def _commit(response: Response) -> Response:
     current: Session | None = g.get("database_session")
     if current is not None:
-        if response.status_code < 400 or g.get("keep_despite_error", False):
+        if response.status_code < 400:
             try:
                 current.commit()
             except (StatementError, StaleDataError) as error:
