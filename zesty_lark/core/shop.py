@@ -14,9 +14,14 @@ from zesty_lark.core.quantities import COARSEST_GRADUATION_MM, FINEST_CROSSFEED_
 from zesty_lark.core.sequence import SchoolOfSquareness
 
 __all__ = [
+    "ACCESSORY_KINDS",
+    "Accessory",
+    "AccessoryKind",
     "Amount",
     "Chuck",
+    "FIXTURE_FORMS",
     "Fixture",
+    "FixtureForm",
     "Instrument",
     "Length",
     "Machine",
@@ -44,6 +49,28 @@ Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 UnitName = Literal["mm", "in"]
 MachineCoolant = Literal["dry", "mist", "water", "oil"]
+FixtureForm = Literal[
+    "angle_plate", "square_block", "vee_block", "vise", "sine_plate", "small_part_cube", "spin_fixture"
+]
+FIXTURE_FORMS: dict[str, str] = {
+    "angle_plate": "Angle plate",
+    "square_block": "Square block",
+    "vee_block": "Vee block",
+    "vise": "Grinding vise",
+    "sine_plate": "Sine plate",
+    "small_part_cube": "Small-part cube",
+    "spin_fixture": "Spin fixture",
+}
+BESIDE = ("angle_plate", "square_block")
+"""The fixtures that a part is clamped to the front of; in the others it stands inside or on top."""
+AccessoryKind = Literal["block", "parallel", "pin", "clamp", "foil"]
+ACCESSORY_KINDS: dict[str, str] = {
+    "block": "Block",
+    "parallel": "Parallel",
+    "pin": "Pin or brass strip",
+    "clamp": "Clamp",
+    "foil": "Shim or foil",
+}
 Contradictions = dict[str, str]
 
 
@@ -158,20 +185,27 @@ class Instrument:
 
 @checked(frozen=True, config=_STRICT)
 class Chuck:
-    """A magnetic chuck: length along the travel and width across [mm], its pull [N/cm²], and whether a pull test of the
-    shop's own has shown that."""
+    """A magnetic chuck: length along the travel and width across [mm], its pull [N/cm²], whether a pull test of the
+    shop's own has shown that, and the share of it that its lowest setting leaves; its fence: how high it stands [mm]
+    (``None`` without one), how far out of parallel to the travel [µm] (``None`` when nobody has swept it), and whether
+    it was ground in place."""
 
     name: Name
     length_mm: Extent
     width_mm: Extent
     pull_n_cm2: Annotated[Decimal, Field(ge=0, max_digits=7, decimal_places=2, allow_inf_nan=False)]
     pull_tested: bool = False
+    low_share: Annotated[Decimal, Field(gt=0, le=1, max_digits=4, decimal_places=3)] = Decimal(1)
+    fence_mm: Extent | None = None
+    fence_out_um: Annotated[Decimal, Field(ge=0, max_digits=7, decimal_places=2, allow_inf_nan=False)] | None = None
+    fence_ground: bool = False
 
 
 @checked(frozen=True, config=_STRICT)
 class Fixture:
-    """A fixture: the school it serves, how far out of square over which length, how it seats, its base on the magnet
-    [mm], and its clamps with what each presses with [N]."""
+    """A fixture: the school it serves and its form, how far out of square over which length, how it seats, its base on
+    the magnet, its height, how high over the magnet a part stands in it [mm], and its clamps with what each presses
+    with [N]."""
 
     name: Name
     kind: SchoolOfSquareness
@@ -185,6 +219,14 @@ class Fixture:
         str(CLAMP_N)
     )
     checked_on: date | None = None
+    form: FixtureForm = "angle_plate"
+    height_mm: Extent = Decimal(75)
+    seat_mm: Amount = Decimal(0)
+
+    @property
+    def is_beside(self) -> bool:
+        """Whether the part is clamped to its front and stands beside it, not in or on it."""
+        return self.form in BESIDE
 
     @property
     def base(self) -> tuple[float, float]:
@@ -197,7 +239,25 @@ class Fixture:
         return float(self.square_mm / self.over_mm)
 
 
-Thing = Machine | Wheel | Instrument | Chuck | Fixture
+@checked(frozen=True, config=_STRICT)
+class Accessory:
+    """Something small that a set-up is built with: a block, a parallel, a pin or brass strip, a clamp, a foil; its
+    sizes lying on its largest face [mm] (a clamp's length is how far it reaches), how many there are, whether the
+    magnet holds it, how far out of square over its height [mm], what a clamp presses with [N]."""
+
+    name: Name
+    kind: AccessoryKind
+    length_mm: Extent
+    width_mm: Extent
+    height_mm: Extent
+    count: Annotated[int, Field(ge=1, le=200)] = 1
+    magnetic: bool = True
+    square_mm: Amount = Decimal(0)
+    clamp_n: Annotated[Decimal, Field(gt=0, max_digits=8, decimal_places=1, allow_inf_nan=False)] | None = None
+    checked_on: date | None = None
+
+
+Thing = Machine | Wheel | Instrument | Chuck | Fixture | Accessory
 
 
 def field_names(kind: type[object]) -> tuple[str, ...]:

@@ -7,11 +7,33 @@ from decimal import Decimal
 from sqlalchemy.orm import Session
 
 from zesty_lark.store import shop
-from zesty_lark.store.models import ChuckRow, FixtureRow, MachineRow
+from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, MachineRow
 
 __all__ = ["load_room"]
 
 D = Decimal
+SERVES = {
+    "angle_plate": "angle_plate",
+    "square_block": "square_block",
+    "vise": "vee_or_vise",
+    "small_part_cube": "small_part_fixture",
+}
+SMALL_THINGS = (
+    ("Blocks 50 × 25 × 15", "block", ("50", "25", "15"), 4),
+    ("Blocks 80 × 40 × 30", "block", ("80", "40", "30"), 4),
+    ("Blocks 60 × 30 × 8", "block", ("60", "30", "8"), 4),
+    ("Low blocks 50 × 30 × 3", "block", ("50", "30", "3"), 4),
+    ("Lead-in blocks 60 × 60 × 21.8", "block", ("60", "60", "21.8"), 2),
+    ("Parallels 150 × 12", "parallel", ("150", "20", "12"), 2),
+    ("Pins 6", "pin", ("40", "6", "6"), 4),
+    ("Brass strips 12", "pin", ("60", "15", "12"), 2),
+    ("Toolmaker’s clamps", "clamp", ("60", "15", "10"), 4),
+    ("Foil 0.10", "foil", ("50", "12.7", "0.1"), 10),
+    ("Foil 0.05", "foil", ("50", "12.7", "0.05"), 10),
+    ("Foil 0.02", "foil", ("50", "12.7", "0.02"), 10),
+    ("Foil 0.01", "foil", ("50", "12.7", "0.01"), 10),
+)
+"""Blocks, parallels, pins, clamps and foils: name, kind, sizes [mm], how many."""
 
 
 def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datetime) -> None:
@@ -26,6 +48,7 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
             "width_mm": D("150"),
             "pull_n_cm2": D("80"),
             "pull_tested": False,
+            "low_share": D("0.3"),
         },
     )
     worn = shop.keep(
@@ -38,23 +61,30 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
             "width_mm": D("200"),
             "pull_n_cm2": D("80"),
             "pull_tested": True,
+            "low_share": D("0.3"),
+            "fence_mm": D("6"),
+            "fence_out_um": D("2.5"),
+            "fence_ground": True,
         },
     )
     shop.add_map(session, first, _surface(450, 150, 1.1, 0.4), now - timedelta(days=40))
     for days, hollow, lean in ((700, 1.4, 0.6), (340, 3.1, 1.5), (25, 5.2, 2.6)):
         shop.add_map(session, worn, _surface(600, 200, hollow, lean), now - timedelta(days=days))
-    for name, kind, square, over, seating, base in (
-        ("Angle plate P1", "angle_plate", "0.002", "100", "0.0008", ("150", "100")),
-        ("Square block S2", "square_block", "0.0015", "80", "0.001", ("100", "80")),
-        ("Grinding vise V1", "vee_or_vise", "0.003", "75", "0.001", ("160", "75")),
-        ("Small cube C1", "small_part_fixture", "0.001", "40", "0.0008", ("60", "60")),
+    for name, form, square, over, seating, (base, high) in (
+        ("Angle plate P1", "angle_plate", "0.002", "100", "0.0008", (("150", "100"), ("45", "0"))),
+        ("Square block S2", "square_block", "0.0015", "80", "0.001", (("100", "80"), ("38", "0"))),
+        ("Grinding vise V1", "vise", "0.003", "75", "0.001", (("160", "75"), ("50", "32"))),
+        ("Small cube C1", "small_part_cube", "0.001", "40", "0.0008", (("60", "60"), ("40", "30"))),
     ):
         shop.keep(
             session,
             FixtureRow,
             {
                 "name": name,
-                "kind": kind,
+                "kind": SERVES[form],
+                "form": form,
+                "height_mm": D(high[0]),
+                "seat_mm": D(high[1]),
                 "square_mm": D(square),
                 "over_mm": D(over),
                 "seating_mm": D(seating),
@@ -63,6 +93,16 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
                 "checked_on": (now - timedelta(days=90)).date(),
             },
         )
+    for name, thing, sizes, count in SMALL_THINGS:
+        long, wide, high_mm = (D(each) for each in sizes)
+        values = {"name": name, "kind": thing, "length_mm": long, "width_mm": wide, "height_mm": high_mm}
+        more = {
+            "count": count,
+            "magnetic": thing in ("block", "parallel"),
+            "clamp_n": D(1500) if thing == "clamp" else None,
+            "checked_on": (now - timedelta(days=60)).date(),
+        }
+        shop.keep(session, AccessoryRow, values | more)
 
 
 def _surface(length: float, width: float, hollow_um: float, lean_um: float) -> list[list[float]]:

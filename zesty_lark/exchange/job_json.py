@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
+from zesty_lark.core.bench.layout import loaded
 from zesty_lark.core.shop import Amount, Instrument, Machine, Name, UnitName, Wheel
 from zesty_lark.core.sizes import Reading, size_contradictions
 from zesty_lark.core.work.entries import ENTRY_ID, ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
@@ -173,6 +174,8 @@ class _Entry(_Strict):
     count: Annotated[int, Field(ge=1, le=50)] | None = None
     note: str = ""
     step: Annotated[int, Field(ge=1, le=10_000)] | None = None
+    item: Annotated[str, Field(min_length=1, max_length=80)] | None = None
+    answer: Annotated[str, Field(max_length=20)] | None = None
     characteristic: Characteristic | None = None
     supersedes: str | None = None
     instrument: str | None = None
@@ -186,8 +189,18 @@ class _Entry(_Strict):
     got_mm: AnyLength | None = None
 
 
+class _SetUp(_Strict):
+    setup: SetUpKey
+    layout: Annotated[str, Field(max_length=60_000)]
+
+    @model_validator(mode="after")
+    def _is_one(self) -> "_SetUp":
+        loaded(self.layout)
+        return self
+
+
 class _JobFile(_Strict):
-    format: Literal["zesty-lark job 3"]
+    format: Literal["zesty-lark job 4"]
     job: _Job
     part: _Part
     sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
@@ -198,6 +211,7 @@ class _JobFile(_Strict):
     people: Annotated[list[_Person], Field(max_length=200)]
     pieces: Annotated[list[_Piece], Field(max_length=9999)] = []
     characteristics: Annotated[list[_Characteristic], Field(max_length=200)] = []
+    set_ups: Annotated[list[_SetUp], Field(max_length=200)] = []
     entries: Annotated[list[_Entry], Field(max_length=MOST_ENTRIES)]
 
 
@@ -208,7 +222,7 @@ NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at"})
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = _JobFile(
-        format="zesty-lark job 3",
+        format="zesty-lark job 4",
         job=_Job(**record.job),
         part=_Part(**record.part),
         sizes=[_Size(**size) for size in record.sizes],
@@ -219,6 +233,7 @@ def write_job(record: JobRecord) -> str:
         people=[_Person(**each) for each in record.people],
         pieces=[_Piece(**each) for each in record.pieces],
         characteristics=[_Characteristic(**each) for each in record.characteristics],
+        set_ups=[_SetUp(**each) for each in record.set_ups],
         entries=[_Entry(**entry_values(entry)) for entry in record.entries],
     )
     return file.model_dump_json(indent=1, exclude_unset=True)
@@ -252,6 +267,7 @@ def read_job(text: str) -> JobRecord:
         entries=[_core_entry(entry) for entry in file.entries],
         pieces=[each.model_dump() for each in file.pieces],
         characteristics=[each.model_dump() for each in file.characteristics],
+        set_ups=[each.model_dump() for each in file.set_ups],
     )
 
 

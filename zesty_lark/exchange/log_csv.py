@@ -16,7 +16,7 @@ from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
 
 __all__ = ["COLUMNS", "read_log", "write_log"]
 
-COLUMNS = (
+THIRD = (
     "at",
     "by",
     "kind",
@@ -47,6 +47,7 @@ COLUMNS = (
     "entry_id",
     "supersedes",
 )
+COLUMNS = (*THIRD, "item", "answer")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
 SECOND = (
@@ -76,7 +77,7 @@ SECOND = (
 )
 FIRST = tuple(name for name in SECOND if name not in ("step", "characteristic", "gauge_c", "room_c"))
 EARLIER = (FIRST, SECOND)
-"""The columns that earlier versions wrote."""
+"""The columns that the first versions wrote, in a form that has changed since."""
 IN_JSON = ("readings", "plan", "pieces")
 MOST_ROWS = 20_000
 LONGEST_CELL = 400_000
@@ -118,7 +119,7 @@ def read_log(text: str) -> list[Entry]:
         rows = list(reader)
     except csv.Error as error:
         raise JobFileError(f"This is not a CSV file that can be read: {error}.") from error
-    if not rows or tuple(rows[0]) not in (COLUMNS, *EARLIER):
+    if not rows or tuple(rows[0]) not in (COLUMNS, THIRD, *EARLIER):
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
         raise JobFileError(f"This log has more than {MOST_ROWS} rows.")

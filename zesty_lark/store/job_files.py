@@ -13,7 +13,7 @@ from zesty_lark.core.sizes import Size
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.prints import SIZES
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.store import jobs, people, shop, shoplog
+from zesty_lark.store import benches, jobs, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
 
@@ -62,6 +62,7 @@ def write_out(session: Session, job: Job) -> JobRecord:
         entries=entries,
         pieces=[_columns(piece, "part_id") for piece in part.pieces],
         characteristics=[_columns(row, "part_id") for row in part.more],
+        set_ups=[{"setup": row.setup, "layout": row.layout} for row in job.set_ups],
     )
 
 
@@ -101,6 +102,7 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
         job = jobs.take_in(session, what, at)
     else:
         _refuse_another(job, what)
+    benches.read_in(session, job, reader, {each["setup"]: each["layout"] for each in record.set_ups}, at)
     read_in = shoplog.ReadIn(reader, at)
     return job, shoplog.read_back(session, job, record.entries, known_people, instruments=gauges, read_in=read_in)
 

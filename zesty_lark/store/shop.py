@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.shop import field_names
-from zesty_lark.store.models import ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import AccessoryRow, ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.shop import IN_USE
 
 __all__ = [
@@ -28,7 +28,7 @@ __all__ = [
 ]
 
 WITHDRAWN = "withdrawn"
-Row = TypeVar("Row", MachineRow, WheelRow, InstrumentRow, FixtureRow, ChuckRow)
+Row = TypeVar("Row", MachineRow, WheelRow, InstrumentRow, FixtureRow, ChuckRow, AccessoryRow)
 
 
 class NameTaken(ValueError):

@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Footprint", "footprint"]
+__all__ = ["Footprint", "footprint", "range_under"]
 
 Floats = NDArray[np.float64]
 CELLS_MOST = 160
@@ -44,6 +44,18 @@ def footprint(points: Sequence[Sequence[float]], length_mm: float, width_mm: flo
     return _moved(tuple(tuple(map(float, point)) for point in points), length_mm, width_mm)
 
 
+def range_under(
+    points: Sequence[Sequence[float]], x_mm: tuple[float, float], y_mm: tuple[float, float]
+) -> float | None:
+    """Return the range of a map under one place, from x to x and from y to y [mm]; ``None`` beyond the map [µm]."""
+    x, y, heights = _surface(tuple(tuple(map(float, point)) for point in points))
+    half_x, half_y = (x[1] - x[0]) / 2, (y[1] - y[0]) / 2
+    columns = (x >= x_mm[0] - half_x) & (x <= x_mm[1] + half_x)
+    rows = (y >= y_mm[0] - half_y) & (y <= y_mm[1] + half_y)
+    here = heights[np.ix_(rows, columns)]
+    return float(here.max() - here.min()) if here.size else None
+
+
 @lru_cache(maxsize=KEPT)
 def _moved(points: tuple[tuple[float, ...], ...], length: float, width: float) -> Footprint:
     from scipy.ndimage import maximum_filter, minimum_filter
@@ -68,6 +80,7 @@ def _moved(points: tuple[tuple[float, ...], ...], length: float, width: float) -
     return Footprint(float(ranges.max()), float(ranges.min()), middle, at)
 
 
+@lru_cache(maxsize=KEPT)
 def _surface(points: tuple[tuple[float, ...], ...]) -> tuple[Floats, Floats, Floats]:
     """The map on a grid over its extent: columns, rows, heights."""
     from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator

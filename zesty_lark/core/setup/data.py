@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
-from zesty_lark.core.quantities import NonNegative, Positive, Rpm
+from zesty_lark.core.quantities import Count, NonNegative, Positive, Rpm
 
 __all__ = [
     "CLEAR_MM",
@@ -50,29 +50,31 @@ class PartData:
 
 @dataclass(frozen=True)
 class BlockData:
-    """A block on the chuck: what for, on which side, top over the chuck [mm], length [mm], and whether it overhangs the
-    edge."""
+    """A block on the chuck: what for, on which side, top over the chuck [mm], length [mm], whether it overhangs the
+    edge, and its name where several are told apart."""
 
     kind: Literal["backing", "support", "lead_in", "parallel"]
     side: Side
     top_mm: Positive
     length_mm: Positive = 50.0
     overhangs_edge: bool = True
+    name: str = ""
 
 
 @dataclass(frozen=True)
 class ClampData:
-    """A clamp: how far it hangs out beyond its block, and the block's and the clamp side's own moment about that edge
-    [N·mm]."""
+    """A clamp: how far it hangs out beyond its block, the block's and the clamp side's own moment about that edge
+    [N·mm], and its name where several are told apart."""
 
     overhang_mm: NonNegative
     block_moment_nmm: NonNegative
     clamp_moment_nmm: NonNegative
+    name: str = ""
 
 
 @dataclass(frozen=True)
 class WheelData:
-    """The wheel: size [mm], spindle and marked maximum [rpm], and how it stands."""
+    """The wheel: size [mm], spindle and marked maximum [rpm], its grit, and how it stands."""
 
     diameter_mm: Positive
     width_mm: Positive
@@ -83,17 +85,21 @@ class WheelData:
     side_work: bool = False
     side_work_allowed: bool = False
     diamond_beyond_centre_mm: Offset | None = None
+    grit: Count | None = None
 
 
 @dataclass(frozen=True)
 class FeedData:
-    """Feeds [mm], table [mm/s], strokes' clearance at the ends [mm], and which way a vise is fed."""
+    """Feeds [mm], table [mm/s], strokes' clearance at the ends [mm], which way a vise is fed, and the downfeed [mm] and
+    table speed [mm/s] of a plan that keeps the limits, where there is one."""
 
     downfeed_mm: Positive
     crossfeed_mm: Positive
     table_mm_s: Positive
     end_clearance_mm: NonNegative = CLEAR_MM
     towards_solid_jaw: bool | None = None
+    planned_downfeed_mm: Positive | None = None
+    planned_table_mm_s: Positive | None = None
 
 
 @dataclass(frozen=True)
@@ -118,7 +124,8 @@ class TravelData:
 
 @dataclass(frozen=True)
 class SetUpData:
-    """A whole set-up."""
+    """A whole set-up. ``blocked`` and ``supported`` say what is known better than by counting blocks: that the part is
+    blocked on the side the wheel pushes to, that it is held up there and behind."""
 
     part: PartData
     wheel: WheelData
@@ -134,6 +141,8 @@ class SetUpData:
     clamps: Annotated[list[ClampData], MaxLen(20)] = field(default_factory=list)
     fence: FenceData | None = None
     travel: TravelData | None = None
+    blocked: bool | None = None
+    supported: bool | None = None
     vise: bool = False
     hands_clear: bool = True
     wheel_stopped: bool = True

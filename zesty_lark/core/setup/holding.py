@@ -33,7 +33,7 @@ def _hold(s: SetUpData) -> list[Finding]:
             remedy="blocks, a fixture, a lighter cut, or the pull test",
             number=least,
         )
-    blocked = any(block.kind == "backing" for block in s.blocks)
+    blocked = any(block.kind == "backing" for block in s.blocks) if s.blocked is None else s.blocked
     if least < BLOCK_SAFETY and not blocked:
         return finding(
             "magnet hold",
@@ -48,7 +48,8 @@ def _hold(s: SetUpData) -> list[Finding]:
 
 def _tall(s: SetUpData) -> list[Finding]:
     ratio = s.part.height_mm / min(s.part.length_mm, s.part.width_mm)
-    supported = sum(block.kind == "support" and block.top_mm < s.part.height_mm for block in s.blocks) >= 2
+    counted = sum(block.kind == "support" and block.top_mm < s.part.height_mm for block in s.blocks) >= 2
+    supported = counted if s.supported is None else s.supported
     return wrong_or_well(
         "tall part unsupported",
         "part",
@@ -154,7 +155,7 @@ def _blocks(s: SetUpData) -> list[Finding]:
             if below < 0:
                 found += finding(
                     "lead-in block too high",
-                    "blocks",
+                    block.name or "blocks",
                     "stop",
                     "The lead-in block stands above the final face.",
                     remedy="grind it to 0.1 to 0.3 mm below the final face",
@@ -163,7 +164,7 @@ def _blocks(s: SetUpData) -> list[Finding]:
             elif not LEAD_IN_LOW_MM <= below <= LEAD_IN_HIGH_MM or block.length_mm < s.wheel.diameter_mm / 4:
                 found += finding(
                     "lead-in block",
-                    "blocks",
+                    block.name or "blocks",
                     "caution",
                     "Its top is not 0.1 to 0.3 mm below the final face, or it is shorter than a quarter of the "
                     "wheel's diameter.",
@@ -173,7 +174,7 @@ def _blocks(s: SetUpData) -> list[Finding]:
         elif block.top_mm >= top:
             found += finding(
                 "block too high",
-                "blocks",
+                block.name or "blocks",
                 "stop",
                 "A block stands as high as the face: the wheel would strike it.",
                 remedy="a lower block",
@@ -182,7 +183,7 @@ def _blocks(s: SetUpData) -> list[Finding]:
         if block.kind == "parallel" and not block.overhangs_edge:
             found += finding(
                 "parallel flush with the edge",
-                "blocks",
+                block.name or "blocks",
                 "caution",
                 "It cannot be lifted, only dragged over grit.",
                 remedy="let it overhang the chuck's edge a little",
@@ -196,7 +197,7 @@ def _clamps(s: SetUpData) -> list[Finding]:
         safety = clamp.block_moment_nmm / clamp.clamp_moment_nmm if clamp.clamp_moment_nmm else float("inf")
         found += wrong_or_well(
             "clamp overhang",
-            "clamps",
+            clamp.name or "clamps",
             clamp.overhang_mm > 0 and safety < STOP_SAFETY,
             "The clamp can lever its block off the magnet.",
             remedy="move the clamp over the block, or a heavier block",

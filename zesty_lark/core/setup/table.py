@@ -2,8 +2,15 @@
 
 from zesty_lark.core.layout import projected
 from zesty_lark.core.setup.data import CLEAR_MM, Finding, SetUpData, finding, wrong_or_well
+from zesty_lark.core.wheel.grain import grain_size
 
 __all__ = ["RULES"]
+
+SLOW_MM_S = 80.0
+"""A table slower than this is slow for shallow cuts where no plan says otherwise; an own estimate [mm/s]."""
+OFF_PLAN = 1.25
+"""Further from the plan than this is no longer the plan."""
+HALF_A_GRAIN = 0.5
 
 LONG_DRY_SHARE = 2.0
 DEEP_DRY_MM = 0.025
@@ -30,6 +37,35 @@ def _feeds(s: SetUpData) -> list[Finding]:
             well="It feeds towards the solid jaw.",
         )
     return found
+
+
+def _speeds(s: SetUpData) -> list[Finding]:
+    """Table and downfeed against the plan's; without one against a usual table, and half a grain."""
+    planned_table, planned_down = s.feeds.planned_table_mm_s, s.feeds.planned_downfeed_mm
+    least = SLOW_MM_S if planned_table is None else planned_table / OFF_PLAN
+    found = wrong_or_well(
+        "table too slow",
+        "feeds",
+        s.feeds.table_mm_s < least,
+        f"The table runs at {s.feeds.table_mm_s:g} mm/s: the wheel stays too long over each place, and heat goes in.",
+        remedy=f"at least {least:.0f} mm/s",
+        well="The table is quick enough.",
+        level="caution",
+        number=s.feeds.table_mm_s,
+    )
+    if planned_down is None and s.wheel.grit is None:
+        return found
+    most = HALF_A_GRAIN * grain_size(s.wheel.grit or 46) if planned_down is None else planned_down * OFF_PLAN
+    return found + wrong_or_well(
+        "downfeed too deep for the wheel",
+        "feeds",
+        s.feeds.downfeed_mm > most,
+        f"{s.feeds.downfeed_mm:g} mm a pass is over {most:.3g} mm, "
+        + ("half a grain of this wheel." if planned_down is None else "what was planned for this wheel."),
+        remedy="a smaller downfeed, or a coarser, softer wheel",
+        well="The wheel takes this downfeed.",
+        number=s.feeds.downfeed_mm,
+    )
 
 
 def _travel(s: SetUpData) -> list[Finding]:
@@ -131,4 +167,4 @@ def _cooling(s: SetUpData) -> list[Finding]:
     return found
 
 
-RULES = (_feeds, _travel, _fence, _cooling)
+RULES = (_feeds, _speeds, _travel, _fence, _cooling)

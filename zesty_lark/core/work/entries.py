@@ -35,6 +35,8 @@ __all__ = [
     "Placed",
     "PassFed",
     "Planned",
+    "Prepared",
+    "Released",
     "Rerouted",
     "RouteChange",
     "SignedOff",
@@ -82,6 +84,8 @@ class Kind(StrEnum):
     ENDED = "ended"
     UNDONE = "undone"
     WAIVED = "waived"
+    PREPARED = "prepared"
+    RELEASED = "released"
     SIGNED_OFF = "signed off"
 
 
@@ -329,6 +333,24 @@ class Waived(Entry):
 
 
 @dataclass(frozen=True, kw_only=True)
+class Prepared(AtMachine):
+    """Something of the list before the touch-off was done, and what was felt or seen where that is asked."""
+
+    kind = Kind.PREPARED
+    item: str
+    answer: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Released(Entry):
+    """A lead lets a set-up go on with a caution, named by its check; the note says why."""
+
+    kind = Kind.RELEASED
+    setup: str
+    item: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Ended(Entry):
     """A lead scraps a piece or passes it as it is; the note says why."""
 
@@ -345,6 +367,8 @@ ENTRY_TYPES: dict[Kind, type[Entry]] = {
         HandedOver,
         Planned,
         Placed,
+        Prepared,
+        Released,
         TouchedOff,
         PassFed,
         SparkedOut,

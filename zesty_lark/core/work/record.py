@@ -31,6 +31,8 @@ class JobRecord:
         The log, oldest first, superseded entries included.
     pieces, characteristics : sequence of mapping
         Pieces with sizes of their own, and what the print asks beside the usual.
+    set_ups : sequence of mapping
+        How set-ups are laid out: ``setup`` and the ``layout`` as text.
     """
 
     job: Values
@@ -44,3 +46,4 @@ class JobRecord:
     entries: Sequence[Entry]
     pieces: Sequence[Values] = ()
     characteristics: Sequence[Values] = ()
+    set_ups: Sequence[Values] = ()

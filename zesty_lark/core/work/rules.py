@@ -20,6 +20,8 @@ from zesty_lark.core.work.entries import (
     PassFed,
     Placed,
     Planned,
+    Prepared,
+    Released,
     Rerouted,
     SignedOff,
     SparkedOut,
@@ -32,6 +34,7 @@ from zesty_lark.core.work.entries import (
 )
 from zesty_lark.core.work.next_act import needs_measuring
 from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
+from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, not_released, set_up_stop
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Run, Standing
@@ -146,6 +149,21 @@ def _check_touch_off(entry: TouchedOff, standing: Standing, run: Run) -> None:
     if entry.reading_mm < 0:
         raise LogError("What does the collar read at touch-off? 0 when it was zeroed there.")
     _nothing_pending(run, "dress", "chamfer", "place", "turn", "blocks")
+    _refuse(set_up_stop(run, standing) or felt_stop(run, standing))
+
+
+def _check_prepared(entry: Prepared, standing: Standing, run: Run) -> None:
+    _refuse(not_on_the_list(entry, run))
+
+
+def _check_released(entry: Released, standing: Standing) -> None:
+    _refuse(not_released(entry, standing))
+    _reason(entry, "Why is it released?")
+
+
+def _refuse(why: str) -> None:
+    if why:
+        raise LogError(why)
 
 
 def _check_pass(entry: PassFed, standing: Standing, run: Run) -> None:
@@ -155,6 +173,7 @@ def _check_pass(entry: PassFed, standing: Standing, run: Run) -> None:
     if entry.reading_mm <= run.reading_mm:
         raise LogError("The collar has to go down from where it stands; for a pass without feed log a spark-out.")
     _nothing_pending(run, *_SAID)
+    _refuse(set_up_stop(run, standing))
     last = run.last_reading_mm
     if last is None or entry.reading_mm > last:
         raise LogError(_too_deep(run))
@@ -359,6 +378,7 @@ def _check_sign_off(entry: SignedOff, standing: Standing) -> None:
 _AT_MACHINE: dict[type[Entry], Callable[[Any, Standing, Run], None]] = {
     Planned: _check_plan,
     Placed: _check_placed,
+    Prepared: _check_prepared,
     TouchedOff: _check_touch_off,
     PassFed: _check_pass,
     SparkedOut: _check_spark_out,
@@ -373,6 +393,7 @@ _OTHERS: dict[type[Entry], Callable[[Any, Standing], None]] = {
     Undone: _check_undo,
     Measured: _check_measured,
     Waived: _check_waived,
+    Released: _check_released,
     Ended: _check_ended,
     Rerouted: _check_rerouted,
     SignedOff: _check_sign_off,

@@ -39,6 +39,8 @@ class Brief:
         Why nothing may be planned, touched off or ground as things are: the wheel's speed, the wheel for this material.
     pulled : bool
         Whether a magnet holds this material at all.
+    set_up_stops : mapping of set-up to str
+        Why a set-up, as it was laid out, is not to be run.
     """
 
     wanted: Print
@@ -49,6 +51,7 @@ class Brief:
     wheel_width_mm: float = 12.7
     stops: tuple[str, ...] = ()
     pulled: bool = True
+    set_up_stops: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

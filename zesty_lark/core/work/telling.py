@@ -28,6 +28,8 @@ from zesty_lark.core.work.entries import (
     PassFed,
     Placed,
     Planned,
+    Prepared,
+    Released,
     Rerouted,
     SignedOff,
     SparkedOut,
@@ -40,6 +42,7 @@ from zesty_lark.core.work.entries import (
     Waived,
 )
 from zesty_lark.core.work.plans import SCHOOLS, PlanStep
+from zesty_lark.core.work.preparing import ITEMS
 from zesty_lark.core.work.prints import SIZES, THICKNESS
 
 __all__ = ["ShownUnits", "numbers", "pieces_words", "step_words", "tell"]
@@ -206,12 +209,21 @@ def _rerouted(entry: Rerouted, units: ShownUnits) -> str:
     }[entry.change] + entry.note
 
 
+def _prepared(entry: Prepared, units: ShownUnits) -> str:
+    item = ITEMS.get(entry.item)
+    answer = None if item is None else item.answer(entry.answer)
+    said = entry.item.capitalize() if item is None else item.words
+    return said + (f": {answer.words.lower()}." if answer else ".") + (f" {entry.note}" if entry.note else "")
+
+
 _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     TakenIn: lambda entry, units: "Took the part in." + (f" {entry.note}" if entry.note else ""),
     Amended: lambda entry, units: f"Changed the take-in: {entry.note}",
     HandedOver: lambda entry, units: f"Handed the job over: {entry.note}",
     Planned: _planned,
     Placed: lambda entry, units: f"Face {entry.surface} up on the chuck.",
+    Prepared: _prepared,
+    Released: lambda entry, units: f"Released “{entry.item}” at the set-up of face {entry.setup}: {entry.note}",
     TouchedOff: lambda entry, units: (
         f"Touched off on face {entry.surface}; collar at {units.collar(entry.reading_mm)}."
     ),

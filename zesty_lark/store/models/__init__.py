@@ -1,14 +1,24 @@
 """The tables, one module a subject."""
 
 from zesty_lark.store.models.base import Base
+from zesty_lark.store.models.bench import SetUpRow
 from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace, PartSize, Piece
 from zesty_lark.store.models.log import LearnedRun, LogEntry, LogReading
 from zesty_lark.store.models.people import Person, SignedIn, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
-from zesty_lark.store.models.shop import ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models.shop import (
+    AccessoryRow,
+    ChuckMapRow,
+    ChuckRow,
+    FixtureRow,
+    InstrumentRow,
+    MachineRow,
+    WheelRow,
+)
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 
 __all__ = [
+    "AccessoryRow",
     "Base",
     "CharacteristicRow",
     "ChuckMapRow",
@@ -30,6 +40,7 @@ __all__ = [
     "Piece",
     "PlanRow",
     "PlanStepRow",
+    "SetUpRow",
     "SignInAttempt",
     "SignedIn",
     "WheelRow",

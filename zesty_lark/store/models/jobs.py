@@ -18,6 +18,7 @@ from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print
 from zesty_lark.core.work.standing import Brief
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
+from zesty_lark.store.models.bench import SetUpRow
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import MachineRow, WheelRow
 
@@ -61,6 +62,7 @@ class Job(Base):
     owner: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
     machine: Mapped[MachineRow] = relationship(lazy="joined", innerjoin=True)
     wheel: Mapped[WheelRow] = relationship(lazy="joined", innerjoin=True)
+    set_ups: Mapped[list["SetUpRow"]] = relationship(lazy="selectin", order_by="SetUpRow.id")
     part: Mapped["Part"] = relationship(
         back_populates="job", lazy="joined", innerjoin=True, cascade="all, delete-orphan"
     )
@@ -215,6 +217,7 @@ class Part(Base):
             wheel_width_mm=float(wheel.width_mm),
             stops=tuple(mounting_stops(wheel.mounted(), machine.rpm, self.material)),
             pulled=material_of(self.material).magnetic,
+            set_up_stops={row.setup: row.stop for row in self.job.set_ups if row.stop},
         )
 
 

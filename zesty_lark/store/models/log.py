@@ -21,7 +21,7 @@ _ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "piec
 """What an entry has that is a row of its own, or is written in another form."""
 _COLUMNS = {"count": "pass_count", "end": "piece_end", "change": "route_change"}
 """Names that SQL has a use for."""
-_MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece"})
+_MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece", "answer"})
 
 
 def columns_of(entry: Entry) -> dict[str, Any]:
@@ -55,10 +55,11 @@ class LogEntry(Base):
         CheckConstraint("kind not in ('done', 'skipped') or step is not null", name="step"),
         CheckConstraint(
             "kind not in ('planned', 'placed', 'touched off', 'pass', 'spark-out', 'dressed', 'done', 'skipped', "
-            "'face done', 'left') or (surface is not null and setup is not null and `load` is not null)",
+            "'face done', 'left', 'prepared') or (surface is not null and setup is not null and `load` is not null)",
             name="at_machine",
         ),
         CheckConstraint("kind <> 'ended' or (piece is not null and piece_end is not null)", name="ended"),
+        CheckConstraint("kind not in ('prepared', 'released') or item is not null", name="item"),
         CheckConstraint("kind <> 'rerouted' or route_change is not null", name="rerouted"),
         one_of("piece_end", get_args(PieceEnd)),
         one_of("route_change", get_args(RouteChange)),
@@ -85,6 +86,8 @@ class LogEntry(Base):
     step: Mapped[int | None]
     route_change: Mapped[str | None] = mapped_column(String(10))
     piece_end: Mapped[str | None] = mapped_column(String(10))
+    item: Mapped[str | None] = mapped_column(String(80))
+    answer: Mapped[str | None] = mapped_column(String(20))
     characteristic: Mapped[str] = mapped_column(String(20), default=THICKNESS, server_default=THICKNESS)
     note: Mapped[str] = mapped_column(Text, default="")
     supersedes: Mapped[str | None] = mapped_column(ForeignKey("log_entry.entry_id"), unique=True)

@@ -9,11 +9,21 @@ from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
-from zesty_lark.core.shop import Chuck, Fixture, Instrument, Machine, Wheel
+from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS, Accessory, Chuck, Fixture, Instrument, Machine, Wheel
 from zesty_lark.core.wheel.mounting import Mounted
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, described, one_of
 
-__all__ = ["IN_USE", "MAP_STATES", "ChuckMapRow", "ChuckRow", "FixtureRow", "InstrumentRow", "MachineRow", "WheelRow"]
+__all__ = [
+    "IN_USE",
+    "MAP_STATES",
+    "AccessoryRow",
+    "ChuckMapRow",
+    "ChuckRow",
+    "FixtureRow",
+    "InstrumentRow",
+    "MachineRow",
+    "WheelRow",
+]
 
 
 IN_USE = "in use"
@@ -153,12 +163,14 @@ class InstrumentRow(Base):
 
 
 class ChuckRow(Base):
-    """The magnetic chuck on a machine: its size, its pull, and whether a pull test of the shop's own has shown that."""
+    """The magnetic chuck on a machine: its size, its pull, whether a pull test of the shop's own has shown that, what
+    its lowest setting leaves, and its fence."""
 
     describes: ClassVar[type[Chuck]] = Chuck
     __tablename__ = "chuck"
     __table_args__ = (
         CheckConstraint("length_mm > 0 and width_mm > 0 and pull_n_cm2 >= 0", name="figures"),
+        CheckConstraint("low_share > 0 and low_share <= 1 and (fence_mm is null or fence_mm > 0)", name="more"),
         TABLE_OPTIONS,
     )
 
@@ -170,6 +182,10 @@ class ChuckRow(Base):
     width_mm: Mapped[Length]
     pull_n_cm2: Mapped[Decimal] = mapped_column(Numeric(7, 2))
     pull_tested: Mapped[bool] = mapped_column(default=False)
+    low_share: Mapped[Decimal] = mapped_column(Numeric(4, 3), default=Decimal(1), server_default="1")
+    fence_mm: Mapped[Length | None]
+    fence_out_um: Mapped[Decimal | None] = mapped_column(Numeric(7, 2))
+    fence_ground: Mapped[bool] = mapped_column(default=False, server_default="0")
 
     machine: Mapped[MachineRow] = relationship(back_populates="chuck", lazy="joined", innerjoin=True)
     maps: Mapped[list["ChuckMapRow"]] = relationship(
@@ -216,6 +232,8 @@ class FixtureRow(Base):
     __tablename__ = "fixture"
     __table_args__ = (
         one_of("kind", SCHOOLS_OF_SQUARENESS),
+        one_of("form", FIXTURE_FORMS),
+        CheckConstraint("height_mm > 0 and seat_mm >= 0", name="heights"),
         CheckConstraint(
             "square_mm >= 0 and over_mm > 0 and seating_mm >= 0 and base_length_mm > 0 and base_width_mm > 0 "
             "and clamps > 0 and clamp_n > 0",
@@ -236,9 +254,47 @@ class FixtureRow(Base):
     clamps: Mapped[int] = mapped_column(default=2, server_default="2")
     clamp_n: Mapped[Decimal] = mapped_column(Numeric(8, 1), default=Decimal(1500), server_default="1500")
     checked_on: Mapped[date | None]
+    form: Mapped[str] = mapped_column(String(20), default="angle_plate", server_default="angle_plate")
+    height_mm: Mapped[Length] = mapped_column(default=Decimal(75), server_default="75")
+    seat_mm: Mapped[Length] = mapped_column(default=Decimal(0), server_default="0")
 
     __mapper_args__ = {"version_id_col": version}
 
     def to_core(self) -> Fixture:
         """Return the fixture as everything else knows it."""
         return described(self, Fixture)
+
+
+class AccessoryRow(Base):
+    """Something small that set-ups are built with: blocks, parallels, pins, clamps, foils, by kind and size."""
+
+    describes: ClassVar[type[Accessory]] = Accessory
+    __tablename__ = "accessory"
+    __table_args__ = (
+        one_of("kind", ACCESSORY_KINDS),
+        CheckConstraint(
+            "length_mm > 0 and width_mm > 0 and height_mm > 0 and `count` > 0 and square_mm >= 0 "
+            "and (clamp_n is null or clamp_n > 0)",
+            name="figures",
+        ),
+        TABLE_OPTIONS,
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+    name: Mapped[ShortText] = mapped_column(String(80), unique=True)
+    kind: Mapped[str] = mapped_column(String(10))
+    length_mm: Mapped[Length]
+    width_mm: Mapped[Length]
+    height_mm: Mapped[Length]
+    count: Mapped[int] = mapped_column(default=1, server_default="1")
+    magnetic: Mapped[bool] = mapped_column(default=True, server_default="1")
+    square_mm: Mapped[Length] = mapped_column(default=Decimal(0), server_default="0")
+    clamp_n: Mapped[Decimal | None] = mapped_column(Numeric(8, 1))
+    checked_on: Mapped[date | None]
+
+    __mapper_args__ = {"version_id_col": version}
+
+    def to_core(self) -> Accessory:
+        """Return it as everything else knows it."""
+        return described(self, Accessory)

@@ -6,22 +6,13 @@ from decimal import Decimal
 from markupsafe import Markup
 
 from zesty_lark.core.faces import OPPOSITE, FaceState, corner_faces
+from zesty_lark.core.surfaces.sides import NEIGHBOURS
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
-__all__ = ["NEIGHBOURS", "large_net", "small_net"]
-
-NEIGHBOURS: Mapping[int, Mapping[str, int]] = {
-    1: {"top": 3, "bottom": 5, "left": 4, "right": 6},
-    2: {"top": 3, "bottom": 5, "left": 6, "right": 4},
-    3: {"top": 2, "bottom": 1, "left": 4, "right": 6},
-    4: {"top": 3, "bottom": 5, "left": 2, "right": 1},
-    5: {"top": 1, "bottom": 2, "left": 4, "right": 6},
-    6: {"top": 3, "bottom": 5, "left": 1, "right": 2},
-}
-"""Which face lies beyond each edge of a face as the net draws it: 4, 1, 6, 2 in a row, 3 above 1, 5 below it."""
+__all__ = ["large_net", "small_net"]
 
 STATE_CLASS = {
     FaceState.RAW: "raw",

@@ -1,0 +1,144 @@
+"""What hands do and feel before the wheel touches: the short list, and what each answer means."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from zesty_lark.core.work.entries import LeftMachine, Prepared, Released
+from zesty_lark.core.work.standing import Run, Standing
+
+__all__ = [
+    "ITEMS",
+    "Answer",
+    "Item",
+    "felt_stop",
+    "felt_wrong",
+    "not_on_the_list",
+    "not_released",
+    "prepared",
+    "set_up_stop",
+]
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What may be said of an item: its key, in words, whether it is well, and what to do when it is not."""
+
+    key: str
+    words: str
+    well: bool = True
+    remedy: str = ""
+
+
+@dataclass(frozen=True)
+class Item:
+    """One thing of the list: its key, what to do, how, and what may be said; without answers it is simply done."""
+
+    key: str
+    words: str
+    how: str = ""
+    answers: tuple[Answer, ...] = ()
+
+    def answer(self, key: str) -> Answer | None:
+        """Return an answer by its key."""
+        return next((each for each in self.answers if each.key == key), None)
+
+
+_ROCK = (
+    Answer("pivots", "Pivots about a third from its far end"),
+    Answer("spins", "Spins about its middle", False, "It stands on a hump in the middle: find it, knock it down, stone."),
+    Answer(
+        "rocks 1", "Rocks on front left – back right", False,
+        "It stands on that diagonal: knock its two corners down, or shim the other two.",
+    ),
+    Answer(
+        "rocks 2", "Rocks on front right – back left", False,
+        "It stands on that diagonal: knock its two corners down, or shim the other two.",
+    ),
+)  # fmt: skip
+_PUSH = (
+    Answer("holds", "Does not move"),
+    Answer("moves", "Moves", False, "It is not held: wipe again, block it, or a fixture. The wheel does not start."),
+)
+_PROUD = (
+    Answer("proud", "Stands proud all round"),
+    Answer(
+        "low", "A corner or clamp is higher", False, "Raise the part, or lower the clamp, until the face is highest."
+    ),
+)
+_BELOW = (
+    Answer("below", "All below the final face"),
+    Answer("above", "One is as high", False, "Take it off, or a lower one: the wheel would strike it."),
+)
+_STROKE = (
+    Answer("clear", "Clears at both ends"),
+    Answer("short", "Stops over the part", False, "Set the stops so that the wheel clears the part at both ends."),
+)
+_HIGH = (Answer("front", "High at the front"), Answer("back", "High at the back"), Answer("level", "Level"))
+ITEMS: Mapping[str, Item] = {
+    each.key: each
+    for each in (
+        Item("warm up", "Warm-up run", "The table its full travel and the spindle, as the maker says."),
+        Item("stopped", "Wheel stopped", "And seen to be stopped. Coasting counts as running."),
+        Item("wiped", "Wiped, stoned, felt", "Chuck and what stands on it: a flat stone, a rag, a bare hand."),
+        Item("burrs", "Burrs stoned off", "Every edge of the part that lies down."),
+        Item("rock", "Rock and swing it", "Press the middle, tap the corners; swing it by one end.", _ROCK),
+        Item("shimmed", "Shim under the hollow", "Slide the foil in till it is just felt; nothing is pulled flat."),
+        Item("pushed", "Magnet on, push it", "With the hand, before the wheel starts.", _PUSH),
+        Item("proud", "Face proud of the fixture", "A straight edge or a finger over it.", _PROUD),
+        Item("below", "Blocks below the face", "A finger across; lead-in blocks a hair lower.", _BELOW),
+        Item("guard", "Guard closed", "And nobody in line with the wheel."),
+        Item("nozzle", "Nozzle aimed", "At the wheel’s face just before the contact."),
+        Item("stroke", "A stroke seen clear", "By hand, at both ends and both sides.", _STROKE),
+        Item("high side", "High side found", "From a map, a few touches of the indicator, or a sweep.", _HIGH),
+    )
+}
+
+
+def prepared(standing: Standing, run: Run) -> dict[str, Prepared]:
+    """Return what was said last of each item for a load that is at work, since it was last taken off."""
+    said: dict[str, Prepared] = {}
+    for entry in standing.history:
+        if isinstance(entry, LeftMachine) and entry.place == run.place:
+            said.clear()
+        elif isinstance(entry, Prepared) and entry.place == run.place:
+            said[entry.item] = entry
+    return said
+
+
+def felt_wrong(standing: Standing, run: Run) -> list[Answer]:
+    """Return the answers that are not well and still stand."""
+    found = []
+    for entry in prepared(standing, run).values():
+        answer = ITEMS[entry.item].answer(entry.answer) if entry.item in ITEMS else None
+        if answer is not None and not answer.well:
+            found.append(answer)
+    return found
+
+
+def set_up_stop(run: Run, standing: Standing) -> str:
+    """Return why nothing is ground in a load's set-up as it was laid out; empty when it may be."""
+    stop = standing.brief.set_up_stops.get(run.setup)
+    return f"The set-up stops: {stop} Put it right at Set up." if stop else ""
+
+
+def felt_stop(run: Run, standing: Standing) -> str:
+    """Return why the wheel does not touch after what was felt; empty when it may."""
+    wrong = felt_wrong(standing, run)
+    return f"{wrong[0].words}. {wrong[0].remedy} Then say so on the list before the touch-off." if wrong else ""
+
+
+def not_on_the_list(entry: Prepared, run: Run) -> str:
+    """Return why something cannot be ticked off; empty when it can."""
+    if run.plan is None:
+        return f"Face {run.surface} has no plan yet: plan it before it is set up."
+    item = ITEMS.get(entry.item)
+    if item is None or (item.answer(entry.answer) is None if item.answers else entry.answer):
+        return "That is not on the list before the touch-off."
+    return ""
+
+
+def not_released(entry: Released, standing: Standing) -> str:
+    """Return why a caution cannot be released; empty when it can, with a reason."""
+    if standing.setup(entry.setup) is None:
+        return "The route has no such set-up."
+    return "" if entry.item.strip() else "Which caution is released?"
