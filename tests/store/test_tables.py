@@ -122,7 +122,15 @@ def test_the_database_refuses_a_machine_that_cannot_be(demo: Session, change: di
 def test_a_chuck_and_a_fixture_come_back_as_they_were_kept(demo: Session) -> None:
     chuck, plate = shop.by_name(demo, ChuckRow, "Chuck B"), shop.by_name(demo, FixtureRow, "Angle plate P1")
     assert chuck is not None and chuck.to_core() == Chuck(
-        "Chuck B", Decimal(600), Decimal(200), Decimal(80), pull_tested=True
+        "Chuck B",
+        Decimal(600),
+        Decimal(200),
+        Decimal(80),
+        pull_tested=True,
+        low_share=Decimal("0.3"),
+        fence_mm=Decimal(6),
+        fence_out_um=Decimal("2.5"),
+        fence_ground=True,
     )
     assert plate is not None
     assert plate.to_core().base == (150.0, 100.0) and plate.to_core().out_of_square == pytest.approx(0.002 / 100)

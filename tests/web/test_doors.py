@@ -66,7 +66,7 @@ def test_a_stranger_gets_the_sign_in_page_and_nothing_else(app: Flask, stranger:
             assert answer.status_code in (302, 401), (method, path)
             assert "Thrust" not in stranger.page and "thrust" not in stranger.page
     assert stranger.get("/nowhere").status_code == 302
-    for name in ("css/theme.css", "grind/grind.css", "record/sheet.css"):
+    for name in ("css/theme.css", "grind/grind.css", "css/sheet.css"):
         with stranger.client.get(f"/static/{name}") as style:
             assert style.status_code == 200, name
 

@@ -104,7 +104,7 @@ def _pushed(before: str, layout: str) -> str:
     return json.dumps(pile)
 
 
-def read_in(session: Session, job: Job, person: Person, layouts: dict[str, str], at: datetime) -> None:
+def read_in(session: Session, job: Job, person: Person, *, layouts: dict[str, str], at: datetime) -> None:
     """Keep layouts that were written out before, where none is here; they are checked when they are looked at."""
     for setup, text in layouts.items():
         if of(session, job, setup) is None:

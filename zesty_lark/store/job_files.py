@@ -102,7 +102,8 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
         job = jobs.take_in(session, what, at)
     else:
         _refuse_another(job, what)
-    benches.read_in(session, job, reader, {each["setup"]: each["layout"] for each in record.set_ups}, at)
+    layouts = {each["setup"]: each["layout"] for each in record.set_ups}
+    benches.read_in(session, job, reader, layouts=layouts, at=at)
     read_in = shoplog.ReadIn(reader, at)
     return job, shoplog.read_back(session, job, record.entries, known_people, instruments=gauges, read_in=read_in)
 

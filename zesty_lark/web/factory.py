@@ -10,12 +10,12 @@ from sqlalchemy import Engine
 
 from zesty_lark.settings import SettingError, Settings, ensure_secret
 from zesty_lark.store.database import connect, sessions
-from zesty_lark.web import account, api, grind, jobs, measure, plan, record, shop
+from zesty_lark.web import account, api, bench, grind, jobs, measure, plan, record, shop
 from zesty_lark.web.shared import database, errors, frame, guard, headers, health, logs, wording
 
 __all__ = ["STATIONS", "create_app"]
 
-STATIONS = (account, jobs, plan, grind, measure, record, shop, api)
+STATIONS = (account, jobs, plan, bench, grind, measure, record, shop, api)
 LARGEST_UPLOAD_BYTES = 2 * 1024 * 1024
 LARGEST_FORM_BYTES = 256 * 1024
 MOST_FORM_FIELDS = 300

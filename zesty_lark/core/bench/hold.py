@@ -52,7 +52,7 @@ def pulls(built: Built) -> float:
 
 def lies_bowed(built: Built, piece: Solid) -> float:
     """Return the gap that is left under a piece: its bow less what shims it [mm]."""
-    shim = max((each.top for each in built.under(piece) if each.role == "shim"), default=0.0)
+    shim = sum(each.top for each in built.under(piece) if each.role == "shim")
     return max(0.0, built.facts.part.gap_mm - shim)
 
 

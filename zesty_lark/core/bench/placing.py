@@ -30,6 +30,7 @@ LEAD_IN_LOW_MM, LEAD_IN_HIGH_MM = 0.1, 0.3
 PROUD_MM = 1.0
 """A face stands this far proud of its fixture at least [mm]."""
 QUARTER = 4
+MOST_FOILS = 3
 HOLDS_MM = 3.0
 """Lower than this a block holds nothing back [mm]."""
 
@@ -204,11 +205,18 @@ def pins_under(layout: Layout, facts: BenchFacts, key: str, proud_mm: float = 0.
 
 
 def shim_under(layout: Layout, facts: BenchFacts, key: str) -> Layout:
-    """Put the thickest foil that is not over the gap under a piece's hollow; without one the magnet goes low."""
+    """Put foils under a piece's hollow, the thickest first and never more than the gap; without one the magnet goes
+    low."""
     built = build(layout, facts)
     piece = next((each for each in built.pieces if each.key == key), None)
-    foils = [each for each in free(layout, facts, "foil") if float(each.height_mm) <= facts.part.gap_mm + 1e-9]
-    if piece is None or not foils:
-        return replace(layout, magnet="low")
-    foil = max(foils, key=lambda each: each.height_mm)
-    return layout.with_thing(foil.name, "shim", *piece.middle)
+    if piece is None:
+        return layout
+    left, made = facts.part.gap_mm - sum(each.top for each in built.under(piece) if each.role == "shim"), layout
+    for _ in range(MOST_FOILS):
+        foils = [each for each in free(made, facts, "foil") if float(each.height_mm) <= left + 1e-9]
+        if not foils:
+            break
+        foil = max(foils, key=lambda each: each.height_mm)
+        made = made.with_thing(foil.name, "shim", *piece.middle)
+        left -= float(foil.height_mm)
+    return made if made is not layout else replace(layout, magnet="low")

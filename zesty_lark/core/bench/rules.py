@@ -45,9 +45,12 @@ Rule = Callable[[Built], Iterator[Pinned]]
 
 
 def _said(
-    check: str, about: str, level: Level, why: str, remedy: str, *keys: str, fix: Fix = "", number: float | None = None
+    check: str, about: str, level: Level, why: str, *remedy_and_keys: str, fix: Fix = "", number: float | None = None
 ) -> Pinned:
-    return Pinned(Finding(check, about, level, why, None if number is None else round(number, 4), remedy), keys, fix)
+    """A finding: after why it is one, the remedy, and the keys of what it is about."""
+    remedy, *keys = remedy_and_keys
+    rounded = None if number is None else round(number, 4)
+    return Pinned(Finding(check, about, level, why, rounded, remedy), tuple(keys), fix)
 
 
 def _owned(built: Built) -> Iterator[Pinned]:

@@ -34,8 +34,13 @@ def suggest(facts: BenchFacts) -> list[Suggested]:
     """Return ways to set up, the best first: fewest stops, fewest cautions, as planned, the surest hold."""
     made = []
     if facts.part.material_factor > 0:
-        made += [_on_magnet(facts, blocks=False), _on_magnet(facts, blocks=True)]
-    made += [_in_fixture(facts, each) for each in facts.fixtures if len(facts.pieces) == 1 and _takes(facts, each)]
+        bare = replace(facts, holder=None)
+        made += [_on_magnet(bare, facts, blocks=False), _on_magnet(bare, facts, blocks=True)]
+    made += [
+        _in_fixture(replace(facts, holder=each.name), facts, each)
+        for each in facts.fixtures
+        if len(facts.pieces) == 1 and _takes(facts, each)
+    ]
     best: dict[str, Suggested] = {}
     for each in sorted(made, key=_rank):
         best.setdefault(each.name, each)
@@ -62,13 +67,13 @@ def _takes(facts: BenchFacts, fixture: Fixture) -> bool:
     return part.along_mm <= length and part.across_mm <= width
 
 
-def _on_magnet(facts: BenchFacts, *, blocks: bool) -> Suggested:
+def _on_magnet(facts: BenchFacts, planned_for: BenchFacts, *, blocks: bool) -> Suggested:
     """On the bare magnet: in rows, at the best place, turned as planned; blocked or supported as its height asks."""
     skew = facts.cut.skew_deg if facts.cut else 0.0
     layout = Layout(pieces=in_rows(facts, skew), start=facts.high_side or "front")  # type: ignore[arg-type]
     layout = _to_best_place(layout, facts)
-    if facts.part.gap_mm >= SHIM_FROM_MM and facts.pieces:
-        layout = shim_under(layout, facts, f"p{facts.pieces[0]}")
+    for number in facts.pieces if facts.part.gap_mm >= SHIM_FROM_MM else ():
+        layout = shim_under(layout, facts, f"p{number}")
     tall = facts.part.final_mm > min(facts.part.along_mm, facts.part.across_mm)
     if blocks:
         for side in (facts.pushed_to, "back") if tall else (facts.pushed_to,):
@@ -82,7 +87,7 @@ def _on_magnet(facts: BenchFacts, *, blocks: bool) -> Suggested:
     if blocks:
         why += f"; {'supported' if tall else 'blocked'} on the {facts.pushed_to}, where the wheel pushes it"
     why += _place_words(checked)
-    planned = facts.holder is None and (not facts.cut or facts.cut.blocks == blocks)
+    planned = planned_for.holder is None and (not facts.cut or facts.cut.blocks == blocks)
     return Suggested("magnet, with blocks" if blocks else "magnet", why + ".", _clear(layout, facts), checked, planned)
 
 
@@ -103,7 +108,7 @@ def _to_best_place(layout: Layout, facts: BenchFacts) -> Layout:
     return moved if len(check(moved, facts).stops) <= len(before.stops) else layout
 
 
-def _in_fixture(facts: BenchFacts, fixture: Fixture) -> Suggested:
+def _in_fixture(facts: BenchFacts, planned_for: BenchFacts, fixture: Fixture) -> Suggested:
     """In a fixture in the chuck's middle; before an angle plate or square block on pins, its face proud."""
     layout = Layout(start=facts.high_side or "front")  # type: ignore[arg-type]
     forward = 0.0 if not fixture.is_beside else facts.part.across_mm / 2
@@ -118,7 +123,7 @@ def _in_fixture(facts: BenchFacts, fixture: Fixture) -> Suggested:
     if safety is not None and safety < BLOCK_SAFETY:
         held += ", the clamps counted"
     why = f"{fixture.name} is out of square {float(fixture.square_mm) * 1000:.1f} µm over {float(fixture.over_mm):g} mm"
-    return Suggested(fixture.name, why + held + ".", layout, checked, facts.holder == fixture.name)
+    return Suggested(fixture.name, why + held + ".", layout, checked, planned_for.holder == fixture.name)
 
 
 def _towards_the_jaw(layout: Layout, facts: BenchFacts, fixture: Fixture) -> Layout:

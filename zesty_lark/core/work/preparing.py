@@ -45,7 +45,7 @@ class Item:
 
 _ROCK = (
     Answer("pivots", "Pivots about a third from its far end"),
-    Answer("spins", "Spins about its middle", False, "It stands on a hump in the middle: find it, knock it down, stone."),
+    Answer("spins", "Spins about its middle", False, "It stands on a hump: find it, knock it down, stone."),
     Answer(
         "rocks 1", "Rocks on front left – back right", False,
         "It stands on that diagonal: knock its two corners down, or shim the other two.",

@@ -7,6 +7,7 @@ from flask import Flask, current_app, g, request, session, url_for
 
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.standing import Run
 from zesty_lark.core.work.summary import Summary, next_words
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared import guard
@@ -91,10 +92,10 @@ def _here(*endpoints: str) -> bool:
 def _shop_stations() -> list[Station]:
     stations = [
         Station("0", "Jobs", url_for("jobs.strips"), "", _here("jobs.strips")),
-        Station("7", "Shop", url_for("shop.shelves"), "", bool(request.blueprint == "shop")),
+        Station("8", "Shop", url_for("shop.shelves"), "", bool(request.blueprint == "shop")),
     ]
     if g.person.role == "lead":
-        stations.append(Station("8", "People", url_for("account.everyone"), "", _here("account.everyone")))
+        stations.append(Station("9", "People", url_for("account.everyone"), "", _here("account.everyone")))
     return stations
 
 
@@ -104,6 +105,7 @@ def _job_stations(job: Job) -> list[Station]:
     run = standing.at
     planned = f"{len(run.plan.passes)} passes" if run and run.plan else "to do" if run else "done"
     ground = f"{run.passes_done} of {len(run.plan.passes)}" if run and run.plan else ""
+    set_up = _set_up_state(job, run)
     measured = "due" if what.act in ("measure", "measure_again", "lead", "prove") else ""
     done, surfaces = standing.progress
     return [
@@ -111,13 +113,20 @@ def _job_stations(job: Job) -> list[Station]:
         Station("1", "Take-in", url_for("jobs.edit", number=number), "done", _here("jobs.edit")),
         Station("2", "Faces", url_for("plan.faces", number=number), f"{done} of {surfaces}", _here("plan.faces")),
         Station("3", "Plan", url_for("plan.passes", number=number), planned, _here("plan.passes", "plan.release")),
-        Station("4", "Grind", url_for("grind.station", number=number), ground, request.blueprint == "grind"),
-        Station("5", "Measure", url_for("measure.station", number=number), measured, request.blueprint == "measure"),
+        Station("4", "Set up", url_for("bench.station", number=number), set_up, request.blueprint == "bench"),
+        Station("5", "Grind", url_for("grind.station", number=number), ground, request.blueprint == "grind"),
+        Station("6", "Measure", url_for("measure.station", number=number), measured, request.blueprint == "measure"),
         Station(
-            "6",
+            "7",
             "Record",
             url_for("record.history", number=number),
             "signed" if standing.signed_off else "",
             request.blueprint == "record",
         ),
     ]
+
+
+def _set_up_state(current: Job, run: Run | None) -> str:
+    """How the set-up at work stands: stopped, laid out, or nothing yet."""
+    row = next((each for each in current.set_ups if run is not None and each.setup == run.setup), None)
+    return "" if row is None else "stops" if row.stop else "laid out"

@@ -1,0 +1,58 @@
+"""What the bench works on: the set-up that is asked for, its face and its layout."""
+
+from flask import Blueprint, abort, request
+
+from zesty_lark.core.route.nest import capacity
+from zesty_lark.core.surfaces import lying_of
+from zesty_lark.core.work.setups import SetUp
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.benching import Bench, bench_of
+from zesty_lark.store.models import Job
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.wording import now
+
+__all__ = ["blueprint", "here", "set_ups"]
+
+blueprint = Blueprint("bench", __name__, static_folder="static", static_url_path="/static/bench")
+
+
+def set_ups(standing: Standing) -> list[tuple[SetUp, int]]:
+    """The set-ups of the route that are run, each with the face that is up first and still wanted."""
+    found = []
+    for setup in standing.setups:
+        if setup.left_out:
+            continue
+        asked = standing.brief.wanted.surfaces
+        wanted = [
+            face for face in setup.up if any(standing.pieces[number].wants(asked[face]) for number in standing.live)
+        ]
+        found.append((setup, (wanted or list(setup.up))[0]))
+    return found
+
+
+def here() -> Bench:
+    """Gather the bench this request is about: of the face it names, else of what is at work or comes next."""
+    job, standing = guard.job(), guard.standing()
+    known = set_ups(standing)
+    if not known:
+        abort(404, "This job has no set-up: its route leaves every face as it is.")
+    face = request.values.get("face", type=int) or standing.surface or known[0][1]
+    setup = next((each for each, _ in known if face in each.up), None)
+    if setup is None:
+        abort(404, f"No set-up of this route has face {face} up.")
+    return bench_of(
+        database.session(), job, standing, now().date(), setup=setup, face=face, room=_room(job, setup, face)
+    )
+
+
+def _room(job: Job, setup: SetUp, face: int) -> int:
+    """How many pieces go up together: in a fixture one, on the magnet what lies there without blocks."""
+    if not setup.on_magnet:
+        return 1
+    chuck, lying = job.machine.chuck, lying_of(job.part.block(), face)
+    length = float(job.machine.travel_long_mm if chuck is None else chuck.length_mm)
+    width = float(job.machine.travel_cross_mm if chuck is None else chuck.width_mm)
+    along, across = capacity(
+        length_mm=lying.along_mm, width_mm=lying.across_mm, chuck_length_mm=length, chuck_width_mm=width, lead_in=False
+    )
+    return max(along * across, 1)

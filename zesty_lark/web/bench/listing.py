@@ -1,0 +1,99 @@
+"""Before you touch off: the short list, a tap each, in the log with its time."""
+
+from datetime import datetime, time
+
+from flask import redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.bench.before import Listed, Touch, before, high_side
+from zesty_lark.core.units import LengthError, parse_length
+from zesty_lark.core.work.entries import Prepared
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.standing import Run
+from zesty_lark.shopfloor.benching import Bench
+from zesty_lark.store import benches, shoplog
+from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.bench.context import blueprint, here
+from zesty_lark.web.bench.forms import ListForm
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.wording import as_unit, now
+
+__all__ = ["the_list"]
+
+TOUCHES = {"touch_fl": (0.1, 0.1), "touch_fr": (0.9, 0.1), "touch_bl": (0.1, 0.9), "touch_br": (0.9, 0.9)}
+
+
+def the_list(bench: Bench) -> list[Listed]:
+    """The list of a bench’s load."""
+    run = _run(bench)
+    if run is None:
+        return []
+    midnight = datetime.combine(now().date(), time(), tzinfo=now().tzinfo)
+    warm = benches.warmed_up_at(database.session(), bench.job, midnight)
+    return before(bench.standing, run, bench.checked, warm_at=warm)
+
+
+def _run(bench: Bench) -> Run | None:
+    run = bench.standing.runs.get(bench.face)
+    return run if run is not None and run.plan is not None and run.setup == bench.setup.key else None
+
+
+@blueprint.get("/jobs/<number>/set-up/before")
+@access(job="look")
+def list_page(number: str) -> ResponseReturnValue:
+    """Show the list."""
+    return _page(here())
+
+
+def _page(bench: Bench, wrong: str = "") -> str:
+    listed = the_list(bench)
+    return render_template(
+        "bench/before.html",
+        bench=bench,
+        listed=listed,
+        current=next((each for each in listed if not each.is_done), None),
+        may_work=guard.may_work_on(guard.person(), bench.job),
+        typed=request.form,
+        checked_stop=bench.checked.stops[0].finding.why if bench.checked.stops else "",
+        wrong=wrong,
+    )
+
+
+@blueprint.post("/jobs/<number>/set-up/before")
+@access(job="work", takes=ListForm)
+def tick(number: str) -> ResponseReturnValue:
+    """Log that something of the list is done, and what was felt."""
+    bench, form = here(), request.form
+    try:
+        answer, note = _said(bench)
+        entry = Prepared(
+            entry_id=form.get("entry_id", ""),
+            at=now(),
+            by=guard.person().sign_in_name,
+            surface=bench.face,
+            item=form.get("item", ""),
+            answer=answer,
+            note=note,
+        )
+        shoplog.append(database.session(), bench.job, guard.person(), Draft(entry, form.get("seen", type=int)))
+    except (LogError, ValueError) as error:
+        return _page(bench, wrong=str(error)), 409 if isinstance(error, shoplog.BehindError) else 422
+    return redirect(url_for("bench.list_page", number=number, face=bench.face), 303)
+
+
+def _said(bench: Bench) -> tuple[str, str]:
+    """The answer; of indicator touches the side they show to be high, and what they read."""
+    form = request.form
+    typed = {name: form.get(name, "").strip() for name in TOUCHES if form.get(name, "").strip()}
+    if form.get("item") != "high side" or not typed:
+        return form.get("answer", ""), ""
+    unit = as_unit(bench.job.machine.dial_unit)
+    touches = []
+    for name, words in typed.items():
+        try:
+            touches.append(Touch(*TOUCHES[name], parse_length(words, unit)))
+        except LengthError as error:
+            raise ValueError(str(error)) from error
+    told = ", ".join(f"{name.removeprefix('touch_')} {words}" for name, words in typed.items())
+    return high_side(touches), f"Indicator: {told}."
