@@ -87,10 +87,8 @@ def before(standing: Standing, run: Run, checked: Checked, *, warm_at: datetime 
             listed.append(Listed(item, entry.at, item.answer(entry.answer)))
         elif key == "warm up" and warm_at is not None:
             listed.append(Listed(item, warm_at, known="run on this machine today"))
-        elif key == "high side" and run.fed:
-            listed.append(Listed(item, _last_at(standing, run), known="this face was touched off here before"))
-        elif key in ("stopped", "wiped", "burrs") and placed is not None and run.touched_off:
-            listed.append(Listed(item, placed, known="it is up and was touched off"))
+        elif run.touched_off or run.fed:
+            listed.append(Listed(item, placed or _last_at(standing, run), known="it is up and being ground"))
         else:
             listed.append(Listed(item))
     return listed

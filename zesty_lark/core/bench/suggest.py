@@ -109,10 +109,10 @@ def _to_best_place(layout: Layout, facts: BenchFacts) -> Layout:
 
 
 def _in_fixture(facts: BenchFacts, planned_for: BenchFacts, fixture: Fixture) -> Suggested:
-    """In a fixture in the chuck's middle; before an angle plate or square block on pins, its face proud."""
+    """In a fixture in the chuck's middle; before an angle plate or square block at its back, on pins, the face proud."""
     layout = Layout(start=facts.high_side or "front")  # type: ignore[arg-type]
-    forward = 0.0 if not fixture.is_beside else facts.part.across_mm / 2
-    layout = layout.with_thing(fixture.name, "fixture", facts.length / 2, facts.width / 2 + forward)
+    y = facts.width - fixture.base[1] / 2 if fixture.is_beside else facts.width / 2
+    layout = layout.with_thing(fixture.name, "fixture", facts.length / 2, y)
     layout = at_fixture(replace(layout, pieces=in_rows(facts)), facts, layout.things[0].key)
     if fixture.is_beside:
         layout = pins_under(layout, facts, f"p{facts.pieces[0]}", float(fixture.height_mm) + PROUD_MM)

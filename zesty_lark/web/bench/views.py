@@ -345,4 +345,5 @@ def sheet(number: str) -> ResponseReturnValue:
         roles=ROLES,
         lies=LIES,
         printed_at=now(),
+        as_pdf=False,
     )

@@ -16,7 +16,11 @@ from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rec
 
 __all__ = ["bench_front", "bench_plan"]
 
-SIDE, BELOW, BASE, OVER = 34.0, 30.0, 14.0, 30.0
+SIDE, BELOW, BASE, OVER = 34.0, 24.0, 14.0, 30.0
+LETTERS = 54.0
+"""Letters are this share of the drawing’s length."""
+NAMES_MM = 34.0
+"""A piece narrower than this has no room for its faces’ numbers beside its own [mm]."""
 ROLE_WORDS = {
     "backing": "backing",
     "support": "support",
@@ -38,12 +42,17 @@ def bench_plan(checked: Checked, chosen: str = "", *, moves: bool = True) -> Mar
     """Draw a set-up from above; with ``moves`` each thing can be chosen and moved."""
     length, width = _frame(checked)
     body = [*_chuck(checked), *_wheel_way(checked)]
-    order = {"fixture": 0, "under": 1, "shim": 1, "lead_in": 2, "backing": 2, "support": 2, "clamp": 4}
+    order = {"fixture": 0, "under": 5, "shim": 5, "lead_in": 2, "backing": 2, "support": 2, "clamp": 4}
     solids = sorted(checked.built.solids, key=lambda each: order.get(each.role, 3))
     body += [_from_above(checked, each, chosen, moves=moves) for each in solids]
     body += [*_wheel_above(checked), *_best_place(checked)]
-    shifted = group(*body, transform=f"translate({SIDE} {BELOW})")
+    shifted = group(*body, transform=f"translate({SIDE} {BELOW})", font_size=_letters(length))
     return drawing(length + 2 * SIDE, width + 2 * BELOW, _title(checked), shifted, class_="bench-plan", role="group")
+
+
+def _letters(length: float) -> float:
+    """How high letters are, so that they are read at arm’s length however long the chuck is [mm]."""
+    return round((length + 2 * SIDE) / LETTERS, 2)
 
 
 def _title(checked: Checked) -> str:
@@ -60,9 +69,13 @@ def _chuck(checked: Checked) -> Iterator[Markup]:
         yield line(at * POLE_MM, 0, at * POLE_MM, width, class_="bench-pole")
     if checked.built.facts.chuck.fence_mm is not None:
         yield rect(0, -6, length, 6, class_="bench-fence")
-        yield text(length, -9, "fence", "bench-words", anchor="end")
-    yield text(0, width + 11, f"{checked.built.facts.chuck.name} {length:g} × {width:g}", "bench-words")
-    yield text(length, width + 11, "front", "bench-words", anchor="end")
+        yield text(length - 3, 13, "fence", "bench-words", anchor="end")
+    yield text(0, width + 14, f"{checked.built.facts.chuck.name} {length:g} × {width:g}", "bench-words")
+    yield text(length, width + 14, "front", "bench-words", anchor="end")
+    for piece in checked.built.pieces[:1]:
+        left, front, _, _ = piece.bounds
+        said = f"{piece.name}: {left:.0f} from the left, {front:.0f} from the front"
+        yield text(length, -10, said, "bench-words", anchor="end")
 
 
 def _wheel_way(checked: Checked) -> Iterator[Markup]:
@@ -75,7 +88,7 @@ def _wheel_way(checked: Checked) -> Iterator[Markup]:
         strokes.left, width - strokes.back, strokes.right - strokes.left, strokes.back - strokes.front,
         class_="bench-way",
     )  # fmt: skip
-    y = width - strokes.front + 9
+    y = width - strokes.back - 3
     yield text(strokes.left, y, f"{layout.left_mm:g} clear", "bench-words", anchor="start")
     yield text(strokes.right, y, f"{layout.right_mm:g} clear", "bench-words", anchor="end")
 
@@ -140,16 +153,16 @@ def _mark(checked: Checked, solid: Solid) -> Iterator[Markup]:
         arms = [(cx + (x - cx) * _arm(cx - x, cy - y), cy + (y - cy) * _arm(cx - x, cy - y)) for x, y in ends]
         up = part.up in sides.marked
         yield polygon([(cx, cy), *arms], "bench-mark" if up else "bench-mark-down")
-    if part.across_mm < 16:
-        return
     names = (sides.front, sides.right, sides.back, sides.left)
     middle = (sum(x for x, _ in corners) / 4, sum(y for _, y in corners) / 4)
     for number, name in enumerate(names):
+        if (part.across_mm < NAMES_MM and name in (sides.front, sides.back)) or part.along_mm < NAMES_MM:
+            continue
         (x1, y1), (x2, y2) = corners[number], corners[(number + 1) % 4]
         x, y = (x1 + x2) / 2, (y1 + y2) / 2
         away = max(((middle[0] - x) ** 2 + (middle[1] - y) ** 2) ** 0.5, 1e-6)
         x, y = x + (middle[0] - x) / away * 6, y + (middle[1] - y) / away * 6
-        yield text(x, y + 3, str(name), "bench-side", anchor="middle")
+        yield text(x, y + 3, str(name), "bench-face-name", anchor="middle")
 
 
 def _arm(x: float, y: float) -> float:
@@ -205,7 +218,7 @@ def _best_place(checked: Checked) -> Iterator[Markup]:
     here, best, (x, y) = found
     yield line(x - 5, width - y, x + 5, width - y, class_="bench-best")
     yield line(x, width - y - 5, x, width - y + 5, class_="bench-best")
-    yield text(0, -12, f"map under it {here:.2f} µm; least {best:.2f} at +", "bench-words")
+    yield text(0, -10, f"map under it {here:.2f} µm; least {best:.2f} at +", "bench-words")
 
 
 def bench_front(checked: Checked, chosen: str = "") -> Markup:
@@ -227,7 +240,7 @@ def bench_front(checked: Checked, chosen: str = "") -> Markup:
         )
     if strokes is not None:
         body += list(_from_front(checked, high))
-    shifted = group(*body, transform=f"translate({SIDE} 0)")
+    shifted = group(*body, transform=f"translate({SIDE} 0)", font_size=_letters(length))
     title = f"The same from the front; the face ends {low:.2f} mm over {facts.chuck.name}"
     return drawing(length + 2 * SIDE, high + BASE + 2, title, shifted, class_="bench-front")
 
