@@ -105,6 +105,8 @@ def _set_up_rules(built: Built, piece: Solid, hold: PieceHold | None) -> list[Pi
             seat = built.fixture_of(piece)
             keys = (seat.key,) if seat else keys
         fix = FIXES.get(each.check, "") if each.level != "pass" else ""
+        if each.check == "no coolant" and built.facts.coolant == "dry":
+            fix = ""
         found.append(Pinned(each, keys, fix))
     return found
 

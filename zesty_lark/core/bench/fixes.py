@@ -271,7 +271,7 @@ def _over_the_edge(layout: Layout, built: Built, keys: tuple[str, ...]) -> Layou
     alone = shift(layout, [solid.key], x, y)
     rests = [each.key for each in built.pieces if each.shape.intersects(solid.shape)]
     after = build(alone, built.facts)
-    moved = next(each for each in after.things if each.key == solid.key)
+    moved = next(each for each in after.solids if each.key == solid.key)
     if all(each.shape.intersection(moved.shape).area > 1.0 for each in after.pieces if each.key in rests):
         return alone
     return shift(layout, _whole(built), x, y)

@@ -10,7 +10,7 @@ from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Le, MaxLen
-from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import ConfigDict, Field, TypeAdapter
 from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.layout import END_OVERRUN_MM
@@ -134,5 +134,5 @@ def loaded(text: str) -> Layout:
         if not isinstance(kept, dict) or kept.get("format") != FORMAT or set(kept) != {"format", "layout"}:
             raise ValueError(f"a set-up says “{FORMAT}”")
         return _ADAPTER.validate_python(kept["layout"], strict=False)
-    except (ValidationError, json.JSONDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise ValueError(f"this is no set-up: {error}") from error

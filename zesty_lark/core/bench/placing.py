@@ -190,16 +190,16 @@ def pins_under(layout: Layout, facts: BenchFacts, key: str, proud_mm: float = 0.
     for each in built.under(piece):
         layout = layout.without(each.key)
     need = max(proud_mm - facts.part.final_mm, 0.0)
-    pins = [each for each in free(layout, facts, "pin") if lying(each, "flat")[2] >= need]
+    pins = [each for each in _standing(facts, free(layout, facts, "pin")) if each[2] >= need]
     if not pins:
         return layout
-    pin = min(pins, key=lambda each: lying(each, "flat")[2])
+    pin, lies, _, _ = min(pins, key=lambda each: each[2])
     left, front, right, back = piece.bounds
-    away = max((right - left) / 4, min(lying(pin, "flat")[1], (right - left) / 2))
+    away = max((right - left) / 4, min(lying(pin, lies)[1], (right - left) / 2))
     for sign in (-1, 1):
         if pin.name in {each.name for each in free(layout, facts, "pin")}:
             layout = layout.with_thing(
-                pin.name, "under", (left + right) / 2 + sign * away, (front + back) / 2, turn_deg=90.0
+                pin.name, "under", (left + right) / 2 + sign * away, (front + back) / 2, turn_deg=90.0, lies=lies
             )
     return layout
 

@@ -109,7 +109,7 @@ def _to_best_place(layout: Layout, facts: BenchFacts) -> Layout:
 
 
 def _in_fixture(facts: BenchFacts, planned_for: BenchFacts, fixture: Fixture) -> Suggested:
-    """In a fixture in the chuck's middle; before an angle plate or square block at its back, on pins, the face proud."""
+    """In a fixture in the chuck's middle; before an angle plate or square block at its back, on pins, face proud."""
     layout = Layout(start=facts.high_side or "front")  # type: ignore[arg-type]
     y = facts.width - fixture.base[1] / 2 if fixture.is_beside else facts.width / 2
     layout = layout.with_thing(fixture.name, "fixture", facts.length / 2, y)
