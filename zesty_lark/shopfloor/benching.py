@@ -28,7 +28,7 @@ from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.store import benches, part_plans, shop
 from zesty_lark.store.models import AccessoryRow, Job, Person, SetUpRow
 
-__all__ = ["Bench", "bench_of", "kept", "load_for", "moved_by", "taken_into_plan"]
+__all__ = ["Bench", "bench_of", "kept", "load_for", "moved_by", "open_cautions", "taken_into_plan"]
 
 GRAVITY, MM3_A_M3 = 9.81, 1e9
 MICROMETRES_A_MM = 1000.0
@@ -63,16 +63,18 @@ class Bench:
     @property
     def released(self) -> dict[str, Released]:
         """The cautions a lead has released in this set-up, by their check."""
-        return {
-            entry.item: entry
-            for entry in self.standing.history
-            if isinstance(entry, Released) and entry.setup == self.setup.key
-        }
+        return _released(self.standing, self.setup.key)
 
-    @property
-    def open_cautions(self) -> list[str]:
-        """The cautions that nobody has released."""
-        return [each.finding.check for each in self.checked.cautions if each.finding.check not in self.released]
+
+def _released(standing: Standing, setup: str) -> dict[str, Released]:
+    return {entry.item: entry for entry in standing.history if isinstance(entry, Released) and entry.setup == setup}
+
+
+def open_cautions(job: Job, standing: Standing, setup: str) -> list[str]:
+    """Return the cautions of a set-up as it was laid out that no lead has released; none where it was not laid out."""
+    row = next((each for each in job.set_ups if each.setup == setup), None)
+    released = _released(standing, setup)
+    return [each for each in (row.cautions.split("\n") if row else []) if each and each not in released]
 
 
 def load_for(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[int, ...]:

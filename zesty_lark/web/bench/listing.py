@@ -21,6 +21,12 @@ from zesty_lark.web.shared.wording import as_unit, now
 
 __all__ = ["the_list"]
 
+TOUCH_FIELDS = (
+    ("touch_bl", "back left"),
+    ("touch_br", "back right"),
+    ("touch_fl", "front left"),
+    ("touch_fr", "front right"),
+)
 TOUCHES = {"touch_fl": (0.1, 0.1), "touch_fr": (0.9, 0.1), "touch_bl": (0.1, 0.9), "touch_br": (0.9, 0.9)}
 
 
@@ -55,6 +61,7 @@ def _page(bench: Bench, wrong: str = "") -> str:
         current=next((each for each in listed if not each.is_done), None),
         may_work=guard.may_work_on(guard.person(), bench.job),
         typed=request.form,
+        touch_fields=TOUCH_FIELDS,
         checked_stop=bench.checked.stops[0].finding.why if bench.checked.stops else "",
         wrong=wrong,
     )

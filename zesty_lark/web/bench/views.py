@@ -29,6 +29,13 @@ from zesty_lark.web.shared.wording import now
 __all__ = ["WrongAct"]
 
 LONGEST_REASON = 500
+STROKE_FIELDS = (("left_mm", "Clear left"), ("right_mm", "Right"), ("front_mm", "Front"), ("back_mm", "Back"))
+SETTING_FIELDS = (
+    ("start", "Start at the", (("front", "front"), ("back", "back"))),
+    ("nozzle", "Nozzle", (("entry", "before the contact"), ("exit", "behind it"), ("off", "off"))),
+    ("magnet", "Magnet", (("full", "full"), ("low", "low"))),
+    ("second_nozzle", "Second, gentle nozzle", (("no", "no"), ("yes", "yes"))),
+)
 
 
 class WrongAct(ValueError):
@@ -84,6 +91,8 @@ def page(bench: Bench, *, chosen: str | None = None, wrong: str = "") -> str:
         fixes=FIXES,
         roles=ROLES,
         lies=LIES,
+        stroke_fields=STROKE_FIELDS,
+        setting_fields=SETTING_FIELDS,
         ways=suggest(bench.facts) if request.values.get("ways") else [],
         holding=_holding(bench),
         may_work=guard.may_work_on(guard.person(), bench.job),

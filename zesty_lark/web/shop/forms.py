@@ -1,6 +1,7 @@
 """Forms for machines, chucks, wheels, fixtures and gauges."""
 
 from collections.abc import Mapping
+from decimal import Decimal
 from typing import Any
 
 from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
@@ -10,9 +11,15 @@ from wtforms.widgets import HiddenInput
 from zesty_lark.core.measure.maps import points_from_text
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sequence import SQUARENESS_NAMES
-from zesty_lark.core.shop import instrument_contradictions, machine_contradictions, wheel_contradictions
+from zesty_lark.core.shop import (
+    ACCESSORY_KINDS,
+    FIXTURE_FORMS,
+    instrument_contradictions,
+    machine_contradictions,
+    wheel_contradictions,
+)
 from zesty_lark.core.wheel.marking import marking
-from zesty_lark.store.models import ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
@@ -138,6 +145,14 @@ class ChuckForm(ShelfForm):
     width_mm = LengthField("Width, across")
     pull_n_cm2 = DecimalText("Pull, N/cm²", least="0", most="500")
     pull_tested = BooleanField("The pull comes from a test of our own")
+    low_share = DecimalText(
+        "Its lowest setting leaves, share of the pull", least="0.01", most="1", places=3, default="1"
+    )
+    fence_mm = LengthField("Its fence stands up (empty: none)", required=False)
+    fence_out_um = DecimalText(
+        "Fence out of parallel to the travel, µm (empty: not swept)", least="0", most="10000", required=False
+    )
+    fence_ground = BooleanField("The fence was ground in place")
     new_map = TextAreaField("A new map: x y in mm, z in µm, a line each", validators=[Length(max=60_000)])
     closing_um = DecimalText(
         "The first point read again at the end, µm", least="-100000", most="100000", places=3, required=False
@@ -176,6 +191,22 @@ class FixtureForm(ShelfForm):
     clamps = IntegerField("Clamps or screws", default=2, validators=[NumberRange(1, 20, "From 1 to 20.")])
     clamp_n = DecimalText("Each presses with, N", least="10", most="100000", places=1, default="1500")
     checked_on = DateField("Checked on", validators=[Optional()])
+    form = SelectField("It is", choices=choice_list(FIXTURE_FORMS.items()))
+    height_mm = LengthField("It stands up", default=Decimal(75))
+    seat_mm = LengthField("A part stands in it over the magnet", zero=True, default=Decimal(0))
+
+
+class AccessoryForm(ShelfForm):
+    name = _name()
+    kind = SelectField("It is a", choices=choice_list(ACCESSORY_KINDS.items()))
+    length_mm = LengthField("Length (a clamp’s reach)")
+    width_mm = LengthField("Width")
+    height_mm = LengthField("Height, lying flat (a foil’s thickness)")
+    count = IntegerField("How many", default=1, validators=[NumberRange(1, 200, "From 1 to 200.")])
+    magnetic = BooleanField("The magnet holds it", default=True)
+    square_mm = LengthField("Out of square over its height", zero=True, default=Decimal(0))
+    clamp_n = DecimalText("A clamp presses with, N", least="10", most="100000", places=1, required=False)
+    checked_on = DateField("Checked on", validators=[Optional()])
 
 
 NOT_KEPT = ("version", "csrf_token", "new_map", "closing_um", "sure_heights", "unmarked")
@@ -185,6 +216,7 @@ SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
     "gauge": (InstrumentRow, InstrumentForm, "Gauge"),
     "chuck": (ChuckRow, ChuckForm, "Chuck"),
     "fixture": (FixtureRow, FixtureForm, "Fixture"),
+    "accessory": (AccessoryRow, AccessoryForm, "Block, parallel, pin, clamp or foil"),
 }
 
 

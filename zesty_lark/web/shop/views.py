@@ -7,9 +7,10 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.maps import Analysis, map_analyse, map_drift
 from zesty_lark.core.sequence import SQUARENESS_NAMES
+from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS
 from zesty_lark.core.units import size_text
 from zesty_lark.store import shop
-from zesty_lark.store.models import ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.base import KeptInError
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, errors, guard
@@ -23,6 +24,7 @@ __all__ = ["blueprint"]
 
 blueprint = Blueprint("shop", __name__)
 
+ANY_SHELF = f"any({', '.join(SHELVES)})"
 EVERY_SHELF = tuple(form for _, form, _ in SHELVES.values())
 
 
@@ -36,6 +38,9 @@ def shelves() -> ResponseReturnValue:
         wheels=shop.listed(session, WheelRow),
         gauges=shop.listed(session, InstrumentRow),
         fixtures=shop.listed(session, FixtureRow),
+        accessories=shop.listed(session, AccessoryRow),
+        accessory_kinds=ACCESSORY_KINDS,
+        fixture_forms=FIXTURE_FORMS,
         chucks=_chucks(),
         squareness_names=SQUARENESS_NAMES,
         today=now().date(),
@@ -50,13 +55,13 @@ def _chucks() -> list[tuple[ChuckRow, Analysis | None]]:
     ]
 
 
-@blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/new", methods=["GET", "POST"])
+@blueprint.route(f"/shop/<{ANY_SHELF}:kind>/new", methods=["GET", "POST"])
 @access(Role.LEAD, Role.MACHINIST, takes=EVERY_SHELF)
 def add(kind: str) -> ResponseReturnValue:
     return _edit(kind, None)
 
 
-@blueprint.route("/shop/<any(machine, wheel, gauge, chuck, fixture):kind>/<int:key>", methods=["GET", "POST"])
+@blueprint.route(f"/shop/<{ANY_SHELF}:kind>/<int:key>", methods=["GET", "POST"])
 @access(Role.LEAD, Role.MACHINIST, takes=EVERY_SHELF)
 def change(kind: str, key: int) -> ResponseReturnValue:
     return _edit(kind, key)

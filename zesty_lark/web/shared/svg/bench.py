@@ -30,6 +30,16 @@ ROLE_WORDS = {
     "shim": "foil",
     "fixture": "",
 }
+ROLE_CLASSES = {
+    "piece": "bench-piece",
+    "fixture": "bench-fixture",
+    "backing": "bench-backing",
+    "support": "bench-support",
+    "lead_in": "bench-lead-in",
+    "under": "bench-under",
+    "clamp": "bench-clamp",
+    "shim": "bench-shim",
+}
 Frame = tuple[float, float]
 """The chuck's length and width [mm]."""
 
@@ -101,9 +111,7 @@ def _points(checked: Checked, solid: Solid) -> list[tuple[float, float]]:
 def _from_above(checked: Checked, solid: Solid, chosen: str, *, moves: bool) -> Markup:
     """One thing, with what was found of it as a sign and its name for those who cannot see it."""
     level = checked.about(solid.key)
-    classes = f"bench-{solid.role.replace('_', '-')} bench-thing bench-{level}" + (
-        " bench-chosen" if solid.key == chosen else ""
-    )
+    classes = f"{ROLE_CLASSES[solid.role]} bench-thing" + (" bench-chosen" if solid.key == chosen else "")
     body = [polygon(_points(checked, solid), "bench-outline"), *_words(checked, solid)]
     if level != "pass":
         body.append(_sign(checked, solid, level))
@@ -235,7 +243,7 @@ def bench_front(checked: Checked, chosen: str = "") -> Markup:
         body.append(
             group(
                 rect(left, high - each.top, right - left, each.top - each.bottom, class_="bench-outline"),
-                class_=f"bench-{each.role.replace('_', '-')} bench-thing bench-{checked.about(each.key)} {shown}",
+                class_=f"{ROLE_CLASSES[each.role]} bench-thing {shown}",
             )
         )
     if strokes is not None:
