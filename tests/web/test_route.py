@@ -199,6 +199,9 @@ def test_a_chuck_is_mapped_and_a_fixture_checked_in_the_shop(bryn: Browser) -> N
         "clamps": "2",
         "clamp_n": "1500",
         "checked_on": "2026-11-01",
+        "form": "angle_plate",
+        "height_mm": "80",
+        "seat_mm": "0",
     }
     assert bryn.post("/shop/fixture/new", fixture).status_code == 303
     bryn.get("/jobs/TR-101/faces")

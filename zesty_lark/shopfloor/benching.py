@@ -190,8 +190,18 @@ def _part(basis: Basis, setup: SetUp, face_plan: FacePlan | None, *, face: int, 
     )
 
 
-def kept(session: Session, bench: Bench, layout: Layout, person: Person, *, version: int | None, at: datetime) -> Bench:
-    """Keep a layout of a bench with what its check finds; return the bench as it is then.
+def kept(
+    session: Session,
+    bench: Bench,
+    layout: Layout,
+    person: Person,
+    *,
+    version: int | None,
+    at: datetime,
+    back: bool = False,
+) -> Bench:
+    """Keep a layout of a bench with what its check finds; return the bench as it is then. ``back``: it is the one
+    before.
 
     Raises
     ------
@@ -209,6 +219,7 @@ def kept(session: Session, bench: Bench, layout: Layout, person: Person, *, vers
         cautions=[each.finding.check for each in made.cautions],
         version=version or None,
         at=at,
+        back=back,
     )
     return replace(bench, row=row, layout=layout)
 

@@ -10,7 +10,7 @@ from zesty_lark.core.bench.layout import Layout, dumped, loaded
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, LogEntry, Person, SetUpRow
 
-__all__ = ["LaidOutMeanwhile", "keep", "layout_of", "of", "read_in", "undo", "warmed_up_at"]
+__all__ = ["LaidOutMeanwhile", "before", "keep", "layout_of", "of", "read_in", "warmed_up_at"]
 
 MOST_BEFORE = 40
 LONGEST_BEFORE = 2_000_000
@@ -46,8 +46,10 @@ def keep(
     cautions: list[str],
     version: int | None,
     at: datetime,
+    back: bool = False,
 ) -> SetUpRow:
-    """Keep how a set-up is laid out, and what its check found; the layout before can be gone back to.
+    """Keep how a set-up is laid out, and what its check found; the layout before can be gone back to, and is taken off
+    the pile when this is it (``back``).
 
     Raises
     ------
@@ -58,9 +60,10 @@ def keep(
     if row is None:
         row = SetUpRow(job_id=job.id, setup=setup, before="[]", layout=text)
         session.add(row)
+    elif back:
+        row.before, row.layout = json.dumps(json.loads(row.before)[:-1]), text
     elif row.layout != text:
-        row.before = _pushed(row.before, row.layout)
-        row.layout = text
+        row.before, row.layout = _pushed(row.before, row.layout), text
     row.stop, row.cautions = stop[:LONGEST_STOP], "\n".join(cautions)
     row.changed_by, row.changed_at = person, at
     session.flush()
@@ -68,22 +71,10 @@ def keep(
     return row
 
 
-def undo(session: Session, job: Job, setup: str, *, version: int | None) -> Layout | None:
-    """Take the newest layout before off the pile and return it; ``None`` when there is none.
-
-    Raises
-    ------
-    LaidOutMeanwhile
-        As ``keep``.
-    """
-    row = _held(session, job, setup, version)
-    before: list[str] = [] if row is None else json.loads(row.before)
-    if row is None or not before:
-        return None
-    last = before.pop()
-    row.before, row.layout = json.dumps(before), last
-    session.flush()
-    return loaded(last)
+def before(row: SetUpRow) -> Layout | None:
+    """Return the layout that undo would go back to; ``None`` when there is none."""
+    pile: list[str] = json.loads(row.before)
+    return loaded(pile[-1]) if pile else None
 
 
 def _held(session: Session, job: Job, setup: str, version: int | None) -> SetUpRow | None:

@@ -10,7 +10,7 @@ from zesty_lark.core.work.entries import Placed
 from zesty_lark.core.work.preparing import ITEMS, Answer, Item, prepared
 from zesty_lark.core.work.standing import Run, Standing
 
-__all__ = ["Listed", "Touch", "before", "high_side"]
+__all__ = ["Listed", "Touch", "before", "comes_now", "high_side"]
 
 LEVEL_MM = Decimal("0.001")
 """Sides nearer than this are level: it does not matter where one starts [mm]."""
@@ -87,11 +87,17 @@ def before(standing: Standing, run: Run, checked: Checked, *, warm_at: datetime 
             listed.append(Listed(item, entry.at, item.answer(entry.answer)))
         elif key == "warm up" and warm_at is not None:
             listed.append(Listed(item, warm_at, known="run on this machine today"))
-        elif run.touched_off or run.fed:
+        elif standing.is_up(run) and (run.touched_off or run.fed):
             listed.append(Listed(item, placed or _last_at(standing, run), known="it is up and being ground"))
         else:
             listed.append(Listed(item))
     return listed
+
+
+def comes_now(listed: list[Listed]) -> Listed | None:
+    """Return what is to be done now: what was felt to be wrong first, then the list in its order."""
+    waits = [each for each in listed if not each.is_done]
+    return next((each for each in waits if each.is_wrong), waits[0] if waits else None)
 
 
 def _needed(checked: Checked, run: Run) -> Iterator[str]:

@@ -5,7 +5,7 @@ from datetime import datetime, time
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.bench.before import Listed, Touch, before, high_side
+from zesty_lark.core.bench.before import Listed, Touch, before, comes_now, high_side
 from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.core.work.entries import Prepared
 from zesty_lark.core.work.rules import LogError
@@ -58,7 +58,7 @@ def _page(bench: Bench, wrong: str = "") -> str:
         "bench/before.html",
         bench=bench,
         listed=listed,
-        current=next((each for each in listed if not each.is_done), None),
+        current=comes_now(listed),
         may_work=guard.may_work_on(guard.person(), bench.job),
         typed=request.form,
         touch_fields=TOUCH_FIELDS,

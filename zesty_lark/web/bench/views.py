@@ -57,7 +57,8 @@ def act(number: str) -> ResponseReturnValue:
     version = request.form.get("version", type=int)
     try:
         layout, chosen = _changed(bench)
-        bench = kept(database.session(), bench, layout, guard.person(), version=version, at=now())
+        back = request.form.get("act") == "undo"
+        bench = kept(database.session(), bench, layout, guard.person(), version=version, at=now(), back=back)
     except (WrongAct, LengthError) as error:
         return page(bench, wrong=str(error)), 422
     except benches.LaidOutMeanwhile as error:
@@ -256,8 +257,7 @@ def _settings(bench: Bench, key: str) -> Changed:
 
 
 def _undo(bench: Bench, key: str) -> Changed:
-    version = request.form.get("version", type=int)
-    layout = benches.undo(database.session(), bench.job, bench.setup.key, version=version)
+    layout = None if bench.row is None else benches.before(bench.row)
     if layout is None:
         raise WrongAct("There is nothing to take back.")
     return layout, ""
