@@ -11,24 +11,38 @@ from zesty_lark.core.bench.facts import BenchFacts, PartFacts, Sides, cut_of
 from zesty_lark.core.bench.layout import Layout
 from zesty_lark.core.bench.solids import build
 from zesty_lark.core.bench.suggest import suggest
+from zesty_lark.core.bench.thin import Turn, bow_turns, is_thin, turns_wanted
 from zesty_lark.core.faces import corner_faces
 from zesty_lark.core.holding import SURFACES
 from zesty_lark.core.route.changes import Change, differences
-from zesty_lark.core.route.choices import RouteChoices
+from zesty_lark.core.route.choices import PairChoice, RouteChoices
 from zesty_lark.core.route.hold import Held
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
+from zesty_lark.core.route.remaining import turn_of
 from zesty_lark.core.surfaces import kind_of, lying_of
 from zesty_lark.core.surfaces.sides import sides_of
 from zesty_lark.core.work.entries import Released
 from zesty_lark.core.work.preparing import ITEMS, prepared
+from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.store import benches, part_plans, shop
 from zesty_lark.store.models import AccessoryRow, Job, Person, SetUpRow
 
-__all__ = ["Bench", "bench_of", "kept", "load_for", "moved_by", "open_cautions", "taken_into_plan"]
+__all__ = [
+    "Bench",
+    "Thin",
+    "bench_of",
+    "in_turns",
+    "kept",
+    "load_for",
+    "moved_by",
+    "open_cautions",
+    "taken_into_plan",
+    "thin_of",
+]
 
 GRAVITY, MM3_A_M3 = 9.81, 1e9
 MICROMETRES_A_MM = 1000.0
@@ -64,6 +78,18 @@ class Bench:
     def released(self) -> dict[str, Released]:
         """The cautions a lead has released in this set-up, by their check."""
         return _released(self.standing, self.setup.key)
+
+
+@dataclass(frozen=True)
+class Thin:
+    """A thin part at the bench: its sides taken in turn, the flatness allowed [µm], how often each has to be taken for
+    it, how often the plan takes each, and which time this is."""
+
+    turns: list[Turn]
+    allowed_um: float
+    wanted: int | None
+    planned: int
+    now: int
 
 
 def _released(standing: Standing, setup: str) -> dict[str, Released]:
@@ -182,6 +208,7 @@ def _part(basis: Basis, setup: SetUp, face_plan: FacePlan | None, *, face: int, 
         material_factor=basis.means.material.pull_factor,
         surface_factor=1.0 if held is None else SURFACES[held.surface],
         gap_mm=0.0 if held is None else held.gap_mm,
+        bow_shape="middle_up" if held is None else held.shape,
         bow_known=held is not None and held.bow_known,
         weight_n=volume * basis.means.material.density_kg_m3 / MM3_A_M3 * GRAVITY,
         carbon_steel=basis.means.material.magnetic,
@@ -251,6 +278,28 @@ def taken_into_plan(bench: Bench) -> RouteChoices:
     made = choices if same else replace(choices, steps=tuple(steps))
     face = made.face(bench.face)
     return made if face.skew_deg == turned else made.with_face(bench.face, replace(face, skew_deg=turned))
+
+
+def thin_of(bench: Bench) -> Thin | None:
+    """Return what is to be known of a thin part, its largest pair of faces up on the magnet; ``None`` of any other."""
+    surface = bench.standing.brief.wanted.surfaces[bench.face]
+    facts = bench.facts
+    if surface.size != THICKNESS or facts.holder is not None or not is_thin(facts) or facts.part.gap_mm <= 0:
+        return None
+    plan = bench.route.faces[bench.face].plan
+    hollow = 0.0 if plan is None else plan.hollow_um
+    allowed = bench.basis.means.flatness_um
+    made = bow_turns(facts, hollow_um=hollow, low=bench.layout.magnet == "low")
+    run = bench.standing.runs.get(bench.face)
+    turn = 1 if run is None else turn_of(bench.standing, run)
+    pair = bench.choices.pairs.get(THICKNESS, PairChoice())
+    return Thin(made, allowed, turns_wanted(made, allowed), pair.turns, turn)
+
+
+def in_turns(bench: Bench, turns: int) -> RouteChoices:
+    """Return the plan's choices with both sides taken in so many turns."""
+    pair = bench.choices.pairs.get(THICKNESS, PairChoice())
+    return replace(bench.choices, pairs={**bench.choices.pairs, THICKNESS: replace(pair, turns=turns)})
 
 
 def moved_by(bench: Bench, choices: RouteChoices) -> tuple[RoutePlan, list[Change]]:

@@ -7,7 +7,7 @@ from decimal import Decimal
 from zesty_lark.core.faces import Axis
 from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
-from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on
+from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on, turn_of
 from zesty_lark.core.surfaces import kind_of
 from zesty_lark.core.surfaces.part import PairPlan, Sharing
 from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
@@ -15,7 +15,7 @@ from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.store.models import Job
 
-__all__ = ["Stock", "judged", "measured_entry", "pair_of", "stock_of"]
+__all__ = ["Stock", "goal_of", "judged", "measured_entry", "pair_of", "stock_of"]
 
 FREE_C = 20.0
 
@@ -36,6 +36,13 @@ def pair_of(job: Job, surface: int, sharing: Mapping[Axis, Sharing] | None = Non
     part, block = job.part, job.part.block()
     usual = sharing or part.route_choices.sharing(part.min_skin_mm, part.first_share)
     return kind_of(block, surface).stock(block, surface, usual)
+
+
+def goal_of(job: Job, standing: Standing, run: Run, pair: PairPlan | None = None) -> Decimal:
+    """Return the size at which a run's surface is done, or done for this turn where there are several [mm]."""
+    pair = pair or pair_of(job, run.surface)
+    turn = turn_of(standing, run) if pair.turns > 1 else 1
+    return ends_at(pair, reference=standing.brief.wanted.surfaces[run.surface].reference, turn=turn)
 
 
 def measured_entry(run: Run, standing: Standing, piece: int | None = None) -> Measured | None:
@@ -123,7 +130,7 @@ def stock_of(
     """
     wanted, run = standing.brief.wanted, standing.runs[surface]
     run = replace(run, pieces=tuple(number for number in pieces if number in run.pieces) or run.pieces)
-    goal = ends_at(pair or pair_of(job, surface), reference=wanted.surfaces[surface].reference)
+    goal = goal_of(job, standing, run, pair)
     size = wanted.ends_on(surface)
     entry = measured_entry(run, standing)
     if entry is None or size is None or not standing.is_up(run):

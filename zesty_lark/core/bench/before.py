@@ -87,7 +87,7 @@ def before(standing: Standing, run: Run, checked: Checked, *, warm_at: datetime 
             listed.append(Listed(item, entry.at, item.answer(entry.answer)))
         elif key == "warm up" and warm_at is not None:
             listed.append(Listed(item, warm_at, known="run on this machine today"))
-        elif standing.is_up(run) and (run.touched_off or run.fed):
+        elif standing.is_up(run) and run.touched_off:
             listed.append(Listed(item, placed or _last_at(standing, run), known="it is up and being ground"))
         else:
             listed.append(Listed(item))

@@ -9,6 +9,7 @@ from zesty_lark.core.planner.means import WheelIn
 from zesty_lark.core.process.evaluate import STANDARD
 from zesty_lark.core.route.planned import FacePlan
 from zesty_lark.core.shop import Accessory, Chuck, Fixture, Machine, Wheel
+from zesty_lark.core.surfaces.part import BowShape
 from zesty_lark.core.wheel.mounting import Mounted
 
 __all__ = ["POLE_MM", "BenchFacts", "CutFacts", "PartFacts", "Sides", "cut_of"]
@@ -46,7 +47,7 @@ class PartFacts:
     material_factor: float = 0.8
     surface_factor: float = 1.0
     gap_mm: float = 0.0
-    bow_shape: str = "middle_up"
+    bow_shape: BowShape = "middle_up"
     bow_known: bool = False
     weight_n: float = 0.0
     carbon_steel: bool = True

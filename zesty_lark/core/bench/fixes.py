@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
+from zesty_lark.core.bench.block_rules import clamp_moments
 from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.hold import side_of
 from zesty_lark.core.bench.layout import Layout
@@ -18,7 +19,7 @@ from zesty_lark.core.bench.placing import (
     pins_under,
     shim_under,
 )
-from zesty_lark.core.bench.rules import clamp_moments, place_range
+from zesty_lark.core.bench.rules import place_range
 from zesty_lark.core.bench.solids import Built, Solid, build
 from zesty_lark.core.bench.suggest import suggest
 from zesty_lark.core.holding import STOP_SAFETY

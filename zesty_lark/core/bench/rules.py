@@ -1,62 +1,27 @@
 """What a layout shows that the set-up as data does not: where things stand, and where the wheel goes."""
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator
 from itertools import combinations
 
-from zesty_lark.core.bench.hold import block_weight_n, facing_fence, own_pull_n
+from zesty_lark.core.bench.found import Pinned, Rule, said
+from zesty_lark.core.bench.hold import facing_fence
 from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid
-from zesty_lark.core.holding import STOP_SAFETY, hold_check
 from zesty_lark.core.measure.footprint import footprint, range_under
-from zesty_lark.core.setup.data import Finding, Level
+from zesty_lark.core.setup.data import Level
 from zesty_lark.core.shop import Fixture
 
-__all__ = ["Fix", "LAYOUT_RULES", "Pinned", "clamp_moments", "near_mm", "place_range"]
+__all__ = ["LAYOUT_RULES", "place_range"]
 
-Fix = str
-"""The name of a remedy that can be worked out."""
 OVERLAP_MM2 = 1.0
 OVER_THE_EDGE_SHARE = 0.02
-NEAR_MM = 3.0
-"""A lead-in block nearly touches the work up to here [mm]."""
-CLOSE_UNDER_MM = 8.0
-"""How far under the face a support may end and still be close under it [mm]."""
-ROOM_MM = 40.0
-"""Room for a hand and a gauge before the work, where the chuck has it [mm]."""
 BETTER_UM = 0.5
 """A place this much better is worth moving for, and half of what is allowed too [µm]."""
-
-
-@dataclass(frozen=True)
-class Pinned:
-    """A finding, the keys of what it is about on the bench, and the remedy that can be worked out."""
-
-    finding: Finding
-    keys: tuple[str, ...] = ()
-    fix: Fix = ""
-
-    @property
-    def level(self) -> Level:
-        """Its level."""
-        return self.finding.level
-
-
-Rule = Callable[[Built], Iterator[Pinned]]
-
-
-def _said(
-    check: str, about: str, level: Level, why: str, *remedy_and_keys: str, fix: Fix = "", number: float | None = None
-) -> Pinned:
-    """A finding: after why it is one, the remedy, and the keys of what it is about."""
-    remedy, *keys = remedy_and_keys
-    rounded = None if number is None else round(number, 4)
-    return Pinned(Finding(check, about, level, why, rounded, remedy), tuple(keys), fix)
 
 
 def _owned(built: Built) -> Iterator[Pinned]:
     for key in built.missing:
         name = next(each.name for each in built.layout.things if each.key == key)
-        yield _said(
+        yield said(
             "not in the shop",
             key,
             "stop",
@@ -69,7 +34,7 @@ def _owned(built: Built) -> Iterator[Pinned]:
         stood = [each for each in built.things if each.name == name]
         there = getattr(stood[0].thing, "count", 1)
         if len(stood) > there:
-            yield _said(
+            yield said(
                 "more than there are", "blocks", "stop", f"{len(stood)} of {name} are laid out, the shop has {there}.",
                 "use others", *[each.key for each in stood[there:]], fix="take it off", number=float(there),
             )  # fmt: skip
@@ -80,7 +45,7 @@ def _all_up(built: Built) -> Iterator[Pinned]:
     lacking = [number for number in built.facts.pieces if number not in up]
     if lacking:
         words = ", ".join(str(number) for number in lacking)
-        yield _said(
+        yield said(
             "piece not on the chuck", "part", "stop", f"Of this load piece {words} is not on the chuck.",
             "place it, or plan the load without it", fix="place the load",
         )  # fmt: skip
@@ -91,13 +56,13 @@ def _holder(built: Built) -> Iterator[Pinned]:
     wanted = built.facts.holder
     stood = [each for each in built.of_role("fixture")]
     if wanted is not None and all(each.name != wanted for each in stood):
-        yield _said(
+        yield said(
             "holder not on the chuck", "fixture", "stop", f"The plan holds it in {wanted}, which is not on the chuck.",
             "place it, or choose another in the plan", fix="suggest",
         )  # fmt: skip
     for piece in built.pieces:
         if stood and piece.key not in built.seats:
-            yield _said(
+            yield said(
                 "not in its fixture", piece.key, "stop", f"{piece.name.capitalize()} stands clear of {stood[0].name}.",
                 "move it to the fixture", piece.key, stood[0].key, fix="to the fixture",
             )  # fmt: skip
@@ -112,7 +77,7 @@ def _on_the_chuck(built: Built) -> Iterator[Pinned]:
         over = 1 - float(each.shape.intersection(built.plate).area) / float(each.shape.area)
         if over > (0.6 if each.role in ("under", "backing", "support", "lead_in") else OVER_THE_EDGE_SHARE):
             level: Level = "stop" if over > 0.6 else "caution"
-            yield _said(
+            yield said(
                 "off the chuck", each.key, level, f"{over:.0%} of {each.name} hangs over the chuck’s edge.",
                 "move it onto the chuck", each.key, fix="onto the chuck", number=over,
             )  # fmt: skip
@@ -124,7 +89,7 @@ def _apart(built: Built) -> Iterator[Pinned]:
         if _belong(built, one, other) or min(one.top, other.top) <= max(one.bottom, other.bottom):
             continue
         if float(one.shape.intersection(other.shape).area) > OVERLAP_MM2:
-            yield _said(
+            yield said(
                 "two things in one place", other.key, "stop", f"{one.name} and {other.name} stand in one place.",
                 "move one of them", other.key, one.key, fix="move apart",
             )  # fmt: skip
@@ -159,7 +124,7 @@ def _wheel_clears(built: Built) -> Iterator[Pinned]:
         if allowed is None or each.top < allowed:
             continue
         proud = each.role == "fixture"
-        yield _said(
+        yield said(
             "face not proud of the fixture" if proud else "in the wheel’s way", each.key, "stop",
             f"{each.name} stands {each.top:.1f} mm high where the wheel comes down to {allowed:.1f} mm.",
             "raise the part until its face is proud" if proud else "move it out of the wheel’s way",
@@ -167,7 +132,7 @@ def _wheel_clears(built: Built) -> Iterator[Pinned]:
         )  # fmt: skip
     fence = built.facts.chuck.fence_mm
     if fence is not None and strokes.back > built.facts.width and float(fence) >= strokes.low:
-        yield _said(
+        yield said(
             "wheel runs into the fence", "fence", "stop",
             f"The fence stands {float(fence):g} mm high and the wheel leaves the work over it at {strokes.low:.1f} mm.",
             "move the work forward, off the fence", *[each.key for each in built.pieces], fix="off the fence",
@@ -187,13 +152,13 @@ def _reach(built: Built) -> Iterator[Pinned]:
     ):  # fmt: skip
         short = max(middle - travel / 2 - begin, end - middle - travel / 2, 0.0)
         if end - begin > travel:
-            yield _said(
+            yield said(
                 f"{what} travel too short", "machine", "stop",
                 f"To leave the work on both sides takes {end - begin:.0f} mm; the {what} travels {travel:g} mm.",
                 "turn the part, a shorter overrun, fewer pieces, or another machine", number=end - begin,
             )  # fmt: skip
         elif short > TOUCH_MM:
-            yield _said(
+            yield said(
                 f"out of the {what}’s reach", "machine", "stop",
                 f"Here the {what} would have to go {short:.0f} mm past its travel of {travel:g} mm.",
                 "move the work to the middle", *[each.key for each in built.pieces], fix="into reach", number=short,
@@ -204,110 +169,10 @@ def _room(built: Built) -> Iterator[Pinned]:
     room = float(built.facts.machine.height_mm)
     for piece in built.pieces:
         if piece.top >= room:
-            yield _said(
+            yield said(
                 "no room under the wheel", piece.key, "stop",
                 f"It stands {piece.top:.0f} mm high and there is {room:g} mm under the wheel.",
                 "a lower fixture or another machine", piece.key, number=piece.top,
-            )  # fmt: skip
-
-
-def _blocks_at_work(built: Built) -> Iterator[Pinned]:
-    """Blocks touch what they are for, hold in their own right, and end close under the face."""
-    for each in built.of_role("backing", "support"):
-        nearest = min(built.solids, key=lambda other: _apart_from(each, other))
-        if _apart_from(each, nearest) > TOUCH_MM:
-            yield _said(
-                "block does not touch", each.key, "caution",
-                f"{each.name} stands {_apart_from(each, nearest):.1f} mm away: the part would move before it meets it.",
-                "push it against the part", each.key, fix="against the part", number=_apart_from(each, nearest),
-            )  # fmt: skip
-        piece = _nearest_piece(built, each)
-        if each.role == "support" and piece is not None and 0 < piece.final - each.top and each.top < _close(piece):
-            yield _said(
-                "support ends too low", each.key, "caution",
-                f"{each.name} ends {piece.final - each.top:.1f} mm under the face: hold what stands up close under it.",
-                "a higher block, or stand it on its edge or end", each.key, fix="just under the face",
-                number=piece.final - each.top,
-            )  # fmt: skip
-    for each in built.of_role("lead_in"):
-        yield from _lead_in(built, each)
-
-
-def _close(piece: Solid) -> float:
-    """A support reaches at least this high: close under the face, or two thirds of what stands up."""
-    return min(piece.final - CLOSE_UNDER_MM, piece.bottom + (piece.final - piece.bottom) * 2 / 3)
-
-
-def _apart_from(one: Solid, other: Solid) -> float:
-    return float("inf") if one.key == other.key or other.role in ("clamp", "shim", "lead_in") else one.distance(other)
-
-
-def _nearest_piece(built: Built, block: Solid) -> Solid | None:
-    return min(built.pieces, key=block.distance, default=None)
-
-
-def near_mm(built: Built, block: Solid) -> float:
-    """Return how far along the travel a block is from the nearest piece [mm]."""
-    left, _, right, _ = block.bounds
-    return min((max(piece.bounds[0] - right, left - piece.bounds[2], 0.0) for piece in built.pieces), default=0.0)
-
-
-def _lead_in(built: Built, block: Solid) -> Iterator[Pinned]:
-    away = near_mm(built, block)
-    if away > NEAR_MM:
-        yield _said(
-            "lead-in block too far", block.key, "caution",
-            f"{block.name} is {away:.1f} mm from the part: the coolant drops off the wheel before it.",
-            "push it to the part, touching or nearly", block.key, fix="against the part", number=away,
-        )  # fmt: skip
-    cut = built.facts.cut
-    if cut is None:
-        return
-    left, front, right, back = block.bounds
-    held = hold_check(
-        contact_mm2=float(block.shape.intersection(built.plate).area), length_along_mm=right - left,
-        height_mm=max(block.top, 0.1), thickness_mm=max(block.top, 0.1),
-        span_across_poles_mm=min(right - left, back - front), tangential_n=max(cut.tangential_n, 1e-6),
-        normal_n=cut.normal_n, weight_n=block_weight_n(block), pull_n_cm2=float(built.facts.chuck.pull_n_cm2),
-        material_factor=0.8 if getattr(block.thing, "magnetic", False) else 0.0,
-    )  # fmt: skip
-    least = min(held.slide_safety, held.tip_safety)
-    if least < STOP_SAFETY:
-        yield _said(
-            "lead-in block not held", block.key, "stop",
-            f"{block.name} alone has a safety of {least:.1f}, under {STOP_SAFETY:g}.",
-            "a larger block, lying on its largest side", block.key, fix="lay it flat", number=least,
-        )  # fmt: skip
-
-
-def _parallels(built: Built) -> Iterator[Pinned]:
-    """Where a fixture locates the part, steel under it draws it off the fixture."""
-    for piece in built.pieces:
-        fixture = built.fixture_of(piece)
-        if fixture is None or not _beside(built, fixture.key) or not built.facts.part.carbon_steel:
-            continue
-        under = [each for each in built.under(piece) if each.role == "under"]
-        bare = not under and piece.bottom == 0.0
-        steel = [
-            each
-            for each in under
-            if getattr(each.thing, "magnetic", False) and getattr(each.thing, "kind", "") != "pin"
-        ]
-        if bare or steel:
-            yield _said(
-                "steel that touches the magnet", piece.key, "caution",
-                f"{piece.name.capitalize()} becomes part of the magnet: it is drawn down, off {fixture.name}.",
-                "rest it on pins or brass", piece.key, *[each.key for each in steel], fix="pins under the part",
-            )  # fmt: skip
-
-
-def _clamp_levers(built: Built) -> Iterator[Pinned]:
-    """A clamp hangs on something."""
-    for each in built.of_role("clamp"):
-        if not any(other.shape.intersects(each.shape) for other in built.things if other.role != "clamp"):
-            yield _said(
-                "clamp holds nothing", each.key, "caution", f"{each.name} sits on no block and no fixture.",
-                "put it on its block, or take it off", each.key, fix="take it off",
             )  # fmt: skip
 
 
@@ -337,7 +202,7 @@ def _place(built: Built) -> Iterator[Pinned]:
     here, best, at = found
     level: Level = "caution" if here > allowed / 2 and here - best > BETTER_UM else "pass"
     where = f"its middle at {at[0]:.0f} along and {at[1]:.0f} mm from the front"
-    yield _said(
+    yield said(
         "place on the chuck", "part", level,
         f"The chuck’s map ranges over {here:.2f} µm under it; {allowed:g} µm is allowed"
         + (f", and {best:.2f} µm is to be had with {where}." if level == "caution" else "."),
@@ -351,7 +216,7 @@ def _nozzle(built: Built) -> Iterator[Pinned]:
     if facts.coolant == "dry" or nozzle == "entry":
         return
     wrong = "is off" if nozzle == "off" else "points at where the wheel leaves the cut"
-    yield _said(
+    yield said(
         "nozzle", "coolant", "caution", f"The coolant’s nozzle {wrong}: the contact runs dry.",
         "aim it at the wheel’s face just before the contact", fix="aim the nozzle",
     )  # fmt: skip
@@ -361,14 +226,14 @@ def _as_planned(built: Built) -> Iterator[Pinned]:
     """What the plan counts on stands so."""
     cut = built.facts.cut
     if cut is None:
-        yield _said(
+        yield said(
             "no plan yet", "machine", "caution", "Nobody has planned this face: what pushes the part is not known.",
             "plan it, then check again",
         )  # fmt: skip
         return
     for piece in built.pieces:
         if abs(abs(piece.turn_deg) % 180 - abs(cut.skew_deg) % 180) > 1.0 and built.fixture_of(piece) is None:
-            yield _said(
+            yield said(
                 "turned otherwise than planned", piece.key, "caution",
                 f"It lies turned {piece.turn_deg:g}° and the plan was made for {cut.skew_deg:g}°.",
                 "take the turn into the plan, or turn it back", piece.key, fix="turn as planned",
@@ -379,26 +244,9 @@ def _as_planned(built: Built) -> Iterator[Pinned]:
 def _start(built: Built) -> Iterator[Pinned]:
     """A part on the fence is only as parallel as the fence: the set-up rules ask; here it is told that it is there."""
     if any(facing_fence(built, piece) for piece in built.pieces):
-        yield _said("on the fence", "fence", "pass", "It stands against the fence.", "")
-
-
-def clamp_moments(built: Built, clamp: Solid) -> tuple[float, float, float] | None:
-    """Return how far a clamp hangs out beyond its block [mm], and the block's and the clamp side's moment about that
-    edge [N·mm]; ``None`` when it sits on no block."""
-    on = [each for each in built.things if each.role in ("backing", "support") and each.shape.intersects(clamp.shape)]
-    if not on:
-        return None
-    block = max(on, key=lambda each: float(each.shape.intersection(clamp.shape).area))
-    left, front, right, back = block.bounds
-    its_left, its_front, its_right, its_back = clamp.bounds
-    out = {"x": max(left - its_left, its_right - right, 0.0), "y": max(front - its_front, its_back - back, 0.0)}
-    overhang = max(out.values())
-    half = (right - left) / 2 if out["x"] >= out["y"] else (back - front) / 2
-    force = built.facts.cut.tangential_n if built.facts.cut else 0.0
-    return overhang, (own_pull_n(built, block) + block_weight_n(block)) * half, force * overhang
+        yield said("on the fence", "fence", "pass", "It stands against the fence.", "")
 
 
 LAYOUT_RULES: tuple[Rule, ...] = (
-    _owned, _all_up, _holder, _on_the_chuck, _apart, _wheel_clears, _reach, _room, _blocks_at_work, _parallels,
-    _clamp_levers, _place, _nozzle, _as_planned, _start,
+    _owned, _all_up, _holder, _on_the_chuck, _apart, _wheel_clears, _reach, _room, _place, _nozzle, _as_planned, _start,
 )  # fmt: skip

@@ -70,12 +70,14 @@ class FaceChoice:
 @checked(frozen=True, config=_STRICT)
 class PairChoice:
     """How a pair's stock is shared: skin for each face [mm] and the reference's share, ``None`` as taken in; or where a
-    hole or slot is now and is wanted, from the reference [mm]."""
+    hole or slot is now and is wanted, from the reference [mm]; and in how many turns both sides of a thin part are
+    taken."""
 
     skin_mm: ExactNonNegative | None = None
     first_share: ExactShare | None = None
     position_now_mm: ExactNonNegative | None = None
     position_wanted_mm: ExactNonNegative | None = None
+    turns: Annotated[int, Ge(1), Le(6)] = 1
 
     @property
     def first_mm(self) -> Decimal | None:
@@ -106,7 +108,7 @@ class RouteChoices:
         for axis in AXES:
             pair = self.pairs.get(axis, PairChoice())
             share = pair.first_share if pair.first_share is not None else first_share if axis == "thickness" else None
-            made[axis] = Sharing(skin_mm if pair.skin_mm is None else pair.skin_mm, share, pair.first_mm)
+            made[axis] = Sharing(skin_mm if pair.skin_mm is None else pair.skin_mm, share, pair.first_mm, pair.turns)
         return made
 
     def with_face(self, number: int, choice: FaceChoice) -> "RouteChoices":

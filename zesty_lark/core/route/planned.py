@@ -3,7 +3,7 @@ figures."""
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from decimal import Decimal
+from decimal import ROUND_DOWN, Decimal
 
 from zesty_lark.core.faces import Axis
 from zesty_lark.core.materials import Material
@@ -24,6 +24,7 @@ from zesty_lark.core.stock import mill_first
 from zesty_lark.core.surfaces import kind_of, lying_of, surfaces_of
 from zesty_lark.core.surfaces.part import Block, PairPlan, Sharing
 from zesty_lark.core.surfaces.surface import Surface
+from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.plans import SCHOOLS
 from zesty_lark.core.work.prints import THICKNESS
 
@@ -237,8 +238,10 @@ def plan_route(
 
 
 def _share(surface: Surface, pairs: Mapping[str, PairPlan]) -> Decimal:
-    made = pairs[surface.size].split
-    return made.first_face_mm if surface.reference else made.second_face_mm
+    """What a surface takes, in its first turn where there are several."""
+    pair = pairs[surface.size]
+    whole = pair.split.first_face_mm if surface.reference else pair.split.second_face_mm
+    return whole if pair.turns == 1 else (whole / pair.turns).quantize(SMALLEST_MM, ROUND_DOWN)
 
 
 def _face_plan(

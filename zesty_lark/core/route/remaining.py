@@ -1,17 +1,34 @@
 """What is left on a surface: from the last measurement if there is one, else from the collar."""
 
-from decimal import Decimal
+from decimal import ROUND_UP, Decimal
 
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces.part import PairPlan
+from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.work.entries import PassFed
 from zesty_lark.core.work.standing import NOTHING, Run, Standing
 
-__all__ = ["ends_at", "keeps_wheel_height", "skin_again", "stock_on"]
+__all__ = ["ends_at", "keeps_wheel_height", "skin_again", "stock_on", "turn_of"]
 
 
-def ends_at(pair: PairPlan, *, reference: bool) -> Decimal:
-    """Return the size at which a face is done: where the pair ends, plus the second face's stock for the first [mm]."""
-    return pair.ends_at_mm + (pair.split.second_face_mm if reference else NOTHING)
+def ends_at(pair: PairPlan, *, reference: bool, turn: int = 1) -> Decimal:
+    """Return the size at which a face is done: where the pair ends, plus the second face's stock for the first [mm].
+
+    Where both sides are taken in several turns, each takes an equal part of its stock in each: what later turns take is
+    still on.
+    """
+    first, second = pair.split.first_face_mm, pair.split.second_face_mm
+    later = (first + second) * max(pair.turns - turn, 0) / pair.turns
+    own = second / pair.turns if reference else NOTHING
+    return (pair.ends_at_mm + later + own).quantize(SMALLEST_MM, ROUND_UP)
+
+
+def turn_of(standing: Standing, run: Run) -> int:
+    """Return which time a surface is taken: how often it was fed with its opposite in between, this time counted."""
+    sides = (run.surface, standing.brief.wanted.surfaces[run.surface].opposite)
+    fed = [each.surface for each in standing.history if isinstance(each, PassFed) and each.surface in sides]
+    begun = sum(1 for at, surface in enumerate(fed) if surface == run.surface and (at == 0 or fed[at - 1] != surface))
+    return begun if fed and fed[-1] == run.surface else begun + 1
 
 
 def keeps_wheel_height(run: Run, standing: Standing) -> bool:

@@ -122,11 +122,14 @@ def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> PairPlan:
     if made.spare_mm < 0 and made.cleans_up_within_tolerance:
         second = block.cleanup_mm[OPPOSITE[reference]] + sharing.skin_mm
         return PairPlan(
-            axis, replace(made, first_face_mm=least, second_face_mm=second), size.measured_max_mm - least - second
+            axis,
+            replace(made, first_face_mm=least, second_face_mm=second),
+            size.measured_max_mm - least - second,
+            turns=sharing.turns,
         )
     if sharing.first_mm is None:
-        return PairPlan(axis, made, goal)
+        return PairPlan(axis, made, goal, turns=sharing.turns)
     if made.spare_mm >= 0:
         first = min(max(sharing.first_mm, least), least + made.spare_mm)
         made = replace(made, first_face_mm=first, second_face_mm=made.total_stock_mm - first)
-    return PairPlan(axis, made, goal, sharing.first_mm - made.first_face_mm)
+    return PairPlan(axis, made, goal, sharing.first_mm - made.first_face_mm, sharing.turns)

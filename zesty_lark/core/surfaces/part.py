@@ -80,23 +80,26 @@ class Lying:
 
 @dataclass(frozen=True)
 class Sharing:
-    """How a pair's stock is shared: skin for each face [mm]; and what the reference takes, as a share of it all or,
-    where a hole or slot has to end up in its place, in full [mm]."""
+    """How a pair's stock is shared: skin for each face [mm]; what the reference takes, as a share of it all or, where a
+    hole or slot has to end up in its place, in full [mm]; and in how many turns both sides are taken."""
 
     skin_mm: Decimal
     first_share: Decimal | None = None
     first_mm: Decimal | None = None
+    turns: int = 1
 
 
 @dataclass(frozen=True)
 class PairPlan:
-    """The stock of a size: how it is shared, the size it ends at [mm], and how far off a hole or slot ends up that was
-    to be in its place: too far from the reference, or when negative too near [mm]."""
+    """The stock of a size: how it is shared, the size it ends at [mm], how far off a hole or slot ends up that was to
+    be in its place: too far from the reference, or when negative too near [mm]; and in how many turns both sides are
+    taken, an equal part of their stock in each."""
 
     size: str
     split: StockSplit
     ends_at_mm: Decimal
     position_off_mm: Decimal = Decimal(0)
+    turns: int = 1
 
     @property
     def first_share(self) -> Decimal | None:

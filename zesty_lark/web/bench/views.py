@@ -1,24 +1,24 @@
 """Set up: the bench view. Every act is kept at once, checked, and can be undone."""
 
-from collections.abc import Callable
-from dataclasses import replace
 from urllib.parse import urlencode
 
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.bench import moves
-from zesty_lark.core.bench.fixes import FIXES, fixed
-from zesty_lark.core.bench.layout import LIES, ROLES, Layout, Piece, Stood
+from zesty_lark.core.bench.fixes import FIXES
+from zesty_lark.core.bench.layout import LIES, ROLES, Piece
 from zesty_lark.core.bench.suggest import suggest
+from zesty_lark.core.bench.thin import MOST_TURNS
+from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.shop import ACCESSORY_KINDS
-from zesty_lark.core.units import LengthError, parse_length
-from zesty_lark.core.work.entries import Released
+from zesty_lark.core.units import LengthError
+from zesty_lark.core.work.entries import Released, Rerouted
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.shopfloor.benching import Bench, kept, moved_by, taken_into_plan
+from zesty_lark.shopfloor.benching import Bench, in_turns, kept, moved_by, taken_into_plan, thin_of
 from zesty_lark.store import benches, part_plans, shoplog
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.bench.acts import WrongAct, changed
 from zesty_lark.web.bench.context import blueprint, here, set_ups
 from zesty_lark.web.bench.forms import BenchForm, ReleaseForm
 from zesty_lark.web.shared import database, guard
@@ -26,7 +26,7 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.bench import bench_front, bench_plan
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["WrongAct"]
+__all__ = ["page"]
 
 LONGEST_REASON = 500
 STROKE_FIELDS = (("left_mm", "Clear left"), ("right_mm", "Right"), ("front_mm", "Front"), ("back_mm", "Back"))
@@ -36,10 +36,6 @@ SETTING_FIELDS = (
     ("magnet", "Magnet", (("full", "full"), ("low", "low"))),
     ("second_nozzle", "Second, gentle nozzle", (("no", "no"), ("yes", "yes"))),
 )
-
-
-class WrongAct(ValueError):
-    """What was asked of the bench cannot be; the message is for the person."""
 
 
 @blueprint.get("/jobs/<number>/set-up")
@@ -56,7 +52,7 @@ def act(number: str) -> ResponseReturnValue:
     bench = here()
     version = request.form.get("version", type=int)
     try:
-        layout, chosen = _changed(bench)
+        layout, chosen = changed(bench)
         back = request.form.get("act") == "undo"
         bench = kept(database.session(), bench, layout, guard.person(), version=version, at=now(), back=back)
     except (WrongAct, LengthError) as error:
@@ -96,6 +92,7 @@ def page(bench: Bench, *, chosen: str | None = None, wrong: str = "") -> str:
         setting_fields=SETTING_FIELDS,
         ways=suggest(bench.facts) if request.values.get("ways") else [],
         holding=_holding(bench),
+        thin=thin_of(bench),
         may_work=guard.may_work_on(guard.person(), bench.job),
         is_lead=guard.person().role == Role.LEAD,
         wrong=wrong,
@@ -122,163 +119,6 @@ def _own_things(bench: Bench) -> list[tuple[str, list[tuple[str, str]]]]:
     return groups
 
 
-Changed = tuple[Layout, str]
-
-
-def _changed(bench: Bench) -> Changed:
-    """The layout after the act that was asked for, and what is chosen then."""
-    asked = request.form.get("act", "")
-    if asked not in _ACTS:
-        raise WrongAct("That is not something the bench does.")
-    key = request.form.get("key", "")
-    if asked in ("move", "nudge", "turn", "lie", "off", "place") and bench.layout.find(key) is None:
-        raise WrongAct("That is no longer on the bench.")
-    return _ACTS[asked](bench, key)
-
-
-def _mm(name: str) -> float:
-    try:
-        return float(parse_length(request.form.get(name, "").replace("−", "-").strip(), "mm"))
-    except LengthError as error:
-        raise WrongAct(str(error)) from error
-
-
-def _number(name: str, most: float) -> float:
-    try:
-        value = float(request.form.get(name, "").replace("−", "-").replace("°", "").replace(",", ".").strip())
-    except ValueError as error:
-        raise WrongAct("A number is wanted, such as 12.5.") from error
-    if not -most <= value <= most:
-        raise WrongAct(f"It has to be from −{most:g} to {most:g}.")
-    return value
-
-
-def _move(bench: Bench, key: str) -> Changed:
-    x, y = _number("x_mm", 2000), _number("y_mm", 2000)
-    snap = request.form.get("snap") == "yes"
-    return moves.move(bench.layout, bench.facts, key, x_mm=x, y_mm=y, snap=snap), key
-
-
-def _place(bench: Bench, key: str) -> Changed:
-    """Typed numbers: where its middle is, and its turn."""
-    layout, _ = _move(bench, key)
-    thing = layout.find(key)
-    assert thing is not None
-    return moves.turn(layout, bench.facts, key, _number("turn_deg", 180) - thing.turn_deg), key
-
-
-def _nudge(bench: Bench, key: str) -> Changed:
-    thing = bench.layout.find(key)
-    assert thing is not None
-    x, y = thing.x_mm + _number("by_x", 100), thing.y_mm + _number("by_y", 100)
-    return moves.move(bench.layout, bench.facts, key, x_mm=x, y_mm=y, snap=False), key
-
-
-def _turn(bench: Bench, key: str) -> Changed:
-    return moves.turn(bench.layout, bench.facts, key, _number("by_deg", 180)), key
-
-
-def _lie(bench: Bench, key: str) -> Changed:
-    thing = bench.layout.find(key)
-    if not isinstance(thing, Stood):
-        raise WrongAct("A piece lies as its set-up has it.")
-    ways = list(LIES)
-    return moves.stand(bench.layout, key, ways[(ways.index(thing.lies) + 1) % len(ways)]), key  # type: ignore[arg-type]
-
-
-def _off(bench: Bench, key: str) -> Changed:
-    if isinstance(bench.layout.find(key), Piece):
-        raise WrongAct("The load’s pieces are chosen in the plan.")
-    return bench.layout.without(key), ""
-
-
-def _add(bench: Bench, key: str) -> Changed:
-    try:
-        layout = moves.add(bench.layout, bench.facts, request.form.get("name", ""), request.form.get("role", ""))
-    except KeyError as error:
-        raise WrongAct("The shop has nothing of that name.") from error
-    return layout, layout.things[-1].key
-
-
-def _fix(bench: Bench, key: str) -> Changed:
-    fix = request.form.get("fix", "")
-    if fix not in FIXES:
-        raise WrongAct("There is no such remedy.")
-    keys = tuple(each for each in request.form.get("keys", "").split(",") if each)
-    layout = fixed(bench.layout, bench.facts, fix, keys)
-    if layout == bench.layout:
-        raise WrongAct(f"The shop has nothing for that now: {_wants(bench, fix)}")
-    return layout, keys[0] if keys and layout.find(keys[0]) else ""
-
-
-def _wants(bench: Bench, fix: str) -> str:
-    """What is missing, by size."""
-    low = min((piece.final for piece in bench.checked.built.pieces), default=0.0)
-    if fix == "support it":
-        return f"two blocks that end {low * 2 / 3:.0f} to {low - 0.3:.1f} mm high."
-    if fix in ("just under the face", "lower the block"):
-        return f"a block that ends {low - 0.3:.1f} to {low - 0.1:.1f} mm high."
-    if fix in ("pins under the part", "raise the part"):
-        tall = next((each.top for each in bench.checked.built.of_role("fixture")), low)
-        return f"two pins or brass strips at least {max(tall + 1 - bench.facts.part.final_mm, 1):.0f} mm high."
-    if fix in ("back it up", "a corner of two"):
-        return f"a block less than {low - 0.5:.1f} mm high."
-    return "put it right by hand."
-
-
-def _suggest(bench: Bench, key: str) -> Changed:
-    ways = suggest(bench.facts)
-    number = request.form.get("way", 0, type=int)
-    if not 0 <= number < len(ways):
-        raise WrongAct("There is no such suggestion.")
-    return ways[number].layout, ""
-
-
-def _strokes(bench: Bench, key: str) -> Changed:
-    names = ("left_mm", "right_mm", "front_mm", "back_mm")
-    given = {name: _mm(name) for name in names if request.form.get(name, "").strip()}
-    if any(not 0 <= value <= 500 for value in given.values()):
-        raise WrongAct("The wheel clears the work by 0 to 500 mm.")
-    return replace(bench.layout, **given), ""  # type: ignore[arg-type]
-
-
-def _settings(bench: Bench, key: str) -> Changed:
-    form, layout = request.form, bench.layout
-    start, nozzle, magnet = (form.get(name, "") for name in ("start", "nozzle", "magnet"))
-    if start in ("front", "back"):
-        layout = replace(layout, start=start)  # type: ignore[arg-type]
-    if nozzle in ("off", "entry", "exit"):
-        layout = replace(layout, nozzle=nozzle)  # type: ignore[arg-type]
-    if magnet in ("full", "low"):
-        layout = replace(layout, magnet=magnet)  # type: ignore[arg-type]
-    if form.get("second_nozzle") in ("yes", "no"):
-        layout = replace(layout, second_nozzle=form["second_nozzle"] == "yes")
-    return layout, ""
-
-
-def _undo(bench: Bench, key: str) -> Changed:
-    layout = None if bench.row is None else benches.before(bench.row)
-    if layout is None:
-        raise WrongAct("There is nothing to take back.")
-    return layout, ""
-
-
-_ACTS: dict[str, Callable[[Bench, str], Changed]] = {
-    "move": _move,
-    "place": _place,
-    "nudge": _nudge,
-    "turn": _turn,
-    "lie": _lie,
-    "off": _off,
-    "add": _add,
-    "fix": _fix,
-    "suggest": _suggest,
-    "strokes": _strokes,
-    "settings": _settings,
-    "undo": _undo,
-}
-
-
 @blueprint.get("/jobs/<number>/set-up/plan")
 @access(job="look")
 def into_plan(number: str) -> ResponseReturnValue:
@@ -300,21 +140,62 @@ def into_plan(number: str) -> ResponseReturnValue:
 @access(job="work", takes=BenchForm)
 def take_into_plan(number: str) -> ResponseReturnValue:
     """Keep a new version of the part’s plan that holds the part as it is laid out."""
-    bench, session = here(), database.session()
-    choices = taken_into_plan(bench)
-    route, _ = moved_by(bench, choices)
+    bench = here()
+    _keep_plan(bench, taken_into_plan(bench))
+    return redirect(url_for("plan.passes", number=number, face=bench.face), 303)
+
+
+def _keep_plan(bench: Bench, choices: RouteChoices) -> None:
+    """Keep a version of the part’s plan, made from the newest."""
+    session = database.session()
     newest = part_plans.newest(session, bench.job)
-    whole = bench.basis.worked(choices)
     part_plans.save(
         session,
         bench.job,
         guard.person(),
         choices,
-        figures=bench.basis.figures(whole),
+        figures=bench.basis.figures(bench.basis.worked(choices)),
         based_on=newest.number if newest else 0,
         at=now(),
     )
-    return redirect(url_for("plan.passes", number=number, face=bench.face), 303)
+
+
+@blueprint.post("/jobs/<number>/set-up/turns")
+@access(job="work", takes=BenchForm)
+def take_in_turns(number: str) -> ResponseReturnValue:
+    """Keep a new version of the part’s plan that takes both sides of a thin part so many times."""
+    bench = here()
+    turns = request.form.get("value", 0, type=int)
+    if not 1 <= turns <= MOST_TURNS:
+        return page(bench, wrong=f"Each side is taken 1 to {MOST_TURNS} times."), 422
+    _keep_plan(bench, in_turns(bench, turns))
+    return redirect(url_for("plan.passes", number=number), 303)
+
+
+@blueprint.post("/jobs/<number>/set-up/turn-over")
+@access(job="work", takes=BenchForm)
+def turn_over(number: str) -> ResponseReturnValue:
+    """The other side of a thin part comes next, again: in the log, with what is predicted."""
+    bench = here()
+    other = bench.standing.brief.wanted.surfaces[bench.face].opposite
+    thin = thin_of(bench)
+    if thin is None or bench.face != bench.standing.surface:
+        return page(bench, wrong="Only the face at work of a thin part on the magnet is turned over so."), 422
+    entry = Rerouted(
+        entry_id=request.form.get("key", ""),
+        at=now(),
+        by=guard.person().sign_in_name,
+        change="grind",
+        surface=other,
+        note=f"Turned over: a thin part, sides taken in turn; expected {thin.turns[0].out_um:.1f} µm out.",
+    )
+    try:
+        shoplog.append(
+            database.session(), bench.job, guard.person(), Draft(entry, request.form.get("version", type=int))
+        )
+    except (LogError, shoplog.BehindError) as error:
+        return page(bench, wrong=str(error)), 422
+    return redirect(url_for("bench.station", number=number, face=other), 303)
 
 
 @blueprint.post("/jobs/<number>/set-up/release")

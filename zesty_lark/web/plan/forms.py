@@ -164,7 +164,9 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
     for axis in AXES:
         skin, share = form.pair_fields(axis)
         part = None if share.number is None else (share.number / 100).quantize(Decimal("0.0001"))
-        pair = PairChoice(_length(skin), part, *(_length(field) for field in form.position_fields(axis)))
+        turns = base.pairs.get(axis, PairChoice()).turns
+        now, wanted = (_length(field) for field in form.position_fields(axis))
+        pair = PairChoice(_length(skin), part, now, wanted, turns=turns)
         if pair != PairChoice():
             pairs[axis] = pair
     keys = _moved([key for key in sent.getlist("step") if STEP_KEY.fullmatch(key)][:MOST_STEPS], sent.get("move", ""))

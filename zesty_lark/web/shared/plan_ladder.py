@@ -4,10 +4,9 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
-from zesty_lark.core.route.remaining import ends_at
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.standing import Run, Standing
-from zesty_lark.shopfloor.stock import pair_of
+from zesty_lark.shopfloor.stock import goal_of
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import units
@@ -27,8 +26,7 @@ def plan_ladder(job: Job, standing: Standing, run: Run, *, progress: bool = True
     assert plan is not None
     words = units(job)
     rungs = [Rung(step.depth_mm, run.offset_mm + step.depth_mm, step.kind) for step in plan.steps if step.kind in FEEDS]
-    reference = standing.brief.wanted.surfaces[run.surface].reference
-    foot = f"to {words.size(ends_at(pair_of(job, run.surface), reference=reference))}"
+    foot = f"to {words.size(goal_of(job, standing, run))}"
     band = zone_depths(standing, run.surface, plan.stock_mm)
     if not progress:
         return ladder(LadderPlan(rungs, plan.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=height)

@@ -1,0 +1,177 @@
+"""What is done at the bench: each act makes a layout from a layout."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from flask import request
+
+from zesty_lark.core.bench import moves
+from zesty_lark.core.bench.fixes import FIXES, fixed
+from zesty_lark.core.bench.layout import LIES, Layout, Piece, Stood
+from zesty_lark.core.bench.suggest import suggest
+from zesty_lark.core.units import LengthError, parse_length
+from zesty_lark.shopfloor.benching import Bench
+from zesty_lark.store import benches
+
+__all__ = ["WrongAct", "changed"]
+
+
+class WrongAct(ValueError):
+    """What was asked of the bench cannot be; the message is for the person."""
+
+
+Changed = tuple[Layout, str]
+
+
+def changed(bench: Bench) -> Changed:
+    """Return the layout after the act that was asked for, and what is chosen then."""
+    asked = request.form.get("act", "")
+    if asked not in _ACTS:
+        raise WrongAct("That is not something the bench does.")
+    key = request.form.get("key", "")
+    if asked in ("move", "nudge", "turn", "lie", "off", "place") and bench.layout.find(key) is None:
+        raise WrongAct("That is no longer on the bench.")
+    return _ACTS[asked](bench, key)
+
+
+def _mm(name: str) -> float:
+    try:
+        return float(parse_length(request.form.get(name, "").replace("−", "-").strip(), "mm"))
+    except LengthError as error:
+        raise WrongAct(str(error)) from error
+
+
+def _number(name: str, most: float) -> float:
+    try:
+        value = float(request.form.get(name, "").replace("−", "-").replace("°", "").replace(",", ".").strip())
+    except ValueError as error:
+        raise WrongAct("A number is wanted, such as 12.5.") from error
+    if not -most <= value <= most:
+        raise WrongAct(f"It has to be from −{most:g} to {most:g}.")
+    return value
+
+
+def _move(bench: Bench, key: str) -> Changed:
+    x, y = _number("x_mm", 2000), _number("y_mm", 2000)
+    snap = request.form.get("snap") == "yes"
+    return moves.move(bench.layout, bench.facts, key, x_mm=x, y_mm=y, snap=snap), key
+
+
+def _place(bench: Bench, key: str) -> Changed:
+    """Typed numbers: where its middle is, and its turn."""
+    layout, _ = _move(bench, key)
+    thing = layout.find(key)
+    assert thing is not None
+    return moves.turn(layout, bench.facts, key, _number("turn_deg", 180) - thing.turn_deg), key
+
+
+def _nudge(bench: Bench, key: str) -> Changed:
+    thing = bench.layout.find(key)
+    assert thing is not None
+    x, y = thing.x_mm + _number("by_x", 100), thing.y_mm + _number("by_y", 100)
+    return moves.move(bench.layout, bench.facts, key, x_mm=x, y_mm=y, snap=False), key
+
+
+def _turn(bench: Bench, key: str) -> Changed:
+    return moves.turn(bench.layout, bench.facts, key, _number("by_deg", 180)), key
+
+
+def _lie(bench: Bench, key: str) -> Changed:
+    thing = bench.layout.find(key)
+    if not isinstance(thing, Stood):
+        raise WrongAct("A piece lies as its set-up has it.")
+    ways = list(LIES)
+    return moves.stand(bench.layout, key, ways[(ways.index(thing.lies) + 1) % len(ways)]), key  # type: ignore[arg-type]
+
+
+def _off(bench: Bench, key: str) -> Changed:
+    if isinstance(bench.layout.find(key), Piece):
+        raise WrongAct("The load’s pieces are chosen in the plan.")
+    return bench.layout.without(key), ""
+
+
+def _add(bench: Bench, key: str) -> Changed:
+    try:
+        layout = moves.add(bench.layout, bench.facts, request.form.get("name", ""), request.form.get("role", ""))
+    except KeyError as error:
+        raise WrongAct("The shop has nothing of that name.") from error
+    return layout, layout.things[-1].key
+
+
+def _fix(bench: Bench, key: str) -> Changed:
+    fix = request.form.get("fix", "")
+    if fix not in FIXES:
+        raise WrongAct("There is no such remedy.")
+    keys = tuple(each for each in request.form.get("keys", "").split(",") if each)
+    layout = fixed(bench.layout, bench.facts, fix, keys)
+    if layout == bench.layout:
+        raise WrongAct(f"The shop has nothing for that now: {_wants(bench, fix)}")
+    return layout, keys[0] if keys and layout.find(keys[0]) else ""
+
+
+def _wants(bench: Bench, fix: str) -> str:
+    """What is missing, by size."""
+    low = min((piece.final for piece in bench.checked.built.pieces), default=0.0)
+    if fix == "support it":
+        return f"two blocks that end {low * 2 / 3:.0f} to {low - 0.3:.1f} mm high."
+    if fix in ("just under the face", "lower the block"):
+        return f"a block that ends {low - 0.3:.1f} to {low - 0.1:.1f} mm high."
+    if fix in ("pins under the part", "raise the part"):
+        tall = next((each.top for each in bench.checked.built.of_role("fixture")), low)
+        return f"two pins or brass strips at least {max(tall + 1 - bench.facts.part.final_mm, 1):.0f} mm high."
+    if fix in ("back it up", "a corner of two"):
+        return f"a block less than {low - 0.5:.1f} mm high."
+    return "put it right by hand."
+
+
+def _suggest(bench: Bench, key: str) -> Changed:
+    ways = suggest(bench.facts)
+    number = request.form.get("way", 0, type=int)
+    if not 0 <= number < len(ways):
+        raise WrongAct("There is no such suggestion.")
+    return ways[number].layout, ""
+
+
+def _strokes(bench: Bench, key: str) -> Changed:
+    names = ("left_mm", "right_mm", "front_mm", "back_mm")
+    given = {name: _mm(name) for name in names if request.form.get(name, "").strip()}
+    if any(not 0 <= value <= 500 for value in given.values()):
+        raise WrongAct("The wheel clears the work by 0 to 500 mm.")
+    return replace(bench.layout, **given), ""  # type: ignore[arg-type]
+
+
+def _settings(bench: Bench, key: str) -> Changed:
+    form, layout = request.form, bench.layout
+    start, nozzle, magnet = (form.get(name, "") for name in ("start", "nozzle", "magnet"))
+    if start in ("front", "back"):
+        layout = replace(layout, start=start)  # type: ignore[arg-type]
+    if nozzle in ("off", "entry", "exit"):
+        layout = replace(layout, nozzle=nozzle)  # type: ignore[arg-type]
+    if magnet in ("full", "low"):
+        layout = replace(layout, magnet=magnet)  # type: ignore[arg-type]
+    if form.get("second_nozzle") in ("yes", "no"):
+        layout = replace(layout, second_nozzle=form["second_nozzle"] == "yes")
+    return layout, ""
+
+
+def _undo(bench: Bench, key: str) -> Changed:
+    layout = None if bench.row is None else benches.before(bench.row)
+    if layout is None:
+        raise WrongAct("There is nothing to take back.")
+    return layout, ""
+
+
+_ACTS: dict[str, Callable[[Bench, str], Changed]] = {
+    "move": _move,
+    "place": _place,
+    "nudge": _nudge,
+    "turn": _turn,
+    "lie": _lie,
+    "off": _off,
+    "add": _add,
+    "fix": _fix,
+    "suggest": _suggest,
+    "strokes": _strokes,
+    "settings": _settings,
+    "undo": _undo,
+}
