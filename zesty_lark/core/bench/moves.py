@@ -10,7 +10,7 @@ from zesty_lark.core.bench.solids import Built, Solid, build
 
 __all__ = ["SNAP_MM", "add", "carried", "move", "role_for", "shift", "stand", "turn"]
 
-SNAP_MM = 2.5
+SNAP_MM = 5.0
 """Let go this near to an edge, it goes to the edge [mm]."""
 PLACES = 3
 

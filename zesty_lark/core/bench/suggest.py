@@ -86,6 +86,9 @@ def _on_magnet(facts: BenchFacts, planned_for: BenchFacts, *, blocks: bool) -> S
     why = f"On the magnet it holds {held}"
     if blocks:
         why += f"; {'supported' if tall else 'blocked'} on the {facts.pushed_to}, where the wheel pushes it"
+    elif facts.coolant != "dry" and not any(each.role == "lead_in" for each in layout.things):
+        final = min((each.final for each in checked.built.pieces), default=0.0)
+        why += f"; no lead-in block ends {final - LEAD_IN_HIGH_MM:.1f} to {final - LEAD_IN_LOW_MM:.1f} mm high"
     why += _place_words(checked)
     planned = planned_for.holder is None and (not facts.cut or facts.cut.blocks == blocks)
     return Suggested("magnet, with blocks" if blocks else "magnet", why + ".", _clear(layout, facts), checked, planned)

@@ -47,7 +47,9 @@ document.addEventListener("pointermove", (event) => {
   if (!held) return;
   const [x, y] = millimetres(held.svg, event);
   held.by = [x - held.from[0], y - held.from[1]];
-  held.thing.setAttribute("transform", `translate(${held.by[0]} ${held.by[1]})`);
+  for (const one of [held.thing, held.thing.nextElementSibling]) {
+    one.setAttribute("transform", `translate(${held.by[0]} ${held.by[1]})`);
+  }
 });
 
 document.addEventListener("pointerup", () => {
@@ -57,6 +59,7 @@ document.addEventListener("pointerup", () => {
   const form = document.getElementById("bench-move");
   if (Math.hypot(...by) < 1.5 || !form) {
     thing.removeAttribute("transform");
+    thing.nextElementSibling.removeAttribute("transform");
     choose(thing.dataset.thing);
     return;
   }
@@ -65,6 +68,7 @@ document.addEventListener("pointerup", () => {
 
 document.addEventListener("pointercancel", () => {
   held?.thing.removeAttribute("transform");
+  held?.thing.nextElementSibling.removeAttribute("transform");
   held = null;
 });
 
@@ -101,6 +105,7 @@ document.addEventListener("htmx:beforeSwap", (event) => {
 });
 
 document.addEventListener("htmx:afterSwap", () => {
-  if (focusNext) document.querySelector(`#bench [data-thing="${CSS.escape(focusNext)}"]`)?.focus({ preventScroll: true });
+  const thing = focusNext && document.querySelector(`#bench [data-thing="${CSS.escape(focusNext)}"]`);
+  if (thing) thing.focus({ preventScroll: true });
   focusNext = "";
 });

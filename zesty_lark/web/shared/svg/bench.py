@@ -19,8 +19,8 @@ __all__ = ["bench_front", "bench_plan"]
 SIDE, BELOW, BASE, OVER = 34.0, 24.0, 14.0, 30.0
 LETTERS = 54.0
 """Letters are this share of the drawing’s length."""
-NAMES_MM = 34.0
-"""A piece narrower than this has no room for its faces’ numbers beside its own [mm]."""
+NAMES = 4.4
+"""A piece narrower than so many letters are high has no room for its faces’ numbers beside its own."""
 ROLE_WORDS = {
     "backing": "backing",
     "support": "support",
@@ -109,20 +109,22 @@ def _points(checked: Checked, solid: Solid) -> list[tuple[float, float]]:
 
 
 def _from_above(checked: Checked, solid: Solid, chosen: str, *, moves: bool) -> Markup:
-    """One thing, with what was found of it as a sign and its name for those who cannot see it."""
+    """One thing; beside it, so that it is read once, its words and the sign of what was found of it."""
     level = checked.about(solid.key)
     classes = f"{ROLE_CLASSES[solid.role]} bench-thing" + (" bench-chosen" if solid.key == chosen else "")
-    body = [polygon(_points(checked, solid), "bench-outline"), *_words(checked, solid)]
-    if level != "pass":
-        body.append(_sign(checked, solid, level))
     more: dict[str, object] = {"class_": classes}
     if moves:
+        words = ROLE_WORDS.get(solid.role, "")
         more |= {
             "data_thing": solid.key, "tabindex": 0, "role": "button",
-            "aria_label": f"{solid.name}, {ROLE_WORDS.get(solid.role, '') or solid.role}: {level}",
+            "aria_label": f"{solid.name}{f', {words}' if words else ''}: {level}",
             "aria_pressed": "true" if solid.key == chosen else "false",
         }  # fmt: skip
-    return group(*body, **more)
+    said = list(_words(checked, solid))
+    if level != "pass":
+        said.append(_sign(checked, solid, level))
+    outline = group(polygon(_points(checked, solid), "bench-outline"), **more)
+    return Markup("").join([outline, group(*said, class_="bench-said", aria_hidden="true")])
 
 
 def _words(checked: Checked, solid: Solid) -> Iterator[Markup]:
@@ -161,10 +163,10 @@ def _mark(checked: Checked, solid: Solid) -> Iterator[Markup]:
         arms = [(cx + (x - cx) * _arm(cx - x, cy - y), cy + (y - cy) * _arm(cx - x, cy - y)) for x, y in ends]
         up = part.up in sides.marked
         yield polygon([(cx, cy), *arms], "bench-mark" if up else "bench-mark-down")
-    names = (sides.front, sides.right, sides.back, sides.left)
+    names, room = (sides.front, sides.right, sides.back, sides.left), NAMES * _letters(_frame(checked)[0])
     middle = (sum(x for x, _ in corners) / 4, sum(y for _, y in corners) / 4)
     for number, name in enumerate(names):
-        if (part.across_mm < NAMES_MM and name in (sides.front, sides.back)) or part.along_mm < NAMES_MM:
+        if (part.across_mm < room and name in (sides.front, sides.back)) or part.along_mm < room:
             continue
         (x1, y1), (x2, y2) = corners[number], corners[(number + 1) % 4]
         x, y = (x1 + x2) / 2, (y1 + y2) / 2
@@ -216,6 +218,8 @@ def _wheel_above(checked: Checked) -> Iterator[Markup]:
     side = entry if layout.nozzle == "entry" else -entry
     nozzle = x + side * (facts.radius * 0.35)
     yield rect(nozzle - 5, top - 4, 10, facts.wheel_width + 8, class_="bench-nozzle")
+    if layout.second_nozzle:
+        yield tag("circle", cx=strokes.right, cy=width - strokes.back, r=5, class_="bench-nozzle")
 
 
 def _best_place(checked: Checked) -> Iterator[Markup]:

@@ -1,0 +1,87 @@
+"""Benches on the shop's own records: the plan's own force, a pile to go back through, files and the way back down."""
+
+import json
+from datetime import UTC, datetime
+
+import pytest
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.bench.checks import check
+from zesty_lark.core.bench.layout import Layout, Piece
+from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
+from zesty_lark.shopfloor.benching import Bench, bench_of
+from zesty_lark.store import benches, job_files, jobs, people, shoplog
+from zesty_lark.store.models import Job, Person
+
+
+def bench(session: Session, number: str, face: int) -> Bench:
+    job = jobs.by_number(session, number)
+    assert job is not None
+    standing = shoplog.standing_of(session, job)
+    setup = next(each for each in standing.setups if face in each.up)
+    return bench_of(session, job, standing, datetime.now(UTC).date(), setup=setup, face=face, room=1)
+
+
+def someone(session: Session) -> Person:
+    who = people.by_sign_in_name(session, "bryn")
+    assert who is not None
+    return who
+
+
+@pytest.mark.parametrize(("number", "face"), [("TR-114", 1), ("TR-114", 5), ("TR-120", 1), ("TR-140", 2)])
+def test_the_bench_holds_a_part_as_the_plan_reckons_it(demo: Session, number: str, face: int) -> None:
+    made = bench(demo, number, face)
+    plan = made.route.faces[face].plan
+    assert plan is not None and made.facts.holder is None
+    alone = Layout(
+        pieces=(Piece(1, made.facts.length / 2, made.facts.width / 2, made.route.faces[face].choice.skew_deg),)
+    )
+    hold = check(alone, made.facts).holds["p1"]
+    assert hold is not None
+    expected = min(hold.slide, hold.tip) if not made.route.faces[face].held.blocks else hold.slide
+    assert expected == pytest.approx(plan.hold_safety, rel=0.02)
+
+
+def keep(session: Session, job: Job, layout: Layout, version: int | None, *, back: bool = False) -> int:
+    row = benches.keep(
+        session, job, someone(session), "2", layout=layout, stop="", cautions=[], version=version,
+        at=datetime.now(UTC), back=back,
+    )  # fmt: skip
+    return row.version
+
+
+def test_a_bench_goes_back_as_far_as_it_was_moved_and_no_pile_grows_for_ever(demo: Session) -> None:
+    job = jobs.by_number(demo, "TR-114")
+    assert job is not None
+    version: int | None = None
+    for x in range(60):
+        version = keep(demo, job, Layout(pieces=(Piece(1, float(x), 75.0),)), version)
+    row = benches.of(demo, job, "2")
+    assert row is not None and len(json.loads(row.before)) == benches.MOST_BEFORE
+    for x in range(58, 58 - benches.MOST_BEFORE, -1):
+        before = benches.before(row)
+        assert before is not None and before.pieces[0].x_mm == x
+        version = keep(demo, job, before, version, back=True)
+    assert benches.before(row) is None
+    with pytest.raises(benches.LaidOutMeanwhile, match="Bryn Tallow moved something"):
+        keep(demo, job, Layout(), 1)
+
+
+def test_a_bench_travels_with_its_job_and_a_wrong_one_is_refused(demo: Session) -> None:
+    job = jobs.by_number(demo, "TR-114")
+    assert job is not None
+    keep(demo, job, Layout(pieces=(Piece(1, 12.5, 75.0, 20.0),)), None)
+    text = write_job(job_files.write_out(demo, job))
+    assert '"format": "zesty-lark job 4"' in text
+    demo.delete(benches.of(demo, job, "2"))
+    demo.flush()
+    job_files.read_in(demo, read_job(text), someone(demo), datetime.now(UTC))
+    row = benches.of(demo, job, "2")
+    assert row is not None and benches.layout_of(row).pieces[0].turn_deg == 20.0
+    told = json.loads(text)
+    told["set_ups"][0]["layout"] = "{}"
+    with pytest.raises(JobFileError, match="this is no set-up"):
+        read_job(json.dumps(told))
+    told.pop("set_ups")
+    told["format"] = "zesty-lark job 3"
+    assert not read_job(json.dumps(told)).set_ups, "files written before are still read"
