@@ -16,6 +16,8 @@ PAGES = (
     "jobs/TR-101/take-in",
     "jobs/TR-101/faces",
     "jobs/TR-101/plan?again=1",
+    "jobs/TR-101/set-up",
+    "jobs/TR-101/set-up/before",
     "jobs/TR-101/grind",
     "jobs/TR-101/measure",
     "jobs/TR-101/record",
@@ -51,3 +53,19 @@ def test_plan_preview(benchmark: BenchmarkFixture, bryn: Browser) -> None:
     answer = benchmark(lambda: bryn.client.post("/jobs/TR-120/plan/preview", data=form))
     assert answer.status_code == 200
     assert re.search(r'value="own"[^>]* checked', answer.get_data(as_text=True))
+
+
+def test_a_block_is_moved(benchmark: BenchmarkFixture, bryn: Browser) -> None:
+    """What is moved on the bench is kept, checked and drawn again: under 100 ms."""
+    bryn.get("/jobs/TR-101/set-up")
+
+    def move() -> str:
+        page = bryn.page
+        version = re.search(r'name="version"[^>]*value="(\d+)"', page)
+        assert version
+        form = {"act": "nudge", "version": version[1], "face": "2", "key": "p1", "by_x": "1", "by_y": "0"}
+        answer = bryn.post("/jobs/TR-101/set-up", form, headers={"HX-Request": "true"})
+        assert answer.status_code == 200
+        return bryn.page
+
+    assert 'id="bench"' in benchmark(move)

@@ -39,7 +39,7 @@ def test_the_bench_holds_a_part_as_the_plan_reckons_it(demo: Session, number: st
     hold = check(alone, made.facts).holds["p1"]
     assert hold is not None
     expected = min(hold.slide, hold.tip) if not made.route.faces[face].held.blocks else hold.slide
-    assert expected == pytest.approx(plan.hold_safety, rel=0.02)
+    assert expected == pytest.approx(plan.hold_safety, rel=0.04)
 
 
 def keep(session: Session, job: Job, layout: Layout, version: int | None, *, back: bool = False) -> int:

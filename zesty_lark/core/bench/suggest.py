@@ -6,7 +6,17 @@ from zesty_lark.core.bench.checks import Checked, check
 from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.layout import Layout
 from zesty_lark.core.bench.moves import shift
-from zesty_lark.core.bench.placing import PROUD_MM, at_fixture, block_beside, in_rows, lead_ins, pins_under, shim_under
+from zesty_lark.core.bench.placing import (
+    LEAD_IN_HIGH_MM,
+    LEAD_IN_LOW_MM,
+    PROUD_MM,
+    at_fixture,
+    block_beside,
+    in_rows,
+    lead_ins,
+    pins_under,
+    shim_under,
+)
 from zesty_lark.core.bench.rules import place_range
 from zesty_lark.core.bench.solids import build
 from zesty_lark.core.holding import BLOCK_SAFETY
