@@ -190,7 +190,9 @@ def pins_under(layout: Layout, facts: BenchFacts, key: str, proud_mm: float = 0.
     for each in built.under(piece):
         layout = layout.without(each.key)
     need = max(proud_mm - facts.part.final_mm, 0.0)
-    pins = [each for each in _standing(facts, free(layout, facts, "pin")) if each[2] >= need]
+    pins = [
+        each for each in _standing(facts, free(layout, facts, "pin")) if each[2] >= need and each[1] != "end"
+    ]  # on its end a pin is a foot, not a line
     if not pins:
         return layout
     pin, lies, _, _ = min(pins, key=lambda each: each[2])
