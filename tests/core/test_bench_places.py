@@ -14,7 +14,15 @@ from zesty_lark.core.bench.block_rules import clamp_moments, near_mm
 from zesty_lark.core.bench.checks import as_data, check
 from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.fixes import fixed
-from zesty_lark.core.bench.hold import block_weight_n, blocked_on, facing_fence, hold_of, own_pull_n, side_of, supported
+from zesty_lark.core.bench.hold import (
+    block_weight_n,
+    blocked_sides,
+    facing_fence,
+    hold_of,
+    own_pull_n,
+    side_of,
+    supported,
+)
 from zesty_lark.core.bench.layout import Layout, Piece
 from zesty_lark.core.bench.placing import at_fixture, block_beside, free, in_rows, lead_ins, pins_under, shim_under
 from zesty_lark.core.bench.solids import build, lying
@@ -169,10 +177,10 @@ def test_a_row_is_blocked_by_the_block_at_its_end() -> None:
     of = facts(part(28, 16, 12), pieces=3)
     layout = block_beside(Layout(pieces=in_rows(of)), of, "backing", "left")
     built = build(layout, of)
-    assert all("push" in blocked_on(built, each) for each in built.pieces)
+    assert all("push" in each for each in blocked_sides(built).values())
     apart = replace(layout, pieces=(*layout.pieces[:2], replace(layout.pieces[2], x_mm=layout.pieces[2].x_mm + 4)))
     loose = build(apart, of)
-    assert ["push" in blocked_on(loose, each) for each in loose.pieces] == [True, True, False]
+    assert ["push" in each for each in blocked_sides(loose).values()] == [True, True, False]
 
 
 def test_the_fence_is_faced_within_half_a_millimetre() -> None:
@@ -182,7 +190,7 @@ def test_the_fence_is_faced_within_half_a_millimetre() -> None:
         assert facing_fence(built, built.pieces[0]) is faces
     assert not facing_fence(build(Layout(pieces=(Piece(1, 225, 123),)), facts()), built.pieces[0])
     on = build(Layout(pieces=(Piece(1, 225, 123.0),)), facts(chuck=fence))
-    assert "behind" in blocked_on(on, on.pieces[0])
+    assert "behind" in blocked_sides(on)["p1"]
     data = as_data(on, on.pieces[0], None)
     assert data.fence is not None and data.fence.out_of_parallel_um == 1.0 and data.fence.allowed_um == 3.0
 
@@ -286,3 +294,75 @@ def test_where_the_remedies_put_things() -> None:
     assert turned.turn_deg == 20.0 and (turned.x_mm, turned.y_mm) == (225.0, 75.0)
     assert fixed(replace(ALONE, left_mm=3, right_mm=40), of, "lengthen the strokes").left_mm == 25.0
     assert fixed(replace(ALONE, left_mm=3, right_mm=40), of, "lengthen the strokes").right_mm == 40
+
+
+def test_a_bench_of_many_pieces_is_checked_as_one_of_few() -> None:
+    """Two full rows: each is blocked by the one before it, and nothing is looked at more often than once a pair."""
+    of = facts(part(8, 8, 12), pieces=80, force=1.0)
+    made = check(block_beside(Layout(pieces=in_rows(of)), of, "backing", "left"), of)
+    assert len(made.holds) == 80 and made.safety is not None
+    blocked = ["push" in hold.blocked for hold in made.holds.values() if hold is not None]
+    assert 40 <= sum(blocked) <= 80
+
+
+def test_the_numbers_that_are_said() -> None:
+    of = facts(machine=replace(facts().machine, travel_long_mm=D(100), travel_cross_mm=D(60)))
+    found = cautions(ALONE, of)
+    assert found["table travel too short"] == pytest.approx(88 + 50)
+    assert found["saddle travel too short"] == pytest.approx(54 + 12.7)
+    reach = cautions(Layout(pieces=(Piece(1, 60, 75),)), facts())
+    assert reach["out of the table’s reach"] == pytest.approx(-(60 - 44 - 25))
+    across = cautions(Layout(pieces=(Piece(1, 225, 30),)), facts(machine=replace(of.machine, travel_cross_mm=D(100),
+                                                                                 travel_long_mm=D(450))))  # fmt: skip
+    assert across["out of the saddle’s reach"] == pytest.approx(25 - (3 - 6.35)), "the wheel’s middle leaves by half"
+    block = cautions(ALONE.with_thing("Block 50", "backing", 150.0, 75.0), facts())
+    assert block["block does not touch"] == pytest.approx(6.0)
+    lead = cautions(ALONE.with_thing("Lead-in 21.8", "lead_in", 130.0, 75.0), facts())
+    assert lead["lead-in block too far"] == pytest.approx(21.0)
+    fence = facts(chuck=replace(CHUCK, fence_mm=D(30), fence_out_um=D(1), fence_ground=True))
+    into = cautions(Layout(pieces=(Piece(1, 225, 120),)), fence)
+    assert into["wheel runs into the fence"] == pytest.approx(120 + 27 + 12.7 - 150)
+    plate = cautions(
+        Layout(pieces=(Piece(1, 225, 79),)).with_thing(PLATE.name, "fixture", 225, 120),
+        facts(part(88, 22, 30), holder=PLATE.name),
+    )
+    assert plate["face not proud of the fixture"] == pytest.approx(15.0)
+
+
+def test_how_near_under_the_face_a_support_has_to_end() -> None:
+    """Close under it, or at least two thirds of what stands up, whichever asks less."""
+    of = facts(part(60, 40, 90))
+    for high, found in (("59", True), ("61", False), ("83", False)):
+        support = replace(of, accessories=(thing("S", "block", high, "30", "20"),))
+        layout = Layout(pieces=(Piece(1, 225, 75),)).with_thing("S", "support", 180.0, 75, turn_deg=90, lies="end")
+        assert ("support ends too low" in cautions(layout, support)) is found
+    low = facts(part(60, 40, 20))
+    layout = Layout(pieces=(Piece(1, 225, 75),))
+    for high, found in (("11.5", True), ("12.5", False)):
+        support = replace(low, accessories=(thing("S", "block", "40", "30", high),))
+        stood = layout.with_thing("S", "support", 175.0, 75)
+        assert ("support ends too low" in cautions(stood, support)) is found
+
+
+def test_a_clamp_on_its_block_holds_something() -> None:
+    on = ALONE.with_thing("Block 80", "backing", 141.0, 75.0).with_thing("Clamp C1", "clamp", 150.0, 75.0)
+    assert "clamp holds nothing" not in cautions(on, facts())
+    assert "clamp holds nothing" in cautions(ALONE.with_thing("Clamp C1", "clamp", 60.0, 20.0), facts())
+
+
+def test_blocks_out_of_the_wheel_s_way_are_as_high_as_they_like() -> None:
+    """A block behind the wheel’s way, and one far past the end of a stroke."""
+    for x, y in ((225.0, 135.0), (40.0, 75.0)):
+        layout = ALONE.with_thing("Block 80", "lead_in", x, y, lies="end")
+        assert not {"in the wheel’s way", "block too high"} & set(cautions(layout, facts()))
+    edge = ALONE.with_thing("Block 80", "backing", 225.0, 75 + 27 + 12.7 + 15, lies="end")
+    assert "in the wheel’s way" not in cautions(edge, facts()), "the wheel just leaves it"
+
+
+def test_the_front_edge_of_a_block_is_beside_the_part_s_own() -> None:
+    """Blocks beside the part line up with its front and back."""
+    of = facts()
+    layout = ALONE.with_thing("Block 50", "backing", 60, 60)
+    for y, front in ((62.0, 48.0), (88.0, None)):
+        moved = build(moves.move(layout, of, "b1", x_mm=153.0, y_mm=y), of).things[0]
+        assert moved.bounds[1] == pytest.approx(front) if front else moved.bounds[3] == pytest.approx(102.0)

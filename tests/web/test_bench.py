@@ -226,8 +226,15 @@ def test_what_the_set_up_changes_goes_back_into_the_plan(bryn: Browser) -> None:
 
 def test_it_prints_as_one_sheet_with_what_is_laid_out(bryn: Browser) -> None:
     assert bryn.get(f"{BENCH}/sheet?face=3").status_code == 200
-    assert "Set-up sheet · face 3 up" in bryn.page and "Angle plate P1" in bryn.page and "Pins 6" in bryn.page
+    assert (
+        "Set-up sheet · face 3 up, face 5 down" in bryn.page and "Angle plate P1" in bryn.page and "Pins 6" in bryn.page
+    )
     assert 'data-thing="' not in bryn.page, "nothing is moved on paper"
+
+
+def test_the_second_face_of_a_clamping_stands_on_its_own_opposite(isa: Browser) -> None:
+    isa.get("/jobs/TR-133/set-up?face=4")
+    assert "Face 4 up, face 6 down" in isa.page
 
 
 def test_blocks_are_kept_in_the_shop_and_found_at_the_bench(bryn: Browser, demo: Session) -> None:
@@ -266,3 +273,21 @@ def test_the_bench_of_a_shop_with_nothing_to_block_with(isa: Browser, demo: Sess
     demo.flush()
     assert act(isa, "fix", fix="back it up", keys="").status_code == 422
     assert "a block less than" in isa.page, "what is missing is said by size"
+
+
+def test_a_touch_off_is_checked_against_the_shop_as_it_is_then(stranger: Browser, demo: Session) -> None:
+    """What was well when it was laid out is looked at again before the wheel touches."""
+    nim = stranger.sign_in("nim")
+    act(nim, "suggest", "TR-133", face="4", way="0")
+    nim.press("TR-133", "place", stopped="1")
+    pins = shop.by_name(demo, AccessoryRow, "Pins 6")
+    job = jobs.by_number(demo, "TR-133")
+    assert pins is not None and job is not None
+    pins.name = "Pins that were lent out"
+    demo.flush()
+    assert nim.press("TR-133", "touch_off", reading="0").status_code == 422
+    assert "Pins 6 is no longer in the shop" in nim.page
+    pins.name = "Pins 6"
+    demo.flush()
+    nim.press("TR-133", "touch_off", reading="0")
+    assert "no longer in the shop" not in nim.page

@@ -26,8 +26,9 @@ from zesty_lark.core.work.entries import Released
 from zesty_lark.core.work.preparing import ITEMS, prepared
 from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
+from zesty_lark.shopfloor.long_work import StillWorking, TooLong
 from zesty_lark.store import benches, part_plans, shop
 from zesty_lark.store.models import AccessoryRow, Job, Person, SetUpRow
 
@@ -40,10 +41,13 @@ __all__ = [
     "load_for",
     "moved_by",
     "open_cautions",
+    "recheck",
     "taken_into_plan",
     "thin_of",
 ]
 
+MOST_PIECES = 120
+"""So many pieces of a load are laid out; the others stand in rows as these do."""
 GRAVITY, MM3_A_M3 = 9.81, 1e9
 MICROMETRES_A_MM = 1000.0
 
@@ -97,10 +101,13 @@ def _released(standing: Standing, setup: str) -> dict[str, Released]:
 
 
 def open_cautions(job: Job, standing: Standing, setup: str) -> list[str]:
-    """Return the cautions of a set-up as it was laid out that no lead has released; none where it was not laid out."""
+    """Return the cautions of a set-up as it was laid out that no lead has released; none where it was not laid out, or
+    where something stops it anyway."""
     row = next((each for each in job.set_ups if each.setup == setup), None)
     released = _released(standing, setup)
-    return [each for each in (row.cautions.split("\n") if row else []) if each and each not in released]
+    return [
+        each for each in (row.cautions.split("\n") if row and not row.stop else []) if each and each not in released
+    ]
 
 
 def load_for(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[int, ...]:
@@ -108,10 +115,10 @@ def load_for(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[in
     for."""
     run = standing.runs.get(face)
     if run is not None and run.setup == setup.key and run.plan is not None:
-        return run.pieces
+        return run.pieces[:MOST_PIECES]
     surface = standing.brief.wanted.surfaces[face]
     wants = tuple(number for number in standing.live if standing.pieces[number].wants(surface))
-    return (wants or standing.live)[:room]
+    return (wants or standing.live)[: min(room, MOST_PIECES)]
 
 
 def bench_of(
@@ -198,7 +205,7 @@ def _part(basis: Basis, setup: SetUp, face_plan: FacePlan | None, *, face: int, 
     volume = lying.along_mm * lying.across_mm * lying.height_mm
     return PartFacts(
         up=face,
-        down=setup.down,
+        down=setup.down if len(setup.up) == 1 else surface.opposite,
         along_mm=lying.along_mm,
         across_mm=lying.across_mm,
         height_mm=max(lowest, final),
@@ -235,20 +242,44 @@ def kept(
     LaidOutMeanwhile
         If someone else changed it since.
     """
-    made = check(layout, bench.facts)
+    stop, cautions = _found(check(layout, bench.facts))
     row = benches.keep(
         session,
         bench.job,
         person,
         bench.setup.key,
         layout=layout,
-        stop=made.stops[0].finding.why if made.stops else "",
-        cautions=[each.finding.check for each in made.cautions],
+        stop=stop,
+        cautions=cautions,
         version=version or None,
         at=at,
         back=back,
     )
     return replace(bench, row=row, layout=layout)
+
+
+def recheck(session: Session, job: Job, standing: Standing, run: Run, *, now: datetime) -> None:
+    """Check a set-up that was laid out again with what plan, shop and wheel are now, before the wheel touches.
+
+    While its plan is being worked out elsewhere, what was found last holds.
+    """
+    row = benches.of(session, job, run.setup)
+    setup = standing.setup(run.setup)
+    if row is None or setup is None:
+        return
+    try:
+        bench = bench_of(
+            session, job, standing, now.date(), setup=setup, face=run.surface, room=max(len(run.pieces), 1)
+        )
+    except (StillWorking, TooLong):
+        return
+    stop, cautions = _found(bench.checked)
+    benches.found(session, job, row, stop=stop, cautions=cautions)
+
+
+def _found(made: Checked) -> tuple[str, list[str]]:
+    """What is kept of a check: the first stop, and the cautions by their names."""
+    return made.stops[0].finding.why if made.stops else "", [each.finding.check for each in made.cautions]
 
 
 def taken_into_plan(bench: Bench) -> RouteChoices:

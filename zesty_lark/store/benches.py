@@ -10,7 +10,7 @@ from zesty_lark.core.bench.layout import Layout, dumped, loaded
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, LogEntry, Person, SetUpRow
 
-__all__ = ["LaidOutMeanwhile", "before", "keep", "layout_of", "of", "read_in", "warmed_up_at"]
+__all__ = ["LaidOutMeanwhile", "before", "found", "keep", "layout_of", "of", "read_in", "warmed_up_at"]
 
 MOST_BEFORE = 40
 LONGEST_BEFORE = 2_000_000
@@ -69,6 +69,15 @@ def keep(
     session.flush()
     session.expire(job, ["set_ups"])
     return row
+
+
+def found(session: Session, job: Job, row: SetUpRow, *, stop: str, cautions: list[str]) -> None:
+    """Keep what a new check of a set-up found, where that is something else than the last."""
+    kept = (stop[:LONGEST_STOP], "\n".join(cautions))
+    if (row.stop, row.cautions) != kept:
+        row.stop, row.cautions = kept
+        session.flush()
+        session.expire(job, ["set_ups"])
 
 
 def before(row: SetUpRow) -> Layout | None:

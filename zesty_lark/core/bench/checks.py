@@ -7,7 +7,7 @@ from functools import cached_property
 from zesty_lark.core.bench.block_rules import BLOCK_RULES, clamp_moments
 from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.found import Pinned
-from zesty_lark.core.bench.hold import PieceHold, facing_fence, hold_of, lies_bowed, side_of, supported
+from zesty_lark.core.bench.hold import PieceHold, blocked_sides, facing_fence, hold_of, lies_bowed, side_of, supported
 from zesty_lark.core.bench.layout import Layout
 from zesty_lark.core.bench.rules import LAYOUT_RULES
 from zesty_lark.core.bench.solids import Built, Solid, build
@@ -82,7 +82,8 @@ class Checked:
 def check(layout: Layout, facts: BenchFacts) -> Checked:
     """Check a layout against every rule."""
     built = build(layout, facts)
-    holds = {piece.key: hold_of(built, piece) for piece in built.pieces}
+    sides = blocked_sides(built)
+    holds = {piece.key: hold_of(built, piece, sides) for piece in built.pieces}
     found = [each for rule in (*LAYOUT_RULES, *BLOCK_RULES) for each in rule(built)]
     for piece in _to_look_at(built, holds):
         found += _set_up_rules(built, piece, holds[piece.key])

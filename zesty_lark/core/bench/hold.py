@@ -1,8 +1,9 @@
 """How each piece on the bench is held: the magnet under what really touches it, its fixture, and what blocks it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid
+from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid, near
 from zesty_lark.core.holding import WET_FRICTION, Hold, clamped, hold_check
 from zesty_lark.core.layout import projected
 from zesty_lark.core.shop import Accessory, Fixture
@@ -10,7 +11,7 @@ from zesty_lark.core.shop import Accessory, Fixture
 __all__ = [
     "PieceHold",
     "block_weight_n",
-    "blocked_on",
+    "blocked_sides",
     "facing_fence",
     "hold_of",
     "lies_bowed",
@@ -98,14 +99,14 @@ def magnet_under(built: Built, piece: Solid) -> tuple[Hold, float] | None:
     return hold, area / (part.along_mm * part.across_mm)
 
 
-def hold_of(built: Built, piece: Solid) -> PieceHold | None:
-    """Return how a piece is held; ``None`` while no plan says what pushes it."""
+def hold_of(built: Built, piece: Solid, sides: Mapping[str, frozenset[str]] | None = None) -> PieceHold | None:
+    """Return how a piece is held; ``None`` while no plan says what pushes it. ``sides`` are where each is blocked."""
     facts = built.facts
     found = magnet_under(built, piece)
     if found is None or facts.cut is None:
         return None
     hold, share = found
-    blocked = blocked_on(built, piece)
+    blocked = (blocked_sides(built) if sides is None else sides)[piece.key]
     fixture = built.fixture_of(piece)
     if fixture is not None and isinstance(fixture.thing, Fixture):
         return _in_fixture(built, piece, fixture, blocked)
@@ -145,30 +146,42 @@ def supported(built: Built) -> set[str]:
     """The pieces that have a support on the side the wheel pushes to and one behind."""
     found = set()
     for piece in built.pieces:
-        sides = {side_of(built, piece, each) for each in built.of_role("support") if each.distance(piece) <= TOUCH_MM}
+        sides = {side_of(built, piece, each) for each in built.of_role("support") if near(each, piece, TOUCH_MM)}
         if {"push", "behind"} <= sides:
             found.add(piece.key)
     return found
 
 
-def blocked_on(built: Built, piece: Solid, seen: frozenset[str] = frozenset()) -> frozenset[str]:
-    """Return on which sides a piece is blocked: ``push`` to which the wheel pushes, ``behind``, ``front``, ``away``.
+def blocked_sides(built: Built) -> dict[str, frozenset[str]]:
+    """Return on which sides each piece is blocked: ``push`` to which the wheel pushes, ``behind``, ``front``, ``away``.
 
     A neighbour counts that is blocked there itself.
     """
+    sides = {piece.key: _by_things(built, piece) for piece in built.pieces}
+    beside = [
+        (one.key, other.key, side_of(built, one, other))
+        for one in built.pieces
+        for other in built.pieces
+        if one.key != other.key and near(one, other, NEIGHBOURS_MM)
+    ]
+    passed_on = True
+    while passed_on:
+        passed_on = False
+        for one, other, side in beside:
+            if side in sides[other] and side not in sides[one]:
+                sides[one] |= {side}
+                passed_on = True
+    return {key: frozenset(found) for key, found in sides.items()}
+
+
+def _by_things(built: Built, piece: Solid) -> set[str]:
+    """The sides on which something stands against a piece, or the fence."""
     sides = {
         side_of(built, piece, each)
         for each in built.of_role("backing", "support", "fixture")
-        if each.distance(piece) <= TOUCH_MM and each.top > piece.bottom
+        if near(each, piece, TOUCH_MM) and each.top > piece.bottom
     }
-    for other in built.pieces:
-        if other.key != piece.key and other.key not in seen and other.distance(piece) <= NEIGHBOURS_MM:
-            side = side_of(built, piece, other)
-            if side in blocked_on(built, other, seen | {piece.key}):
-                sides.add(side)
-    if facing_fence(built, piece):
-        sides.add("behind")
-    return frozenset(sides)
+    return sides | {"behind"} if facing_fence(built, piece) else sides
 
 
 def facing_fence(built: Built, piece: Solid) -> bool:

@@ -5,7 +5,7 @@ from itertools import combinations
 
 from zesty_lark.core.bench.found import Pinned, Rule, said
 from zesty_lark.core.bench.hold import facing_fence
-from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid
+from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid, near
 from zesty_lark.core.measure.footprint import footprint, range_under
 from zesty_lark.core.setup.data import Level
 from zesty_lark.core.shop import Fixture
@@ -88,7 +88,7 @@ def _apart(built: Built) -> Iterator[Pinned]:
     for one, other in combinations(built.solids, 2):
         if _belong(built, one, other) or min(one.top, other.top) <= max(one.bottom, other.bottom):
             continue
-        if float(one.shape.intersection(other.shape).area) > OVERLAP_MM2:
+        if near(one, other, 0.0) and float(one.shape.intersection(other.shape).area) > OVERLAP_MM2:
             yield said(
                 "two things in one place", other.key, "stop", f"{one.name} and {other.name} stand in one place.",
                 "move one of them", other.key, one.key, fix="move apart",

@@ -12,7 +12,7 @@ from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.layout import Layout, Piece, Role, Stood
 from zesty_lark.core.shop import Accessory, Fixture
 
-__all__ = ["TOUCH_MM", "Built", "Solid", "Strokes", "build", "lying", "outline"]
+__all__ = ["TOUCH_MM", "Built", "Solid", "Strokes", "build", "lying", "near", "outline"]
 
 TOUCH_MM = 0.5
 """What stands this near touches: more than a placing error, less than a gap [mm]."""
@@ -62,6 +62,14 @@ class Solid:
     def distance(self, other: "Solid") -> float:
         """How far apart two outlines are [mm]."""
         return float(self.shape.distance(other.shape))
+
+
+def near(one: Solid, other: Solid, mm: float) -> bool:
+    """Tell whether two outlines are no further apart than this; by their bounds first, which is quick."""
+    left, front, right, back = one.bounds
+    its_left, its_front, its_right, its_back = other.bounds
+    apart = max(its_left - right, left - its_right, its_front - back, front - its_back)
+    return apart <= mm and one.distance(other) <= mm
 
 
 @dataclass(frozen=True)

@@ -30,7 +30,7 @@ from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.core.work.telling import pieces_words, step_words, tell
-from zesty_lark.shopfloor.benching import open_cautions
+from zesty_lark.shopfloor.benching import open_cautions, recheck
 from zesty_lark.store import shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.people import Role
@@ -115,6 +115,8 @@ def _place(job: Job, standing: Standing) -> _Fields:
 
 def _touch_off(job: Job, standing: Standing) -> _Fields:
     run = _run(standing)
+    if run is not None:
+        recheck(database.session(), job, standing, run, now=now())
     if run is not None and guard.person().role == Role.APPRENTICE:
         held_up = open_cautions(job, standing, run.setup)
         if held_up:
