@@ -16,6 +16,7 @@ from zesty_lark.running.http_server import BufferingServer
 from zesty_lark.settings import Settings
 from zesty_lark.store import jobs, people, shoplog
 from zesty_lark.store.database import sessions
+from zesty_lark.store.read_in import ReadIn, read_back
 
 SLOW_CLIENTS, LONG_LOG = 200, 17_000
 HALVES = (b"GET / HTTP/1.1\r\nHost: x\r\nX-Slow: ", b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 9999\r\n\r\nx", b"")
@@ -76,8 +77,8 @@ def test_a_press_on_a_long_log(engine: Engine) -> None:
                 Noted(entry_id=f"grown-{number:08d}", at=at + timedelta(seconds=number), by="bryn", note="n")
                 for number in range(len(here), entries)
             ]
-            read_in = shoplog.ReadIn(known["isa"], at)
-            shoplog.read_back(session, job, [*here, *more], known, instruments={}, read_in=read_in)
+            read_in = ReadIn(known["isa"], at)
+            read_back(session, job, [*here, *more], known, instruments={}, read_in=read_in)
             session.commit()
         return quickest(press, 25)
 

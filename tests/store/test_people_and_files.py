@@ -20,6 +20,7 @@ from zesty_lark.store import guessing, job_files, jobs, migrate, people, shoplog
 from zesty_lark.store.database import sessions
 from zesty_lark.store.models import Person, SignedIn
 from zesty_lark.store.models.people import Role
+from zesty_lark.store.read_in import ReadIn, read_back
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 
@@ -150,10 +151,10 @@ def test_a_log_written_as_csv_reads_back_the_same(demo: Session) -> None:
     again = read_log("\ufeff" + write_log(story))
     assert [write_log([each]) for each in again] == [write_log([each]) for each in story]
     known = {person.sign_in_name: person for person in people.everyone(demo)}
-    read_in = shoplog.ReadIn(known["isa"], NOW)
-    assert shoplog.read_back(demo, job, again, known, instruments={}, read_in=read_in) == 0
+    read_in = ReadIn(known["isa"], NOW)
+    assert read_back(demo, job, again, known, instruments={}, read_in=read_in) == 0
     with pytest.raises(LogError, match="follow on"):
-        shoplog.read_back(demo, job, [replace(story[0], entry_id="foreign-1")], known, instruments={}, read_in=read_in)
+        read_back(demo, job, [replace(story[0], entry_id="foreign-1")], known, instruments={}, read_in=read_in)
 
 
 def test_a_cell_that_looks_like_a_formula_is_disarmed(demo: Session) -> None:

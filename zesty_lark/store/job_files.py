@@ -16,6 +16,7 @@ from zesty_lark.core.work.record import JobRecord
 from zesty_lark.store import benches, jobs, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
+from zesty_lark.store.read_in import ReadIn, read_back
 
 __all__ = ["ReadInError", "read_in", "write_out"]
 
@@ -104,8 +105,8 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
         _refuse_another(job, what)
     layouts = {each["setup"]: each["layout"] for each in record.set_ups}
     benches.read_in(session, job, reader, layouts=layouts, at=at)
-    read_in = shoplog.ReadIn(reader, at)
-    return job, shoplog.read_back(session, job, record.entries, known_people, instruments=gauges, read_in=read_in)
+    read_in = ReadIn(reader, at)
+    return job, read_back(session, job, record.entries, known_people, instruments=gauges, read_in=read_in)
 
 
 def _refuse_another(job: Job, what: jobs.TakeIn) -> None:

@@ -4,10 +4,10 @@ Everything that is logged goes through ``append``: it holds the job, drops what 
 sent from a screen that was behind, and asks the core whether the entry can be.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
+from typing import Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
@@ -28,19 +28,21 @@ __all__ = [
     "Appended",
     "BehindError",
     "Draft",
-    "ReadIn",
     "append",
     "entries_of",
+    "folding_of",
+    "forget",
+    "keep_plan",
     "learned_cut_ratio",
-    "read_back",
+    "pieces_text",
+    "readings_of",
     "rebuild",
     "release_plan",
     "standing_of",
     "summarise",
+    "told_by",
+    "with_gap",
 ]
-
-
-IDS_AT_ONCE = 1000
 
 
 class BehindError(ValueError):
@@ -74,14 +76,6 @@ class Draft:
     instrument: InstrumentRow | None = None
 
 
-@dataclass(frozen=True)
-class ReadIn:
-    """Who read entries in from a file, and when."""
-
-    by: Person
-    at: datetime
-
-
 def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
     """Return a job's log, oldest first, from the entry after a number on, in a fixed number of statements."""
     rows = session.scalars(
@@ -90,13 +84,14 @@ def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
     return [row.to_core() for row in rows]
 
 
-def _fold(session: Session, job: Job) -> Folding:
+def folding_of(session: Session, job: Job) -> Folding:
+    """Return the fold of a job's whole log."""
     return fold_of(session, job.id, job.part.brief(), lambda after: entries_of(session, job, after))
 
 
 def standing_of(session: Session, job: Job) -> Standing:
     """Return where a job stands."""
-    return _fold(session, job).standing()
+    return folding_of(session, job).standing()
 
 
 def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended:
@@ -111,7 +106,7 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     """
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
-    fold = _fold(session, locked)
+    fold = folding_of(session, locked)
     standing = fold.standing()
     if _sent_before(session, draft.entry, locked):
         return Appended(standing, already=True)
@@ -127,22 +122,22 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
 
 def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Folding, standing: Standing) -> Standing:
     """Insert an entry that may be logged as things stand; return where they stand then."""
-    entry = _with_gap(addressed(draft.entry, standing), standing)
+    entry = with_gap(addressed(draft.entry, standing), standing)
     check_entry(entry, standing)
     row = _row(session, job, person, entry, instrument=draft.instrument)
     session.add(row)
     session.flush()
     after = fold_with(session, job.id, fold, row.to_core()).standing()
     if isinstance(entry, Undone):
-        _forget(session, entry)
-    eta = _told(entry, job, before=standing, after=after)
+        forget(session, entry)
+    eta = told_by(entry, job, before=standing, after=after)
     if eta is not None:
         session.add(_learned(row, job, eta))
         session.flush()
     return after
 
 
-def _told(entry: Entry, job: Job, *, before: Standing, after: Standing) -> float | None:
+def told_by(entry: Entry, job: Job, *, before: Standing, after: Standing) -> float | None:
     """What a run tells of the machine and the wheel that was on: η of one wipe, where a measurement tells it."""
     if not isinstance(entry, Measured) or not entry.asked_mm or len(after.gaps) == len(before.gaps):
         return None
@@ -153,7 +148,7 @@ def _learned(row: LogEntry, job: Job, eta: float) -> LearnedRun:
     return LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5))))
 
 
-def _forget(session: Session, undone: Undone) -> None:
+def forget(session: Session, undone: Undone) -> None:
     """What a run told is forgotten when its measurement is taken back."""
     taken_back = select(LogEntry.seq).where(LogEntry.entry_id == undone.supersedes)
     session.execute(delete(LearnedRun).where(LearnedRun.seq.in_(taken_back)))
@@ -181,7 +176,7 @@ def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
     return True
 
 
-def _with_gap(entry: Entry, standing: Standing) -> Entry:
+def with_gap(entry: Entry, standing: Standing) -> Entry:
     """Keep asked against got with a measurement of the size of what is up, that follows a cut."""
     if not isinstance(entry, Measured) or not entry.readings:
         return entry
@@ -199,16 +194,8 @@ def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:
     )
 
 
-def _row(
-    session: Session,
-    job: Job,
-    person: Person,
-    entry: Entry,
-    *,
-    instrument: InstrumentRow | None,
-    read_in: ReadIn | None = None,
-) -> LogEntry:
-    plan, pieces = getattr(entry, "plan", None), getattr(entry, "pieces", ())
+def _row(session: Session, job: Job, person: Person, entry: Entry, *, instrument: InstrumentRow | None) -> LogEntry:
+    plan = getattr(entry, "plan", None)
     return LogEntry(
         kind=entry.kind.value,
         job_id=job.id,
@@ -216,15 +203,23 @@ def _row(
         machine=job.machine,
         instrument=instrument,
         plan=session.get(PlanRow, plan.plan_id) if plan is not None else None,
-        read_in_by=None if read_in is None else read_in.by,
-        read_in_at=None if read_in is None else read_in.at,
-        pieces=",".join(str(piece) for piece in pieces) or None,
-        readings=[
-            LogReading(position=position, place=reading.place, value_mm=reading.value_mm)
-            for position, reading in enumerate(getattr(entry, "readings", ()), start=1)
-        ],
+        pieces=pieces_text(entry),
+        readings=[LogReading(**reading) for reading in readings_of(entry)],
         **columns_of(entry),
     )
+
+
+def pieces_text(entry: Entry) -> str | None:
+    """Return the pieces of an entry as they are kept."""
+    return ",".join(str(piece) for piece in getattr(entry, "pieces", ())) or None
+
+
+def readings_of(entry: Entry) -> list[dict[str, Any]]:
+    """Return the readings of an entry as they are kept."""
+    return [
+        {"position": position, "place": reading.place, "value_mm": reading.value_mm}
+        for position, reading in enumerate(getattr(entry, "readings", ()), start=1)
+    ]
 
 
 def release_plan(
@@ -250,11 +245,11 @@ def release_plan(
     probe = Planned(entry_id=entry_id, at=at, by=person.sign_in_name, surface=plan.surface, plan=plan, pieces=pieces)
     if by_number(session, job.number, lock=True) is not None and _sent_before(session, probe, job):
         return Appended(standing_of(session, job), already=True)
-    entry = replace(probe, plan=_keep_plan(session, job, person, plan, at=at))
+    entry = replace(probe, plan=keep_plan(session, job, person, plan, at=at))
     return append(session, job, person, Draft(entry, seen))
 
 
-def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, at: datetime) -> PlanSteps:
+def keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, at: datetime) -> PlanSteps:
     """Insert a plan; return it with its number."""
     row = PlanRow(
         job_id=job.id,
@@ -274,87 +269,6 @@ def _keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, a
     session.add(row)
     session.flush()
     return replace(plan, plan_id=row.id)
-
-
-def read_back(
-    session: Session,
-    job: Job,
-    entries: Sequence[Entry],
-    people: dict[str, Person],
-    *,
-    instruments: dict[str, InstrumentRow],
-    read_in: ReadIn,
-) -> int:
-    """Append entries that were written out before, each with who read it in; return how many were new.
-
-    Raises
-    ------
-    LogError
-        If an entry is in the file twice, or differs from the one of that id here; if the new ones do not all come after
-        what the job already has; or if one cannot be.
-    """
-    locked = by_number(session, job.number, lock=True)
-    assert locked is not None
-    fold = _fold(session, locked)
-    fresh = _not_here(entries, fold.entries)
-    _refuse_another_s(session, fresh)
-    standing, rows, told = fold.standing(), [], {}
-    growing = Folding(fold.brief, fold.entries)
-    for entry in fresh:
-        person = people[entry.by]
-        if isinstance(entry, Planned):
-            entry = replace(entry, plan=_keep_plan(session, locked, person, entry.plan, at=entry.at))
-        entry = _with_gap(addressed(entry, standing), standing)
-        check_entry(entry, standing)
-        growing.add(replace(entry, seq=growing.last_seq + 1))
-        before, standing = standing, growing.standing()
-        gauge = instruments.get(getattr(entry, "instrument", None) or "")
-        rows.append(_row(session, locked, person, entry, instrument=gauge, read_in=read_in))
-        told[entry.entry_id] = _told(entry, locked, before=before, after=standing)
-        if isinstance(entry, Undone):
-            _forget(session, entry)
-            told.pop(entry.supersedes, None)
-    session.add_all(rows)
-    session.flush()
-    session.add_all(_learned(row, locked, eta) for row in rows if (eta := told.get(row.entry_id)) is not None)
-    session.flush()
-    summaries.keep(session, locked, standing)
-    return len(fresh)
-
-
-def _refuse_another_s(session: Session, fresh: Sequence[Entry]) -> None:
-    """An id is used once in the whole shop; all are looked up together."""
-    for entry in fresh:
-        if not ENTRY_ID.fullmatch(entry.entry_id):
-            raise LogError(f"“{entry.entry_id[:40]}” is no id of an entry: 8 to 36 letters, digits and dashes.")
-    ids = [entry.entry_id for entry in fresh]
-    for at in range(0, len(ids), IDS_AT_ONCE):
-        some = ids[at : at + IDS_AT_ONCE]
-        taken = session.scalar(select(LogEntry.entry_id).where(LogEntry.entry_id.in_(some)).limit(1))
-        if taken is not None:
-            raise LogError(f"The file's entry {taken} is another job's here; nothing was read in.")
-
-
-def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:
-    """The entries of a file that are new; those that are here already have to be the same and to come first."""
-    known = {entry.entry_id: entry for entry in here}
-    seen: set[str] = set()
-    for entry in entries:
-        if entry.entry_id in seen:
-            raise LogError(f"The file has the entry {entry.entry_id} twice; nothing was read in.")
-        seen.add(entry.entry_id)
-        if entry.entry_id in known and _content(entry) != _content(known[entry.entry_id]):
-            raise LogError(f"The file's entry {entry.entry_id} is not what was logged here; nothing was read in.")
-    fresh = [entry for entry in entries if entry.entry_id not in known]
-    if fresh and (fresh != list(entries)[-len(fresh) :] or set(known) - seen):
-        raise LogError("The file's entries do not follow on from this job's log; nothing was read in.")
-    return fresh
-
-
-def _content(entry: Entry) -> Entry:
-    """What an entry says: without what this shop gave it."""
-    plain = replace(entry, seq=0, machine=None, read_in_by="", read_in_at=None)
-    return replace(plain, plan=replace(plain.plan, plan_id=0)) if isinstance(plain, Planned) else plain
 
 
 def summarise(session: Session, job: Job) -> None:

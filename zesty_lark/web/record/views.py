@@ -24,6 +24,7 @@ from zesty_lark.exchange.pdf import sheet_pdf
 from zesty_lark.store import job_files, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow
 from zesty_lark.store.models.people import Role
+from zesty_lark.store.read_in import ReadIn, read_back
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.forms import DecisionForm, PostedForm, ReasonForm
@@ -217,9 +218,7 @@ def read_log_back(number: str) -> ResponseReturnValue:
         if unknown:
             raise JobFileError(f"The log names {', '.join(sorted(unknown))}, who is not known here.")
         gauges = {row.name: row for row in shop.listed(session, InstrumentRow)}
-        fresh = shoplog.read_back(
-            session, job, entries, known, instruments=gauges, read_in=shoplog.ReadIn(guard.person(), now())
-        )
+        fresh = read_back(session, job, entries, known, instruments=gauges, read_in=ReadIn(guard.person(), now()))
     except UnicodeDecodeError:
         return _history_page(form, wrong="That is not a text file in UTF-8; a log file is CSV."), 422
     except (JobFileError, LogError) as error:

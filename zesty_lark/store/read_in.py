@@ -1,0 +1,164 @@
+"""Logs that were written out before, appended whole: in their order, each with who read it in."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+from sqlalchemy import insert, select
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.work.entries import ENTRY_ID, Entry, Planned, Undone
+from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.prints import THICKNESS
+from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.store import shoplog, summaries
+from zesty_lark.store.jobs import by_number
+from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LogEntry, LogReading, Person
+from zesty_lark.store.models.log import columns_of
+
+__all__ = ["ReadIn", "read_back"]
+
+IDS_AT_ONCE = ROWS_AT_ONCE = 1000
+
+
+@dataclass(frozen=True)
+class ReadIn:
+    """Who read entries in from a file, and when."""
+
+    by: Person
+    at: datetime
+
+
+@dataclass(frozen=True)
+class _ReadEntry:
+    """An entry of a file, ready to be inserted with many others: by whom, with which gauge, and what it told."""
+
+    entry: Entry
+    person: Person
+    instrument: InstrumentRow | None
+    told: float | None
+
+    def columns(self, job: Job, read_in: ReadIn) -> dict[str, Any]:
+        """Every column of its row but the number."""
+        plan = getattr(self.entry, "plan", None)
+        return columns_of(self.entry) | {
+            "kind": self.entry.kind.value,
+            "job_id": job.id,
+            "by_id": self.person.id,
+            "machine_id": job.machine_id,
+            "instrument_id": None if self.instrument is None else self.instrument.id,
+            "plan_id": None if plan is None else plan.plan_id,
+            "read_in_by_id": read_in.by.id,
+            "read_in_at": read_in.at,
+            "pieces": shoplog.pieces_text(self.entry),
+        }
+
+
+def read_back(
+    session: Session,
+    job: Job,
+    entries: Sequence[Entry],
+    people: dict[str, Person],
+    *,
+    instruments: dict[str, InstrumentRow],
+    read_in: ReadIn,
+) -> int:
+    """Append entries that were written out before, each with who read it in; return how many were new.
+
+    Raises
+    ------
+    LogError
+        If an entry is in the file twice, or differs from the one of that id here; if the new ones do not all come after
+        what the job already has; or if one cannot be.
+    """
+    locked = by_number(session, job.number, lock=True)
+    assert locked is not None
+    fold = shoplog.folding_of(session, locked)
+    fresh = _not_here(entries, fold.entries)
+    _refuse_another_s(session, fresh)
+    standing, rows = fold.standing(), dict[str, _ReadEntry]()
+    growing = Folding(fold.brief, fold.entries)
+    for entry in fresh:
+        person = people[entry.by]
+        if isinstance(entry, Planned):
+            entry = replace(entry, plan=shoplog.keep_plan(session, locked, person, entry.plan, at=entry.at))
+        entry = shoplog.with_gap(addressed(entry, standing), standing)
+        check_entry(entry, standing)
+        growing.add(replace(entry, seq=growing.last_seq + 1))
+        before, standing = standing, growing.standing()
+        gauge = instruments.get(getattr(entry, "instrument", None) or "")
+        told = shoplog.told_by(entry, locked, before=before, after=standing)
+        rows[entry.entry_id] = _ReadEntry(entry, person, gauge, told)
+        if isinstance(entry, Undone):
+            shoplog.forget(session, entry)
+            if entry.supersedes in rows:
+                rows[entry.supersedes] = replace(rows[entry.supersedes], told=None)
+    _insert_all(session, locked, list(rows.values()), read_in)
+    summaries.keep(session, locked, standing)
+    return len(fresh)
+
+
+def _insert_all(session: Session, job: Job, made: Sequence[_ReadEntry], read_in: ReadIn) -> None:
+    """Insert entries in their order, their readings, and what they told; many in one statement each."""
+    whole: dict[str, Any] = dict.fromkeys(
+        column.key for column in LogEntry.__mapper__.column_attrs if column.key != "seq"
+    )
+    whole |= {"characteristic": THICKNESS, "note": ""}
+    for at in range(0, len(made), ROWS_AT_ONCE):
+        some = made[at : at + ROWS_AT_ONCE]
+        numbered = session.scalars(
+            insert(LogEntry).returning(LogEntry.seq, sort_by_parameter_order=True),
+            [whole | each.columns(job, read_in) for each in some],
+        ).all()
+        readings = [
+            {"seq": seq} | reading
+            for seq, each in zip(numbered, some, strict=True)
+            for reading in shoplog.readings_of(each.entry)
+        ]
+        if readings:
+            session.execute(insert(LogReading), readings)
+        session.add_all(
+            LearnedRun(
+                seq=seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(each.told, 5)))
+            )
+            for seq, each in zip(numbered, some, strict=True)
+            if each.told is not None
+        )
+        session.flush()
+
+
+def _refuse_another_s(session: Session, fresh: Sequence[Entry]) -> None:
+    """An id is used once in the whole shop; all are looked up together."""
+    for entry in fresh:
+        if not ENTRY_ID.fullmatch(entry.entry_id):
+            raise LogError(f"“{entry.entry_id[:40]}” is no id of an entry: 8 to 36 letters, digits and dashes.")
+    ids = [entry.entry_id for entry in fresh]
+    for at in range(0, len(ids), IDS_AT_ONCE):
+        some = ids[at : at + IDS_AT_ONCE]
+        taken = session.scalar(select(LogEntry.entry_id).where(LogEntry.entry_id.in_(some)).limit(1))
+        if taken is not None:
+            raise LogError(f"The file's entry {taken} is another job's here; nothing was read in.")
+
+
+def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:
+    """The entries of a file that are new; those that are here already have to be the same and to come first."""
+    known = {entry.entry_id: entry for entry in here}
+    seen: set[str] = set()
+    for entry in entries:
+        if entry.entry_id in seen:
+            raise LogError(f"The file has the entry {entry.entry_id} twice; nothing was read in.")
+        seen.add(entry.entry_id)
+        if entry.entry_id in known and _content(entry) != _content(known[entry.entry_id]):
+            raise LogError(f"The file's entry {entry.entry_id} is not what was logged here; nothing was read in.")
+    fresh = [entry for entry in entries if entry.entry_id not in known]
+    if fresh and (fresh != list(entries)[-len(fresh) :] or set(known) - seen):
+        raise LogError("The file's entries do not follow on from this job's log; nothing was read in.")
+    return fresh
+
+
+def _content(entry: Entry) -> Entry:
+    """What an entry says: without what this shop gave it."""
+    plain = replace(entry, seq=0, machine=None, read_in_by="", read_in_at=None)
+    return replace(plain, plan=replace(plain.plan, plan_id=0)) if isinstance(plain, Planned) else plain
