@@ -243,8 +243,10 @@ def test_a_taken_port_is_said_in_words(own: Running, tmp_path: Path) -> None:
     assert other.returncode == 1 and "Set LARK_PORT" in other.stderr and "Traceback" not in other.stderr
 
 
-def _bring_compiled_code(clone: Path) -> None:
-    """Spare the clone compiling what is compiled here already; it is used only if its sources are the same."""
+def _bring_what_is_worked_out(clone: Path) -> None:
+    """Spare the clone compiling and checking what is here already; it is used only where its sources are the same."""
+    if (ROOT / ".mypy_cache").is_dir():
+        shutil.copytree(ROOT / ".mypy_cache", clone / ".mypy_cache")
     core = Path("zesty_lark/core/__pycache__")
     for kept in (ROOT / core).glob("lark-compiled-*"):
         shutil.copytree(kept, clone / core / kept.name)
@@ -255,7 +257,7 @@ def test_the_two_commands_work_from_a_clean_clone(tmp_path: Path) -> None:
     """``./lark demo`` from a fresh clone makes its own environment; a warm start is quick; ``./lark test`` runs."""
     clone = tmp_path / "clone"
     subprocess.run(["git", "clone", "-q", str(ROOT), str(clone)], check=True)
-    _bring_compiled_code(clone)
+    _bring_what_is_worked_out(clone)
     cold = Running(tmp_path / "home", argv=["./lark", "demo"], cwd=clone)
     with urllib.request.urlopen(cold.address + "/sign-in", timeout=PAGE_SECONDS) as answer:
         assert b"Sign-in name" in answer.read()

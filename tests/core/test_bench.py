@@ -223,15 +223,23 @@ def test_a_fault_is_caught_by_its_rule(name: str) -> None:
     assert set(caught[0].keys) <= known, "a finding is pinned to what is on the bench"
 
 
-CURED = [name for name, (_, _, rule, _) in FAULTS.items() if rule not in ("no plan yet", "table travel too short")]
+BY_HAND = (
+    "wheel over speed", "dull wheel", "part rocks", "burr under the part", "reference face up", "fence out of line",
+    "no plan yet", "table travel too short", "no room under the wheel",
+)  # fmt: skip
+"""What hands, a lead or another machine put right."""
+CURED = [
+    name
+    for name, (of, _, rule, _) in FAULTS.items()
+    if rule not in BY_HAND and not (rule == "no coolant" and of.coolant == "dry")
+]
 
 
 @pytest.mark.parametrize("name", CURED)
 def test_what_can_be_put_right_is_by_its_remedy(name: str) -> None:
     of, layout, rule, _ = FAULTS[name]
     caught = next(each for each in check(layout, of).pinned if each.finding.check == rule and each.level != "pass")
-    if not caught.fix:
-        pytest.skip("hands or another machine put this right")
+    assert caught.fix
     after = fixed(layout, of, caught.fix, caught.keys)
     assert after != layout
     left = [each for each in check(after, of).pinned if each.level != "pass" and each.keys == caught.keys]

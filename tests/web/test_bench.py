@@ -291,3 +291,11 @@ def test_a_touch_off_is_checked_against_the_shop_as_it_is_then(stranger: Browser
     demo.flush()
     nim.press("TR-133", "touch_off", reading="0")
     assert "no longer in the shop" not in nim.page
+
+
+@pytest.mark.parametrize("job", ["TR-101", "TR-114", "TR-120", "TR-133", "TR-140"])
+def test_every_set_up_of_every_job_can_be_opened_with_every_page_of_it(isa: Browser, job: str) -> None:
+    for face in range(1, 8):
+        for page in ("", "/before", "/sheet", "/plan"):
+            answer = isa.get(f"/jobs/{job}/set-up{page}?face={face}&ways=1")
+            assert answer.status_code == (404 if face == 7 else 200), (face, page)

@@ -25,6 +25,8 @@ from zesty_lark.core.shop import Fixture
 __all__ = ["Suggested", "suggest"]
 
 MOST = 4
+REACH_IN_MM = 20.0
+"""A part is put back so far from the middle: to reach in, and so that the ways do not wear in one place [mm]."""
 SHIM_FROM_MM = 0.004
 """A bow from here on is shimmed, not pulled flat [mm]."""
 
@@ -106,13 +108,20 @@ def _on_magnet(facts: BenchFacts, planned_for: BenchFacts, *, blocks: bool) -> S
 
 def _place_words(checked: Checked) -> str:
     found = place_range(checked.built)
-    return "" if found is None else f"; the chuck’s map ranges over {found[0]:.2f} µm under it"
+    front = min((each.bounds[1] for each in checked.built.pieces), default=0.0)
+    room = f"; {front:.0f} mm before it to reach in"
+    return room if found is None else f"{room}; the chuck’s map ranges over {found[0]:.2f} µm under it"
 
 
 def _to_best_place(layout: Layout, facts: BenchFacts) -> Layout:
-    """To where the chuck is truest under the work, if the table reaches there and nothing gets in the wheel's way."""
+    """To where the chuck is truest under the work, if the table reaches there and nothing gets in the wheel's way; on a
+    chuck that nobody mapped to the back, where there is room to reach in before it."""
     before = check(layout, facts)
     found = place_range(before.built)
+    if found is None and before.built.pieces:
+        spare = min(each.bounds[1] for each in before.built.pieces)
+        back = shift(layout, [each.key for each in layout.pieces], 0.0, min(spare / 2, REACH_IN_MM))
+        return back if len(check(back, facts).stops) <= len(before.stops) else layout
     if found is None or found[0] - found[1] < 0.1 or not before.built.pieces:
         return layout
     xs = [each.middle for each in before.built.pieces]
