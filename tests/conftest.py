@@ -1,5 +1,7 @@
 """A throwaway MariaDB for the whole run; every test's writes are rolled back."""
 
+import fcntl
+import pickle
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -13,7 +15,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from zesty_lark.demo import scenario
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
-from zesty_lark.store import migrate, people
+from zesty_lark.store import migrate, people, rows
 from zesty_lark.store.database import connect, sessions
 
 SHARED_MEMORY = Path("/dev/shm")
@@ -69,14 +71,25 @@ def session(maker: sessionmaker[Session]) -> Iterator[Session]:
 
 
 @pytest.fixture(scope="session")
-def demo_engine(server: PrivateMariaDB) -> Iterator[Engine]:
-    """A database of its own with the demonstration in it, loaded by running the application's own log."""
+def demo_engine(server: PrivateMariaDB, tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Iterator[Engine]:
+    """A database of its own with the demonstration in it: loaded by the first to come, by running the application's own
+    log; those who test beside it take its rows."""
     server.make_database(DEMO_DATABASE)
     made = connect(server.url().set(database=DEMO_DATABASE))
-    migrate.upgrade(made)
-    with sessions(made)() as loading:
-        scenario.load(loading, datetime.now(UTC))
-        loading.commit()
+    base = tmp_path_factory.getbasetemp()
+    shared = (base if worker_id == "master" else base.parent) / "demonstration.rows"
+    with open(shared.with_suffix(".lock"), "w", encoding="utf-8") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if shared.exists():
+            rows.put_in(made, *pickle.loads(shared.read_bytes()))
+        else:
+            migrate.upgrade(made)
+            with sessions(made)() as loading:
+                scenario.load(loading, datetime.now(UTC))
+                loading.commit()
+            with rows.as_one_moment(made) as tables:
+                told = (migrate.newest_revision(made), [(name, list(each)) for name, each in tables])
+            shared.write_bytes(pickle.dumps(told))
     yield made
     made.dispose()
 
