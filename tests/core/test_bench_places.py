@@ -23,9 +23,10 @@ from zesty_lark.core.bench.hold import (
     side_of,
     supported,
 )
-from zesty_lark.core.bench.layout import Layout, Piece
+from zesty_lark.core.bench.layout import MOST_THINGS, Layout, Piece
 from zesty_lark.core.bench.placing import at_fixture, block_beside, free, in_rows, lead_ins, pins_under, shim_under
 from zesty_lark.core.bench.solids import build, lying
+from zesty_lark.core.bench.suggest import suggest
 from zesty_lark.core.holding import clamped, hold_check
 
 D = Decimal
@@ -366,3 +367,22 @@ def test_the_front_edge_of_a_block_is_beside_the_part_s_own() -> None:
     for y, front in ((62.0, 48.0), (88.0, None)):
         moved = build(moves.move(layout, of, "b1", x_mm=153.0, y_mm=y), of).things[0]
         assert moved.bounds[1] == pytest.approx(front) if front else moved.bounds[3] == pytest.approx(102.0)
+
+
+def test_a_bench_is_full_at_some_point_and_says_so_by_staying_as_it_is() -> None:
+    foils = tuple(thing(f"Foil {each}", "foil", "10", "5", each, count=200) for each in ("0.05", "0.04"))
+    many = replace(facts(part(20, 20, 4, gap_mm=0.1), pieces=120), accessories=foils)
+    ways = suggest(many)
+    assert ways and all(len(each.layout.things) <= MOST_THINGS for each in ways)
+    full = ALONE
+    for _ in range(MOST_THINGS + 2):
+        full = full.with_thing("Block 50", "backing", 60, 60)
+    assert len(full.things) == MOST_THINGS and len({each.key for each in full.things}) == MOST_THINGS
+    assert moves.add(full, facts(), "Block 50") == full
+
+
+def test_what_a_fixture_makes_true_is_not_suggested_on_the_bare_magnet() -> None:
+    square = facts(part(88, 22, 54), holder=PLATE.name)
+    assert "magnet" in {each.name for each in suggest(square)}
+    names = {each.name for each in suggest(replace(square, may_lie=False))}
+    assert names and names <= {each.name for each in square.fixtures}

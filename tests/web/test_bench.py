@@ -299,3 +299,21 @@ def test_every_set_up_of_every_job_can_be_opened_with_every_page_of_it(isa: Brow
         for page in ("", "/before", "/sheet", "/plan"):
             answer = isa.get(f"/jobs/{job}/set-up{page}?face={face}&ways=1")
             assert answer.status_code == (404 if face == 7 else 200), (face, page)
+
+
+def test_the_wheel_touches_for_the_plan_in_force_not_for_one_that_was_only_kept(bryn: Browser, demo: Session) -> None:
+    """A turn that was kept as a new version, and not released, is not what the machine runs."""
+    act(bryn, "turn", key="p1", by_deg="20")
+    bryn.post(f"{BENCH}/plan", {"face": "2"})
+    bryn.get(BENCH)
+    assert "turned otherwise than planned" not in bryn.page.lower(), "the newest version has it so"
+    bryn.press("TR-101", "touch_off", reading="0")
+    job = jobs.by_number(demo, "TR-101")
+    row = job and benches.of(demo, job, "2")
+    assert row is not None and "turned otherwise than planned" in row.cautions, "the released one has not"
+
+
+def test_a_side_that_a_fixture_makes_square_is_suggested_in_fixtures_only(bryn: Browser) -> None:
+    bryn.get(f"{BENCH}?face=3&ways=1")
+    ways = re.findall(r'class="bench-way-of"><p><strong>([^<]+)</strong>', bryn.page)
+    assert ways and not [each for each in ways if each.startswith("Magnet")]

@@ -23,6 +23,7 @@ from zesty_lark.core.route.remaining import turn_of
 from zesty_lark.core.surfaces import kind_of, lying_of
 from zesty_lark.core.surfaces.sides import sides_of
 from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.preparing import ITEMS, prepared
 from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.setups import SetUp
@@ -122,9 +123,17 @@ def load_for(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[in
 
 
 def bench_of(
-    session: Session, job: Job, standing: Standing, today: date, *, setup: SetUp, face: int, room: int
+    session: Session,
+    job: Job,
+    standing: Standing,
+    today: date,
+    *,
+    setup: SetUp,
+    face: int,
+    room: int,
+    in_force: bool = False,
 ) -> Bench:
-    """Gather a set-up's bench.
+    """Gather a set-up's bench, for the newest version of the part's plan, or for the one that is in force.
 
     Raises
     ------
@@ -133,8 +142,7 @@ def bench_of(
     """
     load = load_for(standing, setup, face, room)
     basis = basis_of(session, job, standing, today, load=load if face == standing.surface else ())
-    newest = part_plans.newest(session, job)
-    choices = part_plans.choices_of(newest)
+    choices = job.part.route_choices if in_force else part_plans.choices_of(part_plans.newest(session, job))
     route = basis.worked(choices, only=face)
     facts = _facts(session, basis, setup, route, face=face, pieces=load)
     row = benches.of(session, job, setup.key)
@@ -172,7 +180,7 @@ def _facts(
     said = {} if run is None else prepared(standing, run)
     wrong = {item for item, entry in said.items() if (found := ITEMS[item].answer(entry.answer)) and not found.well}
     side = said["high side"].answer if "high side" in said else ""
-    parallel = job.part.parallel_mm
+    parallel, step = job.part.parallel_mm, route.step_of(face)
     return BenchFacts(
         machine,
         wheel,
@@ -185,6 +193,7 @@ def _facts(
         accessories=tuple(each.to_core() for each in shop.listed(session, AccessoryRow)),
         chuck_map=basis.shop.chuck_map,
         holder=None if face_plan is None or face_plan.held.fixture is None else face_plan.held.fixture.name,
+        may_lie=step is None or step.step.fixture.startswith(MAGNET),
         allowed_um=None if parallel is None else float(parallel) * MICROMETRES_A_MM,
         coolant=machine.coolant,
         high_side=side if side in ("front", "back") else "",
@@ -259,7 +268,8 @@ def kept(
 
 
 def recheck(session: Session, job: Job, standing: Standing, run: Run, *, now: datetime) -> None:
-    """Check a set-up that was laid out again with what plan, shop and wheel are now, before the wheel touches.
+    """Check a set-up that was laid out again with the plan in force and shop and wheel as they are, before the wheel
+    touches.
 
     While its plan is being worked out elsewhere, what was found last holds.
     """
@@ -269,7 +279,14 @@ def recheck(session: Session, job: Job, standing: Standing, run: Run, *, now: da
         return
     try:
         bench = bench_of(
-            session, job, standing, now.date(), setup=setup, face=run.surface, room=max(len(run.pieces), 1)
+            session,
+            job,
+            standing,
+            now.date(),
+            setup=setup,
+            face=run.surface,
+            room=max(len(run.pieces), 1),
+            in_force=True,
         )
     except (StillWorking, TooLong):
         return

@@ -76,10 +76,13 @@ class CutFacts:
 
 @dataclass(frozen=True)
 class BenchFacts:
-    """Everything a layout is judged with. ``cut`` is ``None`` while the face has no plan; ``holder`` is the route's
-    fixture by name, ``None`` on the bare magnet; ``allowed_um`` what the print allows of
-    parallelism; ``high_side`` is the side, front or back, that was found high, where one was; ``rocks`` and ``burrs``
-    what was felt and is not put right."""
+    """Everything a layout is judged with.
+
+    ``may_lie``: the route has this set-up on the bare magnet, so that nothing that a fixture makes true is lost on it.
+    ``cut`` is ``None`` while the face has no plan; ``holder`` is the route's fixture by name, ``None`` on the bare
+    magnet; ``allowed_um`` what the print allows of parallelism; ``high_side`` is the side, front or back, that was found
+    high, where one was; ``rocks`` and ``burrs`` what was felt and is not put right.
+    """
 
     machine: Machine
     wheel: Wheel
@@ -92,6 +95,7 @@ class BenchFacts:
     accessories: tuple[Accessory, ...] = ()
     chuck_map: Points = ()
     holder: str | None = None
+    may_lie: bool = True
     allowed_um: float | None = None
     coolant: str = "water"
     dull: bool = False

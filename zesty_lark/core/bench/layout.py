@@ -7,6 +7,7 @@ The machine's frame: x along the travel from the chuck's left end, y across it f
 import json
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import count
 from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Le, MaxLen
@@ -15,12 +16,31 @@ from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.layout import END_OVERRUN_MM
 
-__all__ = ["LIES", "ROLES", "Layout", "Lies", "Nozzle", "Piece", "Role", "Stood", "Thing", "dumped", "loaded"]
+__all__ = [
+    "FURTHEST_MM",
+    "LIES",
+    "LONGEST_OVERRUN_MM",
+    "Layout",
+    "Lies",
+    "MOST_THINGS",
+    "Nozzle",
+    "Piece",
+    "ROLES",
+    "Role",
+    "Stood",
+    "Thing",
+    "dumped",
+    "loaded",
+]
 
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
-Where = Annotated[float, Ge(-2_000), Le(12_000)]
+MOST_THINGS = 400
+FURTHEST_MM = 12_000.0
+"""A thing's middle is no further than this from the chuck's corner [mm]."""
+LONGEST_OVERRUN_MM = 500.0
+Where = Annotated[float, Ge(-FURTHEST_MM), Le(FURTHEST_MM)]
 Turn = Annotated[float, Ge(-180), Le(180)]
-Overrun = Annotated[float, Ge(0), Le(500)]
+Overrun = Annotated[float, Ge(0), Le(LONGEST_OVERRUN_MM)]
 Key = Annotated[str, Field(pattern=r"^[a-z]{1,3}[0-9]{1,4}$")]
 Role = Literal["fixture", "backing", "support", "lead_in", "under", "clamp", "shim"]
 ROLES: dict[str, str] = {
@@ -77,7 +97,7 @@ class Layout:
     second, gentle one wets what is not ground."""
 
     pieces: Annotated[tuple[Piece, ...], MaxLen(400)] = ()
-    things: Annotated[tuple[Stood, ...], MaxLen(80)] = ()
+    things: Annotated[tuple[Stood, ...], MaxLen(MOST_THINGS)] = ()
     left_mm: Overrun = END_OVERRUN_MM
     right_mm: Overrun = END_OVERRUN_MM
     front_mm: Overrun = 0.0
@@ -105,9 +125,11 @@ class Layout:
         return replace(self, things=tuple(each for each in self.things if each.key != key))
 
     def with_thing(self, name: str, role: Role, x_mm: float, y_mm: float, **more: object) -> "Layout":
-        """The same with one more thing, under a key that is free."""
+        """The same with one more thing, under a key that is free; the same as it is when the bench is full."""
+        if len(self.things) >= MOST_THINGS:
+            return self
         taken = {each.key for each in self.things}
-        key = next(f"b{number}" for number in range(1, 200) if f"b{number}" not in taken)
+        key = next(f"b{number}" for number in count(1) if f"b{number}" not in taken)
         made = Stood(key, name, role, round(x_mm, 3), round(y_mm, 3), **more)  # type: ignore[arg-type]
         return replace(self, things=(*self.things, made))
 

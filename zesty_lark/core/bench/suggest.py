@@ -45,7 +45,7 @@ class Suggested:
 def suggest(facts: BenchFacts) -> list[Suggested]:
     """Return ways to set up, the best first: fewest stops, fewest cautions, as planned, the surest hold."""
     made = []
-    if facts.part.material_factor > 0:
+    if facts.part.material_factor > 0 and facts.may_lie:
         bare = replace(facts, holder=None)
         made += [_on_magnet(bare, facts, blocks=False), _on_magnet(bare, facts, blocks=True)]
     made += [

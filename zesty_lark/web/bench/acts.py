@@ -7,7 +7,7 @@ from flask import request
 
 from zesty_lark.core.bench import moves
 from zesty_lark.core.bench.fixes import FIXES, fixed
-from zesty_lark.core.bench.layout import LIES, Layout, Piece, Stood
+from zesty_lark.core.bench.layout import FURTHEST_MM, LIES, LONGEST_OVERRUN_MM, Layout, Piece, Stood
 from zesty_lark.core.bench.suggest import suggest
 from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.shopfloor.benching import Bench
@@ -52,7 +52,7 @@ def _number(name: str, most: float) -> float:
 
 
 def _move(bench: Bench, key: str) -> Changed:
-    x, y = _number("x_mm", 2000), _number("y_mm", 2000)
+    x, y = _number("x_mm", FURTHEST_MM), _number("y_mm", FURTHEST_MM)
     snap = request.form.get("snap") == "yes"
     return moves.move(bench.layout, bench.facts, key, x_mm=x, y_mm=y, snap=snap), key
 
@@ -95,6 +95,8 @@ def _add(bench: Bench, key: str) -> Changed:
         layout = moves.add(bench.layout, bench.facts, request.form.get("name", ""), request.form.get("role", ""))
     except KeyError as error:
         raise WrongAct("The shop has nothing of that name.") from error
+    if layout == bench.layout:
+        raise WrongAct("The bench is full: take something off first.")
     return layout, layout.things[-1].key
 
 
@@ -135,8 +137,8 @@ def _suggest(bench: Bench, key: str) -> Changed:
 def _strokes(bench: Bench, key: str) -> Changed:
     names = ("left_mm", "right_mm", "front_mm", "back_mm")
     given = {name: _mm(name) for name in names if request.form.get(name, "").strip()}
-    if any(not 0 <= value <= 500 for value in given.values()):
-        raise WrongAct("The wheel clears the work by 0 to 500 mm.")
+    if any(not 0 <= value <= LONGEST_OVERRUN_MM for value in given.values()):
+        raise WrongAct(f"The wheel clears the work by 0 to {LONGEST_OVERRUN_MM:g} mm.")
     return replace(bench.layout, **given), ""  # type: ignore[arg-type]
 
 

@@ -141,12 +141,21 @@ def into_plan(number: str) -> ResponseReturnValue:
 def take_into_plan(number: str) -> ResponseReturnValue:
     """Keep a new version of the part’s plan that holds the part as it is laid out."""
     bench = here()
-    _keep_plan(bench, taken_into_plan(bench))
+    try:
+        _keep_plan(bench, taken_into_plan(bench))
+    except part_plans.NewerVersion as error:
+        return page(bench, wrong=f"{error} Look at that one, then take the set-up into it."), 409
     return redirect(url_for("plan.passes", number=number, face=bench.face), 303)
 
 
 def _keep_plan(bench: Bench, choices: RouteChoices) -> None:
-    """Keep a version of the part’s plan, made from the newest."""
+    """Keep a version of the part’s plan, made from the newest.
+
+    Raises
+    ------
+    NewerVersion
+        If someone kept another at this very moment.
+    """
     session = database.session()
     newest = part_plans.newest(session, bench.job)
     part_plans.save(
@@ -168,7 +177,10 @@ def take_in_turns(number: str) -> ResponseReturnValue:
     turns = request.form.get("value", 0, type=int)
     if not 1 <= turns <= MOST_TURNS:
         return page(bench, wrong=f"Each side is taken 1 to {MOST_TURNS} times."), 422
-    _keep_plan(bench, in_turns(bench, turns))
+    try:
+        _keep_plan(bench, in_turns(bench, turns))
+    except part_plans.NewerVersion as error:
+        return page(bench, wrong=f"{error} Look at that one, then plan the turns."), 409
     return redirect(url_for("plan.passes", number=number), 303)
 
 
