@@ -65,7 +65,7 @@ def test_a_turned_part_s_rows_do_not_overlap() -> None:
 def test_a_thing_is_free_as_long_as_one_of_it_is_left() -> None:
     of = facts(accessories=(thing("Block 50", "block", "50", "25", "15", count=2),))
     once = ALONE.with_thing("Block 50", "backing", 100, 75)
-    assert [each.name for each in free(once, of, "block")] == ["Block 50"]
+    assert [(each.name, each.count) for each in free(once, of, "block")] == [("Block 50", 1)]
     assert free(once.with_thing("Block 50", "backing", 300, 75), of, "block") == []
     assert free(ALONE, of, "pin") == []
 

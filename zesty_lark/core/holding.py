@@ -28,9 +28,11 @@ __all__ = [
     "is_tall",
     "judged",
     "pull",
+    "pulled_flat",
     "slide",
     "thin_bow",
     "tip",
+    "weight_n",
 ]
 
 PULL_N_CM2 = 80.0
@@ -47,6 +49,7 @@ CROSS_FORCE_SHARE = 0.3
 YOUNG_N_MM2 = 205_000.0
 POISSON = 0.3
 MM2_A_CM2 = 100.0
+MM3_A_M3, GRAVITY = 1e9, 9.81
 CLAMP_N, SCREW_N = 1500.0, 3000.0
 """What a toolmaker's clamp and a screw press with when the shop's record says nothing [N]."""
 TALL_SHARE = 2.5
@@ -270,3 +273,36 @@ def pull(
         material_factor=material_factor,
         surface_factor=surface_factor,
     ).pull_n
+
+
+def pulled_flat(
+    size_mm: tuple[float, float, float],
+    gap_mm: float,
+    shape: Literal["middle_up", "ends_up"],
+    pull_n_cm2: float,
+    *,
+    material_factor: float,
+    surface_factor: float,
+) -> Bow | None:
+    """Return what the magnet does to a plate that lies bowed over a gap: along, across and high [mm]; ``None`` where
+    nothing is pulled. What springs back is never more than the gap."""
+    along, across, high = size_mm
+    if gap_mm <= 0 or material_factor <= 0:
+        return None
+    pulls = pull(
+        along * across,
+        across,
+        high,
+        pull_n_cm2,
+        gap_mm=gap_mm,
+        material_factor=material_factor,
+        surface_factor=surface_factor,
+    )
+    return thin_bow(
+        length_mm=along, thickness_mm=high, bow_mm=gap_mm, wide=True, shape=shape, pull_n_mm2=pulls / (along * across)
+    )
+
+
+def weight_n(volume_mm3: float, density_kg_m3: float) -> float:
+    """Return what a volume weighs [N]."""
+    return volume_mm3 * density_kg_m3 / MM3_A_M3 * GRAVITY

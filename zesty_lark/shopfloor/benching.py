@@ -6,22 +6,19 @@ from functools import cached_property
 
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.bench.before import Listed, before
 from zesty_lark.core.bench.checks import Checked, check
-from zesty_lark.core.bench.facts import BenchFacts, PartFacts, Sides, cut_of
+from zesty_lark.core.bench.facts import BenchFacts, cut_of
+from zesty_lark.core.bench.into_plan import into_plan
 from zesty_lark.core.bench.layout import Layout
-from zesty_lark.core.bench.solids import build
+from zesty_lark.core.bench.part import part_of
 from zesty_lark.core.bench.suggest import suggest
 from zesty_lark.core.bench.thin import Turn, bow_turns, is_thin, turns_wanted
-from zesty_lark.core.faces import corner_faces
-from zesty_lark.core.holding import SURFACES
 from zesty_lark.core.route.changes import Change, differences
 from zesty_lark.core.route.choices import PairChoice, RouteChoices
-from zesty_lark.core.route.hold import Held
-from zesty_lark.core.route.order import StepChoice
-from zesty_lark.core.route.planned import FacePlan, RoutePlan
+from zesty_lark.core.route.planned import RoutePlan
 from zesty_lark.core.route.remaining import turn_of
-from zesty_lark.core.surfaces import kind_of, lying_of
-from zesty_lark.core.surfaces.sides import sides_of
+from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.entries import Released
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.preparing import ITEMS, prepared
@@ -39,7 +36,7 @@ __all__ = [
     "bench_of",
     "in_turns",
     "kept",
-    "load_for",
+    "list_of",
     "moved_by",
     "open_cautions",
     "recheck",
@@ -49,8 +46,6 @@ __all__ = [
 
 MOST_PIECES = 120
 """So many pieces of a load are laid out; the others stand in rows as these do."""
-GRAVITY, MM3_A_M3 = 9.81, 1e9
-MICROMETRES_A_MM = 1000.0
 
 
 @dataclass(frozen=True)
@@ -111,8 +106,8 @@ def open_cautions(job: Job, standing: Standing, setup: str) -> list[str]:
     ]
 
 
-def load_for(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[int, ...]:
-    """Return the pieces that stand on the bench: the load at work, else as many of those to come as there is room
+def _load(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[int, ...]:
+    """The pieces that stand on the bench: the load at work, else as many of those to come as there is room
     for."""
     run = standing.runs.get(face)
     if run is not None and run.setup == setup.key and run.plan is not None:
@@ -140,7 +135,7 @@ def bench_of(
     StillWorking
         While its plan is being worked out elsewhere.
     """
-    load = load_for(standing, setup, face, room)
+    load = _load(standing, setup, face, room)
     basis = basis_of(session, job, standing, today, load=load if face == standing.surface else ())
     choices = job.part.route_choices if in_force else part_plans.choices_of(part_plans.newest(session, job))
     route = basis.worked(choices, only=face)
@@ -149,11 +144,11 @@ def bench_of(
     if row is not None:
         layout = _with_load(benches.layout_of(row), facts)
     else:
-        layout = first_layout(facts)
+        layout = _first(facts)
     return Bench(job, standing, setup, face, basis, choices, route, facts, row, layout)
 
 
-def first_layout(facts: BenchFacts) -> Layout:
+def _first(facts: BenchFacts) -> Layout:
     """What a bench opens with: the best suggestion that holds it as it is planned."""
     ways = suggest(facts)
     planned = [each for each in ways if each.planned] or ways
@@ -186,7 +181,16 @@ def _facts(
         wheel,
         job.wheel.mounted(),
         basis.shop.chuck,
-        _part(basis, setup, face_plan, face=face, pieces=pieces),
+        part_of(
+            basis.block,
+            basis.means.material,
+            job.part.mark_corner,
+            standing=standing,
+            setup=setup,
+            face_plan=face_plan,
+            face=face,
+            pieces=pieces,
+        ),
         pieces,
         cut=None if face_plan is None else cut_of(face_plan, basis.means.wheel),
         fixtures=tuple(basis.shop.fixtures),
@@ -194,42 +198,10 @@ def _facts(
         chuck_map=basis.shop.chuck_map,
         holder=None if face_plan is None or face_plan.held.fixture is None else face_plan.held.fixture.name,
         may_lie=step is None or step.step.fixture.startswith(MAGNET),
-        allowed_um=None if parallel is None else float(parallel) * MICROMETRES_A_MM,
+        allowed_um=None if parallel is None else micrometres(parallel),
         coolant=machine.coolant,
         high_side=side if side in ("front", "back") else "",
         rocks="rock" in wrong,
-    )
-
-
-def _part(basis: Basis, setup: SetUp, face_plan: FacePlan | None, *, face: int, pieces: tuple[int, ...]) -> PartFacts:
-    job, standing, block = basis.job, basis.standing, basis.block
-    lying, surface = lying_of(block, face), standing.brief.wanted.surfaces[face]
-    held: Held | None = None if face_plan is None else face_plan.held
-    size = kind_of(block, face).size_of(block, face)
-    heights = {number: float(standing.pieces[number].sizes[surface.size].by_collar_mm) for number in pieces}
-    lowest = min(heights.values(), default=float(size.measured_max_mm))
-    stock = 0.0 if face_plan is None else float(face_plan.stock_mm)
-    final = max(max(heights.values(), default=lowest) - stock, 0.01)
-    front, back, left, right = sides_of(face)
-    volume = lying.along_mm * lying.across_mm * lying.height_mm
-    return PartFacts(
-        up=face,
-        down=setup.down if len(setup.up) == 1 else surface.opposite,
-        along_mm=lying.along_mm,
-        across_mm=lying.across_mm,
-        height_mm=max(lowest, final),
-        final_mm=final,
-        sides=Sides(front, back, left, right, tuple(corner_faces(job.part.mark_corner))),
-        material=job.part.material,
-        material_factor=basis.means.material.pull_factor,
-        surface_factor=1.0 if held is None else SURFACES[held.surface],
-        gap_mm=0.0 if held is None else held.gap_mm,
-        bow_shape="middle_up" if held is None else held.shape,
-        bow_known=held is not None and held.bow_known,
-        weight_n=volume * basis.means.material.density_kg_m3 / MM3_A_M3 * GRAVITY,
-        carbon_steel=basis.means.material.magnetic,
-        reference_up=surface.reference and not standing.pieces[pieces[0]].wants(surface) if pieces else False,
-        higher_mm={number: height - lowest for number, height in heights.items()},
     )
 
 
@@ -300,32 +272,18 @@ def _found(made: Checked) -> tuple[str, list[str]]:
 
 
 def taken_into_plan(bench: Bench) -> RouteChoices:
-    """Return the plan's choices as this layout holds the part: its fixture, its blocks, its turn."""
-    built = build(bench.layout, bench.facts)
-    fixture = next(built.of_role("fixture"), None)
-    blocks = any(True for _ in built.of_role("backing", "support"))
-    choices, key = bench.choices, bench.setup.key
-    now = next((each for each in bench.route.steps if each.key == key), None)
-    if now is None:
-        return choices
-    planned = bench.facts.holder
-    fixed = None if fixture is None else fixture.name
-    step = StepChoice(key, now.skip, now.fixture if fixed == planned else fixed, blocks if fixture is None else None)
-    if (step.fixture, bool(step.blocks)) == (now.fixture, bench.facts.cut is not None and bench.facts.cut.blocks):
-        step = replace(step, blocks=now.blocks)
-    steps = [
-        step if each.key == key else StepChoice(each.key, each.skip, each.fixture, each.blocks)
-        for each in bench.route.steps
-    ]
-    same = all(
-        (each.key, each.skip, each.fixture, each.blocks) == (new.key, new.skip, new.fixture, new.blocks)
-        for each, new in zip(bench.route.steps, steps, strict=True)
-    )
-    turn = bench.layout.pieces[0].turn_deg if bench.layout.pieces and fixture is None else 0.0
-    turned = turn if abs(turn) <= 90 else turn - 180 if turn > 0 else turn + 180
-    made = choices if same else replace(choices, steps=tuple(steps))
-    face = made.face(bench.face)
-    return made if face.skew_deg == turned else made.with_face(bench.face, replace(face, skew_deg=turned))
+    """Return the plan's choices as this layout holds the part."""
+    return into_plan(bench.checked.built, bench.choices, bench.route, bench.face)
+
+
+def list_of(session: Session, bench: Bench, now: datetime) -> list[Listed]:
+    """Return the list before the touch-off of a bench's load; nothing while it has no plan."""
+    run = bench.standing.runs.get(bench.face)
+    if run is None or run.plan is None or run.setup != bench.setup.key:
+        return []
+    today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    warm = benches.warmed_up_at(session, bench.job, today)
+    return before(bench.standing, run, bench.checked, warm_at=warm)
 
 
 def thin_of(bench: Bench) -> Thin | None:

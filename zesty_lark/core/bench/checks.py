@@ -25,7 +25,7 @@ SMALL_BOW_UM = 2.0
 """A gap under this does no harm where the print asks for nothing finer [µm]."""
 MICROMETRES_A_MM = 1000.0
 ORDER: Mapping[Level, int] = {"stop": 0, "caution": 1, "pass": 2}
-FIXES = {
+REMEDY_OF = {
     "magnet hold": "back it up",
     "tall part unsupported": "support it",
     "small contact": "a corner of two",
@@ -107,7 +107,7 @@ def _set_up_rules(built: Built, piece: Solid, hold: PieceHold | None) -> list[Pi
         if each.about == "fixture" or each.check == "vise the wrong way round":
             seat = built.fixture_of(piece)
             keys = (seat.key,) if seat else keys
-        fix = FIXES.get(each.check, "") if each.level != "pass" else ""
+        fix = REMEDY_OF.get(each.check, "") if each.level != "pass" else ""
         if each.check == "no coolant" and built.facts.coolant == "dry":
             fix = ""
         found.append(Pinned(each, keys, fix))

@@ -43,12 +43,10 @@ class PartFacts:
     height_mm: float
     final_mm: float
     sides: Sides
-    material: str = ""
     material_factor: float = 0.8
     surface_factor: float = 1.0
     gap_mm: float = 0.0
     bow_shape: BowShape = "middle_up"
-    bow_known: bool = False
     weight_n: float = 0.0
     carbon_steel: bool = True
     reference_up: bool = False
@@ -66,7 +64,6 @@ class CutFacts:
     table_mm_s: float
     skew_deg: float = 0.0
     blocks: bool = False
-    needs_wet: bool = True
 
     @property
     def normal_n(self) -> float:
@@ -80,8 +77,8 @@ class BenchFacts:
 
     ``may_lie``: the route has this set-up on the bare magnet, so that nothing that a fixture makes true is lost on it.
     ``cut`` is ``None`` while the face has no plan; ``holder`` is the route's fixture by name, ``None`` on the bare
-    magnet; ``allowed_um`` what the print allows of parallelism; ``high_side`` is the side, front or back, that was found
-    high, where one was; ``rocks`` and ``burrs`` what was felt and is not put right.
+    magnet; ``allowed_um`` what the print allows of parallelism; ``high_side`` is the side, front or back, that was
+    found high, where one was; ``rocks`` and ``burrs`` what was felt and is not put right.
     """
 
     machine: Machine

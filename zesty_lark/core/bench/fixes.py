@@ -10,7 +10,12 @@ from zesty_lark.core.bench.hold import side_of
 from zesty_lark.core.bench.layout import Layout
 from zesty_lark.core.bench.moves import carried, shift, stand, turn
 from zesty_lark.core.bench.placing import (
+    CLOSE_SHARE,
+    LEAD_IN_HIGH_MM,
+    LEAD_IN_LOW_MM,
     PROUD_MM,
+    SUPPORT_UNDER_MM,
+    UNDER_FACE_MM,
     at_fixture,
     block_beside,
     fits_under,
@@ -26,7 +31,7 @@ from zesty_lark.core.holding import STOP_SAFETY
 from zesty_lark.core.layout import END_OVERRUN_MM
 from zesty_lark.core.shop import Accessory
 
-__all__ = ["FIXES", "fixed"]
+__all__ = ["FIXES", "fixed", "lacking"]
 
 OVER_EDGE_MM = 5.0
 """So far a parallel reaches over the chuck's edge, to be lifted by [mm]."""
@@ -168,7 +173,7 @@ def _other_block(layout: Layout, built: Built, keys: tuple[str, ...], *, lead_in
     if block is None or piece is None or not isinstance(block.thing, Accessory):
         return layout
     for thing in (block.thing, *free(layout, built.facts, "block")):
-        lies = fits_under(built.facts, thing, piece.final, lead_in=lead_in)
+        lies = fits_under(thing, piece.final, lead_in=lead_in)
         if lies is not None:
             changed = layout.changed(block.key, partial(replace, name=thing.name, lies=lies))
             return _against(changed, build(changed, built.facts), (block.key,))
@@ -345,3 +350,20 @@ FIXES: dict[str, Mend] = {
     "start from the high side": _high_side,
     "shim the hollow": _shim,
 }
+
+
+def lacking(built: Built, fix: str) -> str:
+    """Return what the shop would need for a remedy that it has nothing for, by size."""
+    low = min((piece.final for piece in built.pieces), default=0.0)
+    if fix == "support it":
+        return f"two blocks that end {low * CLOSE_SHARE:.0f} to {low - SUPPORT_UNDER_MM:.1f} mm high."
+    if fix == "just under the face":
+        return f"a block that ends {low * CLOSE_SHARE:.0f} to {low - SUPPORT_UNDER_MM:.1f} mm high."
+    if fix == "lower the block":
+        return f"a block that ends {low - LEAD_IN_HIGH_MM:.1f} to {low - LEAD_IN_LOW_MM:.1f} mm high."
+    if fix in ("pins under the part", "raise the part"):
+        top = next((each.top for each in built.of_role("fixture")), low)
+        return f"two pins or brass strips at least {max(top + PROUD_MM - built.facts.part.final_mm, 1):.0f} mm high."
+    if fix in ("back it up", "a corner of two"):
+        return f"a block less than {low - UNDER_FACE_MM:.1f} mm high."
+    return "put it right by hand."

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid, near
-from zesty_lark.core.holding import WET_FRICTION, Hold, clamped, hold_check
+from zesty_lark.core.holding import WET_FRICTION, Hold, clamped, hold_check, weight_n
 from zesty_lark.core.layout import projected
 from zesty_lark.core.shop import Accessory, Fixture
 
@@ -24,7 +24,7 @@ __all__ = [
 
 FREE = 1e6
 """A safety beyond anything: it cannot tip."""
-GRAVITY, STEEL_KG_MM3 = 9.81, 7.8e-6
+STEEL_KG_M3 = 7800.0
 NEIGHBOURS_MM = 3.0
 """Pieces of a load no further apart than this hold each other up [mm]."""
 FULL_MM = 20.0
@@ -202,7 +202,7 @@ def side_of(built: Built, piece: Solid, other: Solid) -> str:
 
 def block_weight_n(block: Solid) -> float:
     """Return what a solid steel block weighs [N]."""
-    return float(block.shape.area) * (block.top - block.bottom) * STEEL_KG_MM3 * GRAVITY
+    return weight_n(float(block.shape.area) * (block.top - block.bottom), STEEL_KG_M3)
 
 
 def own_pull_n(built: Built, block: Solid) -> float:

@@ -2,13 +2,13 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from typing import Any
+from typing import Any, get_args
 
 from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.layout import Layout, Lies, Piece, Role
 from zesty_lark.core.bench.solids import Built, Solid, build
 
-__all__ = ["SNAP_MM", "add", "carried", "move", "role_for", "shift", "stand", "turn"]
+__all__ = ["SNAP_MM", "add", "carried", "move", "nudge", "role_for", "shift", "stand", "tip_over", "turn", "turn_to"]
 
 SNAP_MM = 5.0
 """Let go this near to an edge, it goes to the edge [mm]."""
@@ -89,6 +89,26 @@ def turn(layout: Layout, facts: BenchFacts, key: str, by_deg: float) -> Layout:
 
 def _wrapped(deg: float) -> float:
     return round((deg + 180) % 360 - 180, PLACES) or 0.0
+
+
+def nudge(layout: Layout, facts: BenchFacts, key: str, x_mm: float, *, y_mm: float) -> Layout:
+    """Shift a thing by so much, with what goes along; it snaps to nothing [mm]."""
+    return shift(layout, carried(build(layout, facts), key), x_mm, y_mm)
+
+
+def turn_to(layout: Layout, facts: BenchFacts, key: str, deg: float) -> Layout:
+    """Turn a thing until it stands at an angle [°]."""
+    thing = layout.find(key)
+    return layout if thing is None else turn(layout, facts, key, deg - thing.turn_deg)
+
+
+def tip_over(layout: Layout, key: str) -> Layout:
+    """Lay a thing on its next side: flat, on its edge, on its end."""
+    ways = get_args(Lies)
+    thing = layout.find(key)
+    if thing is None or isinstance(thing, Piece):
+        return layout
+    return stand(layout, key, ways[(ways.index(thing.lies) + 1) % len(ways)])
 
 
 def stand(layout: Layout, key: str, lies: Lies) -> Layout:

@@ -1,12 +1,14 @@
 """Placing things where they serve: pieces in a row or in their fixture, blocks against them, pins and foils under."""
 
 import math
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.layout import LIES, Layout, Lies, Piece, Role
 from zesty_lark.core.bench.solids import Built, Solid, build, lying
+from zesty_lark.core.layout import projected
 from zesty_lark.core.shop import Accessory, Fixture
 
 __all__ = [
@@ -14,6 +16,7 @@ __all__ = [
     "at_fixture",
     "block_beside",
     "fits_under",
+    "foils_for",
     "free",
     "in_rows",
     "lead_ins",
@@ -26,6 +29,8 @@ GAP_MM = 2.0
 UNDER_FACE_MM = 0.5
 """A backing block ends at least this far under the final face [mm]."""
 SUPPORT_UNDER_MM = 0.3
+CLOSE_SHARE = 2 / 3
+"""From this share of the height on a support ends close enough under the face."""
 LEAD_IN_LOW_MM, LEAD_IN_HIGH_MM = 0.1, 0.3
 PROUD_MM = 1.0
 """A face stands this far proud of its fixture at least [mm]."""
@@ -36,18 +41,18 @@ HOLDS_MM = 3.0
 
 
 def free(layout: Layout, facts: BenchFacts, kind: str) -> list[Accessory]:
-    """Return the shop's things of a kind of which some are not on the bench yet."""
-    used: dict[str, int] = {}
-    for each in layout.things:
-        used[each.name] = used.get(each.name, 0) + 1
-    return [each for each in facts.accessories if each.kind == kind and used.get(each.name, 0) < each.count]
+    """Return the shop's things of a kind that are not on the bench yet, each with how many are left."""
+    used = Counter(each.name for each in layout.things)
+    return [
+        each if not used[each.name] else replace(each, count=each.count - used[each.name])
+        for each in facts.accessories
+        if each.kind == kind and used[each.name] < each.count
+    ]
 
 
 def in_rows(facts: BenchFacts, turn_deg: float = 0.0, gap_mm: float = GAP_MM) -> tuple[Piece, ...]:
     """Return the load's pieces in rows along the travel, as few rows as the chuck has room for, in its middle."""
-    cosine, sine = abs(math.cos(math.radians(turn_deg))), abs(math.sin(math.radians(turn_deg)))
-    along = facts.part.along_mm * cosine + facts.part.across_mm * sine
-    across = facts.part.along_mm * sine + facts.part.across_mm * cosine
+    along, across = projected(facts.part.along_mm, facts.part.across_mm, turn_deg)
     in_a_row = max(1, int((facts.length + gap_mm) // (along + gap_mm)))
     count = len(facts.pieces)
     rows = math.ceil(count / in_a_row)
@@ -130,7 +135,7 @@ def _outermost(built: Built, side: str) -> Solid | None:
     return min(built.pieces, key=lambda each: sign * each.bounds[index], default=None)
 
 
-def _standing(facts: BenchFacts, things: Sequence[Accessory]) -> Iterator[tuple[Accessory, Lies, float, float]]:
+def _standing(things: Sequence[Accessory]) -> Iterator[tuple[Accessory, Lies, float, float]]:
     for thing in things:
         for lies in LIES:
             long, wide, high = lying(thing, lies)
@@ -141,7 +146,7 @@ def _best_block(layout: Layout, facts: BenchFacts, role: Role, piece: Solid) -> 
     """The block that fits best under the face: for a support the highest, for backing the one with the largest foot."""
     things = free(layout, facts, "block")
     under = piece.final - (SUPPORT_UNDER_MM if role == "support" else UNDER_FACE_MM)
-    fit = [each for each in _standing(facts, things) if HOLDS_MM <= each[2] <= under or each[2] <= under <= HOLDS_MM]
+    fit = [each for each in _standing(things) if HOLDS_MM <= each[2] <= under or each[2] <= under <= HOLDS_MM]
     if role == "support":
         fit = [each for each in fit if each[2] >= (piece.final - piece.bottom) / 2]
         best = max(fit, key=lambda each: (round(each[2]), each[3]), default=None)
@@ -150,11 +155,11 @@ def _best_block(layout: Layout, facts: BenchFacts, role: Role, piece: Solid) -> 
     return None if best is None else (best[0], best[1])
 
 
-def fits_under(facts: BenchFacts, thing: Accessory, final_mm: float, *, lead_in: bool) -> Lies | None:
+def fits_under(thing: Accessory, final_mm: float, *, lead_in: bool) -> Lies | None:
     """Return on which side a thing's top comes close under the final face; ``None`` when on none."""
-    low = final_mm - LEAD_IN_HIGH_MM if lead_in else final_mm * 2 / 3
+    low = final_mm - LEAD_IN_HIGH_MM if lead_in else final_mm * CLOSE_SHARE
     high = final_mm - (LEAD_IN_LOW_MM if lead_in else SUPPORT_UNDER_MM)
-    fit = [each for each in _standing(facts, [thing]) if low - 1e-9 <= each[2] <= high + 1e-9]
+    fit = [each for each in _standing([thing]) if low - 1e-9 <= each[2] <= high + 1e-9]
     return max(fit, key=lambda each: (each[3], each[2]), default=(thing, None, 0.0, 0.0))[1]
 
 
@@ -167,9 +172,8 @@ def lead_ins(layout: Layout, facts: BenchFacts) -> Layout:
         long_enough = [
             (thing, lies)
             for thing in free(layout, facts, "block")
-            if (lies := fits_under(facts, thing, piece.final, lead_in=True)) is not None
+            if (lies := fits_under(thing, piece.final, lead_in=True)) is not None
             and max(lying(thing, lies)[:2]) >= facts.radius * 2 / QUARTER
-            and min(lying(thing, lies)[:2]) >= 0
         ]
         if not long_enough:
             return layout
@@ -191,7 +195,7 @@ def pins_under(layout: Layout, facts: BenchFacts, key: str, proud_mm: float = 0.
         layout = layout.without(each.key)
     need = max(proud_mm - facts.part.final_mm, 0.0)
     pins = [
-        each for each in _standing(facts, free(layout, facts, "pin")) if each[2] >= need and each[1] != "end"
+        each for each in _standing(free(layout, facts, "pin")) if each[2] >= need and each[1] != "end"
     ]  # on its end a pin is a foot, not a line
     if not pins:
         return layout
@@ -206,19 +210,26 @@ def pins_under(layout: Layout, facts: BenchFacts, key: str, proud_mm: float = 0.
     return layout
 
 
-def shim_under(layout: Layout, facts: BenchFacts, key: str) -> Layout:
-    """Put foils under a piece's hollow, the thickest first and never more than the gap; without one the magnet goes
-    low."""
-    built = build(layout, facts)
-    piece = next((each for each in built.pieces if each.key == key), None)
-    if piece is None:
-        return layout
-    left, made = facts.part.gap_mm - sum(each.top for each in built.under(piece) if each.role == "shim"), layout
-    for _ in range(MOST_FOILS):
-        foils = [each for each in free(made, facts, "foil") if float(each.height_mm) <= left + 1e-9]
-        if not foils:
-            break
-        foil = max(foils, key=lambda each: each.height_mm)
-        made = made.with_thing(foil.name, "shim", *piece.middle)
-        left -= float(foil.height_mm)
-    return made if made is not layout else replace(layout, magnet="low")
+def shim_under(layout: Layout, facts: BenchFacts, *keys: str) -> Layout:
+    """Put foils under the hollow of some pieces, the thickest first and never more than the gap; where there is none at
+    all the magnet goes low."""
+    built, made = build(layout, facts), layout
+    pieces = [each for each in built.pieces if each.key in keys]
+    for piece in pieces:
+        there = sum(each.top for each in built.under(piece) if each.role == "shim")
+        for foil in foils_for(free(made, facts, "foil"), facts.part.gap_mm - there):
+            made = made.with_thing(foil.name, "shim", *piece.middle)
+    return replace(layout, magnet="low") if pieces and made == layout else made
+
+
+def foils_for(foils: Sequence[Accessory], gap_mm: float) -> list[Accessory]:
+    """Return the foils that fill a gap as far as they can without lifting the part, the thickest first."""
+    taken: list[Accessory] = []
+    left = gap_mm
+    for foil in sorted(foils, key=lambda each: -each.height_mm):
+        for _ in range(foil.count):
+            if float(foil.height_mm) > left + 1e-9 or len(taken) == MOST_FOILS:
+                break
+            taken.append(foil)
+            left -= float(foil.height_mm)
+    return taken

@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from zesty_lark.core.bench.found import Pinned, Rule, said
-from zesty_lark.core.bench.hold import facing_fence
 from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid, near
 from zesty_lark.core.measure.footprint import footprint, range_under
 from zesty_lark.core.setup.data import Level
@@ -86,9 +85,10 @@ def _on_the_chuck(built: Built) -> Iterator[Pinned]:
 def _apart(built: Built) -> Iterator[Pinned]:
     """Two things do not stand in one place."""
     for one, other in combinations(built.solids, 2):
-        if _belong(built, one, other) or min(one.top, other.top) <= max(one.bottom, other.bottom):
+        if not near(one, other, 0.0) or _belong(built, one, other):
             continue
-        if near(one, other, 0.0) and float(one.shape.intersection(other.shape).area) > OVERLAP_MM2:
+        in_height = min(one.top, other.top) > max(one.bottom, other.bottom)
+        if in_height and float(one.shape.intersection(other.shape).area) > OVERLAP_MM2:
             yield said(
                 "two things in one place", other.key, "stop", f"{one.name} and {other.name} stand in one place.",
                 "move one of them", other.key, one.key, fix="move apart",
@@ -241,12 +241,6 @@ def _as_planned(built: Built) -> Iterator[Pinned]:
             )  # fmt: skip
 
 
-def _start(built: Built) -> Iterator[Pinned]:
-    """A part on the fence is only as parallel as the fence: the set-up rules ask; here it is told that it is there."""
-    if any(facing_fence(built, piece) for piece in built.pieces):
-        yield said("on the fence", "fence", "pass", "It stands against the fence.", "")
-
-
 LAYOUT_RULES: tuple[Rule, ...] = (
-    _owned, _all_up, _holder, _on_the_chuck, _apart, _wheel_clears, _reach, _room, _place, _nozzle, _as_planned, _start,
+    _owned, _all_up, _holder, _on_the_chuck, _apart, _wheel_clears, _reach, _room, _place, _nozzle, _as_planned,
 )  # fmt: skip

@@ -14,6 +14,8 @@ from zesty_lark.core.shop import Accessory, Fixture
 
 __all__ = ["TOUCH_MM", "Built", "Solid", "Strokes", "build", "lying", "near", "outline"]
 
+LIES_ON_MM2 = 1.0
+"""What shares more than this with something lower lies on it [mm²]."""
 TOUCH_MM = 0.5
 """What stands this near touches: more than a placing error, less than a gap [mm]."""
 
@@ -138,7 +140,11 @@ class Built:
 
     def under(self, piece: Solid) -> list[Solid]:
         """What lies between a piece and the chuck."""
-        return [each for each in self.of_role("under", "shim") if each.shape.intersection(piece.shape).area > 1.0]
+        return [
+            each
+            for each in self.of_role("under", "shim")
+            if near(each, piece, 0.0) and each.shape.intersection(piece.shape).area > LIES_ON_MM2
+        ]
 
 
 def build(layout: Layout, facts: BenchFacts) -> Built:
@@ -182,9 +188,8 @@ def _piece(piece: Piece, facts: BenchFacts, things: list[Solid], seats: dict[str
     """Stand a piece up: in or at its fixture, or on whatever lies under it."""
     part = facts.part
     shape = outline(part.along_mm, part.across_mm, piece)
-    bottom = max(
-        (each.top for each in things if each.role == "under" and each.shape.intersection(shape).area > 1.0), default=0.0
-    )
+    under = [each for each in things if each.role == "under"]
+    bottom = max((each.top for each in under if each.shape.intersection(shape).area > LIES_ON_MM2), default=0.0)
     for each in things:
         if not isinstance(each.thing, Fixture):
             continue

@@ -18,7 +18,6 @@ from zesty_lark.core.bench.placing import (
     shim_under,
 )
 from zesty_lark.core.bench.rules import place_range
-from zesty_lark.core.bench.solids import build
 from zesty_lark.core.holding import BLOCK_SAFETY
 from zesty_lark.core.shop import Fixture
 
@@ -84,8 +83,8 @@ def _on_magnet(facts: BenchFacts, planned_for: BenchFacts, *, blocks: bool) -> S
     skew = facts.cut.skew_deg if facts.cut else 0.0
     layout = Layout(pieces=in_rows(facts, skew), start=facts.high_side or "front")  # type: ignore[arg-type]
     layout = _to_best_place(layout, facts)
-    for number in facts.pieces if facts.part.gap_mm >= SHIM_FROM_MM else ():
-        layout = shim_under(layout, facts, f"p{number}")
+    if facts.part.gap_mm >= SHIM_FROM_MM:
+        layout = shim_under(layout, facts, *(each.key for each in layout.pieces))
     tall = facts.part.final_mm > min(facts.part.along_mm, facts.part.across_mm)
     if blocks:
         for side in (facts.pushed_to, "back") if tall else (facts.pushed_to,):
@@ -103,7 +102,7 @@ def _on_magnet(facts: BenchFacts, planned_for: BenchFacts, *, blocks: bool) -> S
         why += f"; no lead-in block ends {final - LEAD_IN_HIGH_MM:.1f} to {final - LEAD_IN_LOW_MM:.1f} mm high"
     why += _place_words(checked)
     planned = planned_for.holder is None and (not facts.cut or facts.cut.blocks == blocks)
-    return Suggested("magnet, with blocks" if blocks else "magnet", why + ".", _clear(layout, facts), checked, planned)
+    return Suggested("magnet, with blocks" if blocks else "magnet", why + ".", layout, checked, planned)
 
 
 def _place_words(checked: Checked) -> str:
@@ -153,9 +152,3 @@ def _towards_the_jaw(layout: Layout, facts: BenchFacts, fixture: Fixture) -> Lay
     if fixture.form == "vise" and layout.start == "back":
         return layout.changed(layout.things[0].key, lambda each: replace(each, turn_deg=180.0))
     return layout
-
-
-def _clear(layout: Layout, facts: BenchFacts) -> Layout:
-    """The layout without things that turned out not to be the shop's."""
-    missing = set(build(layout, facts).missing)
-    return replace(layout, things=tuple(each for each in layout.things if each.key not in missing))

@@ -3,7 +3,9 @@
 from dataclasses import dataclass
 
 from zesty_lark.core.bench.facts import BenchFacts
-from zesty_lark.core.holding import pull, thin_bow
+from zesty_lark.core.bench.placing import foils_for
+from zesty_lark.core.holding import Bow, pulled_flat
+from zesty_lark.core.route.hold import OTHER_SHAPE
 from zesty_lark.core.surfaces.part import BowShape
 
 __all__ = ["MOST_TURNS", "Turn", "bow_turns", "is_thin", "turns_wanted"]
@@ -12,9 +14,7 @@ THIN_MM, SLENDER = 6.0, 20.0
 """A part is thin up to this height, or when it is this many times longer than high."""
 MOST_TURNS = 6
 """Each side is taken this often at most."""
-MOST_FOILS = 3
 MICROMETRES_A_MM = 1000.0
-OTHER: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "middle_up"}
 
 
 @dataclass(frozen=True)
@@ -57,55 +57,31 @@ def bow_turns(facts: BenchFacts, *, hollow_um: float = 0.0, low: bool = False, m
     lifting the part, and only the rest is pulled: spring-back = rest · share (``thin.bow``), never more than the rest.
     """
     gap, shape, face = facts.part.gap_mm, facts.part.bow_shape, facts.part.up
+    foils = [each for each in facts.accessories if each.kind == "foil"]
     made: list[Turn] = []
     for number in range(2 * most):
-        foils, rest = _foils(facts, gap)
-        share, back = _pulled(facts, rest, shape, low=low)
-        out = back * MICROMETRES_A_MM + hollow_um
-        made.append(Turn(number // 2 + 1, face, gap * MICROMETRES_A_MM, foils, share, back * MICROMETRES_A_MM, out))
-        gap, shape = out / MICROMETRES_A_MM, OTHER[shape]
+        under = foils_for(foils, gap)
+        bow = _pulled(facts, gap - sum(float(each.height_mm) for each in under), shape, low=low)
+        share, back = (0.0, 0.0) if bow is None else (bow.flattened_share, bow.spring_back_mm * MICROMETRES_A_MM)
+        names = tuple(each.name for each in under)
+        made.append(Turn(number // 2 + 1, face, gap * MICROMETRES_A_MM, names, share, back, back + hollow_um))
+        gap, shape = (back + hollow_um) / MICROMETRES_A_MM, OTHER_SHAPE[shape]
         face = facts.part.down if face == facts.part.up else facts.part.up
     return made
 
 
-def _foils(facts: BenchFacts, gap_mm: float) -> tuple[tuple[str, ...], float]:
-    """The foils that go under a hollow, the thickest first, and what they leave [mm]."""
-    foils = sorted((each for each in facts.accessories if each.kind == "foil"), key=lambda each: -each.height_mm)
-    taken: list[str] = []
-    left = gap_mm
-    for foil in foils:
-        used = 0
-        while float(foil.height_mm) <= left + 1e-9 and len(taken) < MOST_FOILS and used < foil.count:
-            taken.append(foil.name)
-            left, used = left - float(foil.height_mm), used + 1
-    return tuple(taken), max(left, 0.0)
-
-
-def _pulled(facts: BenchFacts, gap_mm: float, shape: BowShape, *, low: bool) -> tuple[float, float]:
-    """The share of a gap that the magnet pulls flat, and what springs back of it [mm]."""
+def _pulled(facts: BenchFacts, gap_mm: float, shape: BowShape, *, low: bool) -> Bow | None:
+    """What the magnet does to what is left of a gap."""
     part, chuck = facts.part, facts.chuck
-    if gap_mm <= 0 or part.material_factor <= 0:
-        return 0.0, 0.0
-    area = part.along_mm * part.across_mm
     strength = float(chuck.pull_n_cm2) * (float(chuck.low_share) if low else 1.0)
-    pulls = pull(
-        area,
-        part.across_mm,
-        part.final_mm,
+    return pulled_flat(
+        (part.along_mm, part.across_mm, part.final_mm),
+        gap_mm,
+        shape,
         strength,
-        gap_mm=gap_mm,
         material_factor=part.material_factor,
         surface_factor=part.surface_factor,
     )
-    bow = thin_bow(
-        length_mm=part.along_mm,
-        thickness_mm=part.final_mm,
-        bow_mm=gap_mm,
-        pull_n_mm2=pulls / area,
-        shape=shape,
-        wide=True,
-    )
-    return bow.flattened_share, min(bow.spring_back_mm, gap_mm)
 
 
 def turns_wanted(turns: list[Turn], allowed_um: float) -> int | None:

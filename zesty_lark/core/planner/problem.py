@@ -5,7 +5,7 @@ from dataclasses import asdict, dataclass, field
 from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
-from zesty_lark.core.holding import BLOCK_SAFETY, STOP_SAFETY, is_tall
+from zesty_lark.core.holding import BLOCK_SAFETY, STOP_SAFETY, is_tall, weight_n
 from zesty_lark.core.layout import END_OVERRUN_MM, projected, steps_across
 from zesty_lark.core.planner.means import ChuckIn, MachineIn, PartIn, WheelIn
 from zesty_lark.core.process.evaluate import Coolant
@@ -24,8 +24,6 @@ WIDEST_SHARE, FINISH_OVERLAP = 0.9, 3.0
 unground."""
 WET_DOWNFEED_MM, DRY_DOWNFEED_MM = 0.15, 0.05
 """The largest downfeed a pass where the machine says none: under coolant, and dry or in mist [mm]."""
-MM3_A_M3 = 1e9
-GRAVITY = 9.81
 VOLUME_REFERENCE = {"soft": 500.0, "medium": 300.0, "hard": 150.0}
 TABLE_STEP_MM_S = 10.0
 CHAMFERS_MM = (0.0, 1.0, 1.5, 2.0)
@@ -234,7 +232,7 @@ def problem_of(
         across=across,
         stroke=along + 2 * END_OVERRUN_MM,
         area=part.length_mm * part.width_mm,
-        weight_n=volume * part.density_kg_m3 / MM3_A_M3 * GRAVITY,
+        weight_n=weight_n(volume, part.density_kg_m3),
         grain=grain_size(wheel.grit),
         g_ratio=G_RATIOS[band],
         volume_reference=VOLUME_REFERENCE[band],

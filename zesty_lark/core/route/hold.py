@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from zesty_lark.core.faces import Condition
-from zesty_lark.core.holding import SURFACES, TALL_SHARE, is_tall, pull, thin_bow
+from zesty_lark.core.holding import SURFACES, TALL_SHARE, is_tall, pulled_flat
 from zesty_lark.core.materials import Material
 from zesty_lark.core.planner.means import ChuckIn
 from zesty_lark.core.planner.problem import NOT_HELD
@@ -17,7 +17,7 @@ from zesty_lark.core.surfaces import lying_of
 from zesty_lark.core.surfaces.part import Block, BowShape
 from zesty_lark.core.work.plans import MAGNET
 
-__all__ = ["Held", "holds", "springs_back"]
+__all__ = ["Held", "OTHER_SHAPE", "holds", "springs_back"]
 
 MICROMETRES_A_MM = 1000.0
 OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "middle_up"}
@@ -125,25 +125,15 @@ def _gap(
 def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> float:
     """Return what springs back of a face when the magnet lets the part go [µm]: never more than the gap; a fixture
     clamps a part as it is."""
-    if held.fixture is not None or held.gap_mm <= 0 or held.material_factor <= 0:
+    if held.fixture is not None:
         return 0.0
     lying = lying_of(block, face)
-    area = lying.along_mm * lying.across_mm
-    pulls = pull(
-        area,
-        lying.across_mm,
-        lying.height_mm,
+    bow = pulled_flat(
+        (lying.along_mm, lying.across_mm, lying.height_mm),
+        held.gap_mm,
+        held.shape,
         pull_n_cm2,
-        gap_mm=held.gap_mm,
         material_factor=held.material_factor,
         surface_factor=SURFACES[held.surface],
     )
-    bow = thin_bow(
-        length_mm=lying.along_mm,
-        thickness_mm=lying.height_mm,
-        bow_mm=held.gap_mm,
-        wide=True,
-        shape=held.shape,
-        pull_n_mm2=pulls / area,
-    )
-    return min(bow.spring_back_mm, held.gap_mm) * MICROMETRES_A_MM
+    return 0.0 if bow is None else bow.spring_back_mm * MICROMETRES_A_MM

@@ -4,7 +4,6 @@ Lengths are in mm, times in UTC. An entry's id is made by whoever sends it; sent
 """
 
 import re
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -48,7 +47,6 @@ __all__ = [
     "TouchedOff",
     "Undone",
     "Waived",
-    "in_force",
 ]
 
 ENTRY_ID = re.compile(r"[A-Za-z0-9-]{8,36}")
@@ -386,20 +384,3 @@ ENTRY_TYPES: dict[Kind, type[Entry]] = {
         SignedOff,
     )
 }
-
-
-def in_force(entries: Sequence[Entry]) -> list[Entry]:
-    """Return the entries that still hold, in order, without the corrections themselves.
-
-    An entry is taken back by a later one in force; taking back a correction restores what it took back.
-    """
-    taken_back: set[str] = set()
-    standing: list[Entry] = []
-    for entry in reversed(entries):
-        if entry.entry_id in taken_back:
-            continue
-        if entry.takes_back is not None:
-            taken_back.add(entry.takes_back)
-        else:
-            standing.append(entry)
-    return standing[::-1]

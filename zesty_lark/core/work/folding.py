@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 
-from zesty_lark.core.work.entries import Entry, Kind, in_force
+from zesty_lark.core.work.entries import Entry, Kind
 from zesty_lark.core.work.fold import Fold
 from zesty_lark.core.work.standing import Brief, Standing
 
-__all__ = ["Folding", "stand"]
+__all__ = ["Folding", "stand", "in_force"]
 
 _FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
 """What undo never takes back."""
@@ -86,3 +86,20 @@ def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
     Standing
     """
     return Folding(brief, entries).standing()
+
+
+def in_force(entries: Sequence[Entry]) -> list[Entry]:
+    """Return the entries that still hold, in order, without the corrections themselves.
+
+    An entry is taken back by a later one in force; taking back a correction restores what it took back.
+    """
+    taken_back: set[str] = set()
+    standing: list[Entry] = []
+    for entry in reversed(entries):
+        if entry.entry_id in taken_back:
+            continue
+        if entry.takes_back is not None:
+            taken_back.add(entry.takes_back)
+        else:
+            standing.append(entry)
+    return standing[::-1]

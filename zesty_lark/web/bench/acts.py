@@ -6,8 +6,8 @@ from dataclasses import replace
 from flask import request
 
 from zesty_lark.core.bench import moves
-from zesty_lark.core.bench.fixes import FIXES, fixed
-from zesty_lark.core.bench.layout import FURTHEST_MM, LIES, LONGEST_OVERRUN_MM, Layout, Piece, Stood
+from zesty_lark.core.bench.fixes import FIXES, fixed, lacking
+from zesty_lark.core.bench.layout import FURTHEST_MM, LONGEST_OVERRUN_MM, Layout, Piece
 from zesty_lark.core.bench.suggest import suggest
 from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.shopfloor.benching import Bench
@@ -60,16 +60,11 @@ def _move(bench: Bench, key: str) -> Changed:
 def _place(bench: Bench, key: str) -> Changed:
     """Typed numbers: where its middle is, and its turn."""
     layout, _ = _move(bench, key)
-    thing = layout.find(key)
-    assert thing is not None
-    return moves.turn(layout, bench.facts, key, _number("turn_deg", 180) - thing.turn_deg), key
+    return moves.turn_to(layout, bench.facts, key, _number("turn_deg", 180)), key
 
 
 def _nudge(bench: Bench, key: str) -> Changed:
-    thing = bench.layout.find(key)
-    assert thing is not None
-    x, y = thing.x_mm + _number("by_x", 100), thing.y_mm + _number("by_y", 100)
-    return moves.move(bench.layout, bench.facts, key, x_mm=x, y_mm=y, snap=False), key
+    return moves.nudge(bench.layout, bench.facts, key, _number("by_x", 100), y_mm=_number("by_y", 100)), key
 
 
 def _turn(bench: Bench, key: str) -> Changed:
@@ -77,11 +72,9 @@ def _turn(bench: Bench, key: str) -> Changed:
 
 
 def _lie(bench: Bench, key: str) -> Changed:
-    thing = bench.layout.find(key)
-    if not isinstance(thing, Stood):
+    if isinstance(bench.layout.find(key), Piece):
         raise WrongAct("A piece lies as its set-up has it.")
-    ways = list(LIES)
-    return moves.stand(bench.layout, key, ways[(ways.index(thing.lies) + 1) % len(ways)]), key  # type: ignore[arg-type]
+    return moves.tip_over(bench.layout, key), key
 
 
 def _off(bench: Bench, key: str) -> Changed:
@@ -107,23 +100,8 @@ def _fix(bench: Bench, key: str) -> Changed:
     keys = tuple(each for each in request.form.get("keys", "").split(",") if each)
     layout = fixed(bench.layout, bench.facts, fix, keys)
     if layout == bench.layout:
-        raise WrongAct(f"The shop has nothing for that now: {_wants(bench, fix)}")
+        raise WrongAct(f"The shop has nothing for that now: {lacking(bench.checked.built, fix)}")
     return layout, keys[0] if keys and layout.find(keys[0]) else ""
-
-
-def _wants(bench: Bench, fix: str) -> str:
-    """What is missing, by size."""
-    low = min((piece.final for piece in bench.checked.built.pieces), default=0.0)
-    if fix == "support it":
-        return f"two blocks that end {low * 2 / 3:.0f} to {low - 0.3:.1f} mm high."
-    if fix in ("just under the face", "lower the block"):
-        return f"a block that ends {low - 0.3:.1f} to {low - 0.1:.1f} mm high."
-    if fix in ("pins under the part", "raise the part"):
-        tall = next((each.top for each in bench.checked.built.of_role("fixture")), low)
-        return f"two pins or brass strips at least {max(tall + 1 - bench.facts.part.final_mm, 1):.0f} mm high."
-    if fix in ("back it up", "a corner of two"):
-        return f"a block less than {low - 0.5:.1f} mm high."
-    return "put it right by hand."
 
 
 def _suggest(bench: Bench, key: str) -> Changed:

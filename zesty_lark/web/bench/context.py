@@ -2,12 +2,10 @@
 
 from flask import Blueprint, abort, request
 
-from zesty_lark.core.route.nest import capacity
-from zesty_lark.core.surfaces import lying_of
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.benching import Bench, bench_of
-from zesty_lark.store.models import Job
+from zesty_lark.shopfloor.loads import room_in
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
@@ -40,19 +38,5 @@ def here() -> Bench:
     setup = next((each for each, _ in known if face in each.up), None)
     if setup is None:
         abort(404, f"No set-up of this route has face {face} up.")
-    return bench_of(
-        database.session(), job, standing, now().date(), setup=setup, face=face, room=_room(job, setup, face)
-    )
-
-
-def _room(job: Job, setup: SetUp, face: int) -> int:
-    """How many pieces go up together: in a fixture one, on the magnet what lies there without blocks."""
-    if not setup.on_magnet:
-        return 1
-    chuck, lying = job.machine.chuck, lying_of(job.part.block(), face)
-    length = float(job.machine.travel_long_mm if chuck is None else chuck.length_mm)
-    width = float(job.machine.travel_cross_mm if chuck is None else chuck.width_mm)
-    along, across = capacity(
-        length_mm=lying.along_mm, width_mm=lying.across_mm, chuck_length_mm=length, chuck_width_mm=width, lead_in=False
-    )
-    return max(along * across, 1)
+    room = room_in(job, standing, face, lead_in=False)
+    return bench_of(database.session(), job, standing, now().date(), setup=setup, face=face, room=room)

@@ -1,17 +1,14 @@
 """Before you touch off: the short list, a tap each, in the log with its time."""
 
-from datetime import datetime, time
-
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.bench.before import Listed, Touch, before, comes_now, high_side
+from zesty_lark.core.bench.before import Touch, comes_now, high_side
 from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.core.work.entries import Prepared
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.core.work.standing import Run
-from zesty_lark.shopfloor.benching import Bench
-from zesty_lark.store import benches, shoplog
+from zesty_lark.shopfloor.benching import Bench, list_of
+from zesty_lark.store import shoplog
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.bench.context import blueprint, here
 from zesty_lark.web.bench.forms import ListForm
@@ -19,7 +16,7 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
 
-__all__ = ["the_list"]
+__all__ = ["list_page"]
 
 TOUCH_FIELDS = (
     ("touch_bl", "back left"),
@@ -30,21 +27,6 @@ TOUCH_FIELDS = (
 TOUCHES = {"touch_fl": (0.1, 0.1), "touch_fr": (0.9, 0.1), "touch_bl": (0.1, 0.9), "touch_br": (0.9, 0.9)}
 
 
-def the_list(bench: Bench) -> list[Listed]:
-    """The list of a bench’s load."""
-    run = _run(bench)
-    if run is None:
-        return []
-    midnight = datetime.combine(now().date(), time(), tzinfo=now().tzinfo)
-    warm = benches.warmed_up_at(database.session(), bench.job, midnight)
-    return before(bench.standing, run, bench.checked, warm_at=warm)
-
-
-def _run(bench: Bench) -> Run | None:
-    run = bench.standing.runs.get(bench.face)
-    return run if run is not None and run.plan is not None and run.setup == bench.setup.key else None
-
-
 @blueprint.get("/jobs/<number>/set-up/before")
 @access(job="look")
 def list_page(number: str) -> ResponseReturnValue:
@@ -53,7 +35,7 @@ def list_page(number: str) -> ResponseReturnValue:
 
 
 def _page(bench: Bench, wrong: str = "") -> str:
-    listed = the_list(bench)
+    listed = list_of(database.session(), bench, now())
     return render_template(
         "bench/before.html",
         bench=bench,

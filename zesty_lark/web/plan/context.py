@@ -6,12 +6,12 @@ from flask import Blueprint, request
 
 from zesty_lark.core.route.changes import Change, differences
 from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.nest import capacity
 from zesty_lark.core.route.planned import RoutePlan
-from zesty_lark.core.surfaces import kind_of, lying_of
+from zesty_lark.core.surfaces import kind_of
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
+from zesty_lark.shopfloor.loads import room_in
 from zesty_lark.store import part_plans
 from zesty_lark.store.models import Job, PartPlanRow, Person
 from zesty_lark.store.models.people import Role
@@ -26,8 +26,6 @@ __all__ = [
     "plan_context",
     "keep",
     "load_of",
-    "room_in",
-    "chuck_size",
     "may_release",
     "reason_wanted",
 ]
@@ -97,26 +95,6 @@ def load_of(job: Job, standing: Standing) -> tuple[int, ...]:
     named = request.values.getlist("pieces", type=int)
     fits = 1 if standing.at is None else room_in(job, standing, standing.at.surface)
     return tuple(number for number in next_ones if number in named) or next_ones[:fits]
-
-
-def chuck_size(job: Job) -> tuple[float, float]:
-    """The chuck along and across the travel [mm]; the travel itself where no chuck is known."""
-    chuck = job.machine.chuck
-    if chuck is None:
-        return float(job.machine.travel_long_mm), float(job.machine.travel_cross_mm)
-    return float(chuck.length_mm), float(chuck.width_mm)
-
-
-def room_in(job: Job, standing: Standing, surface: int, gap_mm: float = 2.0) -> int:
-    """How many pieces go up together with a face up: as many as lie on the chuck with their blocks, in a fixture
-    one."""
-    if not standing.on_magnet(standing.runs[surface]):
-        return 1
-    lying, (length, width) = lying_of(job.part.block(), surface), chuck_size(job)
-    along, across = capacity(
-        length_mm=lying.along_mm, width_mm=lying.across_mm, chuck_length_mm=length, chuck_width_mm=width, gap_mm=gap_mm
-    )
-    return max(along * across, 1)
 
 
 def may_release(who: Person, job: Job) -> bool:

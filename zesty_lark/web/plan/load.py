@@ -4,8 +4,9 @@ from markupsafe import Markup
 
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.nest import Nest, nest
+from zesty_lark.shopfloor.loads import chuck_size, room_in
 from zesty_lark.shopfloor.planning import Planning
-from zesty_lark.web.plan.context import PlanContext, chuck_size, room_in
+from zesty_lark.web.plan.context import PlanContext
 from zesty_lark.web.shared.svg.nest import nest_plan
 
 __all__ = ["how_many", "load_at", "load_drawn", "nest_of", "too_many"]

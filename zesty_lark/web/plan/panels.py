@@ -8,8 +8,9 @@ from zesty_lark.core.planner.reasons import FIGURES, reason
 from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.core.quantities import InputError
 from zesty_lark.shopfloor import long_work
+from zesty_lark.shopfloor.loads import chuck_size
 from zesty_lark.shopfloor.planning import Planning
-from zesty_lark.web.plan.context import blueprint, chuck_size
+from zesty_lark.web.plan.context import blueprint
 from zesty_lark.web.plan.forms import FaceForm
 from zesty_lark.web.plan.load import how_many, load_at, nest_of
 from zesty_lark.web.plan.views import as_sent, curve_line, curve_of_face

@@ -13,7 +13,8 @@ from flask_wtf.file import FileField
 from zesty_lark.core.dial import on_collar
 from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.units import micrometres
-from zesty_lark.core.work.entries import Ended, Entry, Kind, Measured, PieceEnd, SignedOff, Waived, in_force
+from zesty_lark.core.work.entries import Ended, Entry, Kind, Measured, PieceEnd, SignedOff, Waived
+from zesty_lark.core.work.folding import in_force
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError, check_entry
