@@ -10,7 +10,9 @@ const label = (element) => {
 function press(element) {
   element.click();
   if (element.matches("summary") && element.parentElement.open) {
-    element.parentElement.querySelector("input:not([type=hidden])")?.select();
+    const field = element.parentElement.querySelector("input:not([type=hidden]), select, textarea");
+    field?.focus();
+    field?.select?.();
   }
 }
 
