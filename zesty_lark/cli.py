@@ -211,7 +211,7 @@ def test(arguments: tuple[str, ...]) -> None:
     """Run every check and test; anything after “test” goes to pytest."""
     failed = 0 if arguments else _checks()
     _say("testing")
-    shared_out = [] if arguments else ["-n", str(os.cpu_count() or 1), "--dist", "loadgroup"]
+    shared_out = [] if arguments else ["-n", str((os.cpu_count() or 1) + 1), "--dist", "loadgroup"]
     failed |= subprocess.run([sys.executable, "-m", "pytest", *shared_out, *arguments]).returncode
     if not arguments:
         _say("running each benchmark once, unmeasured")
