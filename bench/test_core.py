@@ -19,8 +19,8 @@ from scipy.optimize import linprog
 
 from tests.core.test_heat_and_plan import ASKED
 from zesty_lark.core.calc import answer
-from zesty_lark.core.measure.feather import cleaned
-from zesty_lark.core.measure.flatness import minimum_zone
+from zesty_lark.core.maps.feather import cleaned
+from zesty_lark.core.maps.flatness import minimum_zone
 from zesty_lark.core.measure.gauges import gauge_stack
 from zesty_lark.core.planner import best, finish, schools
 from zesty_lark.core.process.heat import heatmap

@@ -164,6 +164,24 @@ def calc(arguments: tuple[str, ...]) -> None:
     sys.exit(door.main(list(arguments)))
 
 
+@main.command()
+@click.option("--port", default=None, type=click.IntRange(0, 65535), help="Where it listens on this machine.")
+@click.option("--surface", default="hollow", help="The hidden surface: hollow, tapered, flat or crowned.")
+@click.option("--length", default=88.0, type=click.FloatRange(1, 2000), help="Its length [mm].")
+@click.option("--width", default=54.0, type=click.FloatRange(1, 2000), help="Its width [mm].")
+@click.option("--resolution", default=0.1, type=click.FloatRange(0.01, 10), help="Its smallest step [µm].")
+@click.option("--noise", default=0.05, type=click.FloatRange(0, 100), help="One standard deviation of a reading [µm].")
+@click.option("--drift", default=0.0, type=click.FloatRange(-10, 10), help="Drift with every reading [µm].")
+@click.option("--unit", default="mm", type=click.Choice(["mm", "in", "um"]), help="What it sends.")
+@click.option("--dirty", is_flag=True, help="Dirt on the plate.")
+@click.option("--seed", default=1, help="The same seed gives the same readings.")
+def gauge(port: int | None, **trim: object) -> None:
+    """Run the simulated gauge: a probe over a hidden surface. Enter presses its button."""
+    from zesty_lark.running.simulated import run_gauge
+
+    sys.exit(run_gauge(port, trim, _say))
+
+
 @main.command("dask-worker")
 @click.argument("scheduler")
 def dask_worker(scheduler: str) -> None:
@@ -211,7 +229,7 @@ def test(arguments: tuple[str, ...]) -> None:
     """Run every check and test; anything after “test” goes to pytest."""
     failed = 0 if arguments else _checks()
     _say("testing")
-    shared_out = [] if arguments else ["-n", str((os.cpu_count() or 1) + 1), "--dist", "loadgroup"]
+    shared_out = [] if arguments else ["-n", str(os.cpu_count() or 1), "--dist", "loadgroup"]
     failed |= subprocess.run([sys.executable, "-m", "pytest", *shared_out, *arguments]).returncode
     if not arguments:
         _say("running each benchmark once, unmeasured")

@@ -30,7 +30,7 @@ class Settings(BaseSettings):
     host: str = Field(default="127.0.0.1", description="Address the web server listens on")
     port: int = Field(default=8420, ge=0, le=65535, description="Port of the web server; 0 takes a free one")
     workers: int = Field(default=2, ge=1, le=64, description="Web server processes")
-    threads: int = Field(default=4, ge=1, le=64, description="Threads in each web server process")
+    threads: int = Field(default=6, ge=1, le=64, description="Threads in each web server process")
     calculators: int = Field(
         default=2, ge=0, le=64, description="Processes for what takes long; with 0 it is worked out where it is asked"
     )

@@ -12,7 +12,7 @@ import pytest
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
 from zesty_lark.core.holding import hold_check, hold_fixture
-from zesty_lark.core.measure.feather import cleaned
+from zesty_lark.core.maps.feather import cleaned
 from zesty_lark.core.planner import best, finish, passes
 from zesty_lark.core.planner.dresses import dressed_before
 from zesty_lark.core.planner.finish_search import every

@@ -8,7 +8,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from zesty_lark.core.holding import hold_check, hold_fixture, is_tall, judged
-from zesty_lark.core.measure.footprint import footprint
+from zesty_lark.core.maps.footprint import footprint
 from zesty_lark.core.process import warmth
 from zesty_lark.core.wheel.mounting import Mounted, material_stops, mounting_stops, speed_stops
 

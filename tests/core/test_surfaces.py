@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from zesty_lark.core.calc import answer
-from zesty_lark.core.measure.feather import cleaned
-from zesty_lark.core.measure.flatness import minimum_zone
-from zesty_lark.core.measure.maps import points_from_text
+from zesty_lark.core.maps.analysis import points_from_text
+from zesty_lark.core.maps.feather import cleaned
+from zesty_lark.core.maps.flatness import minimum_zone
 from zesty_lark.core.quantities import InputError
 
 SEEDS = st.integers(0, 10**6)

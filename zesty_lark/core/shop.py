@@ -1,16 +1,29 @@
 """What a shop has, one checked type each: planner, tables, forms and files take theirs from here."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import asdict, fields
+from collections.abc import Mapping
+from dataclasses import fields
 from datetime import date
 from decimal import Decimal
 from typing import Annotated, Any, Literal
 
-from pydantic import ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.holding import CLAMP_N
-from zesty_lark.core.quantities import COARSEST_GRADUATION_MM, FINEST_CROSSFEED_MM, FINEST_GRADUATION_MM, LONGEST_MM
+from zesty_lark.core.instruments import BlockSet, Instrument, instrument_contradictions
+from zesty_lark.core.kept_types import (
+    STRICT,
+    Amount,
+    Contradictions,
+    Extent,
+    Graduated,
+    Length,
+    Name,
+    Speed,
+    Step,
+    UnitName,
+    refuse,
+)
 from zesty_lark.core.sequence import SchoolOfSquareness
 
 __all__ = [
@@ -18,6 +31,7 @@ __all__ = [
     "Accessory",
     "AccessoryKind",
     "Amount",
+    "BlockSet",
     "Chuck",
     "FIXTURE_FORMS",
     "Fixture",
@@ -35,19 +49,6 @@ __all__ = [
     "wheel_contradictions",
 ]
 
-SLOWEST_MM_S, FASTEST_MM_S = Decimal("0.01"), Decimal(5_000)
-FINEST_RESOLUTION_MM = Decimal("0.00001")
-_STRICT = ConfigDict(extra="forbid", str_max_length=4000)
-Length = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, gt=0)]
-Extent = Annotated[Length, Field(le=LONGEST_MM)]
-"""How long a thing that stands in a shop, or a way in it, may be [mm]."""
-Graduated = Annotated[Length, Field(ge=FINEST_GRADUATION_MM, le=COARSEST_GRADUATION_MM)]
-Step = Annotated[Length, Field(ge=FINEST_CROSSFEED_MM, le=LONGEST_MM)]
-Speed = Annotated[Length, Field(ge=SLOWEST_MM_S, le=FASTEST_MM_S)]
-Resolved = Annotated[Length, Field(ge=FINEST_RESOLUTION_MM, le=COARSEST_GRADUATION_MM)]
-Amount = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False, ge=0)]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-UnitName = Literal["mm", "in"]
 MachineCoolant = Literal["dry", "mist", "water", "oil"]
 FixtureForm = Literal[
     "angle_plate", "square_block", "vee_block", "vise", "sine_plate", "small_part_cube", "spin_fixture"
@@ -71,7 +72,6 @@ ACCESSORY_KINDS: dict[str, str] = {
     "clamp": "Clamp",
     "foil": "Shim or foil",
 }
-Contradictions = dict[str, str]
 
 
 def machine_contradictions(of: Mapping[str, Any]) -> Contradictions:
@@ -94,22 +94,7 @@ def wheel_contradictions(of: Mapping[str, Any]) -> Contradictions:
     return {} if of["bore_mm"] < of["diameter_mm"] else {"bore_mm": "The bore has to be smaller than the wheel."}
 
 
-def instrument_contradictions(of: Mapping[str, Any]) -> Contradictions:
-    """Return what of an instrument does not go together, by field, in words."""
-    said: Contradictions = {}
-    if of["most_mm"] <= of["least_mm"]:
-        said["most_mm"] = "The range ends before it begins."
-    if of["due_on"] < of["calibrated_on"]:
-        said["due_on"] = "It cannot be due before it was calibrated."
-    return said
-
-
-def _refuse(thing: Any, check: Callable[[Mapping[str, Any]], Contradictions]) -> None:
-    for field, words in check(asdict(thing)).items():
-        raise ValueError(f"{field}: {words}")
-
-
-@checked(frozen=True, config=_STRICT)
+@checked(frozen=True, config=STRICT)
 class Machine:
     """A surface grinder: dial, ranges [mm] [mm/s] [s], room [mm], spindle [W] [rpm], how it steps across, its coolant,
     η of one wipe, and its largest downfeed a pass where the shop has set one [mm]."""
@@ -138,11 +123,11 @@ class Machine:
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Machine":
-        _refuse(self, machine_contradictions)
+        refuse(self, machine_contradictions)
         return self
 
 
-@checked(frozen=True, config=_STRICT)
+@checked(frozen=True, config=STRICT)
 class Wheel:
     """A grinding wheel: marking, sizes [mm], and the speed it is marked with [rpm] [m/s]."""
 
@@ -158,32 +143,11 @@ class Wheel:
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Wheel":
-        _refuse(self, wheel_contradictions)
+        refuse(self, wheel_contradictions)
         return self
 
 
-@checked(frozen=True, config=_STRICT)
-class Instrument:
-    """An instrument: its range and what it brings to the uncertainty [mm], calibrated and due when."""
-
-    name: Name
-    unit: UnitName
-    least_mm: Amount
-    most_mm: Extent
-    resolution_mm: Resolved
-    error_limit_mm: Amount
-    calibration_u_mm: Amount
-    repeatability_mm: Amount
-    calibrated_on: date
-    due_on: date
-
-    @model_validator(mode="after")
-    def _goes_together(self) -> "Instrument":
-        _refuse(self, instrument_contradictions)
-        return self
-
-
-@checked(frozen=True, config=_STRICT)
+@checked(frozen=True, config=STRICT)
 class Chuck:
     """A magnetic chuck: length along the travel and width across [mm], its pull [N/cm²], whether a pull test of the
     shop's own has shown that, and the share of it that its lowest setting leaves; its fence: how high it stands [mm]
@@ -199,9 +163,12 @@ class Chuck:
     fence_mm: Extent | None = None
     fence_out_um: Annotated[Decimal, Field(ge=0, max_digits=7, decimal_places=2, allow_inf_nan=False)] | None = None
     fence_ground: bool = False
+    flat_limit_um: Annotated[Decimal, Field(gt=0, le=1000, max_digits=7, decimal_places=2, allow_inf_nan=False)] = (
+        Decimal(5)
+    )
 
 
-@checked(frozen=True, config=_STRICT)
+@checked(frozen=True, config=STRICT)
 class Fixture:
     """A fixture: the school it serves and its form, how far out of square over which length, how it seats, its base on
     the magnet, its height, how high over the magnet a part stands in it [mm], and its clamps with what each presses
@@ -239,7 +206,7 @@ class Fixture:
         return float(self.square_mm / self.over_mm)
 
 
-@checked(frozen=True, config=_STRICT)
+@checked(frozen=True, config=STRICT)
 class Accessory:
     """Something small that a set-up is built with: a block, a parallel, a pin or brass strip, a clamp, a foil; its
     sizes lying on its largest face [mm] (a clamp's length is how far it reaches), how many there are, whether the
@@ -257,7 +224,7 @@ class Accessory:
     checked_on: date | None = None
 
 
-Thing = Machine | Wheel | Instrument | Chuck | Fixture | Accessory
+Thing = Machine | Wheel | Instrument | BlockSet | Chuck | Fixture | Accessory
 
 
 def field_names(kind: type[object]) -> tuple[str, ...]:

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.store import shop
+from zesty_lark.store import maps, shop
 from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, MachineRow
 
 __all__ = ["load_room"]
@@ -67,9 +67,9 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
             "fence_ground": True,
         },
     )
-    shop.add_map(session, first, _surface(450, 150, 1.1, 0.4), now - timedelta(days=40))
+    maps.add(session, first, _surface(450, 150, 1.1, 0.4), now - timedelta(days=40))
     for days, hollow, lean in ((700, 1.4, 0.6), (340, 3.1, 1.5), (25, 5.2, 2.6)):
-        shop.add_map(session, worn, _surface(600, 200, hollow, lean), now - timedelta(days=days))
+        maps.add(session, worn, _surface(600, 200, hollow, lean), now - timedelta(days=days))
     for name, form, square, over, seating, (base, high) in (
         ("Angle plate P1", "angle_plate", "0.002", "100", "0.0008", (("150", "100"), ("45", "0"))),
         ("Square block S2", "square_block", "0.0015", "80", "0.001", (("100", "80"), ("38", "0"))),

@@ -23,6 +23,7 @@ from zesty_lark.exchange.earlier import newest_job
 __all__ = ["JobFileError", "entry_from", "entry_values", "read_job", "write_job"]
 
 MOST_ENTRIES = 20_000
+MOST_POINTS = 200_000
 
 AnyLength = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
 Degrees = Annotated[Decimal, Field(ge=-20, le=200, max_digits=5, decimal_places=2)]
@@ -187,6 +188,8 @@ class _Entry(_Strict):
     verdict: Literal["in", "not yet", "unsure", "out"] | None = None
     asked_mm: AnyLength | None = None
     got_mm: AnyLength | None = None
+    how: Annotated[str, Field(max_length=200)] | None = None
+    map_key: Annotated[str, Field(pattern=f"^{ENTRY_ID.pattern}$")] | None = None
 
 
 class _SetUp(_Strict):
@@ -199,8 +202,27 @@ class _SetUp(_Strict):
         return self
 
 
+Height = Annotated[float, Field(gt=-1e9, lt=1e9, allow_inf_nan=False)]
+Micrometres = Annotated[Decimal, Field(ge=-100_000_000, le=100_000_000, decimal_places=4, allow_inf_nan=False)]
+
+
+class _Map(_Strict):
+    key: Annotated[str, Field(pattern=f"^{ENTRY_ID.pattern}$")]
+    piece: PieceNumber | None = None
+    surface: SurfaceNumber | None = None
+    frame: Literal["machine", "plate"]
+    points: Annotated[list[tuple[Height, Height, Height]], Field(min_length=3, max_length=MOST_POINTS)]
+    closing_um: Micrometres | None = None
+    plate_um: Annotated[Decimal, Field(ge=0, le=9999, decimal_places=3, allow_inf_nan=False)] = Decimal(0)
+    state: Literal["in use", "refused", "withdrawn"]
+    note: Annotated[str, Field(max_length=500)] = ""
+    taken_at: AwareDatetime
+    by: str | None = None
+    instrument: str | None = None
+
+
 class _JobFile(_Strict):
-    format: Literal["zesty-lark job 4"]
+    format: Literal["zesty-lark job 5"]
     job: _Job
     part: _Part
     sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
@@ -212,6 +234,7 @@ class _JobFile(_Strict):
     pieces: Annotated[list[_Piece], Field(max_length=9999)] = []
     characteristics: Annotated[list[_Characteristic], Field(max_length=200)] = []
     set_ups: Annotated[list[_SetUp], Field(max_length=200)] = []
+    maps: Annotated[list[_Map], Field(max_length=200)] = []
     entries: Annotated[list[_Entry], Field(max_length=MOST_ENTRIES)]
 
 
@@ -222,7 +245,7 @@ NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at"})
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = _JobFile(
-        format="zesty-lark job 4",
+        format="zesty-lark job 5",
         job=_Job(**record.job),
         part=_Part(**record.part),
         sizes=[_Size(**size) for size in record.sizes],
@@ -234,6 +257,7 @@ def write_job(record: JobRecord) -> str:
         pieces=[_Piece(**each) for each in record.pieces],
         characteristics=[_Characteristic(**each) for each in record.characteristics],
         set_ups=[_SetUp(**each) for each in record.set_ups],
+        maps=[_Map(**each) for each in record.maps],
         entries=[_Entry(**entry_values(entry)) for entry in record.entries],
     )
     return file.model_dump_json(indent=1, exclude_unset=True)
@@ -268,6 +292,7 @@ def read_job(text: str) -> JobRecord:
         pieces=[each.model_dump() for each in file.pieces],
         characteristics=[each.model_dump() for each in file.characteristics],
         set_ups=[each.model_dump() for each in file.set_ups],
+        maps=[each.model_dump() for each in file.maps],
     )
 
 

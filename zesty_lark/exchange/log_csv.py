@@ -47,7 +47,8 @@ THIRD = (
     "entry_id",
     "supersedes",
 )
-COLUMNS = (*THIRD, "item", "answer")
+FOURTH = (*THIRD, "item", "answer")
+COLUMNS = (*FOURTH, "how", "map_key")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
 SECOND = (
@@ -119,7 +120,7 @@ def read_log(text: str) -> list[Entry]:
         rows = list(reader)
     except csv.Error as error:
         raise JobFileError(f"This is not a CSV file that can be read: {error}.") from error
-    if not rows or tuple(rows[0]) not in (COLUMNS, THIRD, *EARLIER):
+    if not rows or tuple(rows[0]) not in (COLUMNS, FOURTH, THIRD, *EARLIER):
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
         raise JobFileError(f"This log has more than {MOST_ROWS} rows.")

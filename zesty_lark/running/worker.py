@@ -79,7 +79,12 @@ class _Workers:
         if self.settings.calculators:
             long_work.use(Calculators(self.asked, self.settings.home / ANSWERS))
         server = BufferingServer(self.app, self.listener, self.settings)
-        signal.signal(signal.SIGTERM, lambda *_: server.stop())
+
+        def stop(*_: object) -> None:
+            self.app.config["LARK_STOPPING"].set()  # whoever follows a gauge holds a thread
+            server.stop()
+
+        signal.signal(signal.SIGTERM, stop)
         signal.pthread_sigmask(signal.SIG_UNBLOCK, HEARD)
         threading.Thread(target=warm_up, daemon=True, name="get ready").start()
         server.run()

@@ -13,7 +13,7 @@ from zesty_lark.core.sizes import Size
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.prints import SIZES
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.store import benches, jobs, people, shop, shoplog
+from zesty_lark.store import benches, jobs, map_files, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.read_in import ReadIn, read_back
@@ -36,8 +36,9 @@ def _columns(row: Any, *leave: str) -> dict[str, Any]:
 def write_out(session: Session, job: Job) -> JobRecord:
     """Return a job and everything its log refers to."""
     entries = shoplog.entries_of(session, job)
-    named = {getattr(entry, "instrument", None) for entry in entries}
-    who = {entry.by for entry in entries} | {job.owner.sign_in_name}
+    maps = map_files.written(session, job)
+    named = {getattr(entry, "instrument", None) for entry in entries} | {each["instrument"] for each in maps}
+    who = {entry.by for entry in entries} | {job.owner.sign_in_name} | {each["by"] for each in maps}
     part = job.part
     return JobRecord(
         job={
@@ -64,6 +65,7 @@ def write_out(session: Session, job: Job) -> JobRecord:
         pieces=[_columns(piece, "part_id") for piece in part.pieces],
         characteristics=[_columns(row, "part_id") for row in part.more],
         set_ups=[{"setup": row.setup, "layout": row.layout} for row in job.set_ups],
+        maps=maps,
     )
 
 
@@ -105,6 +107,7 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
         _refuse_another(job, what)
     layouts = {each["setup"]: each["layout"] for each in record.set_ups}
     benches.read_in(session, job, reader, layouts=layouts, at=at)
+    map_files.read_in(session, job, record.maps, people=known_people, instruments=gauges)
     read_in = ReadIn(reader, at)
     return job, read_back(session, job, record.entries, known_people, instruments=gauges, read_in=read_in)
 
@@ -131,8 +134,10 @@ def _person(session: Session, values: Mapping[str, Any], at: datetime) -> Person
 
 
 def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
-    missing = ({entry.by for entry in record.entries} | {record.job["owner"]}) - set(known)
+    named = {entry.by for entry in record.entries} | {record.job["owner"]} | {each["by"] for each in record.maps}
+    missing = named - {None} - set(known)
     gauges = {getattr(entry, "instrument", None) for entry in record.entries} - {None}
+    gauges |= {each["instrument"] for each in record.maps} - {None}
     missing |= gauges - {each.name for each in record.instruments}
     if missing:
         raise ReadInError(f"The file names {', '.join(sorted(missing))} without saying who or what that is.")

@@ -105,7 +105,7 @@ def _insert_all(session: Session, job: Job, made: Sequence[_ReadEntry], read_in:
     whole: dict[str, Any] = dict.fromkeys(
         column.key for column in LogEntry.__mapper__.column_attrs if column.key != "seq"
     )
-    whole |= {"characteristic": THICKNESS, "note": ""}
+    whole |= {"characteristic": THICKNESS, "note": "", "how": ""}
     for at in range(0, len(made), ROWS_AT_ONCE):
         some = made[at : at + ROWS_AT_ONCE]
         numbered = session.scalars(

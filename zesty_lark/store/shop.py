@@ -1,9 +1,6 @@
 """Machines, wheels, fixtures, chucks and instruments: what a shop has."""
 
-import json
-from collections.abc import Mapping, Sequence
-from datetime import datetime
-from decimal import Decimal
+from collections.abc import Mapping
 from typing import Any, TypeVar
 
 from pydantic import ValidationError
@@ -11,24 +8,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.shop import field_names
-from zesty_lark.store.models import AccessoryRow, ChuckMapRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
-from zesty_lark.store.models.shop import IN_USE
+from zesty_lark.store.models import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 
-__all__ = [
-    "ChangedMeanwhile",
-    "DoesNotFit",
-    "MachineTaken",
-    "NameTaken",
-    "add_map",
-    "by_name",
-    "find",
-    "keep",
-    "listed",
-    "withdraw_map",
-]
+__all__ = ["ChangedMeanwhile", "DoesNotFit", "MachineTaken", "NameTaken", "by_name", "find", "keep", "listed"]
 
-WITHDRAWN = "withdrawn"
-Row = TypeVar("Row", MachineRow, WheelRow, InstrumentRow, FixtureRow, ChuckRow, AccessoryRow)
+Row = TypeVar("Row", MachineRow, WheelRow, InstrumentRow, FixtureRow, ChuckRow, AccessoryRow, BlockSetRow)
 
 
 class NameTaken(ValueError):
@@ -123,38 +107,3 @@ def _said(error: Any) -> tuple[str, str]:
         return str(error["loc"][0]), f"{words.removesuffix('.')}."
     field, _, said = words.partition(": ")
     return field, said
-
-
-def add_map(
-    session: Session,
-    chuck: ChuckRow,
-    points: Sequence[Sequence[float]],
-    at: datetime,
-    *,
-    closing_um: Decimal | None = None,
-    state: str = IN_USE,
-    note: str = "",
-) -> ChuckMapRow:
-    """Keep a map of a chuck: points [x mm, y mm, z µm] as they were read, and the closing reading [µm]; one that
-    drifted too far is kept as refused."""
-    row = ChuckMapRow(
-        chuck_id=chuck.id,
-        taken_at=at,
-        points=json.dumps([list(point) for point in points]),
-        closing_um=closing_um,
-        state=state,
-        note=note,
-    )
-    chuck.maps.append(row)
-    session.flush()
-    return row
-
-
-def withdraw_map(session: Session, chuck: ChuckRow, key: int, why: str) -> ChuckMapRow | None:
-    """Take a map out of use; it stays with its reason. Returns it, or ``None`` when the chuck has no such map in
-    use."""
-    row = next((each for each in chuck.maps if each.id == key and each.state == IN_USE), None)
-    if row is not None:
-        row.state, row.note = WITHDRAWN, why
-        session.flush()
-    return row

@@ -1,5 +1,6 @@
 """The application factory."""
 
+import threading
 from datetime import timedelta
 from pathlib import Path
 
@@ -10,12 +11,12 @@ from sqlalchemy import Engine
 
 from zesty_lark.settings import SettingError, Settings, ensure_secret
 from zesty_lark.store.database import connect, sessions
-from zesty_lark.web import account, api, bench, grind, jobs, measure, plan, record, shop
+from zesty_lark.web import account, api, bench, gauges, grind, jobs, maps, measure, plan, record, shop
 from zesty_lark.web.shared import database, errors, frame, guard, headers, health, logs, wording
 
 __all__ = ["STATIONS", "create_app"]
 
-STATIONS = (account, jobs, plan, bench, grind, measure, record, shop, api)
+STATIONS = (account, jobs, plan, bench, grind, measure, maps, gauges, record, shop, api)
 LARGEST_UPLOAD_BYTES = 2 * 1024 * 1024
 LARGEST_FORM_BYTES = 256 * 1024
 MOST_FORM_FIELDS = 300
@@ -48,6 +49,8 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         SECRET_KEY=ensure_secret(settings),
         LARK_HOME=settings.home,
         LARK_SESSIONS=sessions(engine),
+        LARK_STOPPING=threading.Event(),
+        LARK_LIVE_LINES=threading.BoundedSemaphore(max(1, settings.threads // 2)),
         SESSION_COOKIE_NAME="lark_session",
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",

@@ -5,7 +5,7 @@ from itertools import combinations
 
 from zesty_lark.core.bench.found import Pinned, Rule, said
 from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid, near
-from zesty_lark.core.measure.footprint import footprint, range_under
+from zesty_lark.core.maps.footprint import footprint, range_under
 from zesty_lark.core.setup.data import Level
 from zesty_lark.core.shop import Fixture
 

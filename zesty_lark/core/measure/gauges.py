@@ -1,21 +1,20 @@
 """Gauge blocks and the sine plate: the fewest blocks that add up exactly."""
 
-import json
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import cache, lru_cache
-from importlib import resources
+from functools import lru_cache
 from typing import Annotated, Literal
 
 import numpy as np
 from annotated_types import Gt, Lt, MaxLen
 from numpy.typing import NDArray
 
+from zesty_lark.core.block_sets import block_set
 from zesty_lark.core.quantities import ExactPositive, InputError, Positive
 
-__all__ = ["SineStack", "Stack", "block_set", "gauge_stack", "sine_stack"]
+__all__ = ["SineStack", "Stack", "gauge_stack", "sine_stack"]
 
 MOST_BLOCKS = 5
 SMALL_SET = 18
@@ -48,17 +47,6 @@ class SineStack:
     arcsec_per_um: float
     complement_deg: float | None = None
     complement_height_mm: float | None = None
-
-
-@cache
-def block_set(name: str) -> tuple[Decimal, ...]:
-    """Return a built-in set's sizes in its own unit, from ``gauge_sets.json`` beside this module."""
-    sets = json.loads(resources.files("zesty_lark.core.measure").joinpath("gauge_sets.json").read_text("utf-8"))
-    sizes: list[Decimal] = []
-    for first, last, step in sets[name]["runs"]:
-        count = int((Decimal(last) - Decimal(first)) / Decimal(step)) + 1
-        sizes += [Decimal(first) + number * Decimal(step) for number in range(count)]
-    return tuple(sizes)
 
 
 def gauge_stack(

@@ -7,17 +7,24 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from decimal import ROUND_UP, Decimal
+from decimal import Decimal
 
-from uncertainties import ufloat
-
+from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_of
 from zesty_lark.core.shop import Instrument
 from zesty_lark.core.sizes import STEEL_EXPANSION, Decision, Reading, Size, Verdict, growth, parallel_decision, verdict
 
-__all__ = ["COVERAGE", "HOT_SHARE", "Gauge", "Judgement", "expanded_uncertainty", "is_hot", "judge", "temperature_u"]
-
-COVERAGE = 2
-"""Coverage factor k of every expanded uncertainty."""
+__all__ = [
+    "COVERAGE",
+    "HOT_SHARE",
+    "Gauge",
+    "Judgement",
+    "expanded_uncertainty",
+    "form_budget",
+    "is_hot",
+    "judge",
+    "size_budget",
+    "temperature_u",
+]
 
 TEMPERATURE_U_C = 0.5
 """Standard uncertainty of a part's temperature that was not measured, in a tempered shop [K]."""
@@ -28,8 +35,7 @@ TAKEN_TEMPERATURE_U_C = 0.3
 HOT_SHARE = 0.1
 """A part counts as warm when it has grown over the room by more than this share of the tolerance."""
 
-_RECTANGLE = 3**0.5
-_U_KEPT = Decimal("0.00001")
+UM_A_MM = 1000.0
 
 
 @dataclass(frozen=True)
@@ -78,20 +84,20 @@ def temperature_u(*, taken: bool, rise_c: float = 0.0) -> float:
 
     A degree nobody took is part of it: a part just ground may be as much warmer as its plan predicts (rectangular).
     """
-    return TAKEN_TEMPERATURE_U_C if taken else math.hypot(TEMPERATURE_U_C, rise_c / _RECTANGLE)
+    return TAKEN_TEMPERATURE_U_C if taken else math.hypot(TEMPERATURE_U_C, rise_c / RECTANGLE)
 
 
-def expanded_uncertainty(
+def size_budget(
     gauge: Gauge, length_mm: float, *, readings_each: int = 1, temperature_u_c: float = TEMPERATURE_U_C
-) -> Decimal:
-    """Return the expanded uncertainty U of a thickness, k = 2, rounded up to 0.01 µm [mm].
+) -> Budget:
+    """Return the uncertainty budget of a size read directly.
 
     Parameters
     ----------
     gauge : Gauge
         The instrument.
     length_mm : float
-        The thickness measured [mm].
+        The size measured [mm].
     readings_each : int
         How many readings the value at a place is the mean of.
     temperature_u_c : float
@@ -101,25 +107,41 @@ def expanded_uncertainty(
     ------
     ValueError
         If there is no reading, or the length is not over 0.
-
-    Notes
-    -----
-    Resolution and stated error are rectangular (½ step, ± limit); calibration is U/2; repeatability s/√n;
-    temperature u(ΔT)·α·L. Root-sum-square by propagation.
     """
     if readings_each < 1:
         raise ValueError("readings_each must be at least 1")
     if not length_mm > 0:
         raise ValueError("length_mm must be over 0")
-    value = (
-        length_mm
-        + ufloat(0, float(gauge.resolution_mm) / 2 / _RECTANGLE)
-        + ufloat(0, float(gauge.error_limit_mm) / _RECTANGLE)
-        + ufloat(0, float(gauge.calibration_u_mm) / COVERAGE)
-        + ufloat(0, float(gauge.repeatability_mm) / readings_each**0.5)
-        - length_mm * STEEL_EXPANSION * ufloat(0, temperature_u_c)
+    return budget_of(
+        [
+            ("resolution", float(gauge.resolution_mm) / 2 / RECTANGLE * UM_A_MM),
+            ("stated error", float(gauge.error_limit_mm) / RECTANGLE * UM_A_MM),
+            ("calibration", float(gauge.calibration_u_mm) / COVERAGE * UM_A_MM),
+            ("repeatability", float(gauge.repeatability_mm) / math.sqrt(readings_each) * UM_A_MM),
+            ("temperature", length_mm * STEEL_EXPANSION * temperature_u_c * UM_A_MM),
+        ]
     )
-    return Decimal(repr(COVERAGE * float(value.std_dev))).quantize(_U_KEPT, ROUND_UP)
+
+
+def form_budget(gauge: Gauge, *, plate_um: float = 0.0) -> Budget:
+    """Return the budget of a deviation of form: square, flat, parallel; over next to no length, by the difference of
+    two readings, on a plate that is itself within ``plate_um`` there."""
+    return budget_of(
+        [
+            ("resolution", float(gauge.resolution_mm) / 2 / RECTANGLE * UM_A_MM),
+            ("stated error", float(gauge.error_limit_mm) / RECTANGLE * UM_A_MM),
+            ("calibration", float(gauge.calibration_u_mm) / COVERAGE * UM_A_MM),
+            ("repeatability", float(gauge.repeatability_mm) * UM_A_MM),
+            ("plate", plate_um / 2 / RECTANGLE),
+        ]
+    )
+
+
+def expanded_uncertainty(
+    gauge: Gauge, length_mm: float, *, readings_each: int = 1, temperature_u_c: float = TEMPERATURE_U_C
+) -> Decimal:
+    """Return U of a size read directly, k = 2, rounded up to 0.01 µm [mm]; as ``size_budget``."""
+    return size_budget(gauge, length_mm, readings_each=readings_each, temperature_u_c=temperature_u_c).expanded_mm
 
 
 @dataclass(frozen=True)

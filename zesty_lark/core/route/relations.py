@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
+from zesty_lark.core.maps.footprint import Footprint, footprint
 from zesty_lark.core.measure.chain import Chain, Link, chain
-from zesty_lark.core.measure.footprint import Footprint, footprint
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
 from zesty_lark.core.shop import Chuck, Fixture

@@ -268,6 +268,10 @@ class Measured(Entry):
         U of each reading, k = 2.
     verdict : Verdict or None
         ``None`` where the print asks nothing of it yet.
+    how : str
+        How it was measured, where not read straight off: against which stack, by reversal, with which rolls.
+    map_key : str or None
+        The map it was read from.
     asked_mm, got_mm : Decimal
         Since the measurement before: what was fed down, what the size lost.
     """
@@ -287,6 +291,8 @@ class Measured(Entry):
     verdict: Verdict | None = None
     asked_mm: Decimal | None = None
     got_mm: Decimal | None = None
+    how: str = ""
+    map_key: str | None = None
 
     @property
     def true_readings(self) -> tuple[Reading, ...]:

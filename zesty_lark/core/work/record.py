@@ -33,6 +33,8 @@ class JobRecord:
         Pieces with sizes of their own, and what the print asks beside the usual.
     set_ups : sequence of mapping
         How set-ups are laid out: ``setup`` and the ``layout`` as text.
+    maps : sequence of mapping
+        Surface maps of its pieces, with their points as they were read.
     """
 
     job: Values
@@ -47,3 +49,4 @@ class JobRecord:
     pieces: Sequence[Values] = ()
     characteristics: Sequence[Values] = ()
     set_ups: Sequence[Values] = ()
+    maps: Sequence[Values] = ()

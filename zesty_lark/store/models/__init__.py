@@ -2,13 +2,15 @@
 
 from zesty_lark.store.models.base import Base
 from zesty_lark.store.models.bench import SetUpRow
+from zesty_lark.store.models.gauging import GaugeCheckRow
 from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace, PartSize, Piece
 from zesty_lark.store.models.log import LearnedRun, LogEntry, LogReading
+from zesty_lark.store.models.maps import ChuckActRow, MapReadingRow, SurfaceMapRow
 from zesty_lark.store.models.people import Person, SignedIn, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
 from zesty_lark.store.models.shop import (
     AccessoryRow,
-    ChuckMapRow,
+    BlockSetRow,
     ChuckRow,
     FixtureRow,
     InstrumentRow,
@@ -20,10 +22,12 @@ from zesty_lark.store.models.summaries import JobSummary, JobWord
 __all__ = [
     "AccessoryRow",
     "Base",
+    "BlockSetRow",
     "CharacteristicRow",
-    "ChuckMapRow",
+    "ChuckActRow",
     "ChuckRow",
     "FixtureRow",
+    "GaugeCheckRow",
     "InstrumentRow",
     "Job",
     "JobSummary",
@@ -32,6 +36,7 @@ __all__ = [
     "LogEntry",
     "LogReading",
     "MachineRow",
+    "MapReadingRow",
     "Part",
     "PartFace",
     "PartPlanRow",
@@ -43,5 +48,6 @@ __all__ = [
     "SetUpRow",
     "SignInAttempt",
     "SignedIn",
+    "SurfaceMapRow",
     "WheelRow",
 ]

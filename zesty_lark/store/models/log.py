@@ -21,7 +21,7 @@ _ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "piec
 """What an entry has that is a row of its own, or is written in another form."""
 _COLUMNS = {"count": "pass_count", "end": "piece_end", "change": "route_change"}
 """Names that SQL has a use for."""
-_MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece", "answer"})
+_MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece", "answer", "how"})
 
 
 def columns_of(entry: Entry) -> dict[str, Any]:
@@ -88,6 +88,8 @@ class LogEntry(Base):
     piece_end: Mapped[str | None] = mapped_column(String(10))
     item: Mapped[str | None] = mapped_column(String(80))
     answer: Mapped[str | None] = mapped_column(String(20))
+    how: Mapped[str] = mapped_column(String(200), default="", server_default="")
+    map_key: Mapped[str | None] = mapped_column(String(36))
     characteristic: Mapped[str] = mapped_column(String(20), default=THICKNESS, server_default=THICKNESS)
     note: Mapped[str] = mapped_column(Text, default="")
     supersedes: Mapped[str | None] = mapped_column(ForeignKey("log_entry.entry_id"), unique=True)

@@ -1,33 +1,35 @@
 """What stands in the shop: machines with their chucks, wheels, fixtures, instruments."""
 
-import json
 from datetime import date
 from decimal import Decimal
-from typing import ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
-from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS, Accessory, Chuck, Fixture, Instrument, Machine, Wheel
+from zesty_lark.core.shop import (
+    ACCESSORY_KINDS,
+    FIXTURE_FORMS,
+    Accessory,
+    BlockSet,
+    Chuck,
+    Fixture,
+    Instrument,
+    Machine,
+    Wheel,
+)
 from zesty_lark.core.wheel.mounting import Mounted
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, described, one_of
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, ShortText, described, one_of
 
-__all__ = [
-    "IN_USE",
-    "MAP_STATES",
-    "AccessoryRow",
-    "ChuckMapRow",
-    "ChuckRow",
-    "FixtureRow",
-    "InstrumentRow",
-    "MachineRow",
-    "WheelRow",
-]
+if TYPE_CHECKING:
+    from zesty_lark.store.models.maps import SurfaceMapRow
+
+__all__ = ["IN_USE", "AccessoryRow", "BlockSetRow", "ChuckRow", "FixtureRow", "InstrumentRow", "MachineRow", "WheelRow"]
 
 
 IN_USE = "in use"
-MAP_STATES = (IN_USE, "refused", "withdrawn")
 
 
 class MachineRow(Base):
@@ -129,7 +131,7 @@ class WheelRow(Base):
 
 
 class InstrumentRow(Base):
-    """A gauge and what it brings to the uncertainty."""
+    """A gauge, what it brings to the uncertainty, and how it is connected."""
 
     describes: ClassVar[type[Instrument]] = Instrument
     __tablename__ = "instrument"
@@ -139,6 +141,8 @@ class InstrumentRow(Base):
             name="figures",
         ),
         CheckConstraint("least_mm >= 0 and most_mm > least_mm", name="measuring_range"),
+        one_of("reads", READS),
+        one_of("sends", SENDS),
         TABLE_OPTIONS,
     )
 
@@ -154,12 +158,46 @@ class InstrumentRow(Base):
     repeatability_mm: Mapped[Length]
     calibrated_on: Mapped[date]
     due_on: Mapped[date]
+    reads: Mapped[str] = mapped_column(String(10), default="sizes", server_default="sizes")
+    port: Mapped[str | None] = mapped_column(String(200))
+    baud: Mapped[int] = mapped_column(default=9600, server_default="9600")
+    sends: Mapped[str] = mapped_column(String(2), default="mm", server_default="mm")
+    asks: Mapped[str] = mapped_column(String(20), default="", server_default="")
+    falls: Mapped[bool] = mapped_column(default=False, server_default="0")
+    simulated: Mapped[bool] = mapped_column(default=False, server_default="0")
+    streams: Mapped[bool] = mapped_column(default=False, server_default="0")
 
     __mapper_args__ = {"version_id_col": version}
 
     def to_core(self) -> Instrument:
         """Return the instrument as everything else knows it."""
         return described(self, Instrument)
+
+
+class BlockSetRow(Base):
+    """A set of gauge blocks, with what of it is missing or worn."""
+
+    describes: ClassVar[type[BlockSet]] = BlockSet
+    __tablename__ = "block_set"
+    __table_args__ = (one_of("set_name", BLOCK_SETS), CheckConstraint("u_um > 0", name="u"), TABLE_OPTIONS)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+    name: Mapped[ShortText] = mapped_column(String(80), unique=True)
+    unit: Mapped[str] = mapped_column(String(2))
+    set_name: Mapped[str] = mapped_column(String(10))
+    u_um: Mapped[Decimal] = mapped_column(Numeric(6, 3))
+    calibrated_on: Mapped[date]
+    due_on: Mapped[date]
+    blocks: Mapped[str] = mapped_column(Text, default="")
+    missing: Mapped[str] = mapped_column(Text, default="")
+    worn: Mapped[str] = mapped_column(Text, default="")
+
+    __mapper_args__ = {"version_id_col": version}
+
+    def to_core(self) -> BlockSet:
+        """Return the set as everything else knows it."""
+        return described(self, BlockSet)
 
 
 class ChuckRow(Base):
@@ -171,6 +209,7 @@ class ChuckRow(Base):
     __table_args__ = (
         CheckConstraint("length_mm > 0 and width_mm > 0 and pull_n_cm2 >= 0", name="figures"),
         CheckConstraint("low_share > 0 and low_share <= 1 and (fence_mm is null or fence_mm > 0)", name="more"),
+        CheckConstraint("flat_limit_um > 0", name="flat_limit"),
         TABLE_OPTIONS,
     )
 
@@ -186,10 +225,11 @@ class ChuckRow(Base):
     fence_mm: Mapped[Length | None]
     fence_out_um: Mapped[Decimal | None] = mapped_column(Numeric(7, 2))
     fence_ground: Mapped[bool] = mapped_column(default=False, server_default="0")
+    flat_limit_um: Mapped[Decimal] = mapped_column(Numeric(7, 2), default=Decimal(5), server_default="5")
 
     machine: Mapped[MachineRow] = relationship(back_populates="chuck", lazy="joined", innerjoin=True)
-    maps: Mapped[list["ChuckMapRow"]] = relationship(
-        lazy="selectin", order_by="ChuckMapRow.id", cascade="all, delete-orphan"
+    maps: Mapped[list["SurfaceMapRow"]] = relationship(
+        "SurfaceMapRow", lazy="selectin", order_by="SurfaceMapRow.id", cascade="all, delete-orphan"
     )
 
     __mapper_args__ = {"version_id_col": version}
@@ -199,30 +239,9 @@ class ChuckRow(Base):
         return described(self, Chuck)
 
     @property
-    def newest_map(self) -> "ChuckMapRow | None":
+    def newest_map(self) -> "SurfaceMapRow | None":
         """The last map taken of it that is in use."""
         return next((each for each in reversed(self.maps) if each.state == IN_USE), None)
-
-
-class ChuckMapRow(Base):
-    """A map of a chuck: points [[x mm, y mm, z µm], …] in the machine's frame, what the first point read again at the
-    end [µm], and whether it is in use, was refused for its drift, or was withdrawn; nothing of it is thrown away."""
-
-    __tablename__ = "chuck_map"
-    __table_args__ = (one_of("state", MAP_STATES), TABLE_OPTIONS)
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    chuck_id: Mapped[int] = mapped_column(ForeignKey("chuck.id"))
-    taken_at: Mapped[Moment]
-    points: Mapped[str] = mapped_column(Text)
-    closing_um: Mapped[Decimal | None] = mapped_column(Numeric(9, 3))
-    state: Mapped[str] = mapped_column(String(10), default=IN_USE, server_default=IN_USE)
-    note: Mapped[str] = mapped_column(String(500), default="", server_default="")
-
-    def readings(self) -> list[list[float]]:
-        """Return the points."""
-        points: list[list[float]] = json.loads(self.points)
-        return points
 
 
 class FixtureRow(Base):

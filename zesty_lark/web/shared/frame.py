@@ -16,6 +16,9 @@ from zesty_lark.web.shared.wording import units
 
 __all__ = ["Station", "install", "next_url"]
 
+SHOP, MEASURE = ("shop", "maps", "gauges"), ("measure", "maps")
+"""The stations of the frame that have several rooms."""
+
 
 @dataclass(frozen=True)
 class Station:
@@ -92,7 +95,7 @@ def _here(*endpoints: str) -> bool:
 def _shop_stations() -> list[Station]:
     stations = [
         Station("0", "Jobs", url_for("jobs.strips"), "", _here("jobs.strips")),
-        Station("8", "Shop", url_for("shop.shelves"), "", bool(request.blueprint == "shop")),
+        Station("8", "Shop", url_for("shop.shelves"), "", request.blueprint in SHOP),
     ]
     if g.person.role == "lead":
         stations.append(Station("9", "People", url_for("account.everyone"), "", _here("account.everyone")))
@@ -115,7 +118,7 @@ def _job_stations(job: Job) -> list[Station]:
         Station("3", "Plan", url_for("plan.passes", number=number), planned, _here("plan.passes", "plan.release")),
         Station("4", "Set up", url_for("bench.station", number=number), set_up, request.blueprint == "bench"),
         Station("5", "Grind", url_for("grind.station", number=number), ground, request.blueprint == "grind"),
-        Station("6", "Measure", url_for("measure.station", number=number), measured, request.blueprint == "measure"),
+        Station("6", "Measure", url_for("measure.station", number=number), measured, request.blueprint in MEASURE),
         Station(
             "7",
             "Record",

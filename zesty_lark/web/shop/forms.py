@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
-from wtforms import BooleanField, DateField, IntegerField, SelectField, TextAreaField
+from wtforms import BooleanField, DateField, IntegerField, SelectField
 from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
-from zesty_lark.core.measure.maps import points_from_text
+from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS, block_contradictions
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.core.shop import (
@@ -19,14 +19,12 @@ from zesty_lark.core.shop import (
     wheel_contradictions,
 )
 from zesty_lark.core.wheel.marking import marking
-from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
 __all__ = ["SHELVES", "ShelfForm", "values_of"]
 
-USUAL_RANGE_UM = 40.0
-"""A chuck whose map ranges over more was more likely misread by ten or 25.4."""
 _UNITS = [("mm", "mm"), ("in", "inches")]
 
 
@@ -131,14 +129,37 @@ class InstrumentForm(ShelfForm):
     repeatability_mm = LengthField("Repeatability, one standard deviation", zero=True)
     calibrated_on = DateField("Calibrated on", validators=[InputRequired("When was it calibrated?")])
     due_on = DateField("Due on", validators=[InputRequired("When is it due?")])
+    reads = SelectField("It reads", choices=choice_list(READS.items()))
+    port = Trimmed(
+        "Readings come from (empty: typed)", filters=[lambda typed: typed or None], validators=[Length(max=200)]
+    )
+    baud = IntegerField("Speed, baud", default=9600, validators=[NumberRange(50, 4_000_000, "From 50 to 4000000.")])
+    sends = SelectField("Its numbers are in", choices=choice_list(SENDS.items()))
+    asks = Trimmed("Sent to make it send (empty: it sends by itself)", validators=[Length(max=20)])
+    streams = BooleanField("It sends all the time, not only on its button")
+    falls = BooleanField("Its reading falls when the surface rises")
+    simulated = BooleanField("It is the simulated gauge")
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
         return instrument_contradictions(values)
 
 
-class ChuckForm(ShelfForm):
-    """A chuck; a map given with it is added to those it has."""
+class BlockSetForm(ShelfForm):
+    name = _name()
+    unit = SelectField("In", choices=choice_list(_UNITS))
+    set_name = SelectField("It is", choices=choice_list(BLOCK_SETS.items()))
+    u_um = DecimalText("U of a block (k = 2), µm", least="0.001", most="50", places=3, default="0.15")
+    calibrated_on = DateField("Calibrated on", validators=[InputRequired("When was it calibrated?")])
+    due_on = DateField("Due on", validators=[InputRequired("When is it due?")])
+    missing = Trimmed("Missing", validators=[Length(max=2000)])
+    worn = Trimmed("Worn, not to be measured with", validators=[Length(max=2000)])
+    blocks = Trimmed("Its blocks, where it is a list of its own", validators=[Length(max=4000)])
 
+    def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
+        return block_contradictions(values)
+
+
+class ChuckForm(ShelfForm):
     name = _name()
     machine_id = SelectField("On the machine", coerce=int)
     length_mm = LengthField("Length, along the travel")
@@ -153,31 +174,7 @@ class ChuckForm(ShelfForm):
         "Fence out of parallel to the travel, µm (empty: not swept)", least="0", most="10000", required=False
     )
     fence_ground = BooleanField("The fence was ground in place")
-    new_map = TextAreaField("A new map: x y in mm, z in µm, a line each", validators=[Length(max=60_000)])
-    closing_um = DecimalText(
-        "The first point read again at the end, µm", least="-100000", most="100000", places=3, required=False
-    )
-    sure_heights = BooleanField("Yes, the heights are as they were read")
-
-    def points(self) -> list[list[float]]:
-        """The new map's points; none when there is no new map."""
-        return points_from_text(self.new_map.data) if (self.new_map.data or "").strip() else []
-
-    def contradictions(self) -> None:
-        try:
-            points = self.points()
-        except InputError as error:
-            self.new_map.errors = [str(error)]
-            return
-        if points and self.closing_um.number is None:
-            self.closing_um.errors = ["Read the first point again at the end: without it nobody knows what drifted."]
-        heights = [point[2] for point in points]
-        if points and max(heights) - min(heights) > USUAL_RANGE_UM and not self.sure_heights.data:
-            self.new_map.errors = [
-                f"The heights range over {max(heights) - min(heights):g} µm: a chuck is seldom out by more "
-                f"than {USUAL_RANGE_UM:g}. Were they read in thou, or is it a slip of ten? "
-                "Heights go in as µm."
-            ]
+    flat_limit_um = DecimalText("To be ground when its map ranges over, µm", least="0.1", most="1000", default="5")
 
 
 class FixtureForm(ShelfForm):
@@ -209,11 +206,12 @@ class AccessoryForm(ShelfForm):
     checked_on = DateField("Checked on", validators=[Optional()])
 
 
-NOT_KEPT = ("version", "csrf_token", "new_map", "closing_um", "sure_heights", "unmarked")
+NOT_KEPT = ("version", "csrf_token", "unmarked")
 SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
     "machine": (MachineRow, MachineForm, "Machine"),
     "wheel": (WheelRow, WheelForm, "Wheel"),
     "gauge": (InstrumentRow, InstrumentForm, "Gauge"),
+    "blocks": (BlockSetRow, BlockSetForm, "Gauge block set"),
     "chuck": (ChuckRow, ChuckForm, "Chuck"),
     "fixture": (FixtureRow, FixtureForm, "Fixture"),
     "accessory": (AccessoryRow, AccessoryForm, "Block, parallel, pin, clamp or foil"),

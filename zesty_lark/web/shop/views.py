@@ -2,23 +2,24 @@
 
 from decimal import Decimal
 
-from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
+from flask import Blueprint, abort, flash, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.measure.maps import Analysis, map_analyse, map_drift
+from zesty_lark.core.instruments import BLOCK_SETS
+from zesty_lark.core.maps.chuck import Outlook
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS
 from zesty_lark.core.units import size_text
+from zesty_lark.shopfloor.mapping import chuck_outlook
 from zesty_lark.store import shop
-from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
 from zesty_lark.store.models.base import KeptInError
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, errors, guard
 from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units
-from zesty_lark.web.shared.forms import ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
-from zesty_lark.web.shop.forms import SHELVES, ChuckForm, ShelfForm, WheelForm, values_of
+from zesty_lark.web.shop.forms import SHELVES, ShelfForm, WheelForm, values_of
 
 __all__ = ["blueprint"]
 
@@ -37,6 +38,8 @@ def shelves() -> ResponseReturnValue:
         machines=shop.listed(session, MachineRow),
         wheels=shop.listed(session, WheelRow),
         gauges=shop.listed(session, InstrumentRow),
+        block_sets=shop.listed(session, BlockSetRow),
+        set_names=BLOCK_SETS,
         fixtures=shop.listed(session, FixtureRow),
         accessories=shop.listed(session, AccessoryRow),
         accessory_kinds=ACCESSORY_KINDS,
@@ -47,12 +50,10 @@ def shelves() -> ResponseReturnValue:
     )
 
 
-def _chucks() -> list[tuple[ChuckRow, Analysis | None]]:
-    """Every chuck with what its newest map comes to."""
-    return [
-        (chuck, map_analyse(points=chuck.newest_map.readings(), frame="machine") if chuck.newest_map else None)
-        for chuck in shop.listed(database.session(), ChuckRow)
-    ]
+def _chucks() -> list[tuple[ChuckRow, Outlook | None]]:
+    """Every chuck with what its maps say of it."""
+    session = database.session()
+    return [(chuck, chuck_outlook(session, chuck, now())) for chuck in shop.listed(session, ChuckRow)]
 
 
 @blueprint.route(f"/shop/<{ANY_SHELF}:kind>/new", methods=["GET", "POST"])
@@ -86,7 +87,6 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
     if form.validate_on_submit() and _fits_together(form):
         try:
             kept = shop.keep(session, shelf, values_of(form) | _answered(form, row), row, version=form.version.data)
-            drifted = _map(kept, form) if isinstance(form, ChuckForm) and form.points() else ""
         except shop.ChangedMeanwhile as error:
             return _both(form, row, kind, error)
         except shop.NameTaken as error:
@@ -97,7 +97,7 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
             for field, words in error.said.items():
                 form[field].errors = [words]
         else:
-            flash(f"{kept.name} is kept. {drifted}".strip())
+            flash(f"{kept.name} is kept.")
             return redirect(url_for("shop.shelves"), 303)
     return render_template(
         "shop/edit.html", form=form, title=title, row=row, kind=kind, now_kept=[]
@@ -134,34 +134,6 @@ def _answered(form: ShelfForm, row: object) -> dict[str, object]:
     if not form.unmarked.data:
         return {"answered_by": None}
     return {"answered_by": getattr(row, "answered_by", None) or guard.person().name}
-
-
-def _map(chuck: ChuckRow, form: ChuckForm) -> str:
-    """Keep a new map; one that drifted too far is kept as refused, with its readings. Returns what is to be said."""
-    points, closing = form.points(), form.closing_um.number or Decimal(0)
-    drift = map_drift(readings_um=[point[2] for point in points], closing_um=float(closing))
-    if drift.accepted:
-        level = [[x, y, z] for (x, y, _), z in zip(points, drift.corrected_um, strict=True)]
-        shop.add_map(database.session(), chuck, level, now(), closing_um=closing)
-        return ""
-    words = f"The first point came back {drift.drift_um:+.1f} µm: the map is refused. Read it again."
-    shop.add_map(database.session(), chuck, points, now(), closing_um=closing, state="refused", note=words)
-    return f"{words} Its readings are kept."
-
-
-@blueprint.post("/shop/chuck/<int:key>/maps/<int:map_key>/withdraw")
-@access(Role.LEAD, Role.MACHINIST, takes=ReasonForm)
-def withdraw(key: int, map_key: int) -> ResponseReturnValue:
-    """Take a map out of use that was kept in error; it stays, with the reason."""
-    chuck = shop.find(database.session(), ChuckRow, key) or abort(404, "There is no chuck with that number.")
-    why = request.form.get("reason", "").strip()[:500]
-    if not why:
-        flash("Why is it withdrawn? The map stays in use until that is said.")
-    elif shop.withdraw_map(database.session(), chuck, map_key, f"{why} ({guard.person().name})") is None:
-        flash(f"{chuck.name} has no such map in use.")
-    else:
-        flash(f"The map of {chuck.name} is withdrawn: it is kept, and not used.")
-    return redirect(url_for("shop.change", kind="chuck", key=key), 303)
 
 
 def _set_unit(kind: str, form: ShelfForm) -> None:

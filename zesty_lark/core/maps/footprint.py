@@ -1,7 +1,6 @@
 """What a chuck's map does to a part: the range of the map under its footprint, where it is worst and where it is
 best."""
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -9,10 +8,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.maps.gridded import gridded
+
 __all__ = ["Footprint", "footprint", "range_under"]
 
 Floats = NDArray[np.float64]
-CELLS_MOST = 160
 KEPT = 64
 
 
@@ -48,7 +48,7 @@ def range_under(
     points: Sequence[Sequence[float]], x_mm: tuple[float, float], y_mm: tuple[float, float]
 ) -> float | None:
     """Return the range of a map under one place, from x to x and from y to y [mm]; ``None`` beyond the map [µm]."""
-    x, y, heights = _surface(tuple(tuple(map(float, point)) for point in points))
+    x, y, heights = _on_grid(tuple(tuple(map(float, point)) for point in points))
     half_x, half_y = (x[1] - x[0]) / 2, (y[1] - y[0]) / 2
     columns = (x >= x_mm[0] - half_x) & (x <= x_mm[1] + half_x)
     rows = (y >= y_mm[0] - half_y) & (y <= y_mm[1] + half_y)
@@ -60,7 +60,7 @@ def range_under(
 def _moved(points: tuple[tuple[float, ...], ...], length: float, width: float) -> Footprint:
     from scipy.ndimage import maximum_filter, minimum_filter
 
-    x, y, heights = _surface(points)
+    x, y, heights = _on_grid(points)
     size = tuple(
         min(max(1, round(extent / step) + 1), count)
         for extent, step, count in ((width, y[1] - y[0], y.size), (length, x[1] - x[0], x.size))
@@ -80,20 +80,7 @@ def _moved(points: tuple[tuple[float, ...], ...], length: float, width: float) -
     return Footprint(float(ranges.max()), float(ranges.min()), middle, at)
 
 
-@lru_cache(maxsize=KEPT)
-def _surface(points: tuple[tuple[float, ...], ...]) -> tuple[Floats, Floats, Floats]:
-    """The map on a grid over its extent: columns, rows, heights."""
-    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
-
-    table = np.asarray(points, dtype=np.float64)
-    low, high = table[:, :2].min(axis=0), table[:, :2].max(axis=0)
-    extent = np.maximum(high - low, 1e-6)
-    cell = max(float(extent.max()) / CELLS_MOST, 1e-6)
-    columns, rows = (max(2, math.ceil(each / cell) + 1) for each in extent)
-    x, y = np.linspace(low[0], high[0], columns), np.linspace(low[1], high[1], rows)
-    grid_x, grid_y = np.meshgrid(x, y)
-    heights = LinearNDInterpolator(table[:, :2], table[:, 2])(grid_x, grid_y)
-    missing = np.isnan(heights)
-    if missing.any():
-        heights[missing] = NearestNDInterpolator(table[:, :2], table[:, 2])(grid_x[missing], grid_y[missing])
-    return x, y, heights
+def _on_grid(points: tuple[tuple[float, ...], ...]) -> tuple[Floats, Floats, Floats]:
+    """Columns, rows, heights."""
+    found = gridded(points)
+    return found.x, found.y, found.heights

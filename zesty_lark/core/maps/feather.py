@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.compiled import compiled
 
-__all__ = ["cleaned", "triangles"]
+__all__ = ["cleaned", "grid_order", "triangles"]
 
 Floats = NDArray[np.float64]
 MICROMETRES_A_MM = 1000.0
@@ -72,7 +72,7 @@ def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Fl
 
 def triangles(x: Floats, y: Floats) -> NDArray[np.intp]:
     """Return the triangles over scattered points (Delaunay) or over a full grid (each cell cut in two)."""
-    grid = _grid_order(x, y)
+    grid = grid_order(x, y)
     if grid is None:
         from scipy.spatial import Delaunay, QhullError
 
@@ -87,7 +87,7 @@ def triangles(x: Floats, y: Floats) -> NDArray[np.intp]:
     return table.reshape(-1, 3)
 
 
-def _grid_order(x: Floats, y: Floats) -> NDArray[np.intp] | None:
+def grid_order(x: Floats, y: Floats) -> NDArray[np.intp] | None:
     """Return the points' indices as rows of a grid when they fill one."""
     across = int(np.argmax(y != y[0])) if y.size else 0
     if across > 1 and x.size % across == 0:

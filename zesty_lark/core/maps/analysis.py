@@ -7,8 +7,8 @@ import numpy as np
 from annotated_types import Ge, Le, MaxLen, MinLen
 from numpy.typing import NDArray
 
-from zesty_lark.core.measure.feather import cleaned
-from zesty_lark.core.measure.flatness import least_squares_plane, minimum_zone
+from zesty_lark.core.maps.feather import cleaned
+from zesty_lark.core.maps.flatness import least_squares_plane, minimum_zone
 from zesty_lark.core.quantities import InputError, NonNegative
 
 __all__ = ["Analysis", "Drift", "Feather", "Frame", "map_analyse", "map_drift", "map_feather", "points_from_text"]

@@ -1,0 +1,1 @@
+"""Instruments: where their readings come from, and the simulated gauge."""

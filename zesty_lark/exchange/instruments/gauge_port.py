@@ -1,0 +1,132 @@
+"""A gauge on a serial port or an address: its lines one by one, and plain words for what goes wrong.
+
+A reading is only ever what a whole line said; a line that was cut short is waited for, and never guessed. A line that
+nobody asked for was sent with the gauge's own button, and is to be taken.
+"""
+
+import contextlib
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from types import TracebackType
+
+import serial
+
+from zesty_lark.core.instruments import Instrument
+from zesty_lark.core.measure.signal import LONGEST, Fault, SignalError, read_line
+
+__all__ = ["Event", "GaugePort"]
+
+WAIT_SECONDS = 0.25
+SILENT_SECONDS = 3.0
+"""A gauge that was asked and says nothing for so long is told of."""
+WRITE_SECONDS = 1.0
+
+
+@dataclass(frozen=True)
+class Event:
+    """What a gauge has to say: a value [mm], taken with its own button or only shown; or a fault. ``line`` is what it
+    sent."""
+
+    value_mm: Decimal | None = None
+    pressed: bool = False
+    fault: Fault | None = None
+    words: str = ""
+    line: str = ""
+
+
+class GaugePort:
+    """A gauge's port, open as long as the ``with`` lasts.
+
+    Parameters
+    ----------
+    gauge : Instrument
+        With a ``port``: any address that pyserial takes and the shop allows.
+
+    Raises
+    ------
+    SignalError
+        "unplugged", when it cannot be opened.
+    """
+
+    def __init__(self, gauge: Instrument) -> None:
+        self.gauge = gauge
+        self._rest = b""
+        self._last = time.monotonic()
+        self._asked = False
+
+    def __enter__(self) -> "GaugePort":
+        assert self.gauge.port is not None
+        try:
+            self._port = serial.serial_for_url(
+                self.gauge.port,
+                baudrate=self.gauge.baud,
+                timeout=WAIT_SECONDS,
+                write_timeout=WRITE_SECONDS,
+                do_not_open=True,
+            )
+            with contextlib.suppress(AttributeError, ValueError):
+                self._port.exclusive = True
+            self._port.open()
+        except (serial.SerialException, OSError, ValueError) as error:
+            raise SignalError("unplugged", f"{self.gauge.name} cannot be reached: {_why(error)}") from error
+        self._last = time.monotonic()
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        with contextlib.suppress(serial.SerialException, OSError):
+            self._port.close()
+
+    def events(self) -> Iterator[Event]:
+        """Yield what the gauge says, at least a few times a second; an empty event when it says nothing."""
+        while True:
+            try:
+                if self.gauge.asks and not self._asked:
+                    self._port.write(f"{self.gauge.asks}\r\n".encode())
+                    self._asked = True
+                line = self._line()
+            except (serial.SerialException, OSError) as error:
+                yield Event(fault="unplugged", words=f"{self.gauge.name} was unplugged: {_why(error)}")
+                return
+            yield self._said(line)
+
+    def _line(self) -> bytes | None:
+        """The next whole line; ``None`` when none came in time."""
+        until = time.monotonic() + WAIT_SECONDS
+        while b"\n" not in self._rest:
+            if len(self._rest) > LONGEST * 4:
+                line, self._rest = self._rest, b""
+                return line
+            came = self._port.read(max(1, min(self._port.in_waiting or 1, LONGEST)))
+            self._rest += came
+            if not came and time.monotonic() > until:
+                return None
+        line, _, self._rest = self._rest.partition(b"\n")
+        return line
+
+    def _said(self, line: bytes | None) -> Event:
+        if line is None:
+            quiet = time.monotonic() - self._last > SILENT_SECONDS
+            if self.gauge.asks and quiet:
+                self._asked, self._last = False, time.monotonic()
+                return Event(fault="silent", words=f"{self.gauge.name} does not answer. Is it switched on?")
+            return Event()
+        self._last = time.monotonic()
+        pressed = not self._asked and not self.gauge.streams
+        self._asked = False
+        shown = line.decode("utf-8", "replace").strip()[:LONGEST]
+        try:
+            value = read_line(line, self.gauge)
+        except SignalError as error:
+            return Event(pressed=pressed, fault=error.fault, words=str(error), line=shown)
+        return Event(value, pressed, line=shown)
+
+
+def _why(error: Exception) -> str:
+    if isinstance(error, OSError) and error.strerror:
+        return f"{error.strerror}."
+    words = str(error).rstrip(".")
+    return f"{words[:120]}."

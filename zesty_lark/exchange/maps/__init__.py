@@ -1,0 +1,1 @@
+"""Surface maps as files: CSV, JSON, XLSX and X3P, out and in."""

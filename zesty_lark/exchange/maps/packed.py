@@ -1,0 +1,50 @@
+"""Looking into a packed file before anything of it is unpacked."""
+
+import io
+import zipfile
+
+from zesty_lark.exchange.maps.record import MOST_UNPACKED, MapFileError
+
+__all__ = ["check_packed", "member"]
+
+MOST_MEMBERS = 200
+
+
+def check_packed(data: bytes) -> list[zipfile.ZipInfo]:
+    """Return what a packed file says it holds.
+
+    Raises
+    ------
+    MapFileError
+        If it is no such file, or would grow beyond all measure.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            members = packed.infolist()
+    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
+        raise MapFileError("This is not a packed file that can be read.") from error
+    if len(members) > MOST_MEMBERS or sum(each.file_size for each in members) > MOST_UNPACKED:
+        raise MapFileError(f"This file would unpack to more than {MOST_UNPACKED // 1024**2} MB: it is not read.")
+    return members
+
+
+def member(data: bytes, name: str) -> bytes:
+    """Return one part of a packed file, never more of it than is allowed, whatever it says of its size.
+
+    Raises
+    ------
+    MapFileError
+        If there is no such part, it is packed in a way that is not read, or it is too big or damaged.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed, packed.open(name) as part:
+            read = part.read(MOST_UNPACKED + 1)
+    except KeyError as error:
+        raise MapFileError(f"The file has no {name}.") from error
+    except (zipfile.BadZipFile, OSError, ValueError, EOFError, NotImplementedError, RuntimeError) as error:
+        raise MapFileError(f"{name} in the file is damaged, or cannot be read.") from error
+    except Exception as error:  # zlib.error and its kin have no common ancestor
+        raise MapFileError(f"{name} in the file is damaged.") from error
+    if len(read) > MOST_UNPACKED:
+        raise MapFileError(f"{name} in the file is too big.")
+    return read

@@ -1,0 +1,226 @@
+"""Surface maps: laid out, read one reading after the other, kept, withdrawn; and what the wheel was seen to leave."""
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from uuid import uuid4
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.maps.analysis import Frame
+from zesty_lark.core.maps.layout import Layout, Place
+from zesty_lark.core.maps.surface_map import SurfaceMap, Taking
+from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
+from zesty_lark.store.models.maps import TAKING
+from zesty_lark.store.models.shop import IN_USE
+
+__all__ = [
+    "Begun",
+    "MapReading",
+    "add",
+    "add_whole",
+    "begin",
+    "by_key",
+    "count_of_job",
+    "mark_seen",
+    "of_chuck",
+    "of_job",
+    "read",
+    "withdraw",
+]
+
+REFUSED, WITHDRAWN = "refused", "withdrawn"
+MOST_LISTED = 60
+
+
+@dataclass(frozen=True)
+class Begun:
+    """What a map is of and how it is read: a chuck, or a surface of a piece of a job; in which frame, with what, on a
+    plate that is flat within ``plate_um``; by whom and when."""
+
+    frame: Frame
+    at: datetime
+    by: Person | None = None
+    chuck: ChuckRow | None = None
+    job: Job | None = None
+    piece: int | None = None
+    surface: int | None = None
+    instrument: InstrumentRow | None = None
+    plate_um: Decimal = Decimal(0)
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class MapReading:
+    """One reading on its way in: the sender's id, the place's number, the height [µm], the gauge's own line."""
+
+    entry_id: str
+    number: int
+    value_um: Decimal
+    source: str = ""
+
+
+def by_key(session: Session, key: str) -> SurfaceMapRow | None:
+    """Return a map by its key."""
+    return session.scalar(select(SurfaceMapRow).where(SurfaceMapRow.key == key))
+
+
+def of_job(session: Session, job: Job, most: int = MOST_LISTED) -> list[SurfaceMapRow]:
+    """Return a job's maps, the newest first."""
+    return list(
+        session.scalars(
+            select(SurfaceMapRow).where(SurfaceMapRow.job_id == job.id).order_by(SurfaceMapRow.id.desc()).limit(most)
+        )
+    )
+
+
+def count_of_job(session: Session, job: Job) -> int:
+    """Return how many maps a job has, up to what is listed."""
+    return len(session.scalars(select(SurfaceMapRow.id).where(SurfaceMapRow.job_id == job.id).limit(MOST_LISTED)).all())
+
+
+def of_chuck(session: Session, chuck: ChuckRow, most: int = MOST_LISTED) -> list[SurfaceMapRow]:
+    """Return a chuck's maps, the newest first."""
+    return list(
+        session.scalars(
+            select(SurfaceMapRow)
+            .where(SurfaceMapRow.chuck_id == chuck.id)
+            .order_by(SurfaceMapRow.id.desc())
+            .limit(most)
+        )
+    )
+
+
+def begin(session: Session, begun: Begun, layout: Layout) -> SurfaceMapRow:
+    """Lay a map out; it is taken reading by reading from here."""
+    row = _row(begun, TAKING)
+    row.layout = _written(layout)
+    session.add(row)
+    session.flush()
+    return row
+
+
+def _row(begun: Begun, state: str) -> SurfaceMapRow:
+    return SurfaceMapRow(
+        key=str(uuid4()),
+        chuck_id=None if begun.chuck is None else begun.chuck.id,
+        job_id=None if begun.job is None else begun.job.id,
+        piece=begun.piece,
+        surface=begun.surface,
+        frame=begun.frame,
+        plate_um=begun.plate_um,
+        state=state,
+        note=begun.note,
+        seen="",
+        taken_at=begun.at,
+        by_id=None if begun.by is None else begun.by.id,
+        instrument_id=None if begun.instrument is None else begun.instrument.id,
+    )
+
+
+def _written(layout: Layout) -> str:
+    return json.dumps(
+        {"places": [[each.x_mm, each.y_mm, each.patch] for each in layout.places], "patches": list(layout.patches)}
+    )
+
+
+def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, *, at: datetime) -> bool:
+    """Keep a reading; what was sent before is not kept again. After the closing one the map is in use, or refused for
+    its drift with its readings kept. Returns whether it was new.
+
+    Raises
+    ------
+    ValueError
+        If the map is no longer being taken, or has no such place.
+    """
+    session.refresh(row, with_for_update=True)
+    if session.scalar(select(MapReadingRow.id).where(MapReadingRow.entry_id == reading.entry_id)) is not None:
+        return False
+    if row.state != TAKING:
+        raise ValueError("This map is not being taken any more.")
+    if not 0 <= reading.number <= len(row.places.places):
+        raise ValueError("This map has no such place.")
+    row.taken.append(
+        MapReadingRow(
+            entry_id=reading.entry_id,
+            map_id=row.id,
+            number=reading.number,
+            value_um=reading.value_um,
+            source=reading.source,
+            at=at,
+            by_id=by.id,
+        )
+    )
+    row.taken_at = at
+    if row.taking.next is None:
+        _finish(row, row.taking)
+    session.flush()
+    return True
+
+
+def _finish(row: SurfaceMapRow, taking: Taking) -> None:
+    frame: Frame = "plate" if row.frame == "plate" else "machine"
+    _keep(row, taking.whole(frame))
+
+
+def _keep(row: SurfaceMapRow, whole: SurfaceMap) -> None:
+    """Keep a whole map as it was read; one that drifted too far is refused."""
+    row.points = json.dumps([list(point) for point in whole.points])
+    row.closing_um = None if whole.closing_um is None else Decimal(repr(whole.closing_um))
+    row.count, row.state = len(whole.points), IN_USE
+    row.range_um = Decimal(repr(round(whole.analysis.range_um, 4)))
+    if whole.drift is not None and not whole.drift.accepted:
+        row.state = REFUSED
+        row.note = (
+            f"The first point came back {whole.drift.drift_um:+.1f} µm: the map is refused. Read it again. {row.note}"
+        ).strip()[:500]
+
+
+def add_whole(session: Session, begun: Begun, whole: SurfaceMap) -> SurfaceMapRow:
+    """Keep a map that was read elsewhere; one that drifted too far is kept as refused."""
+    row = _row(begun, IN_USE)
+    if whole.patches:
+        places = (Place(x, y, patch) for (x, y, _), patch in zip(whole.points, whole.patch_of, strict=True))
+        row.layout = json.dumps(
+            {"places": [[each.x_mm, each.y_mm, each.patch] for each in places], "patches": list(whole.patches)}
+        )
+    _keep(row, whole)
+    session.add(row)
+    session.flush()
+    return row
+
+
+def add(
+    session: Session,
+    chuck: ChuckRow,
+    points: Sequence[Sequence[float]],
+    at: datetime,
+    *,
+    closing_um: Decimal | None = None,
+) -> SurfaceMapRow:
+    """Keep a map of a chuck: points [x mm, y mm, z µm] as they were read, and the closing reading [µm]."""
+    table = tuple((float(x), float(y), float(z)) for x, y, z in points)
+    whole = SurfaceMap("machine", table, None if closing_um is None else float(closing_um))
+    row = add_whole(session, Begun("machine", at, chuck=chuck), whole)
+    session.expire(chuck, ["maps"])
+    return row
+
+
+def withdraw(session: Session, row: SurfaceMapRow, why: str) -> bool:
+    """Take a map out of use, or give up taking it; it stays with its reason. Returns whether it was in use."""
+    if row.state not in (IN_USE, TAKING):
+        return False
+    if row.state == TAKING:
+        row.points = json.dumps([])
+    row.state, row.note = WITHDRAWN, why[:500]
+    session.flush()
+    return True
+
+
+def mark_seen(session: Session, row: SurfaceMapRow, seen: Mapping[int, bool], depth_um: Decimal) -> None:
+    """Keep what the wheel was seen to leave at a depth below the map's high point [µm]."""
+    row.seen, row.seen_depth_um = json.dumps({str(place): ground for place, ground in sorted(seen.items())}), depth_um
+    session.flush()

@@ -1,0 +1,42 @@
+"""What gauges were found to do: repeated readings, zero, direction."""
+
+import json
+
+from sqlalchemy import ForeignKey, Index, String, Text
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, one_of
+from zesty_lark.store.models.people import Person
+
+__all__ = ["CHECK_KINDS", "GaugeCheckRow"]
+
+CHECK_KINDS = ("repeat", "zero", "direction")
+
+
+class GaugeCheckRow(Base):
+    """A check of a gauge: the same point lifted and replaced, its zero, which way it reads; what was read [µm], whether
+    it was good, and in words. None is ever changed."""
+
+    __tablename__ = "gauge_check"
+    __table_args__ = (
+        one_of("kind", CHECK_KINDS),
+        Index("ix_gauge_check_instrument", "instrument_id", "id"),
+        TABLE_OPTIONS,
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    entry_id: Mapped[str] = mapped_column(String(36), unique=True)
+    instrument_id: Mapped[int] = mapped_column(ForeignKey("instrument.id"))
+    kind: Mapped[str] = mapped_column(String(10))
+    readings: Mapped[str] = mapped_column(Text)
+    good: Mapped[bool]
+    words: Mapped[str] = mapped_column(String(300))
+    at: Mapped[Moment]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    by: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
+
+    def values(self) -> list[float]:
+        """Return what was read [µm]."""
+        read: list[float] = json.loads(self.readings)
+        return read

@@ -1,0 +1,31 @@
+"""Forms of a gauge's checks."""
+
+from wtforms import HiddenField, SelectField
+from wtforms.validators import Length
+
+from zesty_lark.web.shared.fields import DecimalText, choice_list
+from zesty_lark.web.shared.forms import EntryForm
+
+__all__ = ["LIFTS", "DirectionForm", "RepeatForm"]
+
+LIFTS = 5
+IN = (("um", "µm"), ("tenths", "tenths (0.0001 in)"), ("mm", "mm"))
+
+
+class RepeatForm(EntryForm):
+    """The same point, lifted and replaced five times."""
+
+    typed_in = SelectField("in", choices=choice_list(IN))
+    back = HiddenField(validators=[Length(max=200)])
+
+
+for number in range(1, LIFTS + 1):
+    field = DecimalText(f"Lift {number}", least="-1000000", most="1000000", places=5)
+    setattr(RepeatForm, f"lift{number}", field)
+
+
+class DirectionForm(EntryForm):
+    """A reading before the probe is lifted, and one while it is."""
+
+    before_um = DecimalText("Before, µm", least="-1000000", most="1000000", places=5)
+    lifted_um = DecimalText("Lifted, µm", least="-1000000", most="1000000", places=5)

@@ -1,0 +1,162 @@
+"""Gauges: live readings, five lifts of one point, which way it reads."""
+
+import json
+import threading
+from collections.abc import Iterator
+
+from flask import Blueprint, Response, abort, current_app, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.units import micrometres, size_text
+from zesty_lark.shopfloor import gauges
+from zesty_lark.shopfloor.gauges import Event
+from zesty_lark.store import gauging, shop
+from zesty_lark.store.models import InstrumentRow
+from zesty_lark.web.gauges.forms import LIFTS, DirectionForm, RepeatForm
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.wording import as_unit, entry_id, now
+
+__all__ = ["blueprint"]
+
+blueprint = Blueprint("gauges", __name__, static_folder="static", static_url_path="/static/gauges")
+
+UM_OF = {"um": 1.0, "tenths": 2.54, "mm": 1000.0}
+RETRY_MS = 1500
+
+
+def _gauge(key: int) -> InstrumentRow:
+    return shop.find(database.session(), InstrumentRow, key) or abort(404, "There is no gauge with that number.")
+
+
+@blueprint.get("/gauges/<int:key>")
+@access()
+def page(key: int) -> ResponseReturnValue:
+    """A gauge: what it reads now, and what it was found to do."""
+    return _page(_gauge(key), _fresh())
+
+
+def _fresh() -> RepeatForm:
+    form = RepeatForm(formdata=None)
+    form.entry_id.data, form.back.data = entry_id(), request.args.get("back", "")
+    return form
+
+
+def _page(gauge: InstrumentRow, form: RepeatForm, direction: DirectionForm | None = None) -> str:
+    if direction is None:
+        direction = DirectionForm(formdata=None)
+        direction.entry_id.data = entry_id()
+    return render_template(
+        "gauges/page.html",
+        gauge=gauge,
+        form=form,
+        lifts=[form[f"lift{number}"] for number in range(1, LIFTS + 1)],
+        direction=direction,
+        checks=gauging.checks_of(database.session(), gauge),
+        overdue=now().date() > gauge.due_on,
+    )
+
+
+@blueprint.post("/gauges/<int:key>/repeat")
+@access(takes=RepeatForm)
+def repeat(key: int) -> ResponseReturnValue:
+    """Keep five lifts of the same point."""
+    gauge, form = _gauge(key), RepeatForm()
+    if not form.validate():
+        return _page(gauge, form), 422
+    factor = UM_OF.get(form.typed_in.data, 1.0)
+    read = [float(form[f"lift{number}"].number) * factor for number in range(1, LIFTS + 1)]
+    made = gauges.check_repeat(
+        database.session(), gauge, read, guard.person(), entry_id=form.entry_id.data or entry_id(), at=now()
+    )
+    back = form.back.data or ""
+    if made.good and back.startswith("/jobs/"):
+        flash(f"{gauge.name} repeats within {made.range_um:.2f} µm.")
+        return redirect(back, 303)
+    return redirect(url_for("gauges.page", key=key, back=back or None), 303)
+
+
+@blueprint.post("/gauges/<int:key>/direction")
+@access(takes=DirectionForm)
+def lift(key: int) -> ResponseReturnValue:
+    """Keep which way a gauge reads when its probe is lifted."""
+    gauge, form = _gauge(key), DirectionForm()
+    if not form.validate():
+        return _page(gauge, _fresh(), form), 422
+    try:
+        gauges.check_direction(
+            database.session(),
+            gauge,
+            float(form.before_um.number or 0),
+            float(form.lifted_um.number or 0),
+            by=guard.person(),
+            entry_id=form.entry_id.data or entry_id(),
+            at=now(),
+        )
+    except ValueError as error:
+        form.lifted_um.errors = [str(error)]
+        return _page(gauge, _fresh(), form), 422
+    return redirect(url_for("gauges.page", key=key), 303)
+
+
+@blueprint.get("/gauges/<int:key>/live")
+@access()
+def live(key: int) -> ResponseReturnValue:
+    """What a gauge says, as it says it: server-sent events."""
+    gauge = _gauge(key)
+    if gauge.port is None:
+        abort(404, "This gauge is not connected: its readings are typed.")
+    lines: threading.BoundedSemaphore = current_app.config["LARK_LIVE_LINES"]
+    if not lines.acquire(blocking=False):
+        abort(503, "Too many screens follow a gauge just now.")
+    stopping: threading.Event = current_app.config["LARK_STOPPING"]
+    unit = as_unit(gauge.unit)
+    told = LiveText(gauges.live(gauge.to_core(), stopping), unit, lines)
+    return Response(told, content_type="text/event-stream", headers={"X-Accel-Buffering": "no"})
+
+
+class LiveText:
+    """What a gauge says as text, event by event; its place among those that listen is given back once, when the stream
+    ends or was never begun."""
+
+    def __init__(self, events: Iterator[Event], unit: str, lines: threading.BoundedSemaphore) -> None:
+        self._events, self._unit = events, unit
+        self._lines: threading.BoundedSemaphore | None = lines
+        self._begun = False
+
+    def __iter__(self) -> "LiveText":
+        return self
+
+    def __next__(self) -> str:
+        """The next lines, a few times a second."""
+        if not self._begun:
+            self._begun = True
+            return f"retry: {RETRY_MS}\n\n"
+        try:
+            return _line(next(self._events), self._unit)
+        except BaseException:
+            self.close()
+            raise
+
+    def close(self) -> None:
+        """Let go of the gauge's port."""
+        close = getattr(self._events, "close", None)
+        if close is not None:
+            close()
+        lines, self._lines = self._lines, None
+        if lines is not None:
+            lines.release()
+
+
+def _line(event: Event, unit: str) -> str:
+    if event.fault is not None:
+        return f"data: {json.dumps({'fault': event.fault, 'words': event.words})}\n\n"
+    if event.value_mm is None:
+        return ": \n\n"
+    said = {
+        "um": f"{micrometres(event.value_mm):.5f}".rstrip("0").rstrip("."),
+        "shown": size_text(event.value_mm, as_unit(unit), with_unit=True),
+        "line": event.line,
+        "pressed": event.pressed,
+    }
+    return f"data: {json.dumps(said)}\n\n"

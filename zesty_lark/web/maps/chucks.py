@@ -1,0 +1,69 @@
+"""A chuck's history, and the job of grinding it."""
+
+from collections.abc import Sequence
+from typing import get_args
+
+from flask import flash, redirect, request
+from flask.typing import ResponseReturnValue
+from markupsafe import Markup
+
+from zesty_lark.core.maps.chuck import ChuckAct, ChuckJobError, StepName
+from zesty_lark.shopfloor import mapping
+from zesty_lark.store import gauging
+from zesty_lark.store.models import SurfaceMapRow
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.models.shop import IN_USE
+from zesty_lark.web.maps.context import about, blueprint
+from zesty_lark.web.maps.forms import StepForm
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.history import Past, range_history
+from zesty_lark.web.shared.wording import entry_id, now
+
+__all__ = ["history"]
+
+MOST_DRAWN = 20
+
+
+def history(rows: Sequence[SurfaceMapRow], limit_um: float) -> Markup:
+    """Draw the range of a chuck's maps over the years; newest first is how they come."""
+    past = [
+        Past(row.taken_at, float(row.range_um))
+        for row in reversed(rows)
+        if row.state == IN_USE and row.range_um is not None
+    ]
+    return range_history(past[-MOST_DRAWN:], limit_um) if len(past) > 1 else Markup("")
+
+
+@blueprint.post("/shop/chucks/<int:chuck>/grinding")
+@access(Role.LEAD, Role.MACHINIST, takes=StepForm)
+def grind(chuck: int) -> ResponseReturnValue:
+    """Log a step of grinding a chuck; the first begins it."""
+    of = about(writes=True)
+    assert of.chuck is not None
+    step = next((name for name in get_args(StepName) if name == request.form.get("step")), None)
+    if step is not None:
+        outlook = mapping.chuck_outlook(database.session(), of.chuck, now())
+        passes = max(1, min(request.form.get("passes", type=int) or (outlook.passes if outlook else 1), 60))
+        act = ChuckAct(step, now(), request.form.get("answer", "")[:20])
+        note = request.form.get("note", "").strip()
+        sent = request.form.get("entry_id") or entry_id()
+        try:
+            _mapped_again(of.chuck.id, act)
+            gauging.keep_act(database.session(), of.chuck, act, guard.person(), entry_id=sent, passes=passes, note=note)
+        except ChuckJobError as error:
+            flash(str(error))
+    return redirect(f"{of.url('listed')}#grinding", 303)
+
+
+def _mapped_again(chuck: int, act: ChuckAct) -> None:
+    """The new map has to be there before the step is done: in use, and taken after the last pass."""
+    if act.step != "mapped":
+        return
+    found = about()
+    assert found.chuck is not None
+    running = gauging.grinding_of(database.session(), found.chuck)
+    newest = found.chuck.newest_map
+    last = None if running is None else next((row.at for row in running.acts if row.step == "spark-out"), None)
+    if newest is None or (last is not None and newest.taken_at < last):
+        raise ChuckJobError("Take the new map first: the newest in use is from before the grinding.")
