@@ -4,7 +4,10 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
-from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, judge, temperature_u
+from zesty_lark.core.instruments import BlockSet
+from zesty_lark.core.measure.budget import Budget
+from zesty_lark.core.measure.comparison import Comparison, Wrung, comparison_budget, wring
+from zesty_lark.core.measure.thickness import Gauge, form_budget, size_budget, temperature_u
 from zesty_lark.core.sizes import Reading, Verdict, judge_zone
 from zesty_lark.core.work.entries import PART_WARM, Measured
 from zesty_lark.core.work.prints import Characteristic
@@ -12,16 +15,38 @@ from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.store.models import InstrumentRow, Job
 
-__all__ = ["Taken", "characteristic_of", "due", "measurement", "surface_of"]
+__all__ = [
+    "Taken",
+    "Tool",
+    "budget_for",
+    "characteristic_of",
+    "due",
+    "measurement",
+    "rise_of",
+    "stack_for",
+    "surface_of",
+]
 
-SMALL_MM = 1.0
-"""A deviation of form is measured over next to no length [mm]."""
+
+@dataclass(frozen=True)
+class Tool:
+    """What is measured with: a gauge, and where it reads deviations the blocks it was set to and its tip's angle
+    [°]."""
+
+    gauge: InstrumentRow
+    blocks: BlockSet | None = None
+    tip_deg: float = 0.0
+
+    @property
+    def compares(self) -> bool:
+        """Whether sizes are compared against a stack."""
+        return self.blocks is not None and self.gauge.reads == "deviations"
 
 
 @dataclass(frozen=True)
 class Taken:
     """Readings as they were taken, with the part's temperature, the gauge's and the room's [°C] where somebody took
-    them."""
+    them; deviations from the stack [mm] where a size was compared against one."""
 
     characteristic: str
     piece: int
@@ -62,33 +87,101 @@ def due(standing: Standing, piece: int) -> list[str]:
     ]
 
 
+def stack_for(asked: Characteristic, blocks: BlockSet) -> Wrung:
+    """Return the stack that a size is compared against: of the middle of its zone, or the nearest to it.
+
+    Raises
+    ------
+    InputError
+        If the set makes none.
+    """
+    return wring(asked.limits.goal_mm, blocks)
+
+
+def budget_for(
+    standing: Standing,
+    asked: Characteristic,
+    tool: Tool,
+    *,
+    at: datetime,
+    taken_c: bool,
+    deviations: tuple[Decimal, ...] = (),
+    length_mm: float | None = None,
+) -> Budget:
+    """Return the uncertainty of a characteristic measured with a tool, contribution by contribution.
+
+    Parameters
+    ----------
+    taken_c : bool
+        Whether the part's temperature is taken.
+    deviations : tuple of Decimal
+        From the stack, where it is compared [mm].
+    length_mm : float, optional
+        What was measured; what the print asks without [mm].
+    """
+    gauge = Gauge.of(tool.gauge.to_core(), at.date())
+    if asked.kind not in ("size", "position"):
+        return form_budget(gauge)
+    rise = rise_of(standing.runs[surface_of(standing, asked)], standing) if asked.kind == "size" else 0.0
+    u_c = temperature_u(taken=taken_c, rise_c=rise)
+    if tool.compares and tool.blocks is not None:
+        stack = stack_for(asked, tool.blocks)
+        how = Comparison(stack.sum_mm, tool.tip_deg)
+        return comparison_budget(gauge, how, stack.u_um, deviations, temperature_u_c=u_c)
+    length = float(asked.limits.target_mm) if length_mm is None else length_mm
+    return size_budget(gauge, max(length, 1.0), temperature_u_c=u_c)
+
+
 def measurement(
-    job: Job, standing: Standing, gauge: InstrumentRow, taken: Taken, *, entry_id: str, at: datetime
+    job: Job, standing: Standing, tool: Tool | InstrumentRow, taken: Taken, *, entry_id: str, at: datetime
 ) -> Measured:
     """Return the entry of a measurement, with its uncertainty and its verdict."""
+    tool = tool if isinstance(tool, Tool) else Tool(tool)
     asked = characteristic_of(standing, taken.characteristic)
-    surface = surface_of(standing, asked)
-    tool = Gauge.of(gauge.to_core(), at.date())
-    length = float(max(reading.value_mm for reading in taken.readings)) if asked.kind == "size" else SMALL_MM
-    rise = _rise(standing.runs[surface], standing) if asked.kind == "size" else 0.0
-    uncertainty = expanded_uncertainty(
-        tool, max(length, SMALL_MM), temperature_u_c=temperature_u(taken=taken.part_c is not None, rise_c=rise)
+    deviations = tuple(reading.value_mm for reading in taken.readings)
+    readings, how = _as_sizes(asked, tool, taken)
+    budget = budget_for(
+        standing,
+        asked,
+        tool,
+        at=at,
+        taken_c=taken.part_c is not None,
+        deviations=deviations,
+        length_mm=float(max(reading.value_mm for reading in readings)),
     )
     entry = Measured(
         entry_id=entry_id,
         at=at,
-        surface=surface,
+        surface=surface_of(standing, asked),
         characteristic=asked.name,
         piece=taken.piece,
-        readings=taken.readings,
-        instrument=gauge.name,
+        readings=readings,
+        instrument=tool.gauge.name,
         part_c=taken.part_c,
         gauge_c=taken.gauge_c,
         room_c=taken.room_c,
         note=PART_WARM if taken.warm else "",
-        uncertainty_mm=uncertainty,
+        uncertainty_mm=budget.expanded_mm,
+        how=how,
     )
-    return replace(entry, verdict=_verdict(job, standing, entry, asked, overdue=tool.overdue))
+    return replace(entry, verdict=_verdict(job, standing, entry, asked, overdue=_overdue(tool, at)))
+
+
+def _as_sizes(asked: Characteristic, tool: Tool, taken: Taken) -> tuple[tuple[Reading, ...], str]:
+    """The readings as sizes, and how they were come by."""
+    if not tool.compares or tool.blocks is None or asked.kind not in ("size", "position"):
+        return taken.readings, ""
+    stack = stack_for(asked, tool.blocks)
+    how = Comparison(stack.sum_mm, tool.tip_deg)
+    sizes = tuple(Reading(each.place, how.size_of(each.value_mm)) for each in taken.readings)
+    tip = f"; tip at {tool.tip_deg:g}°" if tool.tip_deg else ""
+    return sizes, f"against {stack.words}{tip}"[:200]
+
+
+def _overdue(tool: Tool, at: datetime) -> bool:
+    """Whether the gauge, or the blocks it was set to, are past their date."""
+    late = at.date() > tool.gauge.due_on
+    return late or (tool.compares and tool.blocks is not None and at.date() > tool.blocks.due_on)
 
 
 def _verdict(job: Job, standing: Standing, entry: Measured, asked: Characteristic, *, overdue: bool) -> Verdict | None:
@@ -98,11 +191,11 @@ def _verdict(job: Job, standing: Standing, entry: Measured, asked: Characteristi
         return judge_zone(entry.readings, asked.allowed_mm, entry.uncertainty_mm, overdue=overdue)
     surface = standing.brief.wanted.surfaces[entry.surface or 0]
     if surface.size != asked.name:
-        return judge(entry.true_readings, asked.limits, entry.uncertainty_mm, overdue=overdue).verdict
+        return judged(job, entry, asked, overdue=overdue).verdict
     return None if surface.reference else judged(job, entry, asked, overdue=overdue).verdict
 
 
-def _rise(run: Run, standing: Standing) -> float:
+def rise_of(run: Run, standing: Standing) -> float:
     """How much warmer the part may still be than its surroundings: what its plan predicts, unless it was left to cool
     [K]."""
     if run.plan is None or not run.fed or not standing.is_up(run):

@@ -9,7 +9,7 @@ from annotated_types import Gt, Lt
 from zesty_lark.core.quantities import Positive, Temperature
 from zesty_lark.core.sizes import REFERENCE_C, STEEL_EXPANSION
 
-__all__ = ["Cooling", "Growth", "UM_A_MM", "cooling_wait", "thermal_growth"]
+__all__ = ["Cooling", "Growth", "UM_A_MM", "Wait", "allowed_rise", "cooling_wait", "thermal_growth", "waits_for"]
 
 UM_A_MM = 1000.0
 Expansion = Annotated[float, Gt(0), Lt(1e-3)]
@@ -61,3 +61,53 @@ def cooling_wait(
     tau = mass_kg * c_j_kgk / (h_w_m2k * area_m2)
     ratio = abs(start_c - ambient_c) / limit_c
     return Cooling(tau, tau * math.log(ratio) if ratio > 1 else 0.0)
+
+
+ON_GRANITE, IN_AIR, UNDER_COOLANT = 40.0, 8.0, 1500.0
+"""How much heat goes off a face that lies on granite, in air, under running coolant [W/m²K]."""
+SURFACES: dict[str, tuple[str, float]] = {
+    "granite": ("on the granite", ON_GRANITE),
+    "air": ("in air", IN_AIR),
+    "coolant": ("under running coolant", UNDER_COOLANT),
+}
+
+
+@dataclass(frozen=True)
+class Wait:
+    """How long a part takes to come within what is allowed of the room, where it lies so [s]."""
+
+    words: str
+    wait_s: float
+
+
+def waits_for(
+    *, rise_c: float, allowed_c: float, length_mm: float, width_mm: float, height_mm: float, density_kg_m3: float
+) -> list[Wait]:
+    """Return the waits of a block [mm] that is warmer than the room by ``rise_c``, for each way of letting it lie.
+
+    On the granite only its underside gives its heat off to it, the rest to air; under coolant all but the underside.
+    """
+    volume = length_mm * width_mm * height_mm
+    under = length_mm * width_mm
+    rest = under + 2 * height_mm * (length_mm + width_mm)
+    made = []
+    for key, (words, h) in SURFACES.items():
+        cooled = (
+            ON_GRANITE * under + IN_AIR * rest if key == "granite" else h * (rest if key == "coolant" else under + rest)
+        )
+        found = cooling_wait(
+            start_c=rise_c,
+            ambient_c=0.0,
+            limit_c=allowed_c,
+            mass_kg=volume * density_kg_m3 * 1e-9,
+            area_m2=(under + rest) * 1e-6,
+            h_w_m2k=cooled / (under + rest),
+        )
+        made.append(Wait(words, found.wait_s))
+    return made
+
+
+def allowed_rise(length_mm: float, tolerance_mm: float, share: float) -> float:
+    """Return how much warmer than the room a size may be, so that it has grown by no more than a share of its tolerance
+    [K]."""
+    return share * tolerance_mm / (length_mm * STEEL_EXPANSION)

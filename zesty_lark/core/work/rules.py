@@ -303,7 +303,7 @@ def _check_measured(entry: Measured, standing: Standing) -> None:
         entry.surface in wanted.surfaces and wanted.surfaces[entry.surface].size == entry.characteristic
     ):
         raise LogError(f"The print does not ask for “{entry.characteristic}”.")
-    if asked is not None and asked.kind == "angle":
+    if asked is not None and asked.kind == "angle" and not entry.how:
         raise LogError(
             "Readings here are lengths, and their uncertainty too: no verdict on an angle comes from them. A lead can "
             f"waive {asked.name} by name."

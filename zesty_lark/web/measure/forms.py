@@ -20,6 +20,8 @@ class MeasureForm(EntryForm):
     part_c = DecimalText("Part, °C", least="0", most="90", required=False)
     gauge_c = DecimalText("Gauge, °C", least="0", most="60", required=False)
     room_c = DecimalText("Room, °C", least="0", most="60", required=False)
+    blocks = SelectField("Set to", coerce=int, default=0)
+    tip_deg = DecimalText("Tip’s angle, °", least="0", most="70", places=1, required=False, default="0")
     warm = BooleanField("The part is still warm to the hand")
     stopped = BooleanField("The wheel is stopped and I have seen it stop")
 
@@ -34,9 +36,11 @@ def reading_fields(form: MeasureForm) -> list[tuple[str, LengthField]]:
     return [(place, form[f"reading{number}"]) for number, place in enumerate(PLACES, start=1)]
 
 
-def set_up_for(form: MeasureForm, kind: str, unit: Unit) -> None:
-    """Let the readings be read as what is measured wants: a roughness has its own units, a size is more than 0."""
+def set_up_for(form: MeasureForm, kind: str, unit: Unit, *, compared: bool = False) -> None:
+    """Let the readings be read as what is measured wants: a roughness has its own units, a size is more than 0, a
+    deviation from a stack has a sign."""
     set_units(form, unit)
     for _, field in reading_fields(form):
         field.roughness = kind == "finish"
         field.zero = kind in ("parallel", "square", "flat")
+        field.signed = compared

@@ -6,19 +6,31 @@ from flask import Blueprint
 
 from zesty_lark.core.plausible import doubt_against
 from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.units import small_text
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.shopfloor.measuring import characteristic_of, surface_of
+from zesty_lark.shopfloor.measuring import Tool, characteristic_of, surface_of
 from zesty_lark.store import shop
-from zesty_lark.store.models import InstrumentRow, Job
+from zesty_lark.store.models import BlockSetRow, InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields, set_up_for
 from zesty_lark.web.shared import database
-from zesty_lark.web.shared.fields import choice_list, question
+from zesty_lark.web.shared.fields import choice_list, plain_decimal, question
 from zesty_lark.web.shared.wording import as_unit, units
 
-__all__ = ["WORDS", "Subject", "blueprint", "form_for", "makes_sense", "reads_in", "subject_of", "usual_gauge"]
+__all__ = [
+    "WORDS",
+    "Subject",
+    "blueprint",
+    "choose_tool",
+    "form_for",
+    "makes_sense",
+    "reads_in",
+    "subject_of",
+    "tool_of",
+    "usual_gauge",
+]
 
 blueprint = Blueprint("measure", __name__, static_folder="static", static_url_path="/static/measure")
 
@@ -59,11 +71,40 @@ def reads_in(about: Subject, job: Job) -> str:
 
 
 def form_for(job: Job, about: Subject) -> MeasureForm:
-    form = MeasureForm()
-    form.instrument.choices = choice_list((row.id, row.name) for row in shop.listed(database.session(), InstrumentRow))
+    """The measuring form of a subject, with the gauges and block sets there are."""
+    session, form = database.session(), MeasureForm()
+    form.instrument.choices = choice_list((row.id, row.name) for row in shop.listed(session, InstrumentRow))
+    sets = shop.listed(session, BlockSetRow)
+    form.blocks.choices = choice_list([(0, "nothing: sizes straight off"), *((row.id, row.name) for row in sets)])
     form.of.data, form.piece.data = about.of, about.piece
-    set_up_for(form, about.asked.kind, as_unit(job.print_unit))
+    tool = tool_of(form)
+    compared = tool is not None and tool.compares and about.is_size
+    set_up_for(form, about.asked.kind, as_unit(job.print_unit), compared=compared)
     return form
+
+
+def tool_of(form: MeasureForm) -> Tool | None:
+    """What the form says it is measured with; ``None`` without a gauge. A gauge that reads deviations is set to the
+    blocks that were chosen."""
+    session = database.session()
+    gauge = shop.find(session, InstrumentRow, form.instrument.data or 0)
+    if gauge is None:
+        return None
+    chosen = shop.find(session, BlockSetRow, form.blocks.data) if form.blocks.data else None
+    if gauge.reads != "deviations" or chosen is None:
+        return Tool(gauge)
+    return Tool(gauge, chosen.to_core(), float(plain_decimal(form.tip_deg.data or "0") or 0))
+
+
+def choose_tool(form: MeasureForm, standing: Standing, about: Subject, asked: int | None) -> None:
+    """Choose the gauge that was asked for, or the usual one; and for one that reads deviations a set to compare
+    with."""
+    session = database.session()
+    form.instrument.data = asked or usual_gauge(standing, shop.listed(session, InstrumentRow), about)
+    gauge = shop.find(session, InstrumentRow, form.instrument.data or 0)
+    if gauge is not None and gauge.reads == "deviations" and about.is_size and not form.blocks.data:
+        sets = shop.listed(session, BlockSetRow)
+        form.blocks.data = next((row.id for row in sets if row.unit == gauge.unit), sets[0].id if sets else 0)
 
 
 def makes_sense(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> bool:
@@ -74,6 +115,9 @@ def makes_sense(form: MeasureForm, job: Job, standing: Standing, about: Subject)
         form["reading1"].errors = ["At least one reading is needed."]
     if about.is_size:
         _plausible_sizes(form, job, standing, about)
+    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
+    if about.is_size and gauge is not None and gauge.reads == "deviations" and not form.blocks.data:
+        form.blocks.errors = [f"{gauge.name} reads deviations: which blocks was it set to?"]
     if form.part_c.number is not None and form.gauge_c.number is None and form.room_c.number is None:
         form.gauge_c.errors = ["How warm is the gauge, or the room it lies in? Only the difference to the part counts."]
     if not form.stopped.data:
@@ -86,6 +130,9 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
     came = standing.brief.pieces[about.piece].get(about.of)
     expected = about.asked.limits.upper_mm if came is None or known is None else max(came, about.asked.limits.upper_mm)
     gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
+    if gauge is not None and gauge.reads == "deviations":
+        _plausible_deviations(form, gauge)
+        return
     for _, field in reading_fields(form):
         if field.data is None:
             continue
@@ -101,6 +148,17 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
             field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
 
 
+def _plausible_deviations(form: MeasureForm, gauge: InstrumentRow) -> None:
+    """A deviation from the stack lies within the gauge's travel; a whole size typed here is a slip."""
+    travel = gauge.to_core().travel_mm
+    for _, field in reading_fields(form):
+        if field.data is not None and abs(field.mm) > travel:
+            field.errors = [
+                f"{gauge.name} shows {small_text(travel, field.unit)} at most: type what it shows over the stack, "
+                "with its sign."
+            ]
+
+
 def usual_gauge(standing: Standing, instruments: list[InstrumentRow], about: Subject) -> int | None:
     """Return the gauge used last for this on this job, else the one with the smallest stated error that reaches."""
     used = [
@@ -110,7 +168,8 @@ def usual_gauge(standing: Standing, instruments: list[InstrumentRow], about: Sub
     ]
     size = about.asked.limits.target_mm if about.is_size else about.asked.allowed_mm
     reaching = sorted(
-        (row for row in instruments if row.least_mm <= size <= row.most_mm), key=lambda row: row.error_limit_mm
+        (row for row in instruments if row.least_mm <= size <= row.most_mm),
+        key=lambda row: (row.simulated, row.error_limit_mm),
     )
     for row in instruments:
         if used and row.name == used[-1]:

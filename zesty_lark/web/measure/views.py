@@ -18,20 +18,23 @@ from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.shopfloor.measuring import Taken, due, measurement
 from zesty_lark.shopfloor.stock import judged, stock_of
-from zesty_lark.store import part_plans, shop, shoplog
-from zesty_lark.store.models import InstrumentRow, Job
+from zesty_lark.store import part_plans, shoplog
+from zesty_lark.store.models import Job
 from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.measure import shapes, square
+from zesty_lark.web.measure.beside import beside
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields
 from zesty_lark.web.measure.pieces import pieces_page
 from zesty_lark.web.measure.subject import (
     WORDS,
     Subject,
     blueprint,
+    choose_tool,
     form_for,
     makes_sense,
     reads_in,
     subject_of,
-    usual_gauge,
+    tool_of,
 )
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.forms import EntryForm
@@ -43,6 +46,8 @@ from zesty_lark.web.shared.wording import entry_id, now, units
 __all__ = ["blueprint"]
 
 MOST_IN_ROW = 40
+WAYS = (shapes, square)
+"""The other ways of measuring, which add their pages to this station."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +66,7 @@ def station(number: str) -> ResponseReturnValue:
     job, standing = guard.job(), guard.standing()
     about = subject_of(standing, request.args.get("of", ""), request.args.get("piece", type=int))
     form = form_for(job, about)
-    form.instrument.data = usual_gauge(standing, shop.listed(database.session(), InstrumentRow), about)
+    choose_tool(form, standing, about, request.args.get("instrument", type=int))
     return _page(form, job, standing, about)
 
 
@@ -75,8 +80,9 @@ def take(number: str) -> ResponseReturnValue:
     page = pieces_page if form.back.data == "pieces" else _page
     if not (form.validate() and makes_sense(form, job, standing, about)):
         return page(form, job, standing, about), 422
-    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
-    assert gauge is not None
+    tool = tool_of(form)
+    assert tool is not None
+    gauge = tool.gauge
     readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
     taken = Taken(
         about.of,
@@ -87,7 +93,7 @@ def take(number: str) -> ResponseReturnValue:
         form.room_c.number,
         bool(form.warm.data),
     )
-    entry = measurement(job, standing, gauge, taken, entry_id=form.entry_id.data or entry_id(), at=now())
+    entry = measurement(job, standing, tool, taken, entry_id=form.entry_id.data or entry_id(), at=now())
     try:
         shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data, gauge))
     except (LogError, shoplog.BehindError) as error:
@@ -101,7 +107,7 @@ def take(number: str) -> ResponseReturnValue:
 def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> str:
     if not form.is_submitted():
         form.entry_id.data, form.seen.data = entry_id(), standing.last_seq
-    newest = part_plans.newest(database.session(), job)
+    newest, result = part_plans.newest(database.session(), job), _result(job, standing, about)
     lying, what = lying_of(job.part.block(), about.surface), next_act(standing)
     return render_template(
         "measure/station.html",
@@ -112,7 +118,7 @@ def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> st
         words=WORDS,
         reads_in=reads_in(about, job),
         places=places_map(lying.along_mm, lying.across_mm),
-        result=_result(job, standing, about),
+        result=result,
         next=what,
         run=standing.runs[about.surface],
         near=_row(standing, about),
@@ -126,6 +132,7 @@ def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> st
         may_work=guard.may_work_on(guard.person(), job),
         wrong=bool(request.form),
         which=pieces_words,
+        beside=beside(form, job, standing, about, result=result),
     )
 
 

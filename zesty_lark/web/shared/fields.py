@@ -46,7 +46,7 @@ class LengthField(Field):
     """A length in any form people write; ``data`` is exact millimetres once validated.
 
     The unit that a bare number is in is set with ``set_units`` after the form is made; a ``roughness`` is read in µm or
-    µin.
+    µin; a ``signed`` one is a deviation, and may be negative.
     """
 
     widget = TextInput()
@@ -54,6 +54,7 @@ class LengthField(Field):
     def __init__(self, label: str, *, required: bool = True, zero: bool = False, **more: Any) -> None:
         super().__init__(label, **more)
         self.required, self.zero = required, zero
+        self.signed = False
         self.unit: Unit = "mm"
         self.roughness = False
         self.typed: str | None = None
@@ -91,10 +92,10 @@ class LengthField(Field):
             self.data = self._parsed(self.typed)
         except LengthError as error:
             raise ValidationError(str(error)) from error
-        if self.data < 0 or (self.data == 0 and not self.zero):
+        if not self.signed and (self.data < 0 or (self.data == 0 and not self.zero)):
             least = "0 or more" if self.zero else "more than 0"
             raise ValidationError(f"This has to be {least}.")
-        if self.data > LONGEST_MM:
+        if abs(self.data) > LONGEST_MM:
             raise ValidationError(f"This has to be {LONGEST_MM:,} mm or less.")
         if self.data != round(self.data, KEPT_PLACES):
             raise ValidationError("This has more figures than are kept: a tenth of a nanometre is the finest.")

@@ -60,8 +60,9 @@ function take(said) {
 
 function hand() {
   if (!waiting.length || localStorage.getItem(QUEUED) !== null) return;
-  if (box()?.dataset.liveInto === "places") {
-    intoPlace(waiting.shift());
+  const into = box()?.dataset.liveInto;
+  if (into === "places" || into === "lifts") {
+    intoPlace(waiting.shift(), into === "lifts");
     return;
   }
   const to = form();
@@ -73,11 +74,12 @@ function hand() {
   to.requestSubmit();
 }
 
-function intoPlace(said) {
+function intoPlace(said, bare) {
   const fields = [...document.querySelectorAll("[data-place]")];
   const field = fields.find((one) => one === document.activeElement) ?? fields.find((one) => !one.value);
   if (!field) return;
-  field.value = said.shown;
+  field.value = bare ? said.um : said.shown;
+  if (bare) field.form.elements.typed_in.value = "um";
   (fields[fields.indexOf(field) + 1] ?? field).focus();
 }
 

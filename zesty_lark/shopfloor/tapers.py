@@ -1,0 +1,57 @@
+"""Out of parallel explained: a measured size, and what the log knows of how it came about."""
+
+from zesty_lark.core.measure.tapers import Explained, Happened, PlacedReading, explain
+from zesty_lark.core.surfaces import lying_of
+from zesty_lark.core.units import micrometres
+from zesty_lark.core.work.entries import PART_WARM, Dressed, Measured, PassFed, Prepared, SparkedOut
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.store.models import Job
+
+__all__ = ["explained"]
+
+COMMON = 0.7072
+"""Two readings of one gauge share its common errors: what is left of U, about 1/√2."""
+SEAT = ("rock",)
+"""What of the list before the touch-off tries the seat."""
+
+
+def explained(
+    job: Job, standing: Standing, entry: Measured, places: dict[str, tuple[float, float]]
+) -> Explained | None:
+    """Explain how a measured size is out of parallel, by its slope and by what the log knows.
+
+    Parameters
+    ----------
+    places : dict
+        Where on the face each named place lies: shares of its length from the left, of its width from the back.
+    """
+    if entry.surface is None:
+        return None
+    lying = lying_of(job.part.block(), entry.surface)
+    along, across = float(lying.along_mm), float(lying.across_mm)
+    read = [
+        PlacedReading(places[each.place][0] * along, (1 - places[each.place][1]) * across, micrometres(each.value_mm))
+        for each in entry.true_readings
+        if each.place in places
+    ]
+    return explain(read, micrometres(entry.uncertainty_mm) * COMMON, _happened(standing, entry))
+
+
+def _happened(standing: Standing, entry: Measured) -> Happened:
+    """What the log knows of a surface up to its measurement."""
+    blanks = passes = 0
+    seat = False
+    for each in standing.history:
+        if each.entry_id == entry.entry_id:
+            break
+        if isinstance(each, Dressed):
+            passes = 0
+        elif getattr(each, "surface", None) != entry.surface:
+            continue
+        elif isinstance(each, PassFed):
+            blanks, passes = 0, passes + 1
+        elif isinstance(each, SparkedOut):
+            blanks += each.count
+        elif isinstance(each, Prepared):
+            seat = seat or each.item in SEAT
+    return Happened(blanks, passes, entry.note == PART_WARM, seat)

@@ -1,0 +1,236 @@
+"""Squareness: four ways of measuring it, drawn leaning, with the shim for it; of a part or of a fixture."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from flask import abort, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.measure.square import WAYS, Lean, SquareWay, by_corners, by_light, by_master, by_reversal
+from zesty_lark.core.measure.thickness import Gauge
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.shopfloor.squaring import (
+    Squared,
+    foils_of,
+    height_of,
+    keep_in_fixture,
+    shim_for,
+    sides_of,
+    square_entry,
+)
+from zesty_lark.store import shop, shoplog
+from zesty_lark.store.models import FixtureRow, InstrumentRow
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.measure.square_forms import SquareForm
+from zesty_lark.web.measure.subject import blueprint
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.fields import choice_list
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.lean import lean_drawing
+from zesty_lark.web.shared.wording import entry_id, now
+
+__all__: list[str] = []
+
+FIELDS: dict[SquareWay, tuple[str, ...]] = {
+    "reversal": ("front_um", "back_um", "taper_um"),
+    "corners": ("corner1_um", "corner2_um", "corner3_um", "corner4_um"),
+    "master": ("part_um", "master_um", "certificate_um", "certificate_u_um"),
+    "light": ("light", "goes_um", "refuses_um", "square_um"),
+}
+"""What each way reads."""
+MAY_BE_EMPTY = ("taper_um", "certificate_um", "certificate_u_um", "goes_um", "square_um", "refuses_um", "light")
+
+
+@dataclass(frozen=True)
+class Target:
+    """What is measured: a characteristic of a piece, over the height the print asks it over [mm]; or a fixture."""
+
+    asked: Characteristic | None = None
+    piece: int = 1
+    height_mm: float | None = None
+    fixture: FixtureRow | None = None
+    sides: tuple[int, ...] = ()
+
+    @property
+    def name(self) -> str:
+        """In words."""
+        return self.fixture.name if self.fixture is not None else self.asked.name if self.asked else ""
+
+
+def _of_job() -> Target:
+    job, standing = guard.job(), guard.standing()
+    square = [each for each in standing.brief.wanted.characteristics if each.kind == "square"]
+    wanted = request.values.get("of", "")
+    asked = next((each for each in square if each.name == wanted), square[0] if square else None)
+    piece = request.values.get("piece", default=1, type=int)
+    number = piece if piece in standing.pieces else 1
+    if asked is None:
+        return Target(None, number)
+    return Target(asked, number, height_of(job, asked), sides=sides_of(asked))
+
+
+def _of_fixture(key: int) -> Target:
+    row = shop.find(database.session(), FixtureRow, key) or abort(404, "There is no fixture with that number.")
+    return Target(fixture=row)
+
+
+@blueprint.get("/jobs/<number>/measure/square")
+@access(job="look")
+def square(number: str) -> ResponseReturnValue:
+    """Squareness of the job's part."""
+    return _page(_of_job(), _fresh())
+
+
+@blueprint.get("/shop/fixtures/<int:key>/square")
+@access()
+def fixture_square(key: int) -> ResponseReturnValue:
+    """Squareness of a fixture."""
+    return _page(_of_fixture(key), _fresh())
+
+
+def _fresh() -> SquareForm:
+    form = SquareForm(formdata=None)
+    form.way.data = request.args.get("way", "reversal")
+    form.entry_id.data = entry_id()
+    return form
+
+
+def _page(target: Target, form: SquareForm, lean: Lean | None = None) -> str:
+    session = database.session()
+    gauges = sorted(
+        shop.listed(session, InstrumentRow), key=lambda row: (row.reads != "deviations", row.simulated, row.name)
+    )
+    form.instrument.choices = choice_list((row.id, row.name) for row in gauges)
+    form.side.choices = choice_list((side, f"Face {side}") for side in target.sides)
+    way: SquareWay = next((each for each in WAYS if each == form.way.data), "reversal")
+    if not form.is_submitted() and target.height_mm is not None and not form.over_mm.data:
+        form.over_mm.data = f"{target.height_mm * 0.8:.0f}"
+    base = form.base_mm.number
+    return render_template(
+        "measure/square.html",
+        form=form,
+        target=target,
+        way=way,
+        ways=[(key, words, _url(target, key)) for key, words in WAYS.items()],
+        fields=[form[name] for name in FIELDS[way]],
+        lean=lean,
+        drawing="" if lean is None else lean_drawing(lean),
+        shim=None if lean is None or base is None else shim_for(lean, float(base), foils_of(session)),
+        seen=guard.standing().last_seq if target.fixture is None else 0,
+    )
+
+
+def _url(target: Target, way: str) -> str:
+    """Where a target is measured in a way."""
+    if target.fixture is not None:
+        return url_for("measure.fixture_square", key=target.fixture.id, way=way)
+    of = None if target.asked is None else target.asked.name
+    return url_for("measure.square", number=guard.job().number, way=way, of=of, piece=target.piece)
+
+
+def _lean(form: SquareForm, gauge: InstrumentRow) -> Lean | None:
+    """What the readings come to; ``None`` with a sentence beside the field."""
+    way: SquareWay = next((each for each in WAYS if each == form.way.data), "reversal")
+    for name in FIELDS[way]:
+        if name not in MAY_BE_EMPTY and form[name].number is None:
+            form[name].errors = ["Which reading?"]
+    if form.errors or form.over_mm.number is None:
+        return None
+    tool, over = Gauge.of(gauge.to_core(), now().date()), float(form.over_mm.number)
+
+    def number(name: str) -> float:
+        return float(form[name].number or Decimal(0))
+
+    try:
+        if way == "reversal":
+            return by_reversal(
+                tool, front_um=number("front_um"), back_um=number("back_um"), over_mm=over, taper_um=number("taper_um")
+            )
+        if way == "corners":
+            corners = [number(f"corner{each}_um") for each in range(1, 5)]
+            return by_corners(tool, corners_um=corners, over_mm=over)
+        if way == "master":
+            return by_master(
+                tool,
+                part_um=number("part_um"),
+                master_um=number("master_um"),
+                certificate_um=number("certificate_um"),
+                certificate_u_um=number("certificate_u_um"),
+                over_mm=over,
+            )
+        return by_light(
+            where=next((each for each in ("top", "bottom") if each == form.light.data), "none"),
+            goes_um=number("goes_um"),
+            refuses_um=number("refuses_um"),
+            over_mm=over,
+            square_um=number("square_um"),
+        )
+    except InputError as error:
+        (form[error.field] if error.field in form else form.over_mm).errors = [str(error)]
+        return None
+
+
+def _judged(target: Target) -> tuple[SquareForm, InstrumentRow | None, Lean | None]:
+    form = SquareForm()
+    gauges = shop.listed(database.session(), InstrumentRow)
+    form.instrument.choices = choice_list((row.id, row.name) for row in gauges)
+    if not form.validate():
+        return form, None, None
+    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
+    return form, gauge, None if gauge is None else _lean(form, gauge)
+
+
+@blueprint.post("/jobs/<number>/measure/square")
+@access(job="inspect", takes=SquareForm)
+def square_of_part(number: str) -> ResponseReturnValue:
+    """Show what the readings come to; log it when that is asked for."""
+    target = _of_job()
+    form, gauge, lean = _judged(target)
+    if lean is None or gauge is None:
+        return _page(target, form), 422
+    if not form.keep.data:
+        return _page(target, form, lean)
+    if target.asked is None or target.height_mm is None:
+        form.over_mm.errors = ["The print asks for no squareness: there is nothing to log."]
+        return _page(target, form, lean), 422
+    squared = Squared(
+        target.asked,
+        form.side.data if form.side.data in target.sides else target.sides[0],
+        target.piece,
+        lean,
+        gauge,
+        how=f"{WAYS[lean.way].split(':')[0].lower()} over {lean.over_mm:g} mm: {lean.words}, {lean.error_um:+.2f} µm",
+    )
+    entry = square_entry(
+        guard.standing(), squared, target.height_mm, entry_id=form.entry_id.data or entry_id(), at=now()
+    )
+    try:
+        shoplog.append(database.session(), guard.job(), guard.person(), Draft(entry, form.seen.data, gauge))
+    except (LogError, shoplog.BehindError) as error:
+        form.entry_id.errors = [str(error)]
+        return _page(target, form, lean), 409
+    flash(f"{target.asked.name.capitalize()} of piece {target.piece}: {entry.verdict}. It is in the log.")
+    return redirect(url_for("measure.station", number=number, of=target.asked.name, piece=target.piece), 303)
+
+
+@blueprint.post("/shop/fixtures/<int:key>/square")
+@access(Role.LEAD, Role.MACHINIST, Role.INSPECTOR, takes=SquareForm)
+def square_of_fixture(key: int) -> ResponseReturnValue:
+    """Show what the readings come to; keep it in the fixture's record when that is asked for."""
+    target = _of_fixture(key)
+    form, gauge, lean = _judged(target)
+    if lean is None or gauge is None or target.fixture is None:
+        return _page(target, form), 422
+    if not form.keep.data:
+        return _page(target, form, lean)
+    if now().date() > gauge.due_on:
+        form.instrument.errors = [f"{gauge.name} is past its date: a fixture’s record is not made with it."]
+        return _page(target, form, lean), 422
+    keep_in_fixture(database.session(), target.fixture, lean, now().date())
+    flash(
+        f"{target.fixture.name} is kept: out of square by {abs(lean.error_um):.2f} µm and U over {lean.over_mm:g} mm."
+    )
+    return redirect(url_for("shop.shelves"), 303)
