@@ -9,32 +9,41 @@ from urllib.parse import urlsplit
 from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf.file import FileField
+from markupsafe import Markup
 
+from zesty_lark.core.angles import dms_text
 from zesty_lark.core.dial import on_collar
 from zesty_lark.core.faces import OPPOSITE
+from zesty_lark.core.maps.view import plate_of
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.entries import Ended, Entry, Kind, Measured, PieceEnd, SignedOff, Waived
 from zesty_lark.core.work.folding import in_force
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError, check_entry
-from zesty_lark.core.work.telling import pieces_words, step_words, tell
+from zesty_lark.core.work.telling import ShownUnits, pieces_words, step_words, tell
 from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.pdf import sheet_pdf
-from zesty_lark.store import job_files, people, shop, shoplog
-from zesty_lark.store.models import InstrumentRow
+from zesty_lark.shopfloor.mapping import size_of_surface
+from zesty_lark.store import job_files, maps, people, shop, shoplog
+from zesty_lark.store.models import InstrumentRow, SurfaceMapRow
 from zesty_lark.store.models.people import Role
+from zesty_lark.store.models.shop import IN_USE
 from zesty_lark.store.read_in import ReadIn, read_back
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.forms import DecisionForm, PostedForm, ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.plan_ladder import plan_ladder
+from zesty_lark.web.shared.svg.surface import Shown, surface_plate
 from zesty_lark.web.shared.svg.zone import zone
 from zesty_lark.web.shared.wording import entry_id, now, units
 
 __all__ = ["blueprint"]
+
+MOST_MAPS = 6
+"""Maps that are drawn on a report."""
 
 blueprint = Blueprint("record", __name__, static_folder="static", static_url_path="/static/record")
 
@@ -89,6 +98,20 @@ class Proved:
     verdicts: dict[int, str]
     measured: dict[int, Measured]
     waived: dict[int, Waived]
+
+    def figures(self, number: int, words: ShownUnits) -> tuple[str, str]:
+        """What was measured on a piece, and its U, in the units of the print; an angle in degrees."""
+        entry = self.measured.get(number)
+        if entry is None:
+            return "–", "–"
+        if self.asked.kind == "angle":
+            return dms_text(float(entry.greatest_mm)), f"{float(entry.uncertainty_mm) * 3600:.1f}″"
+        if self.asked.is_zone:
+            return words.fine(entry.um), words.fine(entry.u_um)
+        return (
+            f"{words.size_number(entry.least_mm)} to {words.size(entry.greatest_mm)}",
+            words.size_number(entry.uncertainty_mm),
+        )
 
     @property
     def unproved(self) -> list[int]:
@@ -285,7 +308,28 @@ def _inspection() -> dict[str, object]:
         "names": names,
         "proofs": proofs,
         "ended": [entry for entry in standing.history if isinstance(entry, Ended)],
+        "gauges": _gauges(),
+        "maps": _maps(),
     }
+
+
+def _gauges() -> list[tuple[InstrumentRow, bool]]:
+    """The gauges that verdicts in force rest on, and whether each was within its dates when it was last used."""
+    used = {entry.instrument: entry for entry in guard.standing().history if isinstance(entry, Measured)}
+    rows = shop.listed(database.session(), InstrumentRow)
+    return [(row, used[row.name].at.date() <= row.due_on) for row in rows if row.name in used]
+
+
+def _maps() -> list[tuple[SurfaceMapRow, Markup]]:
+    """The newest map in use of each surface of each piece, drawn."""
+    job, found = guard.job(), dict[tuple[object, ...], tuple[SurfaceMapRow, Markup]]()
+    for row in maps.of_job(database.session(), job):
+        key = (row.piece, row.surface, row.frame)
+        if row.state != IN_USE or key in found or len(found) == MOST_MAPS:
+            continue
+        shown = Shown(size=size_of_surface(job, row.surface or 1), title=f"Map of face {row.surface}")
+        found[key] = (row, surface_plate(plate_of(row.whole), shown))
+    return list(found.values())
 
 
 def _asked(asked: Characteristic) -> str:
