@@ -8,7 +8,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
-from zesty_lark.store import part_plans, people, shop
+from zesty_lark.store import maps, part_plans, people, shop
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import ChuckRow, FixtureRow, Job, MachineRow, PartPlanRow, Person
 
@@ -98,7 +98,7 @@ def test_a_machine_has_one_chuck_and_the_newest_map_counts(demo: Session) -> Non
     assert chuck is not None and chuck.newest_map is not None
     machine = shop.by_name(demo, MachineRow, chuck.machine.name)
     assert machine is not None and machine.chuck is chuck
-    shop.add_map(demo, chuck, [[0, 0, 0], [10, 0, 1], [0, 10, 2]], datetime(2027, 1, 1, tzinfo=UTC))
+    maps.add(demo, chuck, [[0, 0, 0], [10, 0, 1], [0, 10, 2]], datetime(2027, 1, 1, tzinfo=UTC))
     assert chuck.newest_map.readings() == [[0, 0, 0], [10, 0, 1], [0, 10, 2]]
     values = {
         "name": "Chuck C",
@@ -129,6 +129,6 @@ def test_a_clock_put_back_changes_nothing_that_was_decided(demo: Session, job: J
     assert part_plans.in_force(part_plans.versions(demo, job)) is first
     chuck = demo.scalars(select(ChuckRow)).first()
     assert chuck is not None
-    newer = shop.add_map(demo, chuck, [[0.0, 0.0, 0.0], [1.0, 0.0, 1.0], [0.0, 1.0, 1.0]], NOW - timedelta(days=9999))
+    newer = maps.add(demo, chuck, [[0.0, 0.0, 0.0], [1.0, 0.0, 1.0], [0.0, 1.0, 1.0]], NOW - timedelta(days=9999))
     demo.expire_all()
     assert chuck.newest_map is newer

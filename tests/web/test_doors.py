@@ -24,7 +24,10 @@ FILLED = {
     "form": "",
     "figure": "minutes",
     "version": "1",
-    "map_key": "1",
+    "chuck": "1",
+    "other": "1",
+    "suffix": "csv",
+    "shape": "slot",
 }
 ROOT = Path(__file__).parents[2]
 

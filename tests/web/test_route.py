@@ -9,7 +9,7 @@ from flask import Flask
 from sqlalchemy.orm import Session
 
 from tests.web.conftest import Browser
-from zesty_lark.store import part_plans, shop
+from zesty_lark.store import maps, part_plans, shop
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import ChuckRow, WheelRow
 
@@ -116,7 +116,7 @@ def test_what_moves_when_the_shop_changes_is_said(bryn: Browser, demo: Session, 
     if what == "map":
         chuck = shop.by_name(demo, ChuckRow, "Chuck B")
         assert chuck is not None
-        shop.add_map(demo, chuck, [[0, 0, 0], [600, 0, 14.0], [0, 200, 3.0], [600, 200, 9.0]], datetime.now(UTC))
+        maps.add(demo, chuck, [[0, 0, 0], [600, 0, 14.0], [0, 200, 3.0], [600, 200, 9.0]], datetime.now(UTC))
     else:
         wheel = shop.by_name(demo, WheelRow, "W5 finishing")
         assert wheel is not None
@@ -162,28 +162,26 @@ def test_a_chuck_is_mapped_and_a_fixture_checked_in_the_shop(bryn: Browser) -> N
         "width_mm": "150",
         "pull_n_cm2": "80",
     }
+    maps_of, sent = f"/shop/chucks/{path.group(1)}/maps", {"frame": "machine"}
     for wrong, says in (
         ("0 0 1\n1 2", "Line 2 is not three numbers"),
         ("0 0 a", "Line 1"),
         ("0 0 1\n5 5 1\n9 9 2", "line"),
         ("0 0 1\n1 0 2", "three"),
     ):
-        assert bryn.post(f"/shop/chuck/{path.group(1)}", chuck | {"new_map": wrong}).status_code == 422
+        assert bryn.post(f"{maps_of}/bring-in", sent | {"pasted": wrong}).status_code == 422
         assert says in bryn.page and wrong.splitlines()[0] in bryn.page
-    mapped = chuck | {"new_map": "0, 0, 0\n450; 0; 9\n0\t150\t1\n450 150 12"}
-    assert (
-        bryn.post(f"/shop/chuck/{path.group(1)}", mapped).status_code == 422
-        and "Read the first point again" in bryn.page
-    )
-    assert bryn.post(f"/shop/chuck/{path.group(1)}", mapped | {"closing_um": "1.4"}).status_code == 303
+    mapped = sent | {"pasted": "0, 0, 0\n450; 0; 9\n0\t150\t1\n450 150 12"}
+    assert bryn.post(f"{maps_of}/bring-in", mapped).status_code == 422 and "Read the first point again" in bryn.page
+    assert bryn.post(f"{maps_of}/bring-in", mapped | {"closing_um": "1.4"}).status_code == 303
+    bryn.get(maps_of)
+    assert "the map is refused" in bryn.page and "+1.4 µm" in bryn.page
     bryn.get("/shop")
-    assert "the map is refused" in bryn.page and "12.0 µm" not in bryn.page and "1.4 µm" in bryn.page
-    bryn.get(f"/shop/chuck/{path.group(1)}")
-    assert "refused" in bryn.page, "its readings are kept"
-    wild = mapped | {"new_map": "0 0 0\n450 0 90\n0 150 10\n450 150 120", "closing_um": "0"}
-    assert bryn.post(f"/shop/chuck/{path.group(1)}", wild).status_code == 422 and "slip of ten" in bryn.page
+    assert "12.0 µm" not in bryn.page, "its readings are kept, and count for nothing"
+    wild = mapped | {"pasted": "0 0 0\n450 0 90\n0 150 10\n450 150 120", "closing_um": "0"}
+    assert bryn.post(f"{maps_of}/bring-in", wild).status_code == 422 and "slip of ten" in bryn.page
     mapped["closing_um"] = "0"
-    assert bryn.post(f"/shop/chuck/{path.group(1)}", mapped).status_code == 303
+    assert bryn.post(f"{maps_of}/bring-in", mapped).status_code == 303
     bryn.get("/shop")
     assert "12.0 µm" in bryn.page and "3 maps" in bryn.page
     assert bryn.post("/shop/chuck/new", chuck | {"name": "Chuck C"}).status_code == 422
@@ -224,18 +222,18 @@ def test_a_hole_that_has_to_be_in_its_place_moves_the_stock(bryn: Browser) -> No
 def test_a_map_kept_in_error_is_withdrawn_and_stays(bryn: Browser, demo: Session) -> None:
     chuck = shop.by_name(demo, ChuckRow, "Chuck B")
     assert chuck is not None and chuck.newest_map is not None and len(chuck.maps) == 3
-    newest, path = chuck.newest_map, f"/shop/chuck/{chuck.id}"
+    newest, path = chuck.newest_map, f"/shop/chucks/{chuck.id}/maps"
     bryn.get(path)
-    assert bryn.post(f"{path}/maps/{newest.id}/withdraw", {"reason": " "}).status_code == 303
+    assert bryn.post(f"{path}/{newest.key}/withdraw", {"reason": " "}).status_code == 303
     assert chuck.newest_map is newest, "it stays in use until the reason is said"
-    assert bryn.post(f"{path}/maps/{newest.id}/withdraw", {"reason": "chuck was not wiped"}).status_code == 303
+    assert bryn.post(f"{path}/{newest.key}/withdraw", {"reason": "chuck was not wiped"}).status_code == 303
     demo.expire_all()
     assert len(chuck.maps) == 3 and chuck.newest_map is not None and chuck.newest_map.id != newest.id
     bryn.get(path)
     assert "withdrawn: chuck was not wiped (Bryn Tallow)" in bryn.page
-    assert bryn.post(f"{path}/maps/{newest.id}/withdraw", {"reason": "again"}).status_code == 303
+    assert bryn.post(f"{path}/{newest.key}/withdraw", {"reason": "again"}).status_code == 303
     bryn.get(path)
-    assert "has no such map in use" in bryn.page
+    assert "not in use any more" in bryn.page
 
 
 def test_a_plan_on_the_limit_or_that_does_not_clean_up_is_released_with_its_reason(app: Flask, bryn: Browser) -> None:

@@ -129,7 +129,7 @@ def block_sizes(text: str) -> tuple[Decimal, ...]:
             size = Decimal(word)
         except InvalidOperation:
             size = Decimal(0)
-        if not 0 < size <= 1000 or size != round(size, 5):
+        if not size.is_finite() or not 0 < size <= 1000 or size != round(size, 5):
             raise ValueError(f"“{word[:20]}” is no size of a block.")
         sizes.append(size)
     if len(sizes) > MOST_BLOCKS:

@@ -19,6 +19,8 @@ from zesty_lark.core.measure.signal import LONGEST, Fault, SignalError, read_lin
 __all__ = ["Event", "GaugePort"]
 
 WAIT_SECONDS = 0.25
+PAUSE_SECONDS = 0.12
+"""Between two questions, so that what the button sends meanwhile is told from an answer."""
 SILENT_SECONDS = 3.0
 """A gauge that was asked and says nothing for so long is told of."""
 WRITE_SECONDS = 1.0
@@ -62,7 +64,7 @@ class GaugePort:
             self._port = serial.serial_for_url(
                 self.gauge.port,
                 baudrate=self.gauge.baud,
-                timeout=WAIT_SECONDS,
+                timeout=PAUSE_SECONDS,
                 write_timeout=WRITE_SECONDS,
                 do_not_open=True,
             )
@@ -84,18 +86,19 @@ class GaugePort:
         """Yield what the gauge says, at least a few times a second; an empty event when it says nothing."""
         while True:
             try:
-                if self.gauge.asks and not self._asked:
+                line = self._line(PAUSE_SECONDS if self.gauge.asks and not self._asked else WAIT_SECONDS)
+                if line is None and self.gauge.asks and not self._asked:
                     self._port.write(f"{self.gauge.asks}\r\n".encode())
                     self._asked = True
-                line = self._line()
+                    line = self._line(WAIT_SECONDS)
             except (serial.SerialException, OSError) as error:
                 yield Event(fault="unplugged", words=f"{self.gauge.name} was unplugged: {_why(error)}")
                 return
             yield self._said(line)
 
-    def _line(self) -> bytes | None:
+    def _line(self, seconds: float) -> bytes | None:
         """The next whole line; ``None`` when none came in time."""
-        until = time.monotonic() + WAIT_SECONDS
+        until = time.monotonic() + seconds
         while b"\n" not in self._rest:
             if len(self._rest) > LONGEST * 4:
                 line, self._rest = self._rest, b""

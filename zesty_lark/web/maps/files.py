@@ -25,9 +25,9 @@ __all__: list[str] = []
 KINDS = ", ".join(FORMATS)
 
 
-@both(f"/<key>/file.<any({KINDS}):kind>", methods=["GET"])
+@both(f"/<key>/file.<any({KINDS}):suffix>", methods=["GET"])
 @access(job="look")
-def file(key: str, kind: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
+def file(key: str, suffix: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
     """A map as a file."""
     of = about()
     row = the_map(of)
@@ -40,8 +40,8 @@ def file(key: str, kind: str, number: str = "", chuck: int = 0) -> ResponseRetur
         "" if row.by is None else row.by.name,
         "" if row.instrument is None else row.instrument.name,
     )
-    name = f"{of.name}-map-{row.taken_at:%Y%m%d-%H%M}.{kind}".replace(" ", "-")
-    written = FORMATS[kind]
+    name = f"{of.name}-map-{row.taken_at:%Y%m%d-%H%M}.{suffix}".replace(" ", "-")
+    written = FORMATS[suffix]
     return Response(
         written.write(record),
         content_type=written.media,

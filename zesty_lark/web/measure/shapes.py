@@ -191,39 +191,39 @@ def _with_gauges(form: Form) -> Form:
     return form
 
 
-@blueprint.get(f"/jobs/<number>/measure/<{ANY}:kind>")
+@blueprint.get(f"/jobs/<number>/measure/<{ANY}:shape>")
 @access(job="look")
-def shape_page(number: str, kind: str) -> ResponseReturnValue:
+def shape_page(number: str, shape: str) -> ResponseReturnValue:
     """An angle, a radius or a slot: what to read."""
-    form = _with_gauges(SHAPES[kind].form(formdata=None))
+    form = _with_gauges(SHAPES[shape].form(formdata=None))
     if hasattr(form, "way"):
-        form.way.data = request.args.get("way") or next(iter(SHAPES[kind].ways))
+        form.way.data = request.args.get("way") or next(iter(SHAPES[shape].ways))
     form.entry_id.data = entry_id()
-    return _page(kind, form)
+    return _page(shape, form)
 
 
-@blueprint.post(f"/jobs/<number>/measure/<{ANY}:kind>")
+@blueprint.post(f"/jobs/<number>/measure/<{ANY}:shape>")
 @access(job="inspect", takes=(AngleForm, RadiusForm, SlotForm))
-def shape_measured(number: str, kind: str) -> ResponseReturnValue:
+def shape_measured(number: str, shape: str) -> ResponseReturnValue:
     """Work it out; log it when that is asked for."""
-    shape = SHAPES[kind]
-    form = _with_gauges(shape.form())
+    about = SHAPES[shape]
+    form = _with_gauges(about.form())
     gauge = shop.find(database.session(), InstrumentRow, form.instrument.data or 0) or abort(404, "Which gauge?")
-    found = _found(shape, form, gauge) if form.validate() else None
+    found = _found(about, form, gauge) if form.validate() else None
     if found is None:
-        return _page(kind, form), 422
+        return _page(shape, form), 422
     if not form.keep.data:
-        return _page(kind, form, found)
-    asked = next((each for each in _asked(shape) if each.name == form.of.data), None)
+        return _page(shape, form, found)
+    asked = next((each for each in _asked(about) if each.name == form.of.data), None)
     if asked is None:
-        form.instrument.errors = [f"The print asks for no {shape.title.lower()}: there is nothing to log."]
-        return _page(kind, form, found), 422
+        form.instrument.errors = [f"The print asks for no {about.title.lower()}: there is nothing to log."]
+        return _page(shape, form, found), 422
     entry = _entry(asked, found, gauge, form, way=_way_words(form))
     try:
         shoplog.append(database.session(), guard.job(), guard.person(), Draft(entry, form.seen.data, gauge))
     except (LogError, shoplog.BehindError) as error:
         form.instrument.errors = [str(error)]
-        return _page(kind, form, found), 409
+        return _page(shape, form, found), 409
     flash(f"{asked.name.capitalize()}: {entry.verdict}. It is in the log.")
     return redirect(url_for("measure.station", number=number, of=asked.name, piece=entry.piece), 303)
 
