@@ -99,8 +99,8 @@ def test_an_x3p_is_what_the_standard_says_a_reader_of_its_own_finds_in_it() -> N
     assert (columns, rows) == (5, 4) and step == pytest.approx(7.25e-3)
     wanted = np.array([z for _, _, z in GRID]).reshape(4, 5) * 1e-6
     assert heights == pytest.approx(wanted, rel=1e-12), "metres, a row each y, the front row first"
-    assert root.findtext("Record3/DataLink/MD5ChecksumPointData") == hashlib.md5(made[DATA]).hexdigest().upper()
-    assert made[SUMS].decode() == f"{hashlib.md5(made[HEAD]).hexdigest().upper()} *{HEAD}\n"
+    assert root.findtext("Record3/DataLink/MD5ChecksumPointData") == hashlib.md5(made[DATA]).hexdigest()
+    assert made[SUMS].decode() == f"{hashlib.md5(made[HEAD]).hexdigest()} *{HEAD}\n"
     cloud = ElementTree.fromstring(parts(write_x3p(record(MAPS["scattered"])))[HEAD])
     assert cloud.findtext("Record1/FeatureType") == "PCL" and cloud.findtext("Record3/ListDimension") == "30"
 
@@ -123,11 +123,16 @@ def changed(old: bytes, new: bytes, part: str = HEAD) -> Callable[[dict[str, byt
 def with_heights(values: list[float]) -> Callable[[dict[str, bytes]], dict[str, bytes]]:
     def change(made: dict[str, bytes]) -> dict[str, bytes]:
         data = np.array(values).astype("<f8").tobytes()
-        digest = hashlib.md5(data).hexdigest().upper().encode()
-        head = made[HEAD].replace(hashlib.md5(made[DATA]).hexdigest().upper().encode(), digest)
+        digest = hashlib.md5(data).hexdigest().encode()
+        head = made[HEAD].replace(hashlib.md5(made[DATA]).hexdigest().encode(), digest)
         return {name: part for name, part in made.items() if name != OWN} | {DATA: data, HEAD: head}
 
     return change
+
+
+def invalid(made: dict[str, bytes]) -> dict[str, bytes]:
+    link = b"</PointDataLink><ValidPointsLink>bindata/valid.bin</ValidPointsLink>"
+    return made | {HEAD: made[HEAD].replace(b"</PointDataLink>", link), "bindata/valid.bin": b"\xff\xfd\x0f"}
 
 
 LAUGHS = (
@@ -161,6 +166,7 @@ OUTSIDE = b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/pas
         (with_heights([float("nan")] * 3 + [0.0] * 17), "3 points of this file have no height"),
         (with_heights([float("inf")] + [0.0] * 19), "no height"),
         (with_heights([9e9] + [0.0] * 19), "beyond any surface"),
+        (invalid, "1 points of this file have no height"),
         (changed(b'"closing_um": 0.1', b'"closing_um": NaN', OWN), "no map file"),
         (changed(b'"frame": "plate"', b'"frame": "sky"', OWN), "no map file"),
     ],

@@ -49,8 +49,8 @@ def write_x3p(record: MapRecord) -> bytes:
         data = (table / [MM_A_METRE, MM_A_METRE, UM_A_METRE]).astype("<f8").tobytes()
     else:
         data = (table[grid.reshape(-1), 2] / UM_A_METRE).astype("<f8").tobytes()
-    head = _head(record, table, grid, hashlib.md5(data, usedforsecurity=False).hexdigest().upper())
-    sums = f"{hashlib.md5(head, usedforsecurity=False).hexdigest().upper()} *{HEAD}\n".encode()
+    head = _head(record, table, grid, hashlib.md5(data, usedforsecurity=False).hexdigest())
+    sums = f"{hashlib.md5(head, usedforsecurity=False).hexdigest()} *{HEAD}\n".encode()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         for name, part in ((HEAD, head), (DATA, data), (SUMS, sums), (OWN, write_json(record))):
@@ -174,10 +174,22 @@ def _points(data: bytes) -> tuple[list[list[float]], str]:
     digest = _word(root, "Record3/DataLink/MD5ChecksumPointData").strip()
     if digest.lower() != hashlib.md5(body, usedforsecurity=False).hexdigest():
         raise MapFileError("The heights in this file do not agree with their checksum: it is damaged.")
+    _refuse_invalid(data, root, count)
     title = root.findtext("Record2/Comment") or ""
     if kind == "PCL":
         return _cloud(body, axes, count), title[:200]
     return _surface(body, axes, shape), title[:200]
+
+
+def _refuse_invalid(data: bytes, root: Tree.Element, count: int) -> None:
+    """A part of its own may say which points were never measured: a bit each."""
+    link = root.findtext("Record3/DataLink/ValidPointsLink")
+    if link is None or not link.strip():
+        return
+    bits = np.unpackbits(np.frombuffer(member(data, link.strip()), dtype=np.uint8), bitorder="little")[:count]
+    missing = count - int(bits.sum())
+    if missing:
+        raise MapFileError(f"{missing:,} points of this file have no height: fill them, or leave them out.")
 
 
 def _parsed(text: bytes) -> Tree.Element:
@@ -241,10 +253,10 @@ def _shape(root: Tree.Element, kind: str) -> tuple[int, int]:
 
 def _values(body: bytes, axis: tuple[str, np.dtype[Any], float, float], count: int, *, stride: int, at: int) -> Floats:
     """One axis's numbers out of records of ``stride`` bytes, in metres."""
-    kind, type_, step, start = axis
+    _, type_, step, start = axis
     whole = np.frombuffer(body, dtype=np.uint8).reshape(count, stride)
     raw = np.ascontiguousarray(whole[:, at : at + type_.itemsize]).view(type_).reshape(count).astype(np.float64)
-    scaled: Floats = raw * step + start if type_.kind == "i" or kind == "I" else raw + start
+    scaled: Floats = raw * step + start
     return scaled
 
 
