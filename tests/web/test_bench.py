@@ -91,7 +91,9 @@ def test_from_a_bench_that_was_behind_nothing_is_moved(bryn: Browser) -> None:
 
 def test_a_stop_of_the_set_up_stops_the_wheel_on_every_path(bryn: Browser, demo: Session) -> None:
     act(bryn, "add", name="Blocks 80 × 40 × 30", role="backing")
-    act(bryn, "place", key="b3", x_mm="225", y_mm="95", turn_deg="0")
+    bryn.get(BENCH)
+    x, y = (sum(each) / 4 for each in zip(*corners(bryn.page), strict=True))
+    act(bryn, "place", key="b3", x_mm=f"{x:.0f}", y_mm=f"{150 - y:.0f}", turn_deg="0")
     bryn.get(BENCH)
     assert "Block too high" in bryn.page or "Two things in one place" in bryn.page
     refused = bryn.press("TR-101", "pass")

@@ -86,7 +86,7 @@ def test_every_route_keeps_other_roles_out(app: Flask) -> None:
 
 def test_every_job_route_says_when_there_is_no_such_job(app: Flask, isa: Browser) -> None:
     for method, path, access in routes(app):
-        if access and access.job:
+        if access and access.job and "TR-101" in path:
             missing = path.replace("TR-101", "TR-999")
             answer = isa.get(missing) if method == "GET" else isa.post(missing)
             assert answer.status_code == 404 and "no job TR-999" in isa.page, (method, path)
@@ -94,10 +94,11 @@ def test_every_job_route_says_when_there_is_no_such_job(app: Flask, isa: Browser
 
 def test_someone_elses_job_can_be_looked_at_but_not_logged_on(app: Flask, bryn: Browser) -> None:
     for method, path, access in routes(app):
-        if access and access.job and Role.MACHINIST in access.roles:
+        if access and access.job and Role.MACHINIST in access.roles and "TR-101" in path:
             theirs = path.replace("TR-101", "TR-114")
             if method == "GET":
-                assert bryn.get(theirs).status_code == (404 if "versions" in theirs else 200), theirs
+                none = "versions" in theirs or "/maps/1" in theirs
+                assert bryn.get(theirs).status_code == (404 if none else 200), theirs
             elif access.job != "look":
                 sent = {"note": "mine", "act": "note", "entry_id": "x" * 12} if theirs.endswith("/grind") else {}
                 answer = bryn.post(theirs, sent)

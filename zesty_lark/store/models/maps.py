@@ -49,8 +49,8 @@ class SurfaceMapRow(Base):
     piece: Mapped[int | None]
     surface: Mapped[int | None]
     frame: Mapped[str] = mapped_column(String(10))
-    layout: Mapped[str | None] = mapped_column(MEDIUMTEXT, deferred=True)
-    points: Mapped[str | None] = mapped_column(LONGTEXT, deferred=True)
+    layout: Mapped[str | None] = mapped_column(MEDIUMTEXT, deferred=True, deferred_group="whole")
+    points: Mapped[str | None] = mapped_column(LONGTEXT, deferred=True, deferred_group="whole")
     closing_um: Mapped[Decimal | None] = mapped_column(Numeric(12, 4))
     plate_um: Mapped[Decimal] = mapped_column(Numeric(7, 3), default=Decimal(0), server_default="0")
     state: Mapped[str] = mapped_column(String(10))

@@ -24,7 +24,7 @@ from zesty_lark.web.bench.forms import BenchForm, ReleaseForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.bench import bench_front, bench_plan
-from zesty_lark.web.shared.wording import now
+from zesty_lark.web.shared.wording import now, plain
 
 __all__ = ["page"]
 
@@ -107,10 +107,10 @@ def _holding(bench: Bench) -> bool:
 def _own_things(bench: Bench) -> list[tuple[str, list[tuple[str, str]]]]:
     """What the shop owns to put down: by kind, each with its sizes."""
     facts = bench.facts
-    groups = [("Fixtures", [(each.name, f"{each.height_mm:g} high") for each in facts.fixtures])]
+    groups = [("Fixtures", [(each.name, f"{plain(each.height_mm)} high") for each in facts.fixtures])]
     for kind, words in ACCESSORY_KINDS.items():
         listed = [
-            (each.name, f"{each.length_mm:g} × {each.width_mm:g} × {each.height_mm:g}")
+            (each.name, " × ".join(plain(size) for size in (each.length_mm, each.width_mm, each.height_mm)))
             for each in facts.accessories
             if each.kind == kind
         ]

@@ -1,5 +1,6 @@
 """A map that is taken: the plate drawing, the feather line, what was seen beside it, what it proves, what changed."""
 
+import math
 from collections.abc import Sequence
 from decimal import Decimal, InvalidOperation
 
@@ -102,7 +103,8 @@ def _depth(steps: Sequence[float], whole: SurfaceMap) -> float:
     number = request.args.get("after", type=int)
     if number is not None and 1 <= number <= len(steps):
         return float(steps[number - 1])
-    return min(max(asked, 0.0), whole.analysis.range_um * 1.05) if asked is not None else 0.0
+    usable = asked is not None and math.isfinite(asked)
+    return min(max(asked or 0.0, 0.0), whole.analysis.range_um * 1.05) if usable else 0.0
 
 
 def _ground(whole: SurfaceMap, depth: float, steps: Sequence[float]) -> tuple[Ground, list[Ground]]:

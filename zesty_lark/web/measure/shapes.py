@@ -156,7 +156,7 @@ def _page(kind: str, form: Form, found: Found | None = None) -> str:
         kind=kind,
         title=shape.title,
         form=form,
-        ways=[(each, words) for each, words in (form.way.choices if hasattr(form, "way") else [])],
+        ways=[(each.value, each.label) for each in (form.way.choices if hasattr(form, "way") else [])],
         way=way,
         fields=[form[name] for name in shape.ways[way]],
         found=found,
@@ -248,7 +248,7 @@ def _found(shape: Shape, form: Form, gauge: InstrumentRow) -> Found | None:
 def _way_words(form: Form) -> str:
     if not hasattr(form, "way"):
         return "blocks that go at four places"
-    return next(str(words) for key, words in form.way.choices if key == form.way.data)
+    return next(str(each.label) for each in form.way.choices if each.value == form.way.data)
 
 
 def _entry(asked: Characteristic, found: Found, gauge: InstrumentRow, form: Form, *, way: str) -> Measured:

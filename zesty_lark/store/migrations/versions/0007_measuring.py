@@ -131,7 +131,7 @@ def _maps() -> None:
     op.create_index("ix_surface_map_job", "surface_map", ["job_id", "id"])
     op.execute(
         "insert into surface_map (id, `key`, chuck_id, frame, points, closing_um, state, note, seen, taken_at) "
-        "select id, uuid(), chuck_id, 'machine', points, case state when 'refused' then closing_um end, state, note, '', "
+        "select id, concat('00000000-0000-4000-8000-', lpad(hex(id), 12, '0')), chuck_id, 'machine', points, case state when 'refused' then closing_um end, state, note, '', "
         "taken_at from chuck_map"
     )
     op.drop_table("chuck_map")

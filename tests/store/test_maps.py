@@ -1,0 +1,236 @@
+"""Maps in the store: reading by reading, each once; refused, withdrawn, never lost; in the job's file and back."""
+
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import func, select, text
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.maps.chuck import ChuckAct, ChuckJobError
+from zesty_lark.core.maps.layout import grid
+from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.work.rules import LogError
+from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
+from zesty_lark.shopfloor import mapping
+from zesty_lark.store import gauging, job_files, jobs, maps, people, shop, shoplog
+from zesty_lark.store.maps import Begun, MapReading
+from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
+from zesty_lark.store.shoplog import Draft
+
+NOW = datetime(2026, 11, 26, 9, tzinfo=UTC)
+D = Decimal
+
+
+def who(session: Session, name: str = "bryn") -> Person:
+    found = people.by_sign_in_name(session, name)
+    assert found is not None
+    return found
+
+
+def the_job(session: Session, number: str = "TR-133") -> Job:
+    found = jobs.by_number(session, number)
+    assert found is not None
+    return found
+
+
+def gauge(session: Session) -> InstrumentRow:
+    found = shop.by_name(session, InstrumentRow, "Lever indicator L1")
+    assert found is not None
+    return found
+
+
+def begun(session: Session, frame: str = "plate", **more: object) -> SurfaceMapRow:
+    given: dict[str, object] = {"job": the_job(session), "piece": 1, "surface": 2, "instrument": gauge(session)}
+    return maps.begin(
+        session,
+        Begun(frame, NOW, who(session), **(given | more)),  # type: ignore[arg-type]
+        grid(length_mm=70, width_mm=40, columns=3, rows=2),
+    )
+
+
+def take(session: Session, row: SurfaceMapRow, values: list[str], first: int = 0) -> None:
+    for number, value in enumerate(values, start=first):
+        maps.read(session, row, MapReading(str(uuid4()), number, D(value)), who(session), at=NOW)
+
+
+VALUES = ["0", "1", "2", "1", "0.5", "0.2"]
+
+
+def test_a_map_is_in_use_once_its_first_place_was_read_again(demo: Session) -> None:
+    row = begun(demo)
+    take(demo, row, VALUES)
+    assert row.state == "taking" and row.points is None
+    take(demo, row, ["0.3"], first=6)
+    assert row.state == "in use" and row.count == 6 and row.whole.closing_um == 0.3
+    assert float(row.range_um or 0) == pytest.approx(row.whole.analysis.range_um, abs=1e-4)
+    assert [z for _, _, z in row.whole.points] == [0, 1, 2, 1, 0.5, 0.2], "kept as it was read"
+    with pytest.raises(ValueError, match="not being taken"):
+        take(demo, row, ["9"])
+
+
+def test_a_map_that_drifted_is_refused_and_its_readings_stay(demo: Session) -> None:
+    row = begun(demo)
+    take(demo, row, [*VALUES, "1.2"])
+    assert row.state == "refused" and "+1.2 µm" in row.note and len(row.whole.points) == 6
+    assert mapping.proves(row, shoplog.standing_of(demo, the_job(demo))) == []
+
+
+def test_a_reading_that_is_sent_again_is_kept_once_and_a_place_read_again_counts_anew(demo: Session) -> None:
+    row = begun(demo)
+    reading = MapReading(str(uuid4()), 0, D("0.4"))
+    assert maps.read(demo, row, reading, who(demo), at=NOW)
+    assert not maps.read(demo, row, reading, who(demo), at=NOW + timedelta(seconds=9))
+    assert row.taking.next == 1
+    maps.read(demo, row, MapReading(str(uuid4()), 0, D("0.7")), who(demo), at=NOW)
+    assert row.taking.readings[0] == D("0.7") and row.taking.next == 1
+    kept = demo.scalar(select(func.count()).select_from(MapReadingRow).where(MapReadingRow.map_id == row.id))
+    assert kept == 2
+    with pytest.raises(ValueError, match="no such place"):
+        take(demo, row, ["1"], first=7)
+
+
+@pytest.mark.parametrize("table", ["map_reading", "gauge_check", "chuck_act"])
+@pytest.mark.parametrize("act", ["update {} set by_id = 1", "delete from {}"])
+def test_what_was_read_or_done_cannot_be_changed_even_with_sql(demo: Session, table: str, act: str) -> None:
+    take(demo, begun(demo), ["1"])
+    gauging.keep_check(demo, gauge(demo), gauging.Check(str(uuid4()), "zero", [0.0], True, "zero"), who(demo), at=NOW)
+    chuck = shop.by_name(demo, ChuckRow, "Chuck B")
+    assert chuck is not None
+    gauging.keep_act(demo, chuck, ChuckAct("fence off", NOW), who(demo), entry_id=str(uuid4()), passes=2)
+    with pytest.raises(DBAPIError, match="append-only"):
+        demo.execute(text(act.format(table)))
+
+
+def test_a_map_is_of_a_chuck_or_of_a_job_and_never_of_both(demo: Session) -> None:
+    chuck = shop.by_name(demo, ChuckRow, "Chuck A")
+    with pytest.raises(DBAPIError):
+        begun(demo, chuck=chuck)
+
+
+def test_a_map_given_up_or_withdrawn_stays_with_its_reason(demo: Session) -> None:
+    row = begun(demo)
+    take(demo, row, ["1", "2"])
+    assert maps.withdraw(demo, row, "the stand was knocked") and row.state == "withdrawn"
+    assert not maps.withdraw(demo, row, "again") and row.note == "the stand was knocked"
+
+
+def test_flat_and_parallel_come_from_a_map_over_the_plate_and_from_no_other(demo: Session) -> None:
+    job, row = the_job(demo), begun(demo, plate_um=D("0.5"))
+    take(demo, row, [*VALUES, "0.1"])
+    standing = shoplog.standing_of(demo, job)
+    told = mapping.proves(row, standing)
+    assert [each.asked.name for each in told] == ["parallel"] and not told[0].why_not
+    assert float(told[0].value_mm) * 1000 == pytest.approx(row.whole.parallel_um, abs=1e-4)
+    entry = mapping.measured_by(row, told[0], standing, entry_id=str(uuid4()), at=NOW)
+    shoplog.append(demo, job, who(demo, "nim"), Draft(entry, instrument=gauge(demo)))
+    after = shoplog.standing_of(demo, job)
+    assert after.pieces[1].verdicts["parallel"] == entry.verdict and after.history[-1].map_key == row.key  # type: ignore[attr-defined]
+    stock = begun(demo, frame="machine")
+    take(demo, stock, [*VALUES, "0.1"])
+    assert all("no proof" in each.why_not for each in mapping.proves(stock, standing))
+
+
+def test_a_gauge_past_its_date_proves_nothing_with_a_map(demo: Session) -> None:
+    gauge(demo).due_on = gauge(demo).calibrated_on
+    row = begun(demo)
+    take(demo, row, [*VALUES, "0.1"])
+    standing = shoplog.standing_of(demo, the_job(demo))
+    entry = mapping.measured_by(row, mapping.proves(row, standing)[0], standing, entry_id=str(uuid4()), at=NOW)
+    assert entry.verdict == "unsure"
+
+
+def test_maps_travel_with_their_job_and_are_not_doubled(demo: Session) -> None:
+    job, row = the_job(demo), begun(demo)
+    take(demo, row, [*VALUES, "0.1"])
+    open_map = begun(demo)
+    written = write_job(job_files.write_out(demo, job))
+    assert row.key in written and open_map.key not in written, "one that is being taken stays here"
+    record = read_job(written)
+    before = demo.scalar(select(func.count()).select_from(SurfaceMapRow))
+    job_files.read_in(demo, record, who(demo, "isa"), NOW)
+    assert demo.scalar(select(func.count()).select_from(SurfaceMapRow)) == before
+    copy = read_job(written.replace('"number": "TR-133"', '"number": "TR-933"').replace(row.key, str(uuid4())))
+    new, _ = job_files.read_in(demo, _fresh_ids(copy), who(demo, "isa"), NOW)
+    assert [each.whole.points for each in maps.of_job(demo, new)][0] == row.whole.points
+
+
+def _fresh_ids(record: object) -> object:
+    from dataclasses import replace
+
+    fresh = {each.entry_id: str(uuid4()) for each in record.entries}  # type: ignore[attr-defined]
+    maps_ = [dict(each) | {"key": str(uuid4())} for each in record.maps]  # type: ignore[attr-defined]
+    entries = [
+        replace(
+            each, entry_id=fresh[each.entry_id], **({"supersedes": fresh[each.supersedes]} if each.takes_back else {})
+        )
+        for each in record.entries  # type: ignore[attr-defined]
+    ]
+    return replace(record, entries=entries, maps=maps_)  # type: ignore[type-var]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "says"),
+    [
+        ('"frame": "plate"', '"frame": "sky"', "maps"),
+        ('"state": "in use"', '"state": "taking"', "maps"),
+        ('"closing_um": "0.1', '"closing_um": "NaN', "maps"),
+    ],
+)
+def test_a_file_with_a_map_that_cannot_be_is_refused(demo: Session, old: str, new: str, says: str) -> None:
+    take(demo, begun(demo), [*VALUES, "0.1"])
+    written = write_job(job_files.write_out(demo, the_job(demo)))
+    assert old in written
+    with pytest.raises(JobFileError, match=says):
+        read_job(written.replace(old, new))
+
+
+def test_a_file_whose_points_are_no_map_changes_nothing(demo: Session) -> None:
+    row = begun(demo)
+    take(demo, row, [*VALUES, "0.1"])
+    record = read_job(write_job(job_files.write_out(demo, the_job(demo))))
+    wrong = [dict(each) | {"key": str(uuid4()), "points": [(n, n, 1.0) for n in range(4)]} for each in record.maps]
+    object.__setattr__(record, "maps", wrong)
+    with pytest.raises(LogError, match="cannot be"):
+        job_files.read_in(demo, record, who(demo, "isa"), NOW)
+
+
+def test_a_chuck_is_ground_step_by_step_each_sent_once_and_the_next_grinding_counts_anew(demo: Session) -> None:
+    chuck = shop.by_name(demo, ChuckRow, "Chuck B")
+    assert chuck is not None and gauging.grinding_of(demo, chuck) is None
+    sent = str(uuid4())
+    for _ in range(2):
+        gauging.keep_act(demo, chuck, ChuckAct("fence off", NOW), who(demo), entry_id=sent, passes=1)
+    running = gauging.grinding_of(demo, chuck)
+    assert running is not None and len(running.acts) == 1 and running.stands.next is not None
+    with pytest.raises(ChuckJobError, match="Clean the chuck"):
+        gauging.keep_act(demo, chuck, ChuckAct("pass", NOW), who(demo), entry_id=str(uuid4()), passes=1)
+    while (running := gauging.grinding_of(demo, chuck)) and running.stands.next:
+        step = running.stands.next.name
+        act = ChuckAct(step, NOW, "full" if step == "film" else "")
+        gauging.keep_act(demo, chuck, act, who(demo), entry_id=str(uuid4()), passes=9)
+    assert running is not None and running.number == 1 and running.stands.passes == 1, "as it was begun"
+    gauging.keep_act(demo, chuck, ChuckAct("fence off", NOW), who(demo), entry_id=str(uuid4()), passes=3)
+    again = gauging.grinding_of(demo, chuck)
+    assert again is not None and (again.number, again.stands.passes) == (2, 3)
+
+
+def test_a_chuck_s_outlook_reads_no_points(demo: Session) -> None:
+    chuck = shop.by_name(demo, ChuckRow, "Chuck B")
+    assert chuck is not None
+    found = mapping.chuck_outlook(demo, chuck, datetime.now(UTC))
+    assert found is not None and found.due and found.um_a_year is not None and found.um_a_year > 2
+    rows = maps.of_chuck(demo, chuck)
+    assert all("points" not in vars(row) or row is chuck.newest_map for row in rows)
+
+
+def test_a_big_map_is_kept_whole(demo: Session) -> None:
+    points = tuple((float(x), float(y), (x * y % 13) / 7) for y in range(100) for x in range(100))
+    chuck = shop.by_name(demo, ChuckRow, "Chuck A")
+    assert chuck is not None
+    row = maps.add_whole(demo, Begun("machine", NOW, chuck=chuck), SurfaceMap("machine", points, 0.0))
+    demo.flush()
+    demo.expire(row)
+    assert row.whole.points == points
