@@ -277,6 +277,12 @@ VIEWS = (
     "/jobs/TR-140/record/inspection",
     "/shop",
     "/shop/machine/1",
+    "/jobs/TR-101/maps",
+    "/jobs/TR-101/maps/bring-in",
+    "/jobs/TR-101/measure/square",
+    "/jobs/TR-101/measure/slot",
+    "/shop/chucks/2/maps",
+    "/gauges/2",
 )
 
 
@@ -286,7 +292,9 @@ def test_every_main_view_is_accessible(machinist: Person, scheme: str) -> None:
     machinist.page.goto("/sign-in")
     found = [("/sign-in", each) for each in violations(machinist)]
     machinist.sign_in("bryn")
-    for view in VIEWS:
+    machinist.page.goto("/jobs/TR-101/maps")
+    a_map = machinist.page.locator("tbody a").last.get_attribute("href") or ""
+    for view in (*VIEWS, f"{a_map}?depth=8"):
         machinist.page.goto(view)
         found += [(view, each) for each in violations(machinist)]
     assert not found, "\n".join(map(str, found))

@@ -20,6 +20,7 @@ UM = {"mm": 1e-3, "in": 1e-3 / 25.4, "um": 1.0}
 DIGITS = {"mm": 5, "in": 7, "um": 2}
 DIRT_UM = 6.0
 MOST_LINE = 200
+LOOK_SECONDS = 0.05
 
 
 @dataclass
@@ -112,7 +113,7 @@ class SimulatedGauge:
     def listen(self, host: str = "127.0.0.1", port: int = 0) -> int:
         """Begin to serve; return the port."""
         self._server = _Server((host, port), _Line, self)
-        threading.Thread(target=self._server.serve_forever, daemon=True).start()
+        threading.Thread(target=self._server.serve_forever, args=(LOOK_SECONDS,), daemon=True).start()
         return int(self._server.server_address[1])
 
     def unplug(self) -> None:
@@ -120,7 +121,7 @@ class SimulatedGauge:
         server, self._server = self._server, None
         if server is not None:
             server.unplugged = True
-            threading.Thread(target=server.shutdown, daemon=True).start()
+            server.shutdown()
             server.end_all()
             server.server_close()
 
