@@ -19,12 +19,16 @@ from scipy.optimize import linprog
 
 from tests.core.test_heat_and_plan import ASKED
 from zesty_lark.core.calc import answer
-from zesty_lark.core.maps.feather import cleaned
+from zesty_lark.core.maps.feather import cleaned, triangles
 from zesty_lark.core.maps.flatness import minimum_zone
+from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.maps.view import plate_of
 from zesty_lark.core.measure.gauges import gauge_stack
+from zesty_lark.core.measure.hidden import HiddenSurface
 from zesty_lark.core.planner import best, finish, schools
 from zesty_lark.core.process.heat import heatmap
 from zesty_lark.core.wheel.balance import ring
+from zesty_lark.web.shared.svg.surface import Shown, surface_plate
 
 ROOT = Path(__file__).parents[1]
 RANDOM = np.random.default_rng(3)
@@ -164,3 +168,23 @@ def test_a_batch_of_ten_thousand(benchmark: BenchmarkFixture) -> None:
     run = [sys.executable, "-m", "zesty_lark.door", "--batch"]
     made = benchmark.pedantic(lambda: subprocess.run(run, input=lines * 5000, text=True, capture_output=True), rounds=1)
     assert made.stdout.count("output") == 10_000
+
+
+@pytest.mark.parametrize("kind", ["grid", "scattered"])
+def test_a_map_of_a_hundred_thousand_points_is_analysed_and_drawn(benchmark: BenchmarkFixture, kind: str) -> None:
+    """Under a second; beside laying as many scattered points over, which it does without."""
+    surface = HiddenSurface(400, 250)
+    x, y, noise = rough(100_000)
+    if kind == "grid":
+        x, y = (each.ravel() for each in np.meshgrid(np.arange(400.0), np.arange(250.0)))
+    points = tuple(
+        (a, b, surface.height_um(a, b) + c / 50) for a, b, c in zip(x.tolist(), y.tolist(), noise, strict=True)
+    )
+
+    def drawn() -> int:
+        taken = SurfaceMap("machine", points, points[0][2])
+        return len(surface_plate(plate_of(taken), Shown(slopes=(taken.analysis.slope_x_um_per_100, 0.0))))
+
+    assert benchmark(drawn) > 10_000
+    over = quickest(lambda: triangles(*rough(100_000)[:2]), 2)
+    print(f"\na map of 100,000 {kind} points over one triangulation: {quickest(drawn, 3) / over:.2f}")

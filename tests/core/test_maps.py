@@ -23,7 +23,7 @@ from zesty_lark.core.maps.chuck import (
     passes_for,
 )
 from zesty_lark.core.maps.compare import compare
-from zesty_lark.core.maps.contour import bands, ground_area
+from zesty_lark.core.maps.contour import bands, ground_area, laid
 from zesty_lark.core.maps.gridded import gridded
 from zesty_lark.core.maps.layout import Layout, Place, free_points, grid, patches_from_text
 from zesty_lark.core.maps.patches import coplanarity
@@ -142,18 +142,20 @@ def test_the_areas_drawn_cover_the_map_once_and_the_feather_line_is_the_share(
     if found.range_um < 0.05:
         return
     whole = (points[columns - 1][0] - points[0][0]) * (points[-1][1] - points[0][1])
-    drawn = sum(abs(sum(area(line) for line in band.outlines)) for band in bands(points))
+    heights = [z for _, _, z in points]
+    low, high = min(heights), max(heights)
+    drawn = sum(abs(sum(area(line) for line in band.outlines)) for band in bands(laid(points), low, high))
     assert drawn == pytest.approx(whole, rel=0.01)
     depth = found.range_um * 0.4
     share = map_feather(points=points, depths_um=[depth]).cleaned_share[0]
-    ground = abs(sum(area(line) for line in ground_area(points, depth)))
+    ground = abs(sum(area(line) for line in ground_area(laid(points), depth, high)))
     assert ground / whole == pytest.approx(share, abs=0.02)
 
 
 def test_nothing_is_ground_at_no_depth_and_all_of_it_beyond_the_range() -> None:
     whole = SurfaceMap("machine", tuple((x, y, z) for x, y, z in sampled(HiddenSurface(), 6, 4)))
     high = whole.analysis.range_um
-    none, half, all_of_it = ground_at(whole, [0.0, high / 2, high])
+    none, half, all_of_it = ground_at(whole, [0.0, high / 2, high], drawn=3)
     assert none.share == 0 and none.outlines == () and all_of_it.share == pytest.approx(1)
     assert 0 < half.share < 1 and 0 < half.stock_mm3 < all_of_it.stock_mm3
 

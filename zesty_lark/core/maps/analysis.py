@@ -11,7 +11,17 @@ from zesty_lark.core.maps.feather import cleaned
 from zesty_lark.core.maps.flatness import least_squares_plane, minimum_zone
 from zesty_lark.core.quantities import InputError, NonNegative
 
-__all__ = ["Analysis", "Drift", "Feather", "Frame", "map_analyse", "map_drift", "map_feather", "points_from_text"]
+__all__ = [
+    "Analysis",
+    "Drift",
+    "Feather",
+    "Frame",
+    "analyse",
+    "map_analyse",
+    "map_drift",
+    "map_feather",
+    "points_from_text",
+]
 
 Frame = Literal["machine", "plate"]
 Coordinate = Annotated[float, Ge(-1e9), Le(1e9)]
@@ -108,20 +118,25 @@ def map_analyse(*, points: Points, frame: Frame) -> Analysis:
     -----
     Least-squares plane and parameters: ISO 12781-1; minimum zone: ISO 1101, exact.
     """
-    x, y, z = _columns(points)
+    return analyse(np.column_stack(_columns(points)), frame)
+
+
+def analyse(table: NDArray[np.float64], frame: Frame) -> Analysis:
+    """Analyse a map as a table ``(n, 3)`` of x, y [mm] and z [µm]; as ``map_analyse``."""
+    x, y, z = (np.ascontiguousarray(column) for column in table.T)
     try:
         a, b, c = least_squares_plane(x, y, z)
         zone = minimum_zone(x, y, z)
     except ValueError as error:
         raise InputError("points", str(error)) from error
     residual = z - (a * x + b * y + c)
-    note = "Three points: flatness is 0 by definition." if len(points) == 3 else ""
+    note = "Three points: flatness is 0 by definition." if z.size == 3 else ""
     if frame == "machine":
         note = (note + " A stock map: it shares the machine's way errors and proves no flatness.").strip()
-    three = len(points) == 3
+    three = z.size == 3
     return Analysis(
         frame=frame,
-        count=len(points),
+        count=int(z.size),
         range_um=float(np.ptp(z)),
         ls_flatness_um=0.0 if three else float(np.ptp(residual)),
         minzone_flatness_um=0.0 if three else zone.width,

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from zesty_lark.core.maps.gridded import gridded
+from zesty_lark.core.maps.gridded import Gridded, on_grid
 
-__all__ = ["Band", "Outline", "bands", "ground_area", "steps"]
+__all__ = ["Band", "Outline", "bands", "ground_area", "laid", "steps"]
 
 Outline = tuple[tuple[float, float], ...]
 """A closed line, x and y [mm]; the inside of a hole is left out by the even-odd rule."""
@@ -28,64 +29,40 @@ class Band:
     outlines: tuple[Outline, ...]
 
 
+def laid(points: Sequence[Sequence[float]] | NDArray[np.float64]) -> Gridded:
+    """Return points, x, y [mm] and z [µm], on the grid that is drawn from."""
+    return on_grid(np.asarray(points, dtype=np.float64), CELLS)
+
+
 def steps(low_um: float, high_um: float) -> list[float]:
     """Return the heights that bound the bands, even, from the lowest to the highest [µm]."""
     return [float(each) for each in np.linspace(low_um, high_um, BANDS + 1)]
 
 
-def bands(points: Sequence[Sequence[float]], low_um: float | None = None, high_um: float | None = None) -> list[Band]:
-    """Return the areas of a map between even heights.
-
-    Parameters
-    ----------
-    points : (n, 3) sequence
-        x, y [mm] and z [µm].
-    low_um, high_um : float, optional
-        The range that is divided, where several patches share one; the map's own without [µm].
-    """
+def bands(found: Gridded, low_um: float, high_um: float) -> list[Band]:
+    """Return the areas of a map between even heights of a range [µm]."""
     from contourpy import contour_generator
 
-    heights = [float(point[2]) for point in points]
-    low, high = min(heights) if low_um is None else low_um, max(heights) if high_um is None else high_um
-    found = gridded(tuple(tuple(map(float, point)) for point in points), CELLS)
-    if high - low <= 0:
-        edge = (
-            (found.x[0], found.y[0]),
-            (found.x[-1], found.y[0]),
-            (found.x[-1], found.y[-1]),
-            (found.x[0], found.y[-1]),
-        )
-        return [Band(0, low, high, (tuple((float(x), float(y)) for x, y in edge),))]
-    made, levels = contour_generator(found.x, found.y, found.heights), steps(low, high)
+    if high_um - low_um <= 0:
+        left, right, front, back = found.x[0], found.x[-1], found.y[0], found.y[-1]
+        edge = ((left, front), (right, front), (right, back), (left, back))
+        return [Band(0, low_um, high_um, (tuple((float(x), float(y)) for x, y in edge),))]
+    made, levels = contour_generator(found.x, found.y, found.heights), steps(low_um, high_um)
     middle = BANDS // 2
     return [
-        Band(number - middle, one, other, _outlines(made.filled(one, _open_at_top(other, high))))
+        Band(number - middle, one, other, _outlines(made.filled(one, _open_at_top(other, high_um))))
         for number, (one, other) in enumerate(zip(levels, levels[1:], strict=False))
     ]
 
 
-def ground_area(
-    points: Sequence[Sequence[float]], depth_um: float, high_um: float | None = None
-) -> tuple[Outline, ...]:
-    """Return the area that a downfeed below the high point grinds: its outline is the feather line.
-
-    Parameters
-    ----------
-    points : (n, 3) sequence
-        x, y [mm] and z [µm].
-    depth_um : float
-        Downfeed below the high point [µm].
-    high_um : float, optional
-        The high point, where it lies on another patch [µm].
-    """
+def ground_area(found: Gridded, depth_um: float, high_um: float) -> tuple[Outline, ...]:
+    """Return the area that a downfeed [µm] below the high point [µm] grinds: its outline is the feather line."""
     from contourpy import contour_generator
 
-    high = max(float(point[2]) for point in points) if high_um is None else high_um
-    found = gridded(tuple(tuple(map(float, point)) for point in points), CELLS)
     if depth_um <= 0:
         return ()
     made = contour_generator(found.x, found.y, found.heights)
-    return _outlines(made.filled(high - depth_um, _open_at_top(high, high)))
+    return _outlines(made.filled(high_um - depth_um, _open_at_top(high_um, high_um)))
 
 
 def _open_at_top(level: float, high: float) -> float:

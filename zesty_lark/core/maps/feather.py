@@ -34,7 +34,9 @@ class _Sums(NamedTuple):
     extra: Floats
 
 
-def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Floats]:
+def cleaned(
+    x: Floats, y: Floats, z: Floats, depths: Floats, *, over: NDArray[np.intp] | None = None
+) -> tuple[Floats, Floats]:
     """Return the share ground and the stock taken [mm³] at each depth [µm] below the highest point.
 
     Parameters
@@ -43,6 +45,8 @@ def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Fl
         Points [mm], [mm], [µm].
     depths : (k,) array
         Depths [µm].
+    over : (m, 3) array, optional
+        The triangles, where they are known already.
 
     Raises
     ------
@@ -52,7 +56,7 @@ def cleaned(x: Floats, y: Floats, z: Floats, depths: Floats) -> tuple[Floats, Fl
     level = z.max() - depths
     order = np.argsort(level)
     centre = float(level.mean())
-    t, table, heights = level[order] - centre, triangles(x, y), z - centre
+    t, table, heights = level[order] - centre, triangles(x, y) if over is None else over, z - centre
     span = max(float(np.ptp(level)), 1e-30)
 
     def gather(part: NDArray[np.intp]) -> tuple[_Sums, float]:

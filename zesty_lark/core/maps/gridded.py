@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.maps.feather import grid_order
 
-__all__ = ["Gridded", "gridded"]
+__all__ = ["Gridded", "gridded", "on_grid"]
 
 Floats = NDArray[np.float64]
 CELLS_MOST = 160
@@ -25,22 +25,26 @@ class Gridded:
     heights: Floats
 
 
-THINNED = 20_000
+THINNED = 8_000
 """Scattered points above this are thinned, to one in each cell of a finer grid, before they are laid over."""
 
 
 @lru_cache(maxsize=KEPT)
 def gridded(points: tuple[tuple[float, ...], ...], cells: int = CELLS_MOST) -> Gridded:
+    """Return a map of points on a grid, worked out once; as ``on_grid``."""
+    return on_grid(np.asarray(points, dtype=np.float64), cells)
+
+
+def on_grid(table: Floats, cells: int = CELLS_MOST) -> Gridded:
     """Return a map on a grid over its extent; beyond the outermost points the nearest one counts.
 
     Parameters
     ----------
-    points : tuple of (x, y, z)
-        [mm], [mm], [µm]; at least three, not all in a line.
+    table : (n, 3) array
+        x, y [mm] and z [µm]; at least three, not all in a line.
     cells : int
         Along the longer side.
     """
-    table = np.asarray(points, dtype=np.float64)
     low, high = table[:, :2].min(axis=0), table[:, :2].max(axis=0)
     extent = np.maximum(high - low, 1e-6)
     cell = max(float(extent.max()) / cells, 1e-6)

@@ -33,10 +33,10 @@ class Coplanarity:
 
 def coplanarity(taken: SurfaceMap) -> Coplanarity:
     """Return how far several patches are from one plane: the minimum zone of all together."""
-    mean = float(np.mean([z for _, _, z in taken.level]))
+    mean = float(taken.table[:, 2].mean())
     made = []
-    for number, name in enumerate(taken.patches):
-        x, y, z = (np.asarray(column, dtype=np.float64) for column in zip(*taken.patch_points(number), strict=True))
+    for name, part in zip(taken.patches, taken.parts(), strict=True):
+        x, y, z = (np.ascontiguousarray(column) for column in part.T)
         try:
             a, b, _ = least_squares_plane(x, y, z)
             slopes: tuple[float | None, float | None] = (a * PER_100, b * PER_100) if x.size > 2 else (None, None)

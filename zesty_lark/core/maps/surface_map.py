@@ -6,8 +6,12 @@ from decimal import Decimal
 from functools import cached_property
 from typing import Literal
 
-from zesty_lark.core.maps.analysis import DRIFT_LIMIT_UM, Analysis, Drift, Frame, map_analyse, map_drift
+import numpy as np
+from numpy.typing import NDArray
+
+from zesty_lark.core.maps.analysis import DRIFT_LIMIT_UM, Analysis, Drift, Frame, analyse, map_drift
 from zesty_lark.core.maps.layout import Layout, Place
+from zesty_lark.core.quantities import InputError
 
 __all__ = ["FRAMES", "MapState", "SurfaceMap", "Taking", "doubt_of"]
 
@@ -43,20 +47,32 @@ class SurfaceMap:
         return map_drift(readings_um=[z for _, _, z in self.points], closing_um=self.closing_um)
 
     @cached_property
+    def table(self) -> NDArray[np.float64]:
+        """The points with the drift shared by order of reading, ``(n, 3)`` [mm] [mm] [µm]."""
+        found = np.array(self.points, dtype=np.float64).reshape(-1, 3)
+        if self.drift is not None:
+            found[:, 2] = self.drift.corrected_um
+        return found
+
+    @cached_property
     def level(self) -> list[list[float]]:
-        """The points with the drift shared by order of reading."""
-        if self.drift is None:
-            return [list(point) for point in self.points]
-        return [[x, y, z] for (x, y, _), z in zip(self.points, self.drift.corrected_um, strict=True)]
+        """The same as a list."""
+        points: list[list[float]] = self.table.tolist()
+        return points
 
     @cached_property
     def analysis(self) -> Analysis:
         """Range, planes and flatness."""
-        return map_analyse(points=self.level, frame=self.frame)
+        if len(self.points) < 3:
+            raise InputError("points", "points must be at least three")
+        return analyse(self.table, self.frame)
 
-    def patch_points(self, patch: int) -> list[list[float]]:
-        """The levelled points of one patch."""
-        return [point for point, number in zip(self.level, self.patch_of, strict=True) if number == patch]
+    def parts(self) -> list[NDArray[np.float64]]:
+        """The levelled points of each patch; all of them where there are no patches."""
+        if not self.patches:
+            return [self.table]
+        of = np.asarray(self.patch_of)
+        return [self.table[of == patch] for patch in range(len(self.patches))]
 
     @property
     def parallel_um(self) -> float:

@@ -1,11 +1,16 @@
 """What a drawing of a map shows: areas, points, the feather line and the share it grinds, patch by patch."""
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property
 
-from zesty_lark.core.maps.analysis import map_feather
-from zesty_lark.core.maps.contour import Band, Outline, bands, ground_area
+import numpy as np
+from numpy.typing import NDArray
+
+from zesty_lark.core.maps.contour import Band, Outline, bands, ground_area, laid
+from zesty_lark.core.maps.feather import cleaned, triangles
+from zesty_lark.core.maps.gridded import Gridded
 from zesty_lark.core.maps.surface_map import SurfaceMap
 
 __all__ = ["MOST_DRAWN", "Plate", "ground_at", "plate_of"]
@@ -13,6 +18,7 @@ __all__ = ["MOST_DRAWN", "Plate", "ground_at", "plate_of"]
 MOST_DRAWN = 400
 """Above this many points only the high and the low one are drawn."""
 KEPT = 16
+Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -51,55 +57,87 @@ class Plate:
         return self.points[self.low][2]
 
 
+@dataclass(frozen=True, eq=False)
+class _Part:
+    """A patch: its points, its grid and its triangles; one too small to be laid over is only its points."""
+
+    table: Floats
+
+    @cached_property
+    def grid(self) -> Gridded | None:
+        """What it is drawn from."""
+        try:
+            return laid(self.table)
+        except ValueError:
+            return None
+
+    @cached_property
+    def triangles(self) -> NDArray[np.intp]:
+        """What its share is reckoned over."""
+        return triangles(self.table[:, 0], self.table[:, 1])
+
+    @property
+    def extent(self) -> tuple[float, float, float, float]:
+        """What it spans [mm]."""
+        low, high = self.table[:, :2].min(axis=0), self.table[:, :2].max(axis=0)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+    @property
+    def area(self) -> float:
+        """Of what it spans [mm²]; nothing for points in a line."""
+        x0, y0, x1, y1 = self.extent
+        return (x1 - x0) * (y1 - y0) if len(self.table) > 2 else 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class _Laid:
+    """A map laid out for drawing, worked out once a map."""
+
+    taken: SurfaceMap
+
+    @cached_property
+    def parts(self) -> list[_Part]:
+        """Its patches."""
+        return [_Part(part) for part in self.taken.parts()]
+
+    @cached_property
+    def plate(self) -> Plate:
+        """What a drawing shows."""
+        heights = self.taken.table[:, 2]
+        low, high = float(heights.min()), float(heights.max())
+        drawn: dict[int, list[Outline]] = {}
+        edges: dict[int, tuple[float, float]] = {}
+        for part in self.parts:
+            for band in [] if part.grid is None else bands(part.grid, low, high):
+                drawn.setdefault(band.number, []).extend(band.outlines)
+                edges[band.number] = band.from_um, band.to_um
+        return Plate(
+            tuple((x, y, z) for x, y, z in self.taken.level),
+            _Part(self.taken.table).extent,
+            tuple(Band(number, *edges[number], tuple(drawn[number])) for number in sorted(drawn)),
+            tuple(part.extent for part in self.parts),
+            int(heights.argmax()),
+            int(heights.argmin()),
+        )
+
+
+_known: OrderedDict[int, _Laid] = OrderedDict()
+
+
+def _once(taken: SurfaceMap) -> _Laid:
+    """What was worked out of this very map before."""
+    found = _known.pop(id(taken), None)
+    if found is None or found.taken is not taken:
+        found = _Laid(taken)
+    _known[id(taken)] = found
+    while len(_known) > KEPT:
+        _known.popitem(last=False)
+    return found
+
+
 def plate_of(taken: SurfaceMap) -> Plate:
     """Return what a drawing of a map shows."""
-    level = tuple((x, y, z) for x, y, z in taken.level)
-    return _plate(level, taken.patch_of if taken.patches else ())
-
-
-@lru_cache(maxsize=KEPT)
-def _plate(points: tuple[tuple[float, float, float], ...], patch_of: tuple[int, ...]) -> Plate:
-    heights = [z for _, _, z in points]
-    low, high = min(heights), max(heights)
-    parts = _parts(points, patch_of)
-    drawn: dict[int, list[Outline]] = {}
-    edges: dict[int, tuple[float, float]] = {}
-    for part in parts:
-        for band in _bands(part, low, high):
-            drawn.setdefault(band.number, []).extend(band.outlines)
-            edges[band.number] = band.from_um, band.to_um
-    return Plate(
-        points,
-        _extent(points),
-        tuple(Band(number, *edges[number], tuple(drawn[number])) for number in sorted(drawn)),
-        tuple(_extent(part) for part in parts),
-        heights.index(high),
-        heights.index(low),
-    )
-
-
-def _bands(part: Sequence[tuple[float, float, float]], low: float, high: float) -> list[Band]:
-    """The areas of a patch; one too small to be laid over is only its points."""
-    try:
-        return bands(part, low, high)
-    except ValueError:
-        return []
-
-
-def _parts(
-    points: tuple[tuple[float, float, float], ...], patch_of: tuple[int, ...]
-) -> list[tuple[tuple[float, float, float], ...]]:
-    if not patch_of:
-        return [points]
-    return [
-        tuple(point for point, number in zip(points, patch_of, strict=True) if number == patch)
-        for patch in sorted(set(patch_of))
-    ]
-
-
-def _extent(points: Sequence[tuple[float, float, float]]) -> tuple[float, float, float, float]:
-    x, y = [point[0] for point in points], [point[1] for point in points]
-    return min(x), min(y), max(x), max(y)
+    return _once(taken).plate
 
 
 @dataclass(frozen=True)
@@ -112,27 +150,25 @@ class Ground:
     stock_mm3: float
 
 
-def ground_at(taken: SurfaceMap, depths_um: Sequence[float]) -> list[Ground]:
-    """Return what each depth grinds; of several patches each counts with its area."""
-    points = tuple((x, y, z) for x, y, z in taken.level)
-    high = max(z for _, _, z in points)
-    parts = _parts(points, taken.patch_of if taken.patches else ())
-    found: list[Ground] = []
-    areas = [_area(part) for part in parts]
-    for depth in depths_um:
-        shares, stock, lines = 0.0, 0.0, list[Outline]()
-        for part, area in zip(parts, areas, strict=True):
-            below = max(0.0, depth - (high - max(z for _, _, z in part)))
-            if area <= 0:
-                continue
-            made = map_feather(points=[list(point) for point in part], depths_um=[below])
-            shares += made.cleaned_share[0] * area
-            stock += made.stock_mm3[0]
-            lines += ground_area(part, depth, high)
-        found.append(Ground(depth, tuple(lines), shares / sum(areas) if sum(areas) > 0 else 0.0, stock))
-    return found
-
-
-def _area(part: Sequence[tuple[float, float, float]]) -> float:
-    x0, y0, x1, y1 = _extent(part)
-    return (x1 - x0) * (y1 - y0)
+def ground_at(taken: SurfaceMap, depths_um: Sequence[float], *, drawn: int = 1) -> list[Ground]:
+    """Return what each depth grinds; of several patches each counts with its area. The first few are drawn too."""
+    high = float(taken.table[:, 2].max())
+    depths = np.asarray(depths_um, dtype=np.float64)
+    shares, stocks, whole = np.zeros(depths.size), np.zeros(depths.size), 0.0
+    parts = [part for part in _once(taken).parts if part.area > 0]
+    for part in parts:
+        x, y, z = (np.ascontiguousarray(column) for column in part.table.T)
+        below = np.maximum(0.0, depths - (high - float(z.max())))
+        share, stock = cleaned(x, y, z, below, over=part.triangles)
+        share[below <= 0] = 0.0
+        shares, stocks, whole = shares + share * part.area, stocks + stock, whole + part.area
+    grids = [part.grid for part in parts if part.grid is not None]
+    return [
+        Ground(
+            float(depth),
+            tuple(line for grid in grids for line in ground_area(grid, float(depth), high)) if number < drawn else (),
+            float(share) / whole if whole > 0 else 0.0,
+            float(stock),
+        )
+        for number, (depth, share, stock) in enumerate(zip(depths, shares, stocks, strict=True))
+    ]

@@ -1,6 +1,8 @@
 """Surface maps of chucks and of pieces, reading by reading, and the grinding of chucks."""
 
 import json
+from collections import OrderedDict
+from datetime import datetime
 from decimal import Decimal
 from functools import cached_property
 
@@ -20,6 +22,8 @@ __all__ = ["MAP_STATES", "TAKING", "ChuckActRow", "MapReadingRow", "SurfaceMapRo
 TAKING = "taking"
 MAP_STATES = (TAKING, "in use", "refused", "withdrawn")
 FRAMES = ("machine", "plate")
+KEPT = 24
+_wholes: OrderedDict[tuple[str, datetime], SurfaceMap] = OrderedDict()
 
 
 class SurfaceMapRow(Base):
@@ -86,7 +90,16 @@ class SurfaceMapRow(Base):
 
     @cached_property
     def whole(self) -> SurfaceMap:
-        """The whole map, once it is taken."""
+        """The whole map, once it is taken: what was read never changes, so it is read from the table once."""
+        key = self.key, self.taken_at
+        known = _wholes.get(key)
+        if known is None:
+            known = _wholes[key] = self._read()
+            while len(_wholes) > KEPT:
+                _wholes.popitem(last=False)
+        return known
+
+    def _read(self) -> SurfaceMap:
         frame: Frame = "plate" if self.frame == "plate" else "machine"
         points = tuple((float(x), float(y), float(z)) for x, y, z in json.loads(self.points or "[]"))
         kept = json.loads(self.layout or "{}")

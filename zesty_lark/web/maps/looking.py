@@ -35,6 +35,8 @@ MOST_SEEN = 150
 """Places that can be marked by hand; beyond, only every so-manieth is offered."""
 MOST_TO_COMPARE = 12
 CLEAN = 0.9999
+MANY = 20_000
+"""Above so many points the shares are only reckoned when they are asked for: laying them over takes a second."""
 
 
 def back(of: About, row: SurfaceMapRow, words: str) -> ResponseReturnValue:
@@ -51,7 +53,8 @@ def map_page(of: About, row: SurfaceMapRow, wrong: str = "") -> str:
     standing = of.standing
     steps = mapping.depths_of(row, standing)
     depth = _depth(steps, whole)
-    ground, by_pass = _ground(whole, depth, steps)
+    later = len(whole.points) > MANY and depth == 0 and not request.args.get("shares")
+    ground, by_pass = (Ground(0.0, (), 0.0, 0.0), []) if later else _ground(whole, depth, steps)
     pattern = _pattern(row, whole)
     found = whole.analysis
     if request.headers.get("HX-Request"):
@@ -63,6 +66,7 @@ def map_page(of: About, row: SurfaceMapRow, wrong: str = "") -> str:
         drift=whole.drift,
         patches=coplanarity(whole) if whole.patches else None,
         by_pass=by_pass,
+        later=later,
         pattern=pattern,
         proves=mapping.proves(row, standing) if standing is not None else [],
         others=_others(of, row),
