@@ -296,3 +296,12 @@ def test_a_big_scattered_map_keeps_its_high_and_low_when_it_is_drawn() -> None:
     heights = gridded(tuple(points), 96).heights
     assert heights.max() > 5.0, "the one high point is not thinned away"
     assert plate_of(SurfaceMap("machine", tuple(points))).high == 12_345
+
+
+def test_the_areas_of_a_change_lie_evenly_about_zero() -> None:
+    points = tuple((float(x), float(y), x / 10 - 2.0) for y in range(0, 41, 20) for x in range(0, 101, 20))
+    plate = plate_of(SurfaceMap("machine", points), about_zero=True)
+    middle = next(band for band in plate.bands if band.number == 0)
+    assert middle.from_um == pytest.approx(-middle.to_um) and plate.bands[-1].to_um == pytest.approx(8.0)
+    heights = plate_of(SurfaceMap("machine", points))
+    assert heights.bands[0].from_um == -2.0 and heights.bands[-1].to_um == 8.0

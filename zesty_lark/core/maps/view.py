@@ -100,11 +100,13 @@ class _Laid:
         """Its patches."""
         return [_Part(part) for part in self.taken.parts()]
 
-    @cached_property
-    def plate(self) -> Plate:
+    def plate(self, *, about_zero: bool) -> Plate:
         """What a drawing shows."""
         heights = self.taken.table[:, 2]
         low, high = float(heights.min()), float(heights.max())
+        if about_zero:
+            high = max(high, -low)
+            low = -high
         drawn: dict[int, list[Outline]] = {}
         edges: dict[int, tuple[float, float]] = {}
         for part in self.parts:
@@ -135,9 +137,9 @@ def _once(taken: SurfaceMap) -> _Laid:
     return found
 
 
-def plate_of(taken: SurfaceMap) -> Plate:
-    """Return what a drawing of a map shows."""
-    return _once(taken).plate
+def plate_of(taken: SurfaceMap, *, about_zero: bool = False) -> Plate:
+    """Return what a drawing of a map shows; areas of a change lie evenly about 0, those of heights over their range."""
+    return _once(taken).plate(about_zero=about_zero)
 
 
 @dataclass(frozen=True)

@@ -210,5 +210,5 @@ def against(key: str, other: str, number: str = "", chuck: int = 0) -> ResponseR
         title=f"What changed on {of.name}",
         change=True,
     )
-    drawing = surface_plate(plate_of(as_map), shown)
+    drawing = surface_plate(plate_of(as_map, about_zero=True), shown)
     return render_template("maps/against.html", about=of, row=row, before=before, change=change, drawing=drawing)

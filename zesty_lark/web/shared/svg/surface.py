@@ -114,6 +114,7 @@ def _points(plate: Plate, shown: Shown, frame: _Frame) -> list[Markup]:
         x, y, z = plate.points[number]
         here = frame.at(x, y)
         body += _mark(here, shown.seen.get(number), off=number in shown.off)
+        body.append(tag("circle", cx=here[0], cy=here[1], r=13, class_="plate-hit", data_number=number))
         if labelled and number not in (plate.high, plate.low):
             body.append(
                 text(here[0], here[1] - 7, f"{z:+.1f}" if shown.change else f"{z:.1f}", "plate-number", anchor="middle")
