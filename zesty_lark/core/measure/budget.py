@@ -34,7 +34,7 @@ Source = Literal[
 ]
 SHRINKS: dict[Source, str] = {
     "resolution": "a gauge with a finer step",
-    "stated error": "compare against a gauge block stack of the same size, near zero",
+    "stated error": "a gauge with a smaller error, or a comparison near zero",
     "calibration": "a master or a calibration with a smaller U",
     "repeatability": "more readings at a place, on a cleaner granite",
     "master": "fewer blocks, or a set of a better grade",
