@@ -1,77 +1,68 @@
 """Angles, radii and slots as they were measured, into the job's log."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from decimal import ROUND_UP, Decimal
 
 from zesty_lark.core.measure.angles import MeasuredAngle, MeasuredRadius, SlotWidths
-from zesty_lark.core.sizes import Reading, verdict
+from zesty_lark.core.sizes import Reading, Verdict, verdict
 from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.store.models import InstrumentRow
 
-__all__ = ["angle_entry", "length_entry"]
+__all__ = ["Found", "Shaped", "shape_entry"]
+
+Found = MeasuredAngle | MeasuredRadius | SlotWidths
 
 
-def angle_entry(
-    asked: Characteristic,
-    found: MeasuredAngle,
-    gauge: InstrumentRow,
-    *,
-    piece: int,
-    entry_id: str,
-    at: datetime,
-    how: str,
-) -> Measured:
-    """Return the log's entry of an angle; its reading, limits and U are in degrees."""
-    value = Decimal(repr(found.angle_deg)).quantize(SMALLEST_MM)
-    u = Decimal(repr(found.u_deg)).quantize(SMALLEST_MM, ROUND_UP)
-    return _entry(asked, (Reading("angle", value),), u, gauge, piece=piece, entry_id=entry_id, at=at, how=how)
+@dataclass(frozen=True)
+class Shaped:
+    """What was found of a piece on its way into the log: of which characteristic, with what and how."""
+
+    asked: Characteristic
+    found: Found
+    gauge: InstrumentRow
+    piece: int
+    how: str
+
+    @property
+    def readings(self) -> tuple[Reading, ...]:
+        """An angle [°], a radius, or a slot's width at its four places [mm]."""
+        if isinstance(self.found, SlotWidths):
+            return tuple(Reading(place, width) for place, width in self.found.widths_mm.items())
+        if isinstance(self.found, MeasuredAngle):
+            return (Reading("angle", _exact(self.found.angle_deg)),)
+        return (Reading("radius", _exact(self.found.radius_mm)),)
+
+    @property
+    def uncertainty(self) -> Decimal:
+        """U, k = 2, in the unit of the readings."""
+        if isinstance(self.found, SlotWidths):
+            return self.found.u_mm
+        u = self.found.u_deg if isinstance(self.found, MeasuredAngle) else self.found.u_mm
+        return Decimal(repr(u)).quantize(SMALLEST_MM, ROUND_UP)
 
 
-def length_entry(
-    asked: Characteristic,
-    found: MeasuredRadius | SlotWidths,
-    gauge: InstrumentRow,
-    *,
-    piece: int,
-    entry_id: str,
-    at: datetime,
-    how: str,
-) -> Measured:
-    """Return the log's entry of a radius, or of a slot's width at its four places."""
-    if isinstance(found, SlotWidths):
-        readings = tuple(Reading(place, width) for place, width in found.widths_mm.items())
-        u = found.u_mm
-    else:
-        readings = (Reading("radius", Decimal(repr(found.radius_mm)).quantize(SMALLEST_MM)),)
-        u = Decimal(repr(found.u_mm)).quantize(SMALLEST_MM, ROUND_UP)
-    return _entry(asked, readings, u, gauge, piece=piece, entry_id=entry_id, at=at, how=how)
+def _exact(value: float) -> Decimal:
+    return Decimal(repr(value)).quantize(SMALLEST_MM)
 
 
-def _entry(
-    asked: Characteristic,
-    readings: tuple[Reading, ...],
-    u: Decimal,
-    gauge: InstrumentRow,
-    *,
-    piece: int,
-    entry_id: str,
-    at: datetime,
-    how: str,
-) -> Measured:
-    limits = asked.limits
+def shape_entry(shaped: Shaped, *, entry_id: str, at: datetime) -> Measured:
+    """Return the log's entry of an angle, a radius or a slot; of an angle readings, limits and U are in degrees."""
+    limits, u, readings = shaped.asked.limits, shaped.uncertainty, shaped.readings
     told = {verdict(each.value_mm, limits.lower_mm, limits.upper_mm, u) for each in readings}
-    word = "out" if "out" in told else "unsure" if "unsure" in told or at.date() > gauge.due_on else "in"
+    late = at.date() > shaped.gauge.due_on
+    word: Verdict = "out" if "out" in told else "unsure" if "unsure" in told or late else "in"
     return Measured(
         entry_id=entry_id,
         at=at,
-        surface=asked.surfaces[0],
-        characteristic=asked.name,
-        piece=piece,
+        surface=shaped.asked.surfaces[0],
+        characteristic=shaped.asked.name,
+        piece=shaped.piece,
         readings=readings,
-        instrument=gauge.name,
+        instrument=shaped.gauge.name,
         uncertainty_mm=u,
-        verdict=word,  # type: ignore[arg-type]
-        how=how[:200],
+        verdict=word,
+        how=shaped.how[:200],
     )

@@ -21,10 +21,9 @@ from zesty_lark.core.measure.angles import (
 )
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.shopfloor.forming import angle_entry, length_entry
+from zesty_lark.shopfloor.forming import Found, Shaped, shape_entry
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import InstrumentRow
 from zesty_lark.store.shoplog import Draft
@@ -37,7 +36,6 @@ from zesty_lark.web.shared.wording import entry_id, now
 
 __all__: list[str] = []
 
-Found = MeasuredAngle | MeasuredRadius | SlotWidths
 Form = AngleForm | RadiusForm | SlotForm
 MAY_BE_EMPTY = ("stack_u_um",)
 ZERO_MAY_BE = 0.1
@@ -151,20 +149,28 @@ def _page(kind: str, form: Form, found: Found | None = None) -> str:
     way = form.way.data if hasattr(form, "way") and form.way.data in ways else ways[0]
     asked = _asked(shape)
     wanted = request.values.get("of", "")
+    number, of, piece = guard.job().number, wanted or None, request.values.get("piece", default=1, type=int)
+
+    def where(shape: str, **more: Any) -> str:
+        return url_for("measure.shape_page", number=number, shape=shape, piece=piece, **more)
+
     return render_template(
         "measure/shape.html",
         kind=kind,
         title=shape.title,
         form=form,
-        ways=[(each.value, each.label) for each in (form.way.choices if hasattr(form, "way") else [])],
+        ways=[
+            (each.value, each.label, where(kind, way=each.value, of=of))
+            for each in (form.way.choices if hasattr(form, "way") else [])
+        ],
         way=way,
         fields=[form[name] for name in shape.ways[way]],
         found=found,
         shown=None if found is None else _shown(found),
         asked=next((each for each in asked if each.name == wanted), asked[0] if asked else None),
-        shapes={key: each.title for key, each in SHAPES.items()},
+        shapes=[(key, each.title, where(key)) for key, each in SHAPES.items()],
         seen=guard.standing().last_seq,
-        piece=request.values.get("piece", default=1, type=int),
+        piece=piece,
     )
 
 
@@ -218,7 +224,8 @@ def shape_measured(number: str, shape: str) -> ResponseReturnValue:
     if asked is None:
         form.instrument.errors = [f"The print asks for no {about.title.lower()}: there is nothing to log."]
         return _page(shape, form, found), 422
-    entry = _entry(asked, found, gauge, form, way=_way_words(form))
+    shaped = Shaped(asked, found, gauge, form.piece.data or 1, _way_words(form))
+    entry = shape_entry(shaped, entry_id=form.entry_id.data or entry_id(), at=now())
     try:
         shoplog.append(database.session(), guard.job(), guard.person(), Draft(entry, form.seen.data, gauge))
     except (LogError, shoplog.BehindError) as error:
@@ -249,15 +256,3 @@ def _way_words(form: Form) -> str:
     if not hasattr(form, "way"):
         return "blocks that go at four places"
     return next(str(each.label) for each in form.way.choices if each.value == form.way.data)
-
-
-def _entry(asked: Characteristic, found: Found, gauge: InstrumentRow, form: Form, *, way: str) -> Measured:
-    more: dict[str, Any] = {
-        "piece": form.piece.data or 1,
-        "entry_id": form.entry_id.data or entry_id(),
-        "at": now(),
-        "how": way,
-    }
-    if isinstance(found, MeasuredAngle):
-        return angle_entry(asked, found, gauge, **more)
-    return length_entry(asked, found, gauge, **more)
