@@ -17,6 +17,7 @@ from zesty_lark.core.measure.angles import (
     angle_by_rolls,
     angle_on_sine_plate,
     radius_by_chord,
+    radius_by_leaves,
     radius_by_rolls,
     slot_widths,
 )
@@ -204,6 +205,13 @@ def test_rolls_and_chords_give_back_their_radius(radius: float, roll: float) -> 
     assert radius_by_chord(chord_mm=chord, height_mm=height, u_um=1.0).radius_mm == pytest.approx(radius, rel=1e-6)
     with pytest.raises(InputError):
         radius_by_chord(chord_mm=chord, height_mm=chord, u_um=1.0)
+
+
+def test_a_radius_gauge_tells_no_more_than_its_leaves() -> None:
+    found = radius_by_leaves(under_mm=5.0, over_mm=5.5, leaf_um=20.0)
+    assert found.radius_mm == 5.25 and found.u_mm == pytest.approx(2 * math.hypot(0.25, 0.02) / 3**0.5)
+    with pytest.raises(InputError):
+        radius_by_leaves(under_mm=5.5, over_mm=5.0, leaf_um=20.0)
 
 
 def slot(front_top: str, front_bottom: str, back_top: str, back_bottom: str) -> object:

@@ -295,6 +295,15 @@ def test_five_lifts_are_judged_and_the_way_back_is_kept(bryn: Browser, demo: Ses
     assert len(demo.scalars(select(GaugeCheckRow)).all()) == 3
 
 
+def test_a_zero_is_kept_with_its_gauge(bryn: Browser, demo: Session) -> None:
+    key = key_of(demo, "Micrometer 0–25 M2")
+    bryn.get(f"/gauges/{key}")
+    for shown, status in (("1.5", 303), ("4", 303), ("x", 422)):
+        assert bryn.post(f"/gauges/{key}/zero", {"entry_id": str(uuid4()), "shown_um": shown}).status_code == status
+    bryn.get(f"/gauges/{key}")
+    assert "Zero within +1.50 µm, 2.00 allowed" in bryn.page and "It shows +4.00 µm at zero" in bryn.page
+
+
 def test_which_way_a_gauge_reads_is_tried(bryn: Browser, demo: Session) -> None:
     key = key_of(demo, "Simulated gauge")
     bryn.get(f"/gauges/{key}")

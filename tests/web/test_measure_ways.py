@@ -1,5 +1,6 @@
 """The measuring station's other ways: comparison, squareness, angles, slots, and why a pair is out of parallel."""
 
+import io
 import re
 from datetime import date
 from decimal import Decimal
@@ -252,6 +253,26 @@ def test_a_slot_tells_its_taper_and_a_radius_its_size(bryn: Browser, demo: Sessi
     over = 4 * (20 * 5) ** 0.5 + 10
     assert shape(bryn, demo, "radius", way="rolls", roll_mm="10", over_rolls_mm=f"{over:.5f}") == 200
     assert "20.0000 mm" in bryn.page
+
+
+def test_a_radius_lies_between_two_leaves_of_a_gauge(bryn: Browser, demo: Session) -> None:
+    leaves = {"way": "leaves", "under_mm": "5", "over_mm": "5.5", "leaf_um": "20"}
+    assert shape(bryn, demo, "radius", **leaves) == 200 and "5.2500 mm ± 0.2896" in bryn.page
+    assert shape(bryn, demo, "radius", **leaves | {"over_mm": "5"}) == 422
+
+
+def test_a_log_goes_out_as_a_workbook_and_comes_in_again(stranger: Browser) -> None:
+    isa = stranger.sign_in("isa")
+    book = isa.get("/jobs/TR-101/record/log.xlsx")
+    assert book.status_code == 200
+    isa.get("/jobs/TR-101/record")
+    sent = {"file": (io.BytesIO(book.data), "log.xlsx")}
+    assert isa.post("/jobs/TR-101/record/log.csv", sent, content_type="multipart/form-data").status_code == 303
+    isa.get("/jobs/TR-101/record")
+    assert "was here already; nothing was added" in isa.page
+    wrong = {"file": (io.BytesIO(b"PK\x03\x04 no"), "log.xlsx")}
+    assert isa.post("/jobs/TR-101/record/log.csv", wrong, content_type="multipart/form-data").status_code == 422
+    assert "cannot be read" in isa.page
 
 
 def test_an_angle_is_not_judged_from_readings_of_length(bryn: Browser, demo: Session) -> None:

@@ -7,14 +7,14 @@ import csv
 import io
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from zesty_lark.core.work.entries import Entry
 from zesty_lark.exchange.earlier import newest_entry
 from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
 
-__all__ = ["COLUMNS", "read_log", "write_log"]
+__all__ = ["COLUMNS", "MOST_ROWS", "entries_of", "read_log", "rows_of", "write_log"]
 
 THIRD = (
     "at",
@@ -87,12 +87,16 @@ LONGEST_CELL = 400_000
 def write_log(entries: Sequence[Entry]) -> str:
     """Write a log as CSV; readings and plans are JSON in their cells."""
     out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(COLUMNS)
+    csv.writer(out).writerows(rows_of(entries))
+    return out.getvalue()
+
+
+def rows_of(entries: Sequence[Entry]) -> Iterator[list[str]]:
+    """The rows of a log's table, its columns' names first; every cell is text."""
+    yield list(COLUMNS)
     for entry in entries:
         values = entry_values(entry)
-        writer.writerow([_cell(name, values.get(name)) for name in COLUMNS])
-    return out.getvalue()
+        yield [_cell(name, values.get(name)) for name in COLUMNS]
 
 
 def _cell(name: str, value: Any) -> str:
@@ -120,6 +124,17 @@ def read_log(text: str) -> list[Entry]:
         rows = list(reader)
     except csv.Error as error:
         raise JobFileError(f"This is not a CSV file that can be read: {error}.") from error
+    return entries_of(rows)
+
+
+def entries_of(rows: Sequence[list[str]]) -> list[Entry]:
+    """Return the entries in the rows of a log's table.
+
+    Raises
+    ------
+    JobFileError
+        If the columns are others, or a row cannot be read; the row is named.
+    """
     if not rows or tuple(rows[0]) not in (COLUMNS, FOURTH, THIRD, *EARLIER):
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:

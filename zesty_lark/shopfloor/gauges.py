@@ -18,7 +18,7 @@ from zesty_lark.store import gauging
 from zesty_lark.store.gauging import Check
 from zesty_lark.store.models import GaugeCheckRow, InstrumentRow, Person
 
-__all__ = ["Event", "check_direction", "check_repeat", "direction_of", "live", "move_probe", "repeat_due"]
+__all__ = ["Event", "check_direction", "check_repeat", "check_zero", "direction_of", "live", "move_probe", "repeat_due"]
 
 MOVE_SECONDS = 1.0
 REPEAT_HOURS = 8
@@ -101,6 +101,22 @@ def check_direction(
         else "It falls when the probe is lifted: turn “falls” over where the gauge is kept."
     )
     gauging.keep_check(session, gauge, Check(entry_id, "direction", [before_um, lifted_um], good, words), by, at=at)
+    return good
+
+
+def check_zero(
+    session: Session, gauge: InstrumentRow, shown_um: float, *, by: Person, entry_id: str, at: datetime
+) -> bool:
+    """Keep what a gauge shows where it has to show nothing: at its setting master, or with its anvils closed. Returns
+    whether that is within a step and its stated error."""
+    allowed = micrometres(gauge.resolution_mm) + micrometres(gauge.error_limit_mm)
+    good = abs(shown_um) <= allowed * (1 + 1e-9)
+    words = (
+        f"Zero within {shown_um:+.2f} µm, {allowed:.2f} allowed."
+        if good
+        else f"It shows {shown_um:+.2f} µm at zero, {allowed:.2f} allowed: clean it, set it again, and try again."
+    )
+    gauging.keep_check(session, gauge, Check(entry_id, "zero", [shown_um], good, words), by, at=at)
     return good
 
 

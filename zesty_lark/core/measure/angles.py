@@ -18,6 +18,7 @@ __all__ = [
     "angle_by_rolls",
     "angle_on_sine_plate",
     "radius_by_chord",
+    "radius_by_leaves",
     "radius_by_rolls",
     "slot_widths",
 ]
@@ -153,6 +154,22 @@ def radius_by_chord(*, chord_mm: Positive, height_mm: Positive, u_um: Positive) 
         raise InputError("height_mm", "height_mm must be at most half the chord")
     slope = abs(-(chord_mm**2) / (8 * height_mm**2) + 0.5)
     return MeasuredRadius(chord_mm**2 / (8 * height_mm) + height_mm / 2, COVERAGE * slope * u_um / UM_A_MM)
+
+
+def radius_by_leaves(*, under_mm: Positive, over_mm: Positive, leaf_um: Positive) -> MeasuredRadius:
+    """Return a radius between two leaves of a radius gauge: one that is surely smaller, by where light is seen, and one
+    that is surely larger; the middle, rectangular between them, and what a leaf itself is true within [µm].
+
+    Raises
+    ------
+    InputError
+        If the smaller leaf is not the smaller.
+    """
+    if over_mm <= under_mm:
+        raise InputError("over_mm", "over_mm must be over under_mm")
+    half = (over_mm - under_mm) / 2 / RECTANGLE
+    u = math.hypot(half, leaf_um / UM_A_MM / RECTANGLE)
+    return MeasuredRadius((under_mm + over_mm) / 2, COVERAGE * u)
 
 
 @dataclass(frozen=True)

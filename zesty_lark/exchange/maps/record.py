@@ -8,11 +8,9 @@ from datetime import datetime
 from zesty_lark.core.maps.analysis import Frame, map_analyse
 from zesty_lark.core.maps.surface_map import SurfaceMap
 
-__all__ = ["MOST_POINTS", "MOST_UNPACKED", "MapFileError", "MapRecord", "checked_map"]
+__all__ = ["MOST_POINTS", "MapFileError", "MapRecord", "checked_map"]
 
 MOST_POINTS = 200_000
-MOST_UNPACKED = 48 * 1024 * 1024
-"""What a packed file may grow to [bytes]."""
 FARTHEST_MM, HIGHEST_UM = 1e5, 1e7
 
 

@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from zesty_lark.core.maps.analysis import Frame
-from zesty_lark.exchange.maps.packed import check_packed
 from zesty_lark.exchange.maps.record import MOST_POINTS, MapFileError, MapRecord, checked_map
+from zesty_lark.exchange.workbooks import WorkbookError, read_rows, write_rows
 
 __all__ = ["COLUMNS", "read_csv", "read_xlsx", "write_csv", "write_xlsx"]
 
@@ -66,20 +66,10 @@ def read_csv(data: bytes) -> MapRecord:
 
 def write_xlsx(record: MapRecord) -> bytes:
     """Write a map as a workbook: one sheet with its points, one with what is known of it."""
-    from openpyxl import Workbook
-
-    book = Workbook(write_only=True)
-    sheet = book.create_sheet(SHEET)
-    sheet.append(COLUMNS)
-    for row in _rows(record):
-        sheet.append(row)
-    about = book.create_sheet("about")
     taken = "" if record.taken_at is None else record.taken_at.isoformat()
-    for line in (("title", record.title), ("taken at", taken), ("by", record.by), ("gauge", record.instrument)):
-        about.append([_safe(each) for each in line])
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
+    about = (("title", record.title), ("taken at", taken), ("by", record.by), ("gauge", record.instrument))
+    said = [[_safe(each) for each in line] for line in about]
+    return write_rows([(SHEET, [COLUMNS, *_rows(record)]), ("about", said)])
 
 
 def read_xlsx(data: bytes) -> MapRecord:
@@ -90,18 +80,10 @@ def read_xlsx(data: bytes) -> MapRecord:
     MapFileError
         If it is no workbook that can be read safely, or no map.
     """
-    from openpyxl import load_workbook
-
-    check_packed(data)
     try:
-        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True, keep_links=False)
-        sheet = book[SHEET] if SHEET in book.sheetnames else book.worksheets[0]
-        rows = []
-        for row in sheet.iter_rows(max_row=MOST_POINTS + 3, max_col=len(COLUMNS), values_only=True):
-            rows.append(["" if cell is None else cell for cell in row])
-    except Exception as error:  # whatever a workbook's parts are made to raise, it is no workbook of ours
-        raise MapFileError("This is not a workbook that can be read.") from error
-    return _from_rows(rows)
+        return _from_rows(read_rows(data, SHEET, most_rows=MOST_POINTS + 3, columns=len(COLUMNS)))
+    except WorkbookError as error:
+        raise MapFileError(str(error)) from error
 
 
 def _from_rows(rows: Sequence[Sequence[Any]]) -> MapRecord:

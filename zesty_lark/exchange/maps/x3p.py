@@ -18,8 +18,8 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.maps.feather import grid_order
 from zesty_lark.exchange.maps.as_json import read_json, write_json
-from zesty_lark.exchange.maps.packed import check_packed, member
 from zesty_lark.exchange.maps.record import MOST_POINTS, MapFileError, MapRecord, checked_map
+from zesty_lark.exchange.packed import PackedError, check_packed, member
 
 __all__ = ["read_x3p", "write_x3p"]
 
@@ -141,6 +141,13 @@ def read_x3p(data: bytes) -> MapRecord:
     MapFileError
         If it is no such file, its sums do not agree, its axes are no surface's, a height is missing, or it is too big.
     """
+    try:
+        return _read(data)
+    except PackedError as error:
+        raise MapFileError(str(error)) from error
+
+
+def _read(data: bytes) -> MapRecord:
     names = {each.filename for each in check_packed(data)}
     if HEAD not in names:
         raise MapFileError(f"This is no X3P file: it has no {HEAD}.")

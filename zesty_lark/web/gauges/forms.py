@@ -6,7 +6,7 @@ from wtforms.validators import Length
 from zesty_lark.web.shared.fields import DecimalText, choice_list
 from zesty_lark.web.shared.forms import EntryForm
 
-__all__ = ["LIFTS", "DirectionForm", "RepeatForm"]
+__all__ = ["LIFTS", "DirectionForm", "RepeatForm", "ZeroForm"]
 
 LIFTS = 5
 IN = (("um", "µm"), ("tenths", "tenths (0.0001 in)"), ("mm", "mm"))
@@ -22,6 +22,12 @@ class RepeatForm(EntryForm):
 for number in range(1, LIFTS + 1):
     field = DecimalText(f"Lift {number}", least="-1000000", most="1000000", places=5)
     setattr(RepeatForm, f"lift{number}", field)
+
+
+class ZeroForm(EntryForm):
+    """What a gauge shows where it has to show nothing."""
+
+    shown_um = DecimalText("It shows, µm", least="-1000000", most="1000000", places=5)
 
 
 class DirectionForm(EntryForm):

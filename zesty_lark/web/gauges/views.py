@@ -12,7 +12,7 @@ from zesty_lark.shopfloor import gauges
 from zesty_lark.shopfloor.gauges import Event
 from zesty_lark.store import gauging, shop
 from zesty_lark.store.models import InstrumentRow
-from zesty_lark.web.gauges.forms import LIFTS, DirectionForm, RepeatForm
+from zesty_lark.web.gauges.forms import LIFTS, DirectionForm, RepeatForm, ZeroForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, entry_id, now
@@ -42,16 +42,22 @@ def _fresh() -> RepeatForm:
     return form
 
 
-def _page(gauge: InstrumentRow, form: RepeatForm, direction: DirectionForm | None = None) -> str:
+def _page(
+    gauge: InstrumentRow, form: RepeatForm, direction: DirectionForm | None = None, *, zero: ZeroForm | None = None
+) -> str:
     if direction is None:
         direction = DirectionForm(formdata=None)
         direction.entry_id.data = entry_id()
+    if zero is None:
+        zero = ZeroForm(formdata=None)
+        zero.entry_id.data = entry_id()
     return render_template(
         "gauges/page.html",
         gauge=gauge,
         form=form,
         lifts=[form[f"lift{number}"] for number in range(1, LIFTS + 1)],
         direction=direction,
+        zero=zero,
         checks=gauging.checks_of(database.session(), gauge),
         overdue=now().date() > gauge.due_on,
     )
@@ -74,6 +80,24 @@ def repeat(key: int) -> ResponseReturnValue:
         flash(f"{gauge.name} repeats within {made.range_um:.2f} µm.")
         return redirect(back, 303)
     return redirect(url_for("gauges.page", key=key, back=back or None), 303)
+
+
+@blueprint.post("/gauges/<int:key>/zero")
+@access(takes=ZeroForm)
+def zero(key: int) -> ResponseReturnValue:
+    """Keep what a gauge shows at zero."""
+    gauge, form = _gauge(key), ZeroForm()
+    if not form.validate():
+        return _page(gauge, _fresh(), zero=form), 422
+    gauges.check_zero(
+        database.session(),
+        gauge,
+        float(form.shown_um.number or 0),
+        by=guard.person(),
+        entry_id=form.entry_id.data or entry_id(),
+        at=now(),
+    )
+    return redirect(url_for("gauges.page", key=key), 303)
 
 
 @blueprint.post("/gauges/<int:key>/direction")

@@ -86,6 +86,7 @@ def _drawing(of: About, row: SurfaceMapRow, ground: Ground, pattern: Pattern | N
         ground if ground.depth_um > 0 else None,
         row.seen_places if pattern is not None else {},
         () if pattern is None else (*pattern.extra, *pattern.missing),
+        tuple(found.held_by),
         (found.slope_x_um_per_100, found.slope_y_um_per_100),
         of.size(row.surface),
         f"Map of {of.name}",

@@ -16,6 +16,7 @@ from zesty_lark.core.measure.angles import (
     angle_by_rolls,
     angle_on_sine_plate,
     radius_by_chord,
+    radius_by_leaves,
     radius_by_rolls,
     slot_widths,
 )
@@ -93,6 +94,10 @@ def _radius(form: RadiusForm, gauge: InstrumentRow) -> MeasuredRadius:
     u = _reading_u(gauge)
     if form.way.data == "chord":
         return radius_by_chord(chord_mm=_number(form, "chord_mm"), height_mm=_number(form, "height_mm"), u_um=u)
+    if form.way.data == "leaves":
+        return radius_by_leaves(
+            under_mm=_number(form, "under_mm"), over_mm=_number(form, "over_mm"), leaf_um=_number(form, "leaf_um")
+        )
     return radius_by_rolls(roll_mm=_number(form, "roll_mm"), over_rolls_mm=_number(form, "over_rolls_mm"), u_um=u)
 
 
@@ -124,7 +129,11 @@ SHAPES: dict[str, Shape] = {
         RadiusForm,
         "Radius",
         ("size", "position"),
-        {"rolls": ("roll_mm", "over_rolls_mm"), "chord": ("chord_mm", "height_mm")},
+        {
+            "rolls": ("roll_mm", "over_rolls_mm"),
+            "chord": ("chord_mm", "height_mm"),
+            "leaves": ("under_mm", "over_mm", "leaf_um"),
+        },
         _radius,
     ),
     "slot": Shape(SlotForm, "Slot", ("size", "position"), {"": SLOT}, _slot),

@@ -71,16 +71,25 @@ class AngleForm(EntryForm):
 
 
 class RadiusForm(EntryForm):
-    """A radius by two rolls beside it, or by chord and height."""
+    """A radius by two rolls beside it, by chord and height, or between two leaves of a radius gauge."""
 
     of = HiddenField()
     piece = IntegerField(default=1)
     instrument = SelectField("Gauge", coerce=int)
     way = SelectField(
-        "How", choices=choice_list([("rolls", "outside radius between two rolls"), ("chord", "a chord and its height")])
+        "How",
+        choices=choice_list(
+            [
+                ("rolls", "outside radius between two rolls"),
+                ("chord", "a chord and its height"),
+                ("leaves", "a radius gauge, by its light"),
+            ]
+        ),
     )
     roll_mm, over_rolls_mm = mm("Roll, mm"), mm("Over both rolls, mm")
     chord_mm, height_mm = mm("Chord, mm"), mm("Height over it, mm")
+    under_mm, over_mm = mm("Largest leaf that is too small, mm"), mm("Smallest that is too large, mm")
+    leaf_um = um("A leaf is true within, µm", least="0.1")
     keep = SubmitField("Log it")
 
 

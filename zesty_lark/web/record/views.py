@@ -24,6 +24,7 @@ from zesty_lark.core.work.rules import LogError, check_entry
 from zesty_lark.core.work.telling import ShownUnits, pieces_words, step_words, tell
 from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
+from zesty_lark.exchange.log_xlsx import read_log_xlsx, write_log_xlsx
 from zesty_lark.exchange.pdf import sheet_pdf
 from zesty_lark.shopfloor.mapping import size_of_surface
 from zesty_lark.store import job_files, maps, people, shop, shoplog
@@ -49,7 +50,7 @@ blueprint = Blueprint("record", __name__, static_folder="static", static_url_pat
 
 
 class LogFileForm(PostedForm):
-    file = FileField("Shop log (CSV)")
+    file = FileField("Shop log (CSV or XLSX)")
 
 
 @blueprint.get("/jobs/<number>/record")
@@ -216,6 +217,17 @@ def log_csv(number: str) -> ResponseReturnValue:
     return _file(write_log(shoplog.entries_of(database.session(), guard.job())), f"{number}-log.csv", "text/csv")
 
 
+@blueprint.get("/jobs/<number>/record/log.xlsx")
+@access(job="look")
+def log_xlsx(number: str) -> ResponseReturnValue:
+    written = write_log_xlsx(shoplog.entries_of(database.session(), guard.job()))
+    return Response(
+        written,
+        content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+        headers={"Content-Disposition": f'attachment; filename="{number}-log.xlsx"'},
+    )
+
+
 @blueprint.get("/jobs/<number>/record/job.json")
 @access(job="look")
 def job_json(number: str) -> ResponseReturnValue:
@@ -235,8 +247,7 @@ def read_log_back(number: str) -> ResponseReturnValue:
     form = LogFileForm()
     job, session = guard.job(), database.session()
     try:
-        text = form.file.data.read().decode("utf-8") if form.validate() and form.file.data else ""
-        entries = read_log(text)
+        entries = _log_in(form)
         known = {who.sign_in_name: who for who in people.everyone(session)}
         unknown = {entry.by for entry in entries} - set(known)
         if unknown:
@@ -249,6 +260,15 @@ def read_log_back(number: str) -> ResponseReturnValue:
         return _history_page(form, wrong=str(error)), 422
     flash(f"{fresh} entries read in." if fresh else "Every entry of the file was here already; nothing was added.")
     return redirect(url_for("record.history", number=number), 303)
+
+
+def _log_in(form: LogFileForm) -> list[Entry]:
+    """The entries of the file that was sent: a workbook by its name, else CSV."""
+    if not form.validate() or not form.file.data:
+        return read_log("")
+    data = form.file.data.read()
+    is_book = (form.file.data.filename or "").lower().endswith(".xlsx")
+    return read_log_xlsx(data) if is_book else read_log(data.decode("utf-8"))
 
 
 @blueprint.get("/jobs/<number>/record/pass-sheet<any('', '.pdf'):form>")

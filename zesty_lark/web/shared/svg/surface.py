@@ -22,12 +22,14 @@ ARROW = 46.0
 
 @dataclass(frozen=True)
 class Shown:
-    """What else a drawing shows: the feather line's area, what was seen ground or not by place, the slopes along and
-    across [µm per 100 mm] for the taper's arrows, the whole surface's length and width [mm]."""
+    """What else a drawing shows: the feather line's area, what was seen ground or not by place and which of it differs,
+    the points that hold the minimum zone, the slopes along and across [µm per 100 mm] for the taper's arrows, the whole
+    surface's length and width [mm]."""
 
     ground: Ground | None = None
     seen: Mapping[int, bool] = field(default_factory=dict)
     off: tuple[int, ...] = ()
+    held_by: tuple[int, ...] = ()
     slopes: tuple[float, float] | None = None
     size: tuple[float, float] | None = None
     title: str = "The measured surface"
@@ -119,6 +121,9 @@ def _points(plate: Plate, shown: Shown, frame: _Frame) -> list[Markup]:
             body.append(
                 text(here[0], here[1] - 7, f"{z:+.1f}" if shown.change else f"{z:.1f}", "plate-number", anchor="middle")
             )
+    for number in shown.held_by:
+        x, y = frame.at(*plate.points[number][:2])
+        body.append(tag("circle", cx=x, cy=y, r=8, class_="zone-holder"))
     for number, word, up in ((plate.high, "high", -1), (plate.low, "low", 1)):
         x, y = frame.at(*plate.points[number][:2])
         flag = [(x, y + 3 * up), (x - 6, y + 13 * up), (x + 6, y + 13 * up)]

@@ -3,11 +3,15 @@
 import io
 import zipfile
 
-from zesty_lark.exchange.maps.record import MOST_UNPACKED, MapFileError
-
-__all__ = ["check_packed", "member"]
+__all__ = ["MOST_UNPACKED", "PackedError", "check_packed", "member"]
 
 MOST_MEMBERS = 200
+MOST_UNPACKED = 48 * 1024 * 1024
+"""What a packed file may grow to [bytes]."""
+
+
+class PackedError(ValueError):
+    """The file is no packed one, or is not to be unpacked; the message says why."""
 
 
 def check_packed(data: bytes) -> list[zipfile.ZipInfo]:
@@ -15,16 +19,16 @@ def check_packed(data: bytes) -> list[zipfile.ZipInfo]:
 
     Raises
     ------
-    MapFileError
+    PackedError
         If it is no such file, or would grow beyond all measure.
     """
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
             members = packed.infolist()
     except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
-        raise MapFileError("This is not a packed file that can be read.") from error
+        raise PackedError("This is not a packed file that can be read.") from error
     if len(members) > MOST_MEMBERS or sum(each.file_size for each in members) > MOST_UNPACKED:
-        raise MapFileError(f"This file would unpack to more than {MOST_UNPACKED // 1024**2} MB: it is not read.")
+        raise PackedError(f"This file would unpack to more than {MOST_UNPACKED // 1024**2} MB: it is not read.")
     return members
 
 
@@ -33,18 +37,18 @@ def member(data: bytes, name: str) -> bytes:
 
     Raises
     ------
-    MapFileError
+    PackedError
         If there is no such part, it is packed in a way that is not read, or it is too big or damaged.
     """
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed, packed.open(name) as part:
             read = part.read(MOST_UNPACKED + 1)
     except KeyError as error:
-        raise MapFileError(f"The file has no {name}.") from error
+        raise PackedError(f"The file has no {name}.") from error
     except (zipfile.BadZipFile, OSError, ValueError, EOFError, NotImplementedError, RuntimeError) as error:
-        raise MapFileError(f"{name} in the file is damaged, or cannot be read.") from error
+        raise PackedError(f"{name} in the file is damaged, or cannot be read.") from error
     except Exception as error:  # zlib.error and its kin have no common ancestor
-        raise MapFileError(f"{name} in the file is damaged.") from error
+        raise PackedError(f"{name} in the file is damaged.") from error
     if len(read) > MOST_UNPACKED:
-        raise MapFileError(f"{name} in the file is too big.")
+        raise PackedError(f"{name} in the file is too big.")
     return read
