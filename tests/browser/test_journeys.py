@@ -290,17 +290,18 @@ VIEWS = (
 def test_every_main_view_is_accessible(machinist: Person, scheme: str) -> None:
     machinist.page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
     machinist.page.goto("/sign-in")
-    found = [("/sign-in", each) for each in violations(machinist)]
+    rules = "" if scheme == "light" else ", runOnly: ['color-contrast']"  # only colours differ in the dark
+    found = [("/sign-in", each) for each in violations(machinist, rules)]
     machinist.sign_in("bryn")
     machinist.page.goto("/jobs/TR-101/maps")
     a_map = machinist.page.locator("tbody a").last.get_attribute("href") or ""
     for view in (*VIEWS, f"{a_map}?depth=8"):
         machinist.page.goto(view)
-        found += [(view, each) for each in violations(machinist)]
+        found += [(view, each) for each in violations(machinist, rules)]
     assert not found, "\n".join(map(str, found))
 
 
-def violations(person: Person) -> list[str]:
+def violations(person: Person, rules: str = "") -> list[str]:
     person.page.evaluate(AXE)
-    result = person.page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    result = person.page.evaluate("axe.run(document, {resultTypes: ['violations']" + rules + "})")
     return [f"{each['id']}: {[node['html'][:120] for node in each['nodes'][:3]]}" for each in result["violations"]]

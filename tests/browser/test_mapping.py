@@ -97,6 +97,7 @@ def test_a_map_of_five_by_five_is_taken_by_key_and_by_button_through_a_pulled_pl
     bench.gauge.press()
     machinist.sees("Flatness, minimum zone")
     page.locator(".plate-flag").first.wait_for()
+    until(lambda: not bench.gauge.listened_to)
     machinist.sees("A stock map: it shares the machine's way errors")
 
     file = page.context.request.get(page.get_by_role("link", name="JSON").get_attribute("href") or "")

@@ -272,7 +272,7 @@ def test_a_log_goes_out_as_a_workbook_and_comes_in_again(stranger: Browser) -> N
     assert "was here already; nothing was added" in isa.page
     wrong = {"file": (io.BytesIO(b"PK\x03\x04 no"), "log.xlsx")}
     assert isa.post("/jobs/TR-101/record/log.csv", wrong, content_type="multipart/form-data").status_code == 422
-    assert "cannot be read" in isa.page
+    assert "not a packed file that can be read" in isa.page
 
 
 def test_an_angle_is_not_judged_from_readings_of_length(bryn: Browser, demo: Session) -> None:

@@ -125,6 +125,11 @@ class SimulatedGauge:
             server.end_all()
             server.server_close()
 
+    @property
+    def listened_to(self) -> bool:
+        """Whether anybody is connected."""
+        return bool(self._listeners)
+
     def joins(self, send: Callable[[bytes], None]) -> Callable[[], None]:
         """Let someone listen to its button; return how they leave."""
         self._listeners.append(send)

@@ -38,8 +38,14 @@ function heard(event) {
 
 function listen() {
   const here = box();
-  if (!here || here.dataset.live === address) return;
+  if (here?.dataset.live === address) return;
   source?.close();
+  address = "";
+  last = null;
+  if (!here) {
+    waiting.length = 0; // what was pressed after the last place belongs to none
+    return;
+  }
   address = here.dataset.live;
   source = new EventSource(address);
   source.onmessage = heard;
