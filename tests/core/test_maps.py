@@ -98,11 +98,13 @@ def test_a_map_is_taken_place_by_place_the_first_again_at_the_end() -> None:
         with pytest.raises(ValueError, match="missing"):
             taking.whole("machine")
         taking = Taking(laid, taking.readings | {number: Decimal(value)})
-    assert taking.next is None and not taking.is_drifted
+    assert taking.next is None
     whole = taking.whole("machine")
     assert whole.points == ((0, 0, 1.0), (10, 0, 2.0), (0, 10, 3.0)), "as it was read"
     assert [z for _, _, z in whole.level] == pytest.approx([1.0, 1.9, 2.8])
-    assert Taking(laid, taking.readings | {3: Decimal("2.01")}).is_drifted
+    assert whole.drift is not None and whole.drift.accepted
+    drifted = Taking(laid, taking.readings | {3: Decimal("2.01")}).whole("machine").drift
+    assert drifted is not None and not drifted.accepted
 
 
 def test_a_height_that_cannot_be_meant_is_asked_about() -> None:

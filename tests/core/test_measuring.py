@@ -191,7 +191,7 @@ def test_a_sine_plate_compares_the_part_with_its_stack() -> None:
     assert level.angle_deg == 17.5 and (17.5 - high.angle_deg) * 3600 == pytest.approx(
         math.degrees(1e-4) * 3600, rel=1e-6
     )
-    alone = angle_on_sine_plate(set_deg=17.5, rise_um=0.0, over_mm=1e5, centres_mm=100.0, stack_u_um=1.0, u_um=1e-6)
+    alone = angle_on_sine_plate(set_deg=17.5, rise_um=0.0, over_mm=1e5, centres_mm=100.0, stack_u_um=2.0, u_um=1e-6)
     assert alone.u_arcsec == pytest.approx(2 * worth.arcsec_per_um, rel=1e-3)
 
 

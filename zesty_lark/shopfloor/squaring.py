@@ -18,9 +18,19 @@ from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import shop
 from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job
 
-__all__ = ["Squared", "foils_of", "height_of", "keep_in_fixture", "shim_for", "sides_of", "square_entry"]
+__all__ = [
+    "Squared",
+    "foils_of",
+    "height_of",
+    "keep_in_fixture",
+    "shim_for",
+    "sides_of",
+    "square_entry",
+    "usual_height",
+]
 
 UM_A_MM = Decimal(1000)
+STAND_SHARE = 0.8
 
 
 def sides_of(asked: Characteristic) -> tuple[int, ...]:
@@ -32,6 +42,11 @@ def height_of(job: Job, asked: Characteristic) -> float:
     """Return the height that a squareness of the print is asked over: the part's, as it stands on what its sides are
     square to [mm]."""
     return float(lying_of(job.part.block(), asked.surfaces[-1]).height_mm)
+
+
+def usual_height(height_mm: float) -> float:
+    """Return the height that a stand is usually set to on a part: most of it, the edges left alone [mm]."""
+    return round(height_mm * STAND_SHARE)
 
 
 @dataclass(frozen=True)

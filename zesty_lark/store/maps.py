@@ -24,7 +24,6 @@ __all__ = [
     "add_whole",
     "begin",
     "by_key",
-    "count_of_job",
     "mark_seen",
     "of_chuck",
     "of_job",
@@ -75,11 +74,6 @@ def of_job(session: Session, job: Job, most: int = MOST_LISTED) -> list[SurfaceM
             select(SurfaceMapRow).where(SurfaceMapRow.job_id == job.id).order_by(SurfaceMapRow.id.desc()).limit(most)
         )
     )
-
-
-def count_of_job(session: Session, job: Job) -> int:
-    """Return how many maps a job has, up to what is listed."""
-    return len(session.scalars(select(SurfaceMapRow.id).where(SurfaceMapRow.job_id == job.id).limit(MOST_LISTED)).all())
 
 
 def of_chuck(session: Session, chuck: ChuckRow, most: int = MOST_LISTED) -> list[SurfaceMapRow]:

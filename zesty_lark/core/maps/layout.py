@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["MOST_PLACES", "Layout", "Place", "free_points", "grid", "patches_from_text", "points_text"]
+__all__ = ["MOST_PLACES", "Layout", "Place", "free_points", "grid", "patches_from_text"]
 
 MOST_PLACES = 2000
 MOST_PATCHES = 40
@@ -145,8 +145,3 @@ def _numbers(parts: Sequence[str]) -> list[float]:
 
 def _whole(value: float) -> bool:
     return value >= 1 and value == int(value)
-
-
-def points_text(layout: Layout) -> str:
-    """Write a layout's places as they can be read in again."""
-    return "\n".join(f"{each.x_mm:g} {each.y_mm:g}" for each in layout.places)

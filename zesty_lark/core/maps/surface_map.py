@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lark.core.maps.analysis import DRIFT_LIMIT_UM, Analysis, Drift, Frame, analyse, map_drift
+from zesty_lark.core.maps.analysis import Analysis, Drift, Frame, analyse, map_drift
 from zesty_lark.core.maps.layout import Layout, Place
 from zesty_lark.core.quantities import InputError
 
@@ -120,12 +120,6 @@ class Taking:
             tuple(each.patch for each in places),
             self.layout.patches,
         )
-
-    @property
-    def is_drifted(self) -> bool:
-        """Whether the closing reading came back too far off the first: the map is refused, and read again."""
-        first, last = self.readings.get(0), self.readings.get(self.closing)
-        return first is not None and last is not None and abs(last - first) > Decimal(repr(DRIFT_LIMIT_UM))
 
 
 def doubt_of(value_um: Decimal, before: Sequence[Decimal], usual_um: float = USUAL_RANGE_UM) -> str:

@@ -114,12 +114,14 @@ def angle_on_sine_plate(
         Between the two readings [mm].
     centres_mm : float
         Distance of the plate's rolls [mm].
-    stack_u_um, u_um : float
-        Standard uncertainty of the stack and of a reading [µm].
+    stack_u_um : float
+        U of the stack, k = 2 [µm].
+    u_um : float
+        Standard uncertainty of a reading [µm].
     """
     angle = set_deg - math.degrees(math.atan2(rise_um / UM_A_MM, over_mm))
     read = math.sqrt(2) * u_um / UM_A_MM / over_mm
-    plate = stack_u_um / UM_A_MM / (centres_mm * math.cos(math.radians(set_deg)))
+    plate = stack_u_um / COVERAGE / UM_A_MM / (centres_mm * math.cos(math.radians(set_deg)))
     return MeasuredAngle(angle, math.degrees(COVERAGE * math.hypot(read, plate)))
 
 

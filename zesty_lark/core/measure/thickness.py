@@ -22,6 +22,7 @@ __all__ = [
     "form_budget",
     "is_hot",
     "judge",
+    "reading_u_um",
     "size_budget",
     "temperature_u",
 ]
@@ -135,6 +136,11 @@ def form_budget(gauge: Gauge, *, plate_um: float = 0.0) -> Budget:
             ("plate", plate_um / 2 / RECTANGLE),
         ]
     )
+
+
+def reading_u_um(gauge: Gauge) -> float:
+    """Return the standard uncertainty of one reading: step, stated error, calibration, repeatability [µm]."""
+    return float(form_budget(gauge).expanded_mm) * UM_A_MM / COVERAGE
 
 
 def expanded_uncertainty(

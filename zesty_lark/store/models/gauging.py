@@ -1,7 +1,5 @@
 """What gauges were found to do: repeated readings, zero, direction."""
 
-import json
-
 from sqlalchemy import ForeignKey, Index, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -35,8 +33,3 @@ class GaugeCheckRow(Base):
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
     by: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
-
-    def values(self) -> list[float]:
-        """Return what was read [µm]."""
-        read: list[float] = json.loads(self.readings)
-        return read

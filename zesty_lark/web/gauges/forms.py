@@ -3,19 +3,19 @@
 from wtforms import HiddenField, SelectField
 from wtforms.validators import Length
 
+from zesty_lark.core.measure.typed import TYPED_IN
 from zesty_lark.web.shared.fields import DecimalText, choice_list
 from zesty_lark.web.shared.forms import EntryForm
 
 __all__ = ["LIFTS", "DirectionForm", "RepeatForm", "ZeroForm"]
 
 LIFTS = 5
-IN = (("um", "µm"), ("tenths", "tenths (0.0001 in)"), ("mm", "mm"))
 
 
 class RepeatForm(EntryForm):
     """The same point, lifted and replaced five times."""
 
-    typed_in = SelectField("in", choices=choice_list(IN))
+    typed_in = SelectField("in", choices=choice_list((key, words) for key, (words, _) in TYPED_IN.items()))
     back = HiddenField(validators=[Length(max=200)])
 
 

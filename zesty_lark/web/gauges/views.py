@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from flask import Blueprint, Response, abort, current_app, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from zesty_lark.core.measure.typed import in_um
 from zesty_lark.core.units import micrometres, size_text
 from zesty_lark.shopfloor import gauges
 from zesty_lark.shopfloor.gauges import Event
@@ -21,7 +22,6 @@ __all__ = ["blueprint"]
 
 blueprint = Blueprint("gauges", __name__, static_folder="static", static_url_path="/static/gauges")
 
-UM_OF = {"um": 1.0, "tenths": 2.54, "mm": 1000.0}
 RETRY_MS = 1500
 
 
@@ -70,8 +70,7 @@ def repeat(key: int) -> ResponseReturnValue:
     gauge, form = _gauge(key), RepeatForm()
     if not form.validate():
         return _page(gauge, form), 422
-    factor = UM_OF.get(form.typed_in.data, 1.0)
-    read = [float(form[f"lift{number}"].number) * factor for number in range(1, LIFTS + 1)]
+    read = [float(in_um(form[f"lift{number}"].number, form.typed_in.data)) for number in range(1, LIFTS + 1)]
     made = gauges.check_repeat(
         database.session(), gauge, read, guard.person(), entry_id=form.entry_id.data or entry_id(), at=now()
     )

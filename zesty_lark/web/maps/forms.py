@@ -1,6 +1,5 @@
 """Forms of maps: laying one out, one reading, what was seen, bringing one in."""
 
-from decimal import Decimal
 from typing import ClassVar
 
 from flask_wtf.file import FileField
@@ -8,29 +7,18 @@ from wtforms import BooleanField, HiddenField, IntegerField, SelectField, String
 from wtforms.validators import Length, NumberRange, Optional
 
 from zesty_lark.core.maps.layout import Layout, free_points, grid, patches_from_text
+from zesty_lark.core.measure.typed import TYPED_IN
 from zesty_lark.core.quantities import InputError
 from zesty_lark.web.shared.fields import DecimalText, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm, ReasonForm
 
-__all__ = ["BringInForm", "LayOutForm", "ReadingForm", "SeenForm", "StepForm", "WithdrawForm", "TYPED_IN", "in_um"]
+__all__ = ["BringInForm", "LayOutForm", "ReadingForm", "SeenForm", "StepForm", "WithdrawForm"]
 
-TYPED_IN: dict[str, tuple[str, Decimal]] = {
-    "um": ("µm", Decimal(1)),
-    "tenths": ("tenths (0.0001 in)", Decimal("2.54")),
-    "thou": ("thou (0.001 in)", Decimal("25.4")),
-    "mm": ("mm", Decimal(1000)),
-}
-"""What typed readings are in, and how many micrometres one is."""
 KINDS = (("grid", "a grid"), ("points", "free points"), ("patches", "patches: pads, rails, steps"))
 FRAMES = (
     ("machine", "Machine frame: indicator on the wheelhead"),
     ("plate", "Plate frame: stand on the surface plate"),
 )
-
-
-def in_um(number: Decimal, typed_in: str) -> Decimal:
-    """Return a typed reading in micrometres."""
-    return number * TYPED_IN.get(typed_in, TYPED_IN["um"])[1]
 
 
 class LayOutForm(PostedForm):

@@ -6,6 +6,7 @@ from flask import redirect, render_template, request, session
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.maps.surface_map import FRAMES, doubt_of
+from zesty_lark.core.measure.typed import in_um
 from zesty_lark.shopfloor import mapping
 from zesty_lark.shopfloor.gauges import direction_of, move_probe
 from zesty_lark.store import gauging, maps
@@ -14,7 +15,7 @@ from zesty_lark.store.models import SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
 from zesty_lark.web.maps import chucks, files, looking
 from zesty_lark.web.maps.context import About, about, blueprint, both, gauge_of, the_map, with_gauges
-from zesty_lark.web.maps.forms import BringInForm, LayOutForm, ReadingForm, WithdrawForm, in_um
+from zesty_lark.web.maps.forms import BringInForm, LayOutForm, ReadingForm, WithdrawForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.surface import places_plate

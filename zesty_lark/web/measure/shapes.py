@@ -20,7 +20,7 @@ from zesty_lark.core.measure.angles import (
     radius_by_rolls,
     slot_widths,
 )
-from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE
+from zesty_lark.core.measure.thickness import Gauge, reading_u_um
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError
@@ -39,7 +39,7 @@ __all__: list[str] = []
 
 Form = AngleForm | RadiusForm | SlotForm
 MAY_BE_EMPTY = ("stack_u_um",)
-ZERO_MAY_BE = 0.1
+USUAL_STACK_U_UM = 0.2
 """U of a stack that nobody gave [µm]: own estimate."""
 
 
@@ -59,14 +59,7 @@ def _number(form: Form, name: str) -> float:
 
 
 def _reading_u(gauge: InstrumentRow) -> float:
-    """Standard uncertainty of a reading [µm]: step, stated error, calibration, repeatability."""
-    parts = (
-        float(gauge.resolution_mm) / 2 / RECTANGLE,
-        float(gauge.error_limit_mm) / RECTANGLE,
-        float(gauge.calibration_u_mm) / COVERAGE,
-        float(gauge.repeatability_mm),
-    )
-    return float(sum(part**2 for part in parts) ** 0.5) * 1000
+    return reading_u_um(Gauge.of(gauge.to_core(), now().date()))
 
 
 def _angle(form: AngleForm, gauge: InstrumentRow) -> MeasuredAngle:
@@ -77,7 +70,7 @@ def _angle(form: AngleForm, gauge: InstrumentRow) -> MeasuredAngle:
             rise_um=_number(form, "rise_um"),
             over_mm=_number(form, "over_mm"),
             centres_mm=_number(form, "centres_mm"),
-            stack_u_um=(_number(form, "stack_u_um") or ZERO_MAY_BE) / COVERAGE,
+            stack_u_um=_number(form, "stack_u_um") or USUAL_STACK_U_UM,
             u_um=u,
         )
     return angle_by_rolls(

@@ -19,6 +19,7 @@ from zesty_lark.shopfloor.squaring import (
     shim_for,
     sides_of,
     square_entry,
+    usual_height,
 )
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import FixtureRow, InstrumentRow
@@ -107,7 +108,7 @@ def _page(target: Target, form: SquareForm, lean: Lean | None = None) -> str:
     form.side.choices = choice_list((side, f"Face {side}") for side in target.sides)
     way: SquareWay = next((each for each in WAYS if each == form.way.data), "reversal")
     if not form.is_submitted() and target.height_mm is not None and not form.over_mm.data:
-        form.over_mm.data = f"{target.height_mm * 0.8:.0f}"
+        form.over_mm.data = f"{usual_height(target.height_mm):g}"
     base = form.base_mm.number
     return render_template(
         "measure/square.html",
