@@ -169,6 +169,11 @@ class Person:
         for key in keys:
             self.page.keyboard.press(key)
 
+    def press_once_there(self, key: str) -> None:
+        """Press a key once the page has what it presses: a plan may be worked out first, on a page of its own."""
+        self.page.locator(f"[data-key={key}]").first.wait_for()
+        self.press(key)
+
     def tab_to(self, name: str) -> None:
         """Tab until the field of that name has the focus."""
         for _ in range(80):

@@ -36,7 +36,7 @@ def grind_on(person: Person, sizes: dict[str, str]) -> None:
         if asked.startswith("P Plan face"):
             person.press("p")
             person.page.wait_for_url("**/plan")
-            person.press("r")
+            person.press_once_there("r")
             person.page.wait_for_url("**/grind")
         elif asked.endswith("is done"):
             person.press("d")
