@@ -70,12 +70,12 @@ def test_a_map_of_five_by_five_is_taken_by_key_and_by_button_through_a_pulled_pl
     for number in range(1, 11):
         here = PLACES[number - 1]
         until(lambda here=here: abs(shows(machinist) - SURFACE.height_um(here.x_mm, here.y_mm)) < 0.5)
-        machinist.press("t")
+        machinist.press("k")
         place(machinist, number + 1).wait_for()
 
     bench.gauge.unplug()
     machinist.sees("was unplugged")
-    machinist.press("t")
+    machinist.press("k")
     machinist.sees("There is nothing to take")
     place(machinist, 11).wait_for()
     bench.gauge.listen(port=bench.port)
