@@ -72,6 +72,7 @@ def test_no_step_of_a_walk_is_longer_than_from_one_place_to_its_neighbour(
         ("1 2 3", "two numbers"),
         ("1 2\n3 4", "3 to"),
         ("1 2\n1 2\n3 4", "one point"),
+        ("1 1\n2 2\n3 3", "in a line"),
         ("1 nan\n2 2\n3 3", "Line 1"),
     ],
 )

@@ -90,6 +90,8 @@ def test_typed_readings_may_be_in_tenths_and_a_slip_is_asked_about(bryn: Browser
     assert row.taking.next == 1
     assert read(bryn, where, 1, "60", sure="y") == 303
     assert read(bryn, where, 2, "far") == 200 and "has to be a number" in bryn.page
+    for number in ("9999", "-3", "x"):
+        assert read(bryn, where, number, "far") == 200 and "Place 3" in bryn.page, number  # type: ignore[arg-type]
     bryn.get(f"{where}?place=1")
     assert "Place 1" in bryn.page, "a place can be read again"
 
@@ -107,6 +109,8 @@ def test_a_map_that_came_back_wrong_is_refused_with_read_again(bryn: Browser, de
         ({"surface": "44"}, "no face 44"),
         ({"columns": "1"}, "From 2 to 100"),
         ({"kind": "points", "places": "1 2\n3"}, "Line 2"),
+        ({"kind": "points", "places": "1 1\n2 2\n3 3"}, "in a line"),
+        ({"kind": "patches", "places": "rail 0 0 80 4 5 1"}, "in a line"),
         ({"kind": "patches", "places": "rail 1 2 3"}, "not a patch"),
         ({"plate_um": "nan"}, "has to be a number"),
         ({"instrument": "999"}, "Not a valid choice"),

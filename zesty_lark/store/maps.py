@@ -33,6 +33,7 @@ __all__ = [
 
 REFUSED, WITHDRAWN = "refused", "withdrawn"
 MOST_LISTED = 60
+FINEST_UM = Decimal("0.0001")
 
 
 @dataclass(frozen=True)
@@ -142,7 +143,7 @@ def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, 
             entry_id=reading.entry_id,
             map_id=row.id,
             number=reading.number,
-            value_um=reading.value_um,
+            value_um=reading.value_um.quantize(FINEST_UM),
             source=reading.source,
             at=at,
             by_id=by.id,
@@ -162,10 +163,10 @@ def _finish(row: SurfaceMapRow, taking: Taking) -> None:
 
 def _keep(row: SurfaceMapRow, whole: SurfaceMap) -> None:
     """Keep a whole map as it was read; one that drifted too far is refused."""
+    row.range_um = Decimal(repr(round(whole.analysis.range_um, 4)))
     row.points = json.dumps([list(point) for point in whole.points])
     row.closing_um = None if whole.closing_um is None else Decimal(repr(whole.closing_um))
     row.count, row.state = len(whole.points), IN_USE
-    row.range_um = Decimal(repr(round(whole.analysis.range_um, 4)))
     if whole.drift is not None and not whole.drift.accepted:
         row.state = REFUSED
         row.note = (

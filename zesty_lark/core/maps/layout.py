@@ -4,6 +4,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from zesty_lark.core.quantities import InputError
 
 __all__ = ["MOST_PLACES", "Layout", "Place", "free_points", "grid", "patches_from_text"]
@@ -32,7 +34,7 @@ class Layout:
     Raises
     ------
     InputError
-        If there are fewer than three places, too many, or two at one point.
+        If there are fewer than three places, too many, two at one point, or all in a line.
     """
 
     places: tuple[Place, ...]
@@ -43,6 +45,13 @@ class Layout:
             raise InputError("points", f"A map that is read by hand has 3 to {MOST_PLACES} places.")
         if len({(each.x_mm, each.y_mm) for each in self.places}) < len(self.places):
             raise InputError("points", "Two places lie at one point.")
+        if self._in_a_line():
+            raise InputError("points", "All places lie in a line: no plane can be told from them.")
+
+    def _in_a_line(self) -> bool:
+        points = np.array([(each.x_mm, each.y_mm) for each in self.places])
+        off = points - points.mean(axis=0)
+        return bool(np.linalg.matrix_rank(off, tol=1e-9 * max(1.0, float(np.abs(off).max()))) < 2)
 
 
 def grid(*, length_mm: float, width_mm: float, columns: int, rows: int) -> Layout:

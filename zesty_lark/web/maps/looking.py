@@ -103,7 +103,7 @@ def _drawing(of: About, row: SurfaceMapRow, ground: Ground, pattern: Pattern | N
 
 
 def _depth(steps: Sequence[float], whole: SurfaceMap) -> float:
-    """The depth that is asked for, as a share of the range in per mille or as the number of a pass."""
+    """The depth that is asked for [µm]: as it is, or as the number of a pass."""
     asked = request.args.get("depth", type=float)
     number = request.args.get("after", type=int)
     if number is not None and 1 <= number <= len(steps):

@@ -15,7 +15,7 @@ from zesty_lark.store.models import SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
 from zesty_lark.web.maps import chucks, files, looking
 from zesty_lark.web.maps.context import About, about, blueprint, both, gauge_of, the_map, with_gauges
-from zesty_lark.web.maps.forms import BringInForm, LayOutForm, ReadingForm, WithdrawForm
+from zesty_lark.web.maps.forms import LayOutForm, ReadingForm, WithdrawForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.surface import places_plate
@@ -53,22 +53,18 @@ def _surface_at_work() -> int:
     return (standing.surface or 1) if standing is not None else 1
 
 
-def _list_page(of: About, form: LayOutForm, bring: BringInForm | None = None) -> str:
+def _list_page(of: About, form: LayOutForm) -> str:
     where = database.session()
     rows = maps.of_job(where, of.job) if of.job is not None else maps.of_chuck(where, of.chuck) if of.chuck else []
-    bring = bring or BringInForm(formdata=None)
-    with_gauges(bring)
     return render_template(
         "maps/listed.html",
         about=of,
         rows=rows,
         form=form,
-        bring=bring,
         outlook=mapping.chuck_outlook(where, of.chuck, now()) if of.chuck else None,
         grinding=gauging.grinding_of(where, of.chuck) if of.chuck else None,
         history=chucks.history(rows, float(of.chuck.flat_limit_um)) if of.chuck else "",
         fresh_id=entry_id(),
-        frames=FRAMES,
     )
 
 
@@ -134,7 +130,8 @@ def _taking_page(of: About, row: SurfaceMapRow, form: ReadingForm | None = None,
         form.entry_id.data = entry_id()
         form.typed_in.data = session.get(TYPED_IN, "um")
         form.number.data = here
-    here = form.number.data if form.number.data is not None else here
+    if form.number.data is not None and 0 <= form.number.data <= taking.closing:
+        here = form.number.data
     place = taking.place(here)
     if row.instrument is not None:
         move_probe(row.instrument.to_core(), place.x_mm, place.y_mm)
