@@ -47,13 +47,26 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "thin.bow": _at("holding:thin_bow", "whether the magnet flattens a bowed strip, and what springs back"),
     "wheel.marking": _at("wheel.marking:marking", "what a wheel's marking says, and what it leaves out"),
     "wheel.choose": _at("wheel.choosing:choose_wheel", "what wheel suits a material and a job, and why"),
+    "wheel.rank": _at(
+        "wheel.fitting:rank_wheels", "which of the shop's wheels suits a job, and what speaks against it"
+    ),
+    "wheel.profile": _at("wheel.profile:worn_face", "the wheel's face as it is worn, and what that costs"),
+    "wheel.life": _at("rack.life:wheel_life", "what is left of a wheel, and what its use has cost"),
     "wheel.speed": _at("wheel.speed:wheel_speed", "whether a wheel may run at the spindle's speed"),
     "wheel.wear": _at("wheel.wear:wear", "how far the worn front has walked across the wheel's face"),
     "wheel.strokes_to_dress": _at(
         "wheel.wear:strokes_to_dress", "strokes until a third of the face is worn", "strokes"
     ),
     "dress.lead": _at("wheel.dressing:dress_lead", "dressing lead and overlap"),
+    "dress.plan": _at("wheel.dressing:dress_plan", "how fast, how deep and how often a dress goes across"),
+    "dress.diamond": _at("wheel.dressing:diamond_place", "where the diamond stands, and what its place falsifies"),
+    "shape.angle": _at("wheel.shaping:angle_setting", "a dressing fixture's setting for an angle, from both sides"),
+    "shape.relief": _at("wheel.shaping:relief", "whether a wheel's relief clears a slot's undercut"),
+    "shape.steps": _at("wheel.shaping:step_dress", "the steps of a dressed radius, and the peaks they leave"),
+    "shape.print": _at("wheel.shaping:corner_print", "what the print of a wheel's corner means"),
     "peel.limits": _at("wheel.grain:peel_limits", "crossfeed and depth of the peel school"),
+    "balance.permissible": _at("wheel.balance:permissible", "the unbalance that may be left in wheel and flange"),
+    "balance.level_ways": _at("wheel.level_ways:level_ways", "where two weights go next, by what hangs down"),
     "balance.two_weights": _at("wheel.balance:two_weights", "where two equal weights balance a wheel"),
     "balance.ring": _at("wheel.balance:ring", "which screws go into which holes of a balancing ring"),
     "balance.trial_runs": _at("wheel.balance:trial_runs", "the unbalance from four runs with a trial weight"),
@@ -85,12 +98,19 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "tolerance.chain": _at("measure.chain:chain", "worst and likely error of a chain of links"),
     "gauge.stack": _at("measure.gauges:gauge_stack", "the fewest gauge blocks that add up"),
     "sine.stack": _at("measure.gauges:sine_stack", "the stack under a sine plate"),
+    "sine.setting": _at(
+        "form.sine:sine_setting", "a sine plate's stack from blocks that are there, and what it is off"
+    ),
     "repeatability": _at("measure.repeat:repeatability", "whether repeated readings mean anything"),
     "compound.hinges": _at("form.compound:hinges", "the two angles of a compound sine plate"),
+    "compound.normal": _at(
+        "form.compound:face_normal", "a face's normal from two slopes, or from its tilt and direction"
+    ),
     "compound.mitre": _at("form.compound:mitre", "two chamfers that meet in a corner"),
     "roll.corner": _at("form.rolls:roll_corner", "a roll in a corner"),
     "roll.vee": _at("form.rolls:roll_vee", "a roll in a vee"),
     "slot.plan": _at("form.slots:slot_plan", "the stock of each wall of a slot"),
+    "slot.ways": _at("form.slot_ways:slot_ways", "both ways of grinding a wall, with their downfeeds and spark-outs"),
     "slot.flip_taper": _at("form.slots:slot_flip_taper", "what a lift under one end does to a slot"),
     "radius.arc": _at("form.radii:arc", "the steps of a swung radius"),
     "edge.break": _at("form.radii:edge_break", "an edge break at 45°"),

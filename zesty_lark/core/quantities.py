@@ -24,6 +24,7 @@ __all__ = [
     "Extent",
     "Friction",
     "Graduation",
+    "Hardness",
     "InputError",
     "NonNegative",
     "Positive",
@@ -58,6 +59,7 @@ Temperature = Annotated[float, Ge(-100), Le(3000)]
 Angle = Annotated[float, Ge(-360), Le(360)]
 Rpm = Annotated[float, Gt(0), Le(200_000)]
 Count = Annotated[int, Ge(1), Le(1_000_000)]
+Hardness = Annotated[float, Ge(0), Le(75)]
 Whole = Annotated[int, Ge(0), Le(1_000_000)]
 MOST_DIGITS, MOST_PLACES = 30, 20
 _Digits = Annotated[Decimal, Field(max_digits=MOST_DIGITS, decimal_places=MOST_PLACES, allow_inf_nan=False)]

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 from pydantic.dataclasses import dataclass as checked
 
+from zesty_lark.core.flanges import Flange
 from zesty_lark.core.holding import CLAMP_N
 from zesty_lark.core.instruments import BlockSet, Instrument, instrument_contradictions
 from zesty_lark.core.kept_types import (
@@ -24,7 +25,10 @@ from zesty_lark.core.kept_types import (
     UnitName,
     refuse,
 )
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.sensors import Sensor
 from zesty_lark.core.sequence import SchoolOfSquareness
+from zesty_lark.core.trouble.chatter import sources_of
 
 __all__ = [
     "ACCESSORY_KINDS",
@@ -36,10 +40,12 @@ __all__ = [
     "FIXTURE_FORMS",
     "Fixture",
     "FixtureForm",
+    "Flange",
     "Instrument",
     "Length",
     "Machine",
     "Name",
+    "Sensor",
     "Thing",
     "UnitName",
     "Wheel",
@@ -86,18 +92,31 @@ def machine_contradictions(of: Mapping[str, Any]) -> Contradictions:
             said[most] = "The most cannot be under the least."
     if of["downfeed_max_mm"] is not None and of["downfeed_max_mm"] < of["graduation_mm"]:
         said["downfeed_max_mm"] = "It cannot be under a graduation."
+    try:
+        sources_of(of.get("hums") or "")
+    except InputError as error:
+        said["hums"] = str(error)
     return said
 
 
 def wheel_contradictions(of: Mapping[str, Any]) -> Contradictions:
     """Return what of a wheel does not go together, by field, in words."""
-    return {} if of["bore_mm"] < of["diameter_mm"] else {"bore_mm": "The bore has to be smaller than the wheel."}
+    said: Contradictions = {}
+    now, new, least = of["diameter_mm"], of.get("new_diameter_mm"), of.get("least_diameter_mm")
+    if of["bore_mm"] >= now:
+        said["bore_mm"] = "The bore has to be smaller than the wheel."
+    if new is not None and new < now:
+        said["new_diameter_mm"] = "It cannot have been smaller when it was new."
+    if least is not None and not of["bore_mm"] < least < (now if new is None else new):
+        said["least_diameter_mm"] = "It has to be between the bore and what it was when new."
+    return said
 
 
 @checked(frozen=True, config=STRICT)
 class Machine:
     """A surface grinder: dial, ranges [mm] [mm/s] [s], room [mm], spindle [W] [rpm], how it steps across, its coolant,
-    η of one wipe, and its largest downfeed a pass where the shop has set one [mm]."""
+    η of one wipe, its largest downfeed a pass where the shop has set one [mm], and what turns or hums on it, as
+    ``pump 24.5; motor 49`` [Hz]."""
 
     name: Name
     dial_unit: UnitName
@@ -120,6 +139,7 @@ class Machine:
     coolant: MachineCoolant
     cut_ratio: Annotated[Decimal, Field(gt=0, le=1, max_digits=5, decimal_places=4)]
     downfeed_max_mm: Length | None = None
+    hums: Annotated[str, Field(max_length=600)] = ""
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Machine":
@@ -129,7 +149,9 @@ class Machine:
 
 @checked(frozen=True, config=STRICT)
 class Wheel:
-    """A grinding wheel: marking, sizes [mm], and the speed it is marked with [rpm] [m/s]."""
+    """A grinding wheel: marking, sizes as it is now [mm], and the speed it is marked with [rpm] [m/s]; its diameter
+    when new and where it is worn out [mm], what it cost in the shop's money, its mass with its flange [g], and whether
+    its maker allows work on its side."""
 
     name: Name
     marking: Annotated[str, Field(max_length=40)]
@@ -140,6 +162,11 @@ class Wheel:
     bore_mm: Extent
     max_rpm: Annotated[int, Field(ge=1, le=100_000)] | None
     max_m_s: Annotated[Decimal, Field(gt=0, max_digits=6, decimal_places=2)] | None = None
+    new_diameter_mm: Extent | None = None
+    least_diameter_mm: Extent | None = None
+    price: Annotated[Decimal, Field(ge=0, max_digits=10, decimal_places=2, allow_inf_nan=False)] | None = None
+    mass_g: Annotated[Decimal, Field(gt=0, max_digits=9, decimal_places=1, allow_inf_nan=False)] | None = None
+    side_work: bool = False
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Wheel":
@@ -224,7 +251,7 @@ class Accessory:
     checked_on: date | None = None
 
 
-Thing = Machine | Wheel | Instrument | BlockSet | Chuck | Fixture | Accessory
+Thing = Machine | Wheel | Flange | Instrument | BlockSet | Chuck | Fixture | Accessory | Sensor
 
 
 def field_names(kind: type[object]) -> tuple[str, ...]:

@@ -1,18 +1,21 @@
-"""A line as a gauge sends it: what it says, or what is wrong with it."""
+"""A line as a gauge, a readout or a power meter sends it: what it says, or what is wrong with it."""
 
 import re
 from decimal import Decimal
 from typing import Literal
 
 from zesty_lark.core.instruments import SENDS, Instrument
+from zesty_lark.core.sensors import SENSOR_UNITS, Sensor
 from zesty_lark.core.units import INCH_MM, MICROMETRE_MM
 
-__all__ = ["Fault", "SignalError", "read_line"]
+__all__ = ["Fault", "SignalError", "read_line", "read_sensor"]
 
 Fault = Literal["garbled", "wrong unit", "out of range", "silent", "unplugged"]
 LINE = re.compile(r"\s*(?:[A-Za-z]{1,4}[ :=]\s*)?([+-]?\d{1,9}(?:\.\d{1,9})?)\s*(mm|in|um|µm)?\s*")
+SENSED = re.compile(r"\s*(?:[A-Za-z]{1,4}[ :=]\s*)?([+-]?\d{1,9}(?:\.\d{1,9})?)\s*(mm|in|um|µm|kW|W)?\s*")
 LONGEST = 80
 UNIT_MM = {"mm": Decimal(1), "in": INCH_MM, "um": MICROMETRE_MM}
+SENSED_IN = UNIT_MM | {"W": Decimal(1), "kW": Decimal(1000)}
 
 
 class SignalError(ValueError):
@@ -31,25 +34,47 @@ def read_line(line: bytes, gauge: Instrument) -> Decimal:
     SignalError
         If the line is garbled, in another unit than the gauge is set down with, or beyond its range.
     """
-    found = LINE.fullmatch(line.decode("utf-8", "replace").strip()) if len(line) <= LONGEST else None
-    if found is None:
-        shown = line[:20].decode("ascii", "replace")
-        raise SignalError("garbled", f"{gauge.name} sent “{shown}”: no reading. Check its cable and its speed.")
-    said = (found[2] or gauge.sends).replace("µ", "u")
-    if said != gauge.sends:
-        raise SignalError(
-            "wrong unit",
-            f"{gauge.name} sends {_unit_words(said)}, and is set down with {_unit_words(gauge.sends)}. Switch it over; "
-            "nothing was taken.",
-        )
-    value = Decimal(found[1]) * UNIT_MM[said] * (-1 if gauge.falls else 1)
+    number, unit = _number(LINE, line, gauge.name, gauge.sends)
+    value = number * UNIT_MM[unit] * (-1 if gauge.falls else 1)
     inside = abs(value) <= gauge.travel_mm if gauge.reads == "deviations" else gauge.least_mm <= value <= gauge.most_mm
     if not inside:
         raise SignalError(
-            "out of range", f"{gauge.name} shows {found[1]} {_unit_words(said)}: beyond its range. Set it again."
+            "out of range", f"{gauge.name} shows {number} {_unit_words(unit)}: beyond its range. Set it again."
         )
     return value
 
 
+def read_sensor(line: bytes, sensor: Sensor) -> Decimal:
+    """Return what a machine's readout or power meter says: a position [mm], + further down, or a power [W].
+
+    Raises
+    ------
+    SignalError
+        If the line is garbled, in another unit than the sensor is set down with, or a power under nothing.
+    """
+    number, unit = _number(SENSED, line, sensor.name, sensor.sends)
+    value = number * SENSED_IN[unit]
+    if sensor.kind == "power" and value < 0:
+        raise SignalError("out of range", f"{sensor.name} shows {number}: a spindle takes no power under nothing.")
+    return value if sensor.rises or sensor.kind == "power" else -value
+
+
+def _number(pattern: re.Pattern[str], line: bytes, name: str, sends: str) -> tuple[Decimal, str]:
+    """The number of a whole line and its unit, which is the one that is set down."""
+    found = pattern.fullmatch(line.decode("utf-8", "replace").strip()) if len(line) <= LONGEST else None
+    if found is None:
+        shown = line[:20].decode("ascii", "replace")
+        raise SignalError("garbled", f"{name} sent “{shown}”: no reading. Check its cable and its speed.")
+    said = (found[2] or sends).replace("µ", "u")
+    if said != sends:
+        raise SignalError(
+            "wrong unit",
+            f"{name} sends {_unit_words(said)}, and is set down with {_unit_words(sends)}. Switch it over; nothing "
+            "was taken.",
+        )
+    return Decimal(found[1]), said
+
+
 def _unit_words(unit: str) -> str:
-    return SENDS.get(unit, unit)  # type: ignore[call-overload, no-any-return]
+    words: dict[str, str] = {**SENSOR_UNITS, **SENDS}  # type: ignore[dict-item]
+    return words.get(unit, unit)

@@ -10,6 +10,7 @@ from zesty_lark.core.layout import END_OVERRUN_MM, projected, steps_across
 from zesty_lark.core.planner.means import ChuckIn, MachineIn, PartIn, WheelIn
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import InputError, refuse_work
+from zesty_lark.core.wheel.dressing import VOLUME_REFERENCE
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band
 from zesty_lark.core.wheel.wear import G_RATIOS
@@ -24,7 +25,6 @@ WIDEST_SHARE, FINISH_OVERLAP = 0.9, 3.0
 unground."""
 WET_DOWNFEED_MM, DRY_DOWNFEED_MM = 0.15, 0.05
 """The largest downfeed a pass where the machine says none: under coolant, and dry or in mist [mm]."""
-VOLUME_REFERENCE = {"soft": 500.0, "medium": 300.0, "hard": 150.0}
 TABLE_STEP_MM_S = 10.0
 CHAMFERS_MM = (0.0, 1.0, 1.5, 2.0)
 SLACK = 1e-9

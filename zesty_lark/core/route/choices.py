@@ -26,7 +26,8 @@ _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 @checked(frozen=True, config=_STRICT)
 class FaceChoice:
     """How a face is ground; settings only count when the school is ``own`` [mm], [mm/s]; turned to the travel [°]; and
-    the temperature margin that is kept: the estimate's own error unless somebody takes less on purpose."""
+    the temperature margin that is kept: the estimate's own error unless somebody takes less on purpose; whether
+    roughing has no fixed end but a clean face."""
 
     school: School = "quickest"
     margin: Margin = RESERVE
@@ -36,6 +37,7 @@ class FaceChoice:
     table_mm_s: Positive | None = None
     leading_chamfer_mm: NonNegative | None = None
     rough_dress: Literal["rough", "general", "fine"] = "rough"
+    until_clean: bool = False
 
     def own(
         self,

@@ -1,14 +1,16 @@
 """How long hands take, until the shop's own log knows better; and how long a part has to cool before it is measured."""
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
 
 from zesty_lark.core.measure.thickness import HOT_SHARE
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
 from zesty_lark.core.sizes import growth
+from zesty_lark.core.work.learned import Times
 
-__all__ = ["HANDLING", "Handling", "cooling_minutes", "minutes_in_all"]
+__all__ = ["HANDLING", "USUAL", "Handling", "cooling_minutes", "learned_handling", "minutes_in_all"]
 
 
 @dataclass(frozen=True)
@@ -24,6 +26,13 @@ class Handling:
 
 
 HANDLING = Handling()
+USUAL: Mapping[str, float] = asdict(HANDLING)
+"""The same by name, for what the log has not told yet [min]."""
+
+
+def learned_handling(times: Mapping[str, Times]) -> Handling:
+    """Return how long hands take at a machine as its log tells."""
+    return Handling(**{name: times[name].minutes if name in times else usual for name, usual in USUAL.items()})
 
 
 def minutes_in_all(table_minutes: float, *, on_magnet: bool, goes_on: bool, handling: Handling = HANDLING) -> float:

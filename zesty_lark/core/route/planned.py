@@ -1,5 +1,4 @@
-"""A part's whole plan worked out: set-ups, each face's question and plan, stock of the pairs, relations, and its
-figures."""
+"""A part's whole plan worked out: set-ups, each face's question and plan, stock of the pairs, relations."""
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -15,7 +14,6 @@ from zesty_lark.core.planner.problem import RESERVE, RESERVE_POWER, Problem, pro
 from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.route.hold import Held, holds, springs_back
 from zesty_lark.core.route.order import RouteStep, route_steps
@@ -37,8 +35,8 @@ __all__ = [
     "USUAL_RA_UM",
     "bow_if",
     "face_question",
-    "figures",
     "plan_route",
+    "set_up_name",
 ]
 
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
@@ -50,7 +48,7 @@ FINISH_ONLY_MM = Decimal("0.05")
 @dataclass(frozen=True)
 class Means:
     """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, material and its hardness
-    [HRC], hollow and Ra wanted [µm], minutes to dress."""
+    [HRC], hollow and Ra wanted [µm], minutes to dress; η of one wipe in a fixture, where that is known."""
 
     machine: MachineIn
     wheel: WheelIn
@@ -61,6 +59,7 @@ class Means:
     flatness_um: float
     ra_um: float
     dress_minutes: float = 1.5
+    fixture_cut_ratio: float | None = None
 
     @property
     def temper_c(self) -> float:
@@ -112,7 +111,7 @@ class RoutePlan:
         """The names that ``figures`` gives to these faces, their set-ups and their relations."""
         return (
             {f"face {face}" for face in faces}
-            | {_set_up(step) for step in self.steps if set(step.step.up) <= set(faces)}
+            | {set_up_name(step) for step in self.steps if set(step.step.up) <= set(faces)}
             | {relation.name for relation in self.relations if relation.face in faces}
         )
 
@@ -291,7 +290,7 @@ def face_question(
         tolerance_mm=kind_of(block, face).size_of(block, face).tolerance_mm,
         flatness_um=means.flatness_um,
         ra_um=means.ra_um,
-        machine=means.machine,
+        machine=_machine(means, held),
         wheel=means.wheel,
         chuck=held.chuck(means.pull_n_cm2),
         coolant=means.coolant,
@@ -301,6 +300,13 @@ def face_question(
         temperature_margin=choice.margin,
         power_share=choice.power_share,
     )
+
+
+def _machine(means: Means, held: Held) -> MachineIn:
+    """The machine as it springs with the part held so."""
+    if held.fixture is None or means.fixture_cut_ratio is None:
+        return means.machine
+    return replace(means.machine, cut_ratio=means.fixture_cut_ratio)
 
 
 def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
@@ -338,61 +344,6 @@ def bow_if(block: Block, route: RoutePlan, means: Means) -> dict[int, tuple[floa
     return said
 
 
-def figures(route: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[str, Figure]]:
-    """Return a plan's figures and those of what it stands on, for comparing two of them."""
-    wheel, machine = means.wheel, means.machine
-    told: dict[str, dict[str, Figure]] = {
-        shop.chuck.name: {"map's range, µm": shop.chuck_range_um, "pull, N/cm²": means.pull_n_cm2},
-        "the wheel": {
-            "diameter, mm": wheel.diameter_mm,
-            "width, mm": wheel.width_mm,
-            "grit": float(wheel.grit),
-            "grade": wheel.grade,
-        },
-        "the machine": {
-            "spindle, W": machine.spindle_w,
-            "cut ratio": machine.cut_ratio,
-            "coolant": means.coolant,
-            "rpm": wheel.rpm,
-        },
-    }
-    for step in route.steps:
-        told[_set_up(step)] = {
-            "place": float(step.number),
-            "held by": " and ".join(dict.fromkeys(route.faces[face].held.words for face in step.step.up)),
-            "skipped": "yes" if step.skip else "no",
-        }
-    for face, each in route.faces.items():
-        told[f"face {face}"] = {
-            "to take, mm": float(each.stock_mm),
-            "school": SCHOOLS[each.choice.school],
-            "margin kept": each.choice.margin,
-            "turned, °": each.choice.skew_deg,
-            **(_plan_figures(each.plan) if each.plan else {}),
-        }
-    for relation in route.relations:
-        told[relation.name] = {
-            "worst, µm": relation.chain.worst_um,
-            "likely, µm": relation.chain.likely_um,
-            "state": relation.state,
-        }
-    return told
-
-
-def _set_up(step: RouteStep) -> str:
+def set_up_name(step: RouteStep) -> str:
+    """Return what a set-up is called where figures are compared."""
     return f"set-up of face {step.key.replace('+', ' and ')}"
-
-
-def _plan_figures(plan: Plan) -> dict[str, Figure]:
-    return {
-        "minutes": plan.minutes,
-        "passes": float(plan.passes),
-        "downfeed, mm": plan.downfeed_mm,
-        "crossfeed, mm": plan.crossfeed_mm,
-        "table, mm/s": plan.table_mm_s,
-        "hottest, °C": plan.peak_temperature_c,
-        "power, W": plan.power_w,
-        "hold": plan.hold_safety,
-        "hollow, µm": plan.hollow_um,
-        "finish Ra, µm": plan.ra_um,
-    }

@@ -13,10 +13,12 @@ from zesty_lark.core.route.handling import HANDLING, Handling, cooling_minutes
 from zesty_lark.core.route.planned import FacePlan
 from zesty_lark.core.work.plans import MAGNET, PlanStep, PlanSteps, StepKind
 
-__all__ = ["MEASURE_STOP_MM", "Situation", "plan_steps"]
+__all__ = ["AFTER_FIRST", "MEASURE_STOP_MM", "Situation", "plan_steps"]
 
 MEASURE_STOP_MM = Decimal("0.025")
 """How far above the goal a plan that ends on a size stops to be measured [mm]."""
+AFTER_FIRST = "after the first finish pass"
+"""Where a learner, and whoever has a tight tolerance, stops once more to be measured: once a face."""
 WARM_STOP = 2
 """So many times that when the part gets warm."""
 MOST_BLANKS = 10
@@ -91,7 +93,7 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
             raise ValueError(face_plan.refused or "this face has no plan")
         return _blanks_only(face_plan, stock, now)
     steps = _numbered(
-        [*_getting_ready(face_plan, face_plan.plan, now), *_passes(face_plan.plan, face_plan.problem, now)]
+        [*_getting_ready(face_plan, face_plan.plan, now), *_run(face_plan, face_plan.plan, face_plan.problem, now)]
     )
     fed = steps[-1].depth_mm
     return PlanSteps(
@@ -106,7 +108,34 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
         Decimal(repr(round(min(face_plan.plan.hold_safety, 9999.0), 2))),
         Decimal(repr(round(face_plan.plan.warmth_c, 2))),
         reason,
+        until_clean=face_plan.choice.until_clean and not now.carries_on,
     )
+
+
+def _run(face_plan: FacePlan, plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
+    """What is run: with a fixed end, or until the face is clean."""
+    if face_plan.choice.until_clean and not now.carries_on:
+        return _until_clean(plan, problem, now)
+    return _passes(plan, problem, now)
+
+
+def _until_clean(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
+    """One pass that is repeated until the face is clean, blanks until the sparks die; then it is measured where it ends
+    on a size, else finished."""
+    g = now.graduation_mm
+    step = plan.rough_steps[0] if plan.rough_passes else plan.finish_steps[0]
+    make = _rough_pass if plan.rough_passes else _finish_pass
+    yield make(plan, problem, "rough", step * g)
+    yield make(plan, problem, "blank", Decimal(0))
+    if now.ends_on_size:
+        yield from _cool(plan, problem, now)
+        yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
+    yield _step("dress", now.handling.dress, plan.finish_dress)
+    for graduations in plan.finish_steps:
+        yield _finish_pass(plan, problem, "finish", graduations * g)
+    yield _finish_pass(plan, problem, "blank", Decimal(0))
+    yield from _cool(plan, problem, now)
+    yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
 
 
 def _numbered(steps: Sequence[PlanStep]) -> tuple[PlanStep, ...]:
@@ -186,7 +215,7 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
         yield _finish_pass(plan, problem, "finish", graduations * g)
         if number == 0 and now.stops_once_more and now.ends_on_size and len(plan.finish_steps) > 1:
             yield _finish_pass(plan, problem, "blank", Decimal(0))
-            yield _step("measure", now.handling.measure, "after the first finish pass")
+            yield _step("measure", now.handling.measure, AFTER_FIRST)
     for _ in range(plan.finish_blanks):
         yield _finish_pass(plan, problem, "blank", Decimal(0))
     yield from _cool(plan, problem, now)

@@ -5,11 +5,12 @@ from typing import Annotated
 
 from annotated_types import MaxLen, MinLen
 
-from zesty_lark.core.quantities import Positive, Rpm
+from zesty_lark.core.quantities import InputError, Positive, Rpm
 
-__all__ = ["Chatter", "Source", "identify"]
+__all__ = ["Chatter", "Source", "identify", "sources_of"]
 
 NEAR = 0.1
+MOST_SOURCES = 20
 
 
 @dataclass(frozen=True)
@@ -48,3 +49,26 @@ def identify(
         points_to = "something else that turns or hums: compare with motor, pump, belt and mains"
     near = [source.name for source in sources or [] if abs(source.hz / hz - 1) <= NEAR]
     return Chatter(hz, per_rev, points_to, near)
+
+
+def sources_of(text: str) -> list[Source]:
+    """Read what turns or hums on a machine, such as ``pump 24.5; motor 49`` [Hz].
+
+    Raises
+    ------
+    InputError
+        If one is no name with a frequency after it.
+    """
+    found = []
+    for each in filter(None, (part.strip() for part in text.split(";"))):
+        name, _, hz = each.rpartition(" ")
+        try:
+            frequency = float(hz)
+        except ValueError:
+            frequency = 0.0
+        if not name or not 0 < frequency < 100_000:
+            raise InputError("hums", f"“{each}” is no name with its frequency: write pump 24.5; motor 49.")
+        found.append(Source(name.strip()[:80], frequency))
+    if len(found) > MOST_SOURCES:
+        raise InputError("hums", f"That is more than {MOST_SOURCES} sources.")
+    return found

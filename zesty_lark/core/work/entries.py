@@ -3,16 +3,30 @@
 Lengths are in mm, times in UTC. An entry's id is made by whoever sends it; sent again, it logs nothing.
 """
 
-import re
 from dataclasses import dataclass
-from datetime import datetime
 from decimal import Decimal
-from enum import StrEnum
-from typing import ClassVar, Literal, TypeAlias
+from typing import Literal
 
 from zesty_lark.core.sizes import Reading, Verdict, corrected
 from zesty_lark.core.units import micrometres
-from zesty_lark.core.work.plans import PlanSteps
+from zesty_lark.core.work.entry import ENTRY_ID, AtMachine, Entry, Kind, Place
+from zesty_lark.core.work.machine_acts import (
+    Dressed,
+    Halted,
+    LeftMachine,
+    Observed,
+    PassFed,
+    Placed,
+    Planned,
+    Prepared,
+    SparkedOut,
+    StepDone,
+    StepSkipped,
+    SurfaceDone,
+    TakenOver,
+    TouchedOff,
+    WentOn,
+)
 from zesty_lark.core.work.prints import THICKNESS
 
 __all__ = [
@@ -24,11 +38,13 @@ __all__ = [
     "Dressed",
     "Ended",
     "Entry",
+    "Halted",
     "HandedOver",
     "Kind",
     "LeftMachine",
     "Measured",
     "Noted",
+    "Observed",
     "PieceEnd",
     "Place",
     "Placed",
@@ -44,68 +60,18 @@ __all__ = [
     "StepSkipped",
     "SurfaceDone",
     "TakenIn",
+    "TakenOver",
     "TouchedOff",
     "Undone",
     "Waived",
+    "WentOn",
 ]
 
-ENTRY_ID = re.compile(r"[A-Za-z0-9-]{8,36}")
-"""What an entry's id looks like, by whatever door it comes in."""
 PART_WARM = "part still warm"
 """The note of a measurement taken on a part that had not cooled."""
 PieceEnd = Literal["scrapped", "passed"]
 RouteChange = Literal["skip", "first", "grind"]
 """A set-up is left out; it comes next; a surface is ground again, or as well although no set-up had it up."""
-Place: TypeAlias = tuple[str, int, int]
-"""Set-up, load and surface."""
-
-
-class Kind(StrEnum):
-    """What happened."""
-
-    TAKEN_IN = "taken in"
-    AMENDED = "amended"
-    HANDED_OVER = "handed over"
-    PLANNED = "planned"
-    PLACED = "placed"
-    TOUCHED_OFF = "touched off"
-    PASS = "pass"
-    SPARK_OUT = "spark-out"
-    DRESSED = "dressed"
-    DONE = "done"
-    SKIPPED = "skipped"
-    NOTE = "note"
-    MEASURED = "measured"
-    SURFACE_DONE = "face done"
-    LEFT = "left"
-    REROUTED = "rerouted"
-    ENDED = "ended"
-    UNDONE = "undone"
-    WAIVED = "waived"
-    PREPARED = "prepared"
-    RELEASED = "released"
-    SIGNED_OFF = "signed off"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Entry:
-    """One line of the log: who did it and when, and what they said of it; and who read it in and when, if it was not
-    lived here."""
-
-    kind: ClassVar[Kind]
-    entry_id: str
-    at: datetime
-    by: str = ""
-    seq: int = 0
-    machine: str | None = None
-    note: str = ""
-    read_in_by: str = ""
-    read_in_at: datetime | None = None
-
-    @property
-    def takes_back(self) -> str | None:
-        """The entry that this one takes back."""
-        return None
 
 
 class TakenIn(Entry):
@@ -149,98 +115,6 @@ class Undone(Entry):
     def takes_back(self) -> str | None:
         """The entry that this one takes back."""
         return self.supersedes
-
-
-@dataclass(frozen=True, kw_only=True)
-class AtMachine(Entry):
-    """Something done at the machine: on which surface, in which set-up and load. Without a set-up the one at work is
-    meant."""
-
-    surface: int
-    setup: str = ""
-    load: int = 0
-
-    @property
-    def place(self) -> Place:
-        """Set-up, load and surface."""
-        return self.setup, self.load, self.surface
-
-
-@dataclass(frozen=True, kw_only=True)
-class Planned(AtMachine):
-    """A plan was released for a load, which is made by it: ``pieces`` are put up together."""
-
-    kind = Kind.PLANNED
-    plan: PlanSteps
-    pieces: tuple[int, ...] = ()
-
-
-class Placed(AtMachine):
-    """The load is up, this surface uppermost."""
-
-    kind = Kind.PLACED
-
-
-@dataclass(frozen=True, kw_only=True)
-class TouchedOff(AtMachine):
-    """The wheel met the highest piece of the load with the collar at this reading."""
-
-    kind = Kind.TOUCHED_OFF
-    reading_mm: Decimal
-
-
-@dataclass(frozen=True, kw_only=True)
-class PassFed(AtMachine):
-    """A pass with the collar fed down to this reading."""
-
-    kind = Kind.PASS
-    reading_mm: Decimal
-
-
-@dataclass(frozen=True, kw_only=True)
-class SparkedOut(AtMachine):
-    """Passes without feed."""
-
-    kind = Kind.SPARK_OUT
-    count: int = 1
-
-
-@dataclass(frozen=True, kw_only=True)
-class Dressed(AtMachine):
-    """The wheel was dressed; what came off its radius, ``None`` when nobody knows."""
-
-    kind = Kind.DRESSED
-    amount_mm: Decimal | None = None
-
-
-@dataclass(frozen=True, kw_only=True)
-class StepDone(AtMachine):
-    """A step of the plan that is only said to be done."""
-
-    kind = Kind.DONE
-    step: int
-
-
-@dataclass(frozen=True, kw_only=True)
-class StepSkipped(AtMachine):
-    """A step of the plan that was not done; the note says why."""
-
-    kind = Kind.SKIPPED
-    step: int
-
-
-@dataclass(frozen=True, kw_only=True)
-class SurfaceDone(AtMachine):
-    """The surface is done on these pieces; without any, on all of the load."""
-
-    kind = Kind.SURFACE_DONE
-    pieces: tuple[int, ...] = ()
-
-
-class LeftMachine(AtMachine):
-    """The load was taken off before it was done; the note says why."""
-
-    kind = Kind.LEFT
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -337,15 +211,6 @@ class Waived(Entry):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Prepared(AtMachine):
-    """Something of the list before the touch-off was done, and what was felt or seen where that is asked."""
-
-    kind = Kind.PREPARED
-    item: str
-    answer: str = ""
-
-
-@dataclass(frozen=True, kw_only=True)
 class Released(Entry):
     """A lead lets a set-up go on with a caution, named by its check; the note says why."""
 
@@ -383,6 +248,10 @@ ENTRY_TYPES: dict[Kind, type[Entry]] = {
         Measured,
         SurfaceDone,
         LeftMachine,
+        Observed,
+        Halted,
+        WentOn,
+        TakenOver,
         Rerouted,
         Ended,
         Undone,

@@ -16,28 +16,52 @@ from zesty_lark.core.work.entries import (
     Dressed,
     Ended,
     Entry,
+    Halted,
     LeftMachine,
     Measured,
+    Observed,
     PassFed,
     Place,
     Placed,
     Planned,
+    Prepared,
     Rerouted,
     SignedOff,
     SparkedOut,
     StepDone,
     StepSkipped,
     SurfaceDone,
+    TakenOver,
     TouchedOff,
     Waived,
+    WentOn,
 )
+from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.making import PieceMaking, RunMaking
 from zesty_lark.core.work.plans import FEEDS, MAGNET
 from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Proof, Run
+from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Run
+from zesty_lark.core.work.wheel_followed import WheelFollowed
 
-__all__ = ["Fold"]
+__all__ = ["BY_HAND", "Fold"]
+
+BY_HAND = (
+    Placed,
+    Prepared,
+    TouchedOff,
+    PassFed,
+    SparkedOut,
+    Dressed,
+    StepDone,
+    StepSkipped,
+    Observed,
+    WentOn,
+    TakenOver,
+    LeftMachine,
+)
+"""What is only logged from where the machine is worked: whoever logs it holds the run."""
 
 
 class Fold:
@@ -54,8 +78,11 @@ class Fold:
         self.up: Place | None = None
         self.touches_chuck: Decimal | None = None
         self.dressed = ""
+        self.wheel = WheelFollowed(brief)
         self.gaps: list[Gap] = []
         self.signed_off: Entry | None = None
+        self.halted: Halted | None = None
+        self.held: tuple[str, str] | None = None
         self._acts: dict[type[Entry], Callable[[Any], None]] = {
             Planned: self._planned,
             Placed: self._placed,
@@ -68,6 +95,9 @@ class Fold:
             Measured: self._measured,
             SurfaceDone: self._surface_done,
             LeftMachine: self._left,
+            Observed: self._observed,
+            Halted: self._halted,
+            WentOn: self._went_on,
             Rerouted: self._rerouted,
             Waived: self._waived,
             Ended: self._ended,
@@ -79,6 +109,10 @@ class Fold:
         act = self._acts.get(type(entry))
         if act is not None:
             act(entry)
+        if isinstance(entry, BY_HAND) and entry.screen:
+            self.held = (entry.by, entry.screen)
+        if isinstance(entry, LeftMachine | SignedOff):
+            self.held = None
 
     def _run(self, place: Place) -> RunMaking:
         if place[:2] not in self.loads:
@@ -110,9 +144,30 @@ class Fold:
         self._off_the_chuck()
         self.touches_chuck = None
 
+    def _observed(self, entry: Observed) -> None:
+        self._run(entry.place).observe(
+            entry.seen,
+            entry.side,
+            only_clean=self.wanted.ends_on(entry.surface) is None,
+            spare_mm=self.brief.spare_mm.get(entry.surface, NOTHING),
+        )
+
+    def _halted(self, entry: Halted) -> None:
+        self.halted = entry
+
+    def _went_on(self, entry: WentOn) -> None:
+        """What the stop asks for comes first: a dress, or the part put up anew and its zero found again."""
+        stop = None if self.halted is None else STOPS.get(self.halted.seen)
+        self.halted = None
+        if stop is not None and stop.loose:
+            self._off_the_chuck()
+            self.touches_chuck = None
+        elif stop is not None and stop.dresses:
+            self._run(entry.place).dress_next()
+
     def _touched_off(self, entry: TouchedOff) -> None:
         run = self._run(entry.place)
-        run.touched_off, run.left = True, 0.0
+        run.touched_off, run.left, run.fresh = True, 0.0, True
         run.offset = entry.reading_mm - run.depth
         size = self.wanted.surfaces[entry.surface].size
         highest = max(self._of_load(entry.place), key=lambda piece: piece.sizes[size].by_collar_mm, default=None)
@@ -127,7 +182,10 @@ class Fold:
 
     def _pass(self, entry: PassFed) -> None:
         run = self._run(entry.place)
+        table, left = run.settings(), run.left
         step = run.feed(entry.reading_mm, self.brief)
+        took = left + float(step) - run.left
+        self.wheel.cut(entry, run.passes[-1], table, took_mm=took, load=len(self._of_load(entry.place)))
         size = self.wanted.surfaces[entry.surface].size
         load = self._of_load(entry.place)
         height = max((piece.sizes[size].by_collar_mm for piece in load), default=NOTHING) - step
@@ -139,18 +197,24 @@ class Fold:
         while run.done < len(steps) and steps[run.done].kind in FEEDS and steps[run.done].depth_mm <= run.depth:
             self.dressed = "" if steps[run.done].kind == "rough" else self.dressed
             run.done += 1
+        run.follow()
+        if run.plan is not None and run.plan.until_clean and self.wheel.is_worn:
+            run.dress_next()
 
     def _spark_out(self, entry: SparkedOut) -> None:
         run = self._run(entry.place)
+        self.wheel.idles(entry.power_w)
         for _ in range(entry.count):
             run.blank(self.brief)
             run.advance("no feed", "blank")
+            run.follow()
 
     def _dressed(self, entry: Dressed) -> None:
         run = self._run(entry.place)
         run.dressed_at.append(run.depth)
         step = run.advance("dress")
         self.dressed = step.what if step else ""
+        self.wheel.dressed(self.dressed)
         self._wheel_smaller_by(entry.amount_mm)
 
     def _wheel_smaller_by(self, amount_mm: Decimal | None) -> None:
@@ -184,19 +248,40 @@ class Fold:
         assert entry.surface is not None
         place, size = (entry.setup, entry.load, entry.surface), piece.sizes[entry.characteristic]
         run = self._run(place)
-        run.proofs[entry.piece] = _proof(entry, asked, run.proofs.get(entry.piece))
+        run.proofs[entry.piece] = proof_of(entry, asked, run.proofs.get(entry.piece))
         run.measured_at.append(run.depth)
         if all(each.number in run.proofs for each in self._of_load(place)):
             run.advance("measure")
         cut = size.asked_mm > 0
         if cut:
             passes = tuple(run.passes) if size.asked_mm == run.fed_since else ()
+            got = size.mm - entry.greatest_mm
             self.gaps.append(
-                Gap(entry.at, entry.surface, size.asked_mm, size.mm - entry.greatest_mm, passes, entry.piece)
+                Gap(
+                    entry.at,
+                    entry.surface,
+                    size.asked_mm,
+                    got,
+                    passes,
+                    entry.piece,
+                    run.held_back,
+                    max(got, NOTHING) * self._area(piece, entry.characteristic) * len(self._of_load(place)),
+                    run.fresh,
+                    run.grown(size.mm),
+                )
             )
+            run.fresh = False
         piece.measured(entry.characteristic, entry.greatest_mm)
         if run.touched_off and self.up == place and (cut or len(self._of_load(place)) == 1):
             self._meets_chuck_at(run, run.offset + run.depth + entry.greatest_mm - run.held_back)
+
+    @staticmethod
+    def _area(piece: PieceMaking, size: str) -> Decimal:
+        """The face over which a size is ground: the product of the other sizes [mm²]."""
+        area = Decimal(1)
+        for name, other in piece.sizes.items():
+            area *= Decimal(1) if name == size else other.mm
+        return area
 
     def _parallel(self, entry: Measured, piece: PieceMaking, size: Characteristic) -> None:
         """Readings of a size tell of parallel too; a size that is in stays in when only that is not."""
@@ -313,19 +398,3 @@ class Fold:
         if at is not None:
             found[at.place[2]] = at
         return {surface: self.frozen(run) for surface, run in found.items()}
-
-
-def _proof(entry: Measured, asked: Characteristic | None, before: Proof | None) -> Proof:
-    limits = None if asked is None else asked.limits
-    return Proof(
-        entry.at,
-        entry.by,
-        entry.greatest_mm,
-        entry.least_mm,
-        entry.uncertainty_mm,
-        entry.verdict,
-        limits is not None and entry.least_mm < limits.lower_mm - entry.uncertainty_mm,
-        limits is not None and entry.greatest_mm > limits.upper_mm,
-        entry.entry_id,
-        1 + (before.tries if before else 0),
-    )

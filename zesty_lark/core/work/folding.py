@@ -68,6 +68,11 @@ class Folding:
             undoable=undoable,
             last_seq=self.last_seq,
             signed_off=fold.signed_off,
+            halted=fold.halted,
+            held=None if at is None else fold.held,
+            wheel_use=fold.wheel.use,
+            powers=tuple(fold.wheel.powers),
+            idle_w=fold.wheel.idle_w,
         )
 
 

@@ -6,9 +6,10 @@ from decimal import ROUND_DOWN, Decimal
 
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.process.springs import still_left, wipes_of
-from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.sizes import Verdict, growth
 from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import PieceEnd, Place, Waived
+from zesty_lark.core.work.observing import after_step, dress_like, observed, put_in
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Surface
 from zesty_lark.core.work.standing import NOTHING, Brief, PieceSize, PieceStanding, Proof, Run, is_ready, is_wanted
@@ -82,6 +83,10 @@ class RunMaking:
     fed_since: Decimal = NOTHING
     passes: list[tuple[Decimal, Decimal | None]] = field(default_factory=list)
     told: bool = False
+    seen: list[tuple[str, str]] = field(default_factory=list)
+    clean: bool | None = None
+    died: bool = False
+    fresh: bool = False
 
     def begin(self, plan: PlanSteps) -> None:
         """A plan starts from where the wheel stands, or from a touch-off still to come."""
@@ -92,6 +97,7 @@ class RunMaking:
         self.plan, self.depth, self.done, self.fed = plan, NOTHING, 0, False
         self.told, self.proofs = self.told or bool(self.proofs), {}
         self.skipped, self.dressed_at, self.measured_at = [], [], []
+        self.seen, self.clean, self.died = [], None, False
 
     def advance(self, *kinds: str) -> PlanStep | None:
         """Go past the next step if it is of one of these kinds; return it."""
@@ -99,6 +105,38 @@ class RunMaking:
             self.done += 1
             return self.plan.steps[self.done - 1]
         return None
+
+    def observe(self, seen: str, side: str, *, only_clean: bool, spare_mm: Decimal) -> None:
+        """Something was seen or heard: what is left of the plan follows it."""
+        if self.plan is None:
+            return
+        before = sum(each == seen for each, _ in self.seen)
+        self.seen.append((seen, side))
+        if seen in ("clean", "patch"):
+            self.clean = seen == "clean"
+        self.died = self.died or seen == "died"
+        self.plan = observed(
+            self.plan,
+            self.done,
+            seen,
+            side,
+            fed=self.fed,
+            before=before,
+            only_clean=only_clean or self.plan.until_clean,
+            most_mm=self.plan.stock_mm + spare_mm,
+        )
+
+    def follow(self) -> None:
+        """After a pass: where the plan has no fixed end, there may be another."""
+        if self.plan is not None:
+            self.plan = after_step(
+                self.plan, self.done, clean=bool(self.clean), died=self.died, most_mm=self.plan.stock_mm
+            )
+
+    def dress_next(self) -> None:
+        """A dress comes before anything else of the plan."""
+        if self.plan is not None and (self.done >= len(self.plan.steps) or self.plan.steps[self.done].kind != "dress"):
+            self.plan = put_in(self.plan, self.done, dress_like(self.plan, self.done))
 
     def crossfeed(self) -> Decimal | None:
         """The crossfeed of the pass that comes next, else of the one before."""
@@ -112,13 +150,19 @@ class RunMaking:
             None,
         )
 
+    def settings(self) -> Decimal | None:
+        """The table speed of the pass that comes next, else of the one before [mm/s]."""
+        steps = self.plan.steps if self.plan else ()
+        near = (*steps[self.done :], *reversed(steps[: self.done]))
+        return next((step.table_mm_s for step in near if step.table_mm_s is not None), None)
+
     def feed(self, reading_mm: Decimal, brief: Brief) -> Decimal:
         """Go down to a reading; return by how much [mm]."""
         depth = reading_mm - self.offset
         step = depth - self.depth
         self._wipe(step, brief)
         self.fed_since += step
-        self.depth, self.fed = depth, True
+        self.depth, self.fed, self.died = depth, True, False
         return step
 
     def blank(self, brief: Brief) -> None:
@@ -139,6 +183,12 @@ class RunMaking:
         """What the springs still hold back [mm]."""
         return Decimal(repr(round(self.left, 9))).quantize(SMALLEST_MM, ROUND_DOWN)
 
+    def grown(self, size_mm: Decimal) -> Decimal:
+        """How much larger a size is while it is ground, as warm as the plan has it [mm]."""
+        if self.plan is None:
+            return NOTHING
+        return Decimal(repr(round(growth(float(size_mm), float(self.plan.rise_c)), 7)))
+
     def frozen(self, pieces: tuple[int, ...]) -> Run:
         """It as it stands."""
         setup, load, surface = self.place
@@ -158,4 +208,6 @@ class RunMaking:
             tuple(self.skipped),
             tuple(self.dressed_at),
             tuple(self.measured_at),
+            tuple(self.seen),
+            self.clean,
         )

@@ -24,6 +24,7 @@ NextAct = Literal[
     "measure_again",
     "close",
     "stopped",
+    "halted",
     "lead",
     "prove",
     "sign_off",
@@ -57,6 +58,9 @@ def next_act(standing: Standing) -> Next:
     run = standing.at
     if standing.signed_off:
         return Next("finished")
+    if standing.halted is not None:
+        surface = standing.halted.surface
+        return Next("halted", surface, standing.runs[surface].pieces)
     if run is None:
         return _after_the_last(standing)
     if run.plan is None:

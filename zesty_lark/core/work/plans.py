@@ -85,6 +85,9 @@ class PlanSteps:
         How much warmer the part gets than its surroundings [K].
     reason : str
         Why it was released although it is on a limit or does not clean up.
+    until_clean : bool
+        Its roughing has no fixed end: the pass is repeated until the face is clean or the stock is used, then blanks
+        until the sparks die, then the finish.
     """
 
     plan_id: int
@@ -98,6 +101,7 @@ class PlanSteps:
     hold_safety: Decimal | None = None
     rise_c: Decimal = Decimal(0)
     reason: str = ""
+    until_clean: bool = False
 
     @property
     def passes(self) -> tuple[PlanStep, ...]:

@@ -2,11 +2,8 @@
 
 from collections.abc import Callable
 from dataclasses import fields, replace
-from decimal import Decimal
 from typing import Any, TypeVar
 
-from zesty_lark.core.faces import FINISHED, FaceState
-from zesty_lark.core.holding import STOP_SAFETY
 from zesty_lark.core.sizes import Verdict
 from zesty_lark.core.work.entries import (
     AtMachine,
@@ -14,13 +11,12 @@ from zesty_lark.core.work.entries import (
     Ended,
     Entry,
     Kind,
-    LeftMachine,
     Measured,
     Noted,
+    Observed,
     PassFed,
     Placed,
     Planned,
-    Prepared,
     Released,
     Rerouted,
     SignedOff,
@@ -28,26 +24,26 @@ from zesty_lark.core.work.entries import (
     StepDone,
     StepSkipped,
     SurfaceDone,
+    TakenOver,
     TouchedOff,
     Undone,
     Waived,
 )
-from zesty_lark.core.work.next_act import needs_measuring
-from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
-from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, not_released, set_up_stop
-from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.fold import BY_HAND
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.machine_rules import AT_MACHINE, LogError, may_grind, reason, refuse
+from zesty_lark.core.work.preparing import not_released
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.standing import Standing
 
-__all__ = ["LogError", "addressed", "check_entry", "may_grind"]
+__all__ = ["HeldError", "LogError", "addressed", "check_entry", "may_grind"]
 
-MOST_BLANKS = 50
-MOST_DRESS_MM = Decimal(5)
-MOST_AT_ONCE = 200
+FROZEN = (Planned, Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped, SurfaceDone, Observed)
+"""What waits while the work stands still for a stop."""
 
 
-class LogError(ValueError):
-    """An entry that would make the log say what cannot be; the message is for the person who sent it."""
+class HeldError(LogError):
+    """The run is worked from another screen; it can be taken over."""
 
 
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
@@ -79,208 +75,34 @@ def check_entry(entry: Entry, standing: Standing) -> None:
         raise LogError("This part is signed off; its record is closed. A note can still be added.")
     if isinstance(entry, Planned | Placed | TouchedOff | PassFed | SparkedOut) and standing.brief.stops:
         raise LogError(standing.brief.stops[0])
+    if standing.halted is not None and isinstance(entry, FROZEN):
+        raise LogError(f"It is stopped: {_stopped_for(standing.halted.seen)}. Go on first, with a reason.")
+    if isinstance(entry, (*BY_HAND, Undone)) and not isinstance(entry, TakenOver):
+        _not_held_elsewhere(entry, standing)
     if isinstance(entry, AtMachine):
         if entry.surface not in standing.runs:
             raise LogError(f"Which surface is meant? The print has no {entry.surface}.")
         run = standing.runs[entry.surface]
         if not isinstance(entry, Planned) and entry.place != run.place:
             raise LogError(f"Surface {entry.surface} is at work in another set-up or load now.")
-        _AT_MACHINE[type(entry)](entry, standing, run)
+        AT_MACHINE[type(entry)](entry, standing, run)
     elif type(entry) in _OTHERS:
         _OTHERS[type(entry)](entry, standing)
 
 
-def may_grind(surface: int, standing: Standing, pieces: tuple[int, ...] = ()) -> None:
-    """Pass silently when a surface may be ground now.
-
-    Raises
-    ------
-    LogError
-        If it is a finished reference, is done, or would stand on or be square to something that is not ready.
-    """
-    asked = standing.brief.wanted.surfaces[surface]
-    numbers = pieces or standing.live
-    states = [standing.pieces[number].states for number in numbers if number in standing.pieces]
-    if asked.reference and any(each[surface] in FINISHED for each in states):
-        raise LogError(
-            f"Face {surface} is a finished reference: it stays down on the magnet and is never ground again."
-        )
-    if any(each[surface] in (FaceState.TO_SIZE, FaceState.PROVEN) for each in states):
-        raise LogError(f"Face {surface} is to size already.")
-    if asked.reference and asked.square_to is None and any(each[asked.opposite] is FaceState.RAW for each in states):
-        raise LogError(
-            f"Face {asked.opposite} must be stable before anything stands on it: "
-            "take scale and burrs off and see that it does not rock."
-        )
-    if not asked.reference and any(each[asked.opposite] not in FINISHED for each in states):
-        raise LogError(
-            f"Face {asked.opposite} is the reference and comes first; face {surface} is ground standing on it."
-        )
-    if asked.square_to is not None and any(each[asked.square_to] not in FINISHED for each in states):
-        raise LogError(f"Face {asked.square_to} comes first: face {surface} is to be square to it.")
+def _stopped_for(seen: str) -> str:
+    return STOPS[seen].words.lower() if seen in STOPS else seen
 
 
-def _check_plan(entry: Planned, standing: Standing, run: Run) -> None:
-    plan, at = entry.plan, standing.at
-    may_grind(entry.surface, standing, entry.pieces)
-    if any(number not in standing.live for number in entry.pieces) or not entry.pieces:
-        raise LogError("Which pieces are meant? Only those that are still under way can be put up.")
-    if at is None or entry.place != at.place or not set(entry.pieces) <= set(at.pieces):
-        raise LogError(
-            f"Face {entry.surface} is not what comes next. Take its set-up first, with a reason, or plan what is next."
-        )
-    if not plan.of_kind("rough", "finish", "blank"):
-        raise LogError("A plan needs at least one pass.")
-    if plan.holder == MAGNET and not standing.brief.pulled:
-        raise LogError("A magnet does not hold this material: plan it in a fixture.")
-    if plan.hold_safety is not None and plan.hold_safety < Decimal(str(STOP_SAFETY)):
-        raise LogError(
-            f"The hold is {plan.hold_safety:.1f} of the {STOP_SAFETY:g} that it must have. There is no release for "
-            "that: blocks, a fixture, or a lighter cut."
-        )
-
-
-def _check_placed(entry: Placed, standing: Standing, run: Run) -> None:
-    may_grind(entry.surface, standing, run.pieces)
-
-
-def _check_touch_off(entry: TouchedOff, standing: Standing, run: Run) -> None:
-    _on_machine(run, standing)
-    if entry.reading_mm < 0:
-        raise LogError("What does the collar read at touch-off? 0 when it was zeroed there.")
-    _nothing_pending(run, "dress", "chamfer", "place", "turn", "blocks")
-    _refuse(set_up_stop(run, standing) or felt_stop(run, standing))
-
-
-def _check_prepared(entry: Prepared, standing: Standing, run: Run) -> None:
-    _refuse(not_on_the_list(entry, run))
+def _not_held_elsewhere(entry: Entry, standing: Standing) -> None:
+    if standing.held is not None and standing.held_elsewhere(entry.screen):
+        whose = "another of your own screens" if standing.held[0] == entry.by else f"{standing.held[0]}’s screen"
+        raise HeldError(f"This run is worked from {whose}. Take it over first to log it here.")
 
 
 def _check_released(entry: Released, standing: Standing) -> None:
-    _refuse(not_released(entry, standing))
-    _reason(entry, "Why is it released?")
-
-
-def _refuse(why: str) -> None:
-    if why:
-        raise LogError(why)
-
-
-def _check_pass(entry: PassFed, standing: Standing, run: Run) -> None:
-    _on_machine(run, standing)
-    if not run.touched_off:
-        raise LogError("Touch off first: without it the collar's reading means nothing on this face.")
-    if entry.reading_mm <= run.reading_mm:
-        raise LogError("The collar has to go down from where it stands; for a pass without feed log a spark-out.")
-    _nothing_pending(run, *_SAID)
-    _refuse(set_up_stop(run, standing))
-    last = run.last_reading_mm
-    if last is None or entry.reading_mm > last:
-        raise LogError(_too_deep(run))
-
-
-_SAID: dict[StepKind, str] = {
-    "dress": "a dress",
-    "chamfer": "a chamfer on the wheel’s leading edge",
-    "place": "the part to be put up",
-    "turn": "the part to be turned",
-    "blocks": "the blocks to be placed",
-    "touch off": "a touch-off",
-    "no feed": "a first pass without feed",
-    "blank": "a blank pass",
-    "cool": "the part to cool",
-    "measure": "a measurement",
-}
-
-
-def _nothing_pending(run: Run, *kinds: StepKind) -> None:
-    """Nothing a figure of the plan rests on is passed over in silence."""
-    step = run.next_step
-    if step is not None and step.kind in kinds:
-        raise LogError(f"The plan asks for {_SAID[step.kind]} first: do it, or skip it with a reason.")
-
-
-def _too_deep(run: Run) -> str:
-    after = next((step for step in (run.plan.steps[run.done :] if run.plan else ()) if step.kind not in FEEDS), None)
-    if run.last_reading_mm is not None and after is not None and after.kind not in ("blank", "measure", "cool"):
-        return (
-            f"That is past where the plan asks for {_SAID[after.kind]}: go down to there, do it, or skip it with "
-            "a reason."
-        )
-    return (
-        "That is past the plan's last reading before it is measured, and would cut into the size. Measure and plan "
-        "again if there is more to take."
-    )
-
-
-def _check_spark_out(entry: SparkedOut, standing: Standing, run: Run) -> None:
-    _on_machine(run, standing)
-    if not run.touched_off:
-        raise LogError("Touch off first: without it nobody knows where the wheel stands.")
-    if not 1 <= entry.count <= MOST_BLANKS:
-        raise LogError("A spark-out is between 1 and 50 passes.")
-
-
-def _check_dressed(entry: Dressed, standing: Standing, run: Run) -> None:
-    if entry.amount_mm is not None and not 0 <= entry.amount_mm <= MOST_DRESS_MM:
-        raise LogError("A dress takes between 0 and 5 mm off the wheel.")
-
-
-def _check_done(entry: StepDone, standing: Standing, run: Run) -> None:
-    step = run.next_step
-    if step is None or entry.step != step.number or step.kind not in DONE_KINDS:
-        raise LogError("That is not what the plan asks for now.")
-    if step.kind in ("turn", "blocks"):
-        _on_machine(run, standing)
-
-
-def _check_skipped(entry: StepSkipped, standing: Standing, run: Run) -> None:
-    step = run.next_step
-    if step is None or entry.step != step.number:
-        raise LogError("That is not what the plan asks for now.")
-    if step.kind in (*FEEDS, "place", "touch off"):
-        raise LogError(f"A {step.kind} cannot be skipped: plan again instead.")
-    _reason(entry, "Why is it skipped?")
-
-
-def _reason(entry: Entry, asks: str) -> None:
-    if not entry.note.strip():
-        raise LogError(f"{asks} The reason goes into the record.")
-
-
-def _check_surface_done(entry: SurfaceDone, standing: Standing, run: Run) -> None:
-    size = standing.brief.wanted.ends_on(entry.surface)
-    pieces = entry.pieces or run.pieces
-    if not run.pieces or not set(pieces) <= set(run.pieces):
-        raise LogError(f"Face {entry.surface} is done already.")
-    if size is None:
-        if not run.proofs and (needs_measuring(run, standing) or not run.cutting_over):
-            raise LogError(f"Measure face {entry.surface} first: it has been cut since it was last measured.")
-        return
-    for number in pieces:
-        _proved(number, run, standing, size)
-
-
-def _proved(number: int, run: Run, standing: Standing, size: Characteristic) -> None:
-    which = f" of piece {number}" if len(standing.pieces) > 1 else ""
-    proof = run.proofs.get(number)
-    if proof is None:
-        raise LogError(f"Measure face {run.surface}{which} first: it has been cut since it was last measured.")
-    if proof.verdict != "in" and size.name not in standing.pieces[number].waived:
-        raise LogError(f"Face {run.surface}{which} is not proved to size: its last verdict is {proof.verdict}.")
-
-
-def _check_left(entry: LeftMachine, standing: Standing, run: Run) -> None:
-    if not standing.is_up(run):
-        raise LogError("It is not up on the machine.")
-    _reason(entry, "Why is it taken off before it is done?")
-
-
-def _on_machine(run: Run, standing: Standing) -> None:
-    if run.plan is None:
-        raise LogError(f"Face {run.surface} has no plan yet.")
-    if not standing.is_up(run):
-        raise LogError(f"Face {run.surface} is not up: put it on the chuck and say so first.")
+    refuse(not_released(entry, standing))
+    reason(entry, "Why is it released?")
 
 
 def _check_note(entry: Noted, standing: Standing) -> None:
@@ -326,12 +148,12 @@ def _check_waived(entry: Waived, standing: Standing) -> None:
         raise LogError(f"The print does not ask for “{entry.characteristic}”.")
     if entry.piece is not None:
         _piece(entry.piece, standing)
-    _reason(entry, f"Why is {entry.characteristic} waived?")
+    reason(entry, f"Why is {entry.characteristic} waived?")
 
 
 def _check_ended(entry: Ended, standing: Standing) -> None:
     _piece(entry.piece, standing)
-    _reason(entry, f"Why is piece {entry.piece} {entry.end}?")
+    reason(entry, f"Why is piece {entry.piece} {entry.end}?")
 
 
 def _check_rerouted(entry: Rerouted, standing: Standing) -> None:
@@ -340,12 +162,12 @@ def _check_rerouted(entry: Rerouted, standing: Standing) -> None:
             raise LogError("Which surface is to be ground? The print has none of that number.")
         for number in entry.pieces:
             _piece(number, standing)
-        _reason(entry, f"Why is face {entry.surface} ground again?")
+        reason(entry, f"Why is face {entry.surface} ground again?")
         return
     setup = standing.setup(entry.setup)
     if setup is None:
         raise LogError("The route has no such set-up.")
-    _reason(entry, "Why is the set-up skipped?" if entry.change == "skip" else "Why does this set-up come first?")
+    reason(entry, "Why is the set-up skipped?" if entry.change == "skip" else "Why does this set-up come first?")
     if entry.change == "skip":
         _nothing_stands_on(setup, standing)
 
@@ -375,19 +197,6 @@ def _check_sign_off(entry: SignedOff, standing: Standing) -> None:
         )
 
 
-_AT_MACHINE: dict[type[Entry], Callable[[Any, Standing, Run], None]] = {
-    Planned: _check_plan,
-    Placed: _check_placed,
-    Prepared: _check_prepared,
-    TouchedOff: _check_touch_off,
-    PassFed: _check_pass,
-    SparkedOut: _check_spark_out,
-    Dressed: _check_dressed,
-    StepDone: _check_done,
-    StepSkipped: _check_skipped,
-    SurfaceDone: _check_surface_done,
-    LeftMachine: _check_left,
-}
 _OTHERS: dict[type[Entry], Callable[[Any, Standing], None]] = {
     Noted: _check_note,
     Undone: _check_undo,

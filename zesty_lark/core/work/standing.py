@@ -9,15 +9,16 @@ from datetime import datetime
 from decimal import Decimal
 
 from zesty_lark.core.faces import FINISHED, FaceState
+from zesty_lark.core.process.power_watch import PassPower
 from zesty_lark.core.sizes import Verdict
-from zesty_lark.core.work.entries import Entry, PieceEnd, Place, Waived
-from zesty_lark.core.work.plans import FEEDS, MAGNET, PlanStep, PlanSteps
+from zesty_lark.core.work.entries import Entry, Halted, PieceEnd, Place, Waived
+from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.prints import Print, Surface
+from zesty_lark.core.work.run import NOTHING, Proof, Run
 from zesty_lark.core.work.setups import SetUp
+from zesty_lark.core.work.wheel_use import WheelFacts, WheelUse
 
 __all__ = ["Brief", "Gap", "NOTHING", "PieceSize", "PieceStanding", "Proof", "Run", "Standing", "is_ready", "is_wanted"]
-
-NOTHING = Decimal(0)
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,13 @@ class Brief:
         Whether a magnet holds this material at all.
     set_up_stops : mapping of set-up to str
         Why a set-up, as it was laid out, is not to be run.
+    spare_mm : mapping of surface to Decimal
+        How much more than its own share of the stock a reference may give until it is clean [mm]: what its opposite
+        can do without.
+    wheel : WheelFacts or None
+        The wheel, where its use is to be followed.
+    lying_mm : mapping of surface to (float, float)
+        How long a piece lies along the travel and across it with a surface up [mm].
     """
 
     wanted: Print
@@ -52,31 +60,16 @@ class Brief:
     stops: tuple[str, ...] = ()
     pulled: bool = True
     set_up_stops: Mapping[str, str] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Proof:
-    """A size as it was last measured and judged [mm]; ``tries`` counts the measurements since the last cut.
-
-    ``under`` when it is surely below its lower limit, ``over`` when the thickest place is above its upper one.
-    """
-
-    at: datetime
-    by: str
-    greatest_mm: Decimal
-    least_mm: Decimal
-    uncertainty_mm: Decimal
-    verdict: Verdict | None
-    under: bool
-    over: bool
-    entry_id: str
-    tries: int = 1
+    spare_mm: Mapping[int, Decimal] = field(default_factory=dict)
+    wheel: WheelFacts | None = None
+    lying_mm: Mapping[int, tuple[float, float]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class Gap:
     """Asked against got since the measurement before [mm], and the passes that were asked for: step and crossfeed each
-    [mm]."""
+    [mm]; what the springs held back then [mm], what came off the load [mm³], whether it began with a touch-off, and by
+    how much the part was larger while it was ground, as warm as its plan has it [mm]."""
 
     at: datetime
     surface: int
@@ -84,6 +77,10 @@ class Gap:
     got_mm: Decimal
     passes: tuple[tuple[Decimal, Decimal | None], ...] = ()
     piece: int = 1
+    held_back_mm: Decimal = NOTHING
+    volume_mm3: Decimal = NOTHING
+    fresh: bool = False
+    grown_mm: Decimal = NOTHING
 
     @property
     def short_mm(self) -> Decimal:
@@ -174,106 +171,6 @@ class PieceStanding:
 
 
 @dataclass(frozen=True)
-class Run:
-    """Where a load stands with one surface up; lengths [mm].
-
-    Attributes
-    ----------
-    setup, load, surface : str, int, int
-        Its place.
-    pieces : tuple of int
-        The pieces of the load that are still to be done here.
-    plan : PlanSteps or None
-        The plan in force.
-    touched_off : bool
-        Whether the collar's reading can be trusted now.
-    offset_mm : Decimal
-        The collar's reading at the plan's start.
-    depth_mm : Decimal
-        What has been fed down since the plan's start, as asked.
-    done : int
-        Steps of the plan that are done or skipped.
-    held_back_mm : Decimal
-        What the springs still hold back.
-    fed : bool
-        Whether it has been fed down since the plan was released.
-    proofs : mapping of piece to Proof
-        The last measurement of each piece since the last cut; empty when it has been cut since.
-    skipped : tuple of int
-        Steps of the plan that were skipped with a reason.
-    dressed_at, measured_at : tuple of Decimal
-        Depths at which the wheel was dressed and a piece measured, for the ladder.
-    """
-
-    setup: str
-    load: int
-    surface: int
-    pieces: tuple[int, ...]
-    plan: PlanSteps | None = None
-    touched_off: bool = False
-    offset_mm: Decimal = NOTHING
-    depth_mm: Decimal = NOTHING
-    done: int = 0
-    held_back_mm: Decimal = NOTHING
-    fed: bool = False
-    proofs: Mapping[int, Proof] = field(default_factory=dict)
-    skipped: tuple[int, ...] = ()
-    dressed_at: tuple[Decimal, ...] = ()
-    measured_at: tuple[Decimal, ...] = ()
-
-    @property
-    def place(self) -> Place:
-        """Set-up, load and surface."""
-        return self.setup, self.load, self.surface
-
-    @property
-    def reading_mm(self) -> Decimal:
-        """What the collar stands at, in whole [mm]."""
-        return self.offset_mm + self.depth_mm
-
-    @property
-    def next_step(self) -> PlanStep | None:
-        """The step that comes next, if the plan has one left."""
-        if self.plan is None or self.done >= len(self.plan.steps):
-            return None
-        return self.plan.steps[self.done]
-
-    @property
-    def next_reading_mm(self) -> Decimal | None:
-        """The collar reading of the next step, where that is a feed [mm]."""
-        step = self.next_step
-        return None if step is None or step.kind not in FEEDS else self.offset_mm + step.depth_mm
-
-    @property
-    def last_reading_mm(self) -> Decimal | None:
-        """The deepest collar reading there is leave for now: the last feed before anything else the plan asks for
-        [mm]."""
-        last = None
-        for step in self.plan.steps[self.done :] if self.plan else ():
-            if step.kind not in FEEDS:
-                break
-            last = self.offset_mm + step.depth_mm
-        return last
-
-    @property
-    def passes_done(self) -> int:
-        """How many feeds of the plan are done."""
-        return sum(step.kind in FEEDS for step in self.plan.steps[: self.done]) if self.plan else 0
-
-    @property
-    def left_mm(self) -> Decimal | None:
-        """What is left of the plan's stock by the collar [mm]."""
-        return None if self.plan is None else self.plan.stock_mm - self.depth_mm
-
-    @property
-    def cutting_over(self) -> bool:
-        """Whether every pass and every blank of the plan is done."""
-        return self.plan is not None and not any(
-            step.kind in (*FEEDS, "blank", "no feed") for step in self.plan.steps[self.done :]
-        )
-
-
-@dataclass(frozen=True)
 class Standing:
     """Where the job stands.
 
@@ -303,6 +200,16 @@ class Standing:
     last_seq : int
         The newest entry, in force or not; 0 for an empty log.
     signed_off : Entry or None
+    halted : Halted or None
+        The stop that the work stands still for, until it is gone on from with a reason.
+    held : tuple of (str, str) or None
+        Who works the run, and on which screen; ``None`` when nobody does.
+    wheel_use : WheelUse
+        What the wheel has done since its last dress.
+    powers : tuple of PassPower
+        The passes since then as a power meter saw them.
+    idle_w : float
+        The least the meter showed in a pass without feed [W].
     """
 
     brief: Brief
@@ -318,6 +225,15 @@ class Standing:
     undoable: Entry | None
     last_seq: int
     signed_off: Entry | None
+    halted: Halted | None = None
+    held: tuple[str, str] | None = None
+    wheel_use: WheelUse = WheelUse()
+    powers: tuple[PassPower, ...] = ()
+    idle_w: float = 0.0
+
+    def held_elsewhere(self, screen: str) -> bool:
+        """Whether the run is worked from another screen than this one."""
+        return self.held is not None and bool(screen) and self.held[1] != screen
 
     @property
     def surface(self) -> int | None:

@@ -30,6 +30,7 @@ NEXT_WORDS: dict[NextAct, str] = {
     "close": "declare it done",
     "prove": "measure what is left",
     "stopped": "under size",
+    "halted": "stopped: go on with a reason",
     "sign_off": "sign off",
     "finished": "finished",
 }

@@ -21,10 +21,12 @@ from zesty_lark.core.work.entries import (
     Dressed,
     Ended,
     Entry,
+    Halted,
     HandedOver,
     LeftMachine,
     Measured,
     Noted,
+    Observed,
     PassFed,
     Placed,
     Planned,
@@ -37,10 +39,14 @@ from zesty_lark.core.work.entries import (
     StepSkipped,
     SurfaceDone,
     TakenIn,
+    TakenOver,
     TouchedOff,
     Undone,
     Waived,
+    WentOn,
 )
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import SCHOOLS, PlanStep
 from zesty_lark.core.work.preparing import ITEMS
 from zesty_lark.core.work.prints import SIZES, THICKNESS
@@ -216,6 +222,25 @@ def _prepared(entry: Prepared, units: ShownUnits) -> str:
     return said + (f": {answer.words.lower()}." if answer else ".") + (f" {entry.note}" if entry.note else "")
 
 
+def _observed(entry: Observed, units: ShownUnits) -> str:
+    what = OBSERVATIONS.get(entry.seen)
+    said = entry.seen if what is None else what.words
+    return f"{said}{' ' + SIDES.get(entry.side, entry.side) if entry.side else ''}."
+
+
+def _halted(entry: Halted, units: ShownUnits) -> str:
+    what = STOPS.get(entry.seen)
+    at = "" if entry.reading_mm is None else f", collar at {units.collar(entry.reading_mm)}"
+    power = "" if entry.power_w is None else f", {entry.power_w:.0f} W"
+    note = f" {entry.note}" if entry.note else ""
+    return f"Stopped: {entry.seen if what is None else what.words.lower()}{at}{power}.{note}"
+
+
+def _pass(entry: PassFed, units: ShownUnits) -> str:
+    power = "" if entry.power_w is None else f", {entry.power_w:.0f} W at the most"
+    return f"Pass down to {units.collar(entry.reading_mm)}{power}."
+
+
 _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     TakenIn: lambda entry, units: "Took the part in." + (f" {entry.note}" if entry.note else ""),
     Amended: lambda entry, units: f"Changed the take-in: {entry.note}",
@@ -227,7 +252,11 @@ _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     TouchedOff: lambda entry, units: (
         f"Touched off on face {entry.surface}; collar at {units.collar(entry.reading_mm)}."
     ),
-    PassFed: lambda entry, units: f"Pass down to {units.collar(entry.reading_mm)}.",
+    PassFed: _pass,
+    Observed: _observed,
+    Halted: _halted,
+    WentOn: lambda entry, units: f"Goes on: {entry.note}",
+    TakenOver: lambda entry, units: "Taken over on another screen.",
     SparkedOut: lambda entry, units: f"Spark-out, {_passes(entry.count)}.",
     Dressed: _dressed,
     StepDone: _done,

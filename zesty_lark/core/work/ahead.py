@@ -1,0 +1,67 @@
+"""What the next presses at the machine lead to, one after another: what a screen shows while nobody answers it.
+
+Each press is taken to be what the plan asks for: the collar at its next reading, a touch-off as it is offered, a dress
+by the amount that is offered. Where the next act needs more than that - a measurement, a plan - it ends.
+"""
+
+from collections.abc import Callable
+from datetime import datetime
+from decimal import Decimal
+
+from zesty_lark.core.work.entries import Dressed, Entry, PassFed, Placed, SparkedOut, StepDone, TouchedOff
+from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.next_act import NextAct, next_act
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
+
+__all__ = ["ahead"]
+
+MOST_AHEAD = 40
+_MADE: dict[NextAct, Callable[[Run, Standing, Decimal], tuple[type[Entry], dict[str, object]]]] = {
+    "place": lambda run, standing, _: (Placed, {}),
+    "touch_off": lambda run, standing, _: (TouchedOff, {"reading_mm": _offered(run, standing)}),
+    "pass": lambda run, standing, _: (PassFed, {"reading_mm": run.next_reading_mm}),
+    "blank": lambda run, standing, _: (SparkedOut, {}),
+    "no_feed": lambda run, standing, _: (SparkedOut, {}),
+    "dress": lambda run, standing, graduation: (Dressed, {"amount_mm": standing.wheel_use.dress_mm(graduation)}),
+    "chamfer": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
+    "turn": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
+    "blocks": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
+    "cool": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
+}
+
+
+def _offered(run: Run, standing: Standing) -> Decimal:
+    """The reading that a touch-off is offered at: where it should be met, else 0."""
+    touch = standing.touch_reading_mm(run)
+    return touch if touch is not None and touch >= 0 else Decimal(0)
+
+
+def ahead(standing: Standing, at: datetime, graduation_mm: Decimal, most: int = MOST_AHEAD) -> list[Standing]:
+    """Return where the job stands after each of the next presses, as the plan has them.
+
+    Parameters
+    ----------
+    standing : Standing
+        Where it stands now.
+    at : datetime
+        The time they are taken to be at.
+    graduation_mm : Decimal
+        Of the collar: a dress is offered in whole ones [mm].
+    most : int
+        How many at the most.
+    """
+    fold = Folding(standing.brief, standing.history)
+    found: list[Standing] = []
+    while len(found) < most:
+        what = next_act(standing)
+        make = _MADE.get(what.act)
+        if make is None or what.surface is None:
+            break
+        run = standing.runs[what.surface]
+        kind, more = make(run, standing, graduation_mm)
+        place = {"surface": run.surface, "setup": run.setup, "load": run.load}
+        fold.add(kind(entry_id=f"ahead-{len(found):04d}", at=at, **place, **more))  # type: ignore[arg-type]
+        standing = fold.standing()
+        found.append(standing)
+    return found

@@ -1,0 +1,58 @@
+"""How long a run still takes, as a range: the table's time as planned, what hands do as the log knows it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from zesty_lark.core.work.learned import Times
+from zesty_lark.core.work.plans import MAGNET, PlanStep
+from zesty_lark.core.work.standing import Run
+
+__all__ = ["TimeLeft", "time_left"]
+
+TABLE_SHARE = 0.1
+"""Reversals, coolant and a look make table time so much longer or shorter."""
+COOL_SHARE = 0.25
+
+
+@dataclass(frozen=True)
+class TimeLeft:
+    """Minutes left of a run: at the least, likely, at the most; how many of them the table runs, likely."""
+
+    low: float
+    likely: float
+    high: float
+    table: float
+
+
+def time_left(run: Run, times: Mapping[str, Times], *, is_flip: bool = False) -> TimeLeft:
+    """Return how long the rest of a run's plan takes.
+
+    Parameters
+    ----------
+    run : Run
+    times : mapping of act to Times
+        How long hands take at this machine.
+    is_flip : bool
+        The part only has to be turned over.
+    """
+    low = likely = high = table = 0.0
+    for step in run.plan.steps[run.done :] if run.plan else ():
+        hand = _hand(step, run, is_flip)
+        if hand is not None and hand in times:
+            took = times[hand]
+            low, likely, high = low + took.low, likely + took.minutes, high + took.high
+            continue
+        share = COOL_SHARE if hand or step.kind in ("cool", "blocks", "turn", "chamfer") else TABLE_SHARE
+        low += step.minutes * (1 - share)
+        likely += step.minutes
+        high += step.minutes * (1 + share)
+        table += step.minutes if share == TABLE_SHARE else 0.0
+    return TimeLeft(low, likely, high, table)
+
+
+def _hand(step: PlanStep, run: Run, is_flip: bool) -> str | None:
+    """Which of the times that are learned a step takes."""
+    if step.kind == "place":
+        held = MAGNET if run.plan is None else run.plan.holder
+        return "fixture" if held != MAGNET else "flip" if is_flip else "place"
+    return {"touch off": "touch_off", "dress": "dress", "measure": "measure"}.get(step.kind)

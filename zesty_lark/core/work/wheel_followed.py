@@ -1,0 +1,55 @@
+"""The wheel while the fold walks the log: what it has done since its last dress, and what a power meter saw of it."""
+
+from decimal import Decimal
+
+from zesty_lark.core.process.power_watch import PassPower
+from zesty_lark.core.work.entries import PassFed
+from zesty_lark.core.work.standing import Brief
+from zesty_lark.core.work.wheel_use import Pass, WheelUse
+
+__all__ = ["WheelFollowed"]
+
+
+class WheelFollowed:
+    """The one wheel of a job, on its way through the log."""
+
+    def __init__(self, brief: Brief) -> None:
+        self.brief = brief
+        self.use = WheelUse()
+        self.powers: list[PassPower] = []
+        self.idle_w = 0.0
+
+    def cut(
+        self,
+        entry: PassFed,
+        fed: tuple[Decimal, Decimal | None],
+        table_mm_s: Decimal | None,
+        *,
+        took_mm: float,
+        load: int,
+    ) -> None:
+        """It has cut what a pass takes of what was asked and left [mm], over a load of so many pieces."""
+        facts, lying = self.brief.wheel, self.brief.lying_mm.get(entry.surface)
+        if facts is None or lying is None or fed[1] is None or table_mm_s is None or took_mm <= 0:
+            return
+        made = Pass(took_mm, float(fed[1]), float(table_mm_s), lying[0] * max(1, load), lying[1])
+        edge = facts.grain_mm + self.use.front_mm
+        self.use = self.use.after(made, fed[0], facts)
+        if entry.power_w is not None:
+            volume = self.use.volume_mm3_mm
+            power = PassPower(float(entry.power_w), took_mm, made.crossfeed_mm, made.table_mm_s, edge, volume)
+            self.powers.append(power)
+
+    def idles(self, power_w: Decimal | None) -> None:
+        """In a pass without feed the meter showed this at the most [W]."""
+        if power_w is not None:
+            self.idle_w = float(power_w) if not self.idle_w else min(self.idle_w, float(power_w))
+
+    def dressed(self, kind: str) -> None:
+        """It was dressed."""
+        self.use, self.powers = WheelUse(dress=kind or "general"), []
+
+    @property
+    def is_worn(self) -> bool:
+        """Whether its front has reached a third of its face."""
+        return self.brief.wheel is not None and self.use.is_worn(self.brief.wheel)
