@@ -8,10 +8,10 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, MaxLen, MinLen
 
-from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive
+from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive, Rpm
 from zesty_lark.core.wheel.ring_search import least_residual
 
-__all__ = ["Ring", "TrialRuns", "TwoWeights", "ring", "trial_runs", "two_weights"]
+__all__ = ["Permissible", "Ring", "TrialRuns", "TwoWeights", "permissible", "ring", "trial_runs", "two_weights"]
 
 MOST_HOLES = 48
 MOST_SCREWS = 12
@@ -83,6 +83,33 @@ def trial_runs(*, a0: NonNegative, a1: NonNegative, a2: NonNegative, a3: NonNega
         start=0j,
     ) / (3 * s2 * trial_gmm)
     return TrialRuns(abs(vector), math.degrees(cmath.phase(vector)) % 360)
+
+
+@dataclass(frozen=True)
+class Permissible:
+    """What may be left: eccentricity e [mm] and unbalance U = M·e [g·mm], aimed at and at most."""
+
+    aim_mm: float
+    most_mm: float
+    aim_gmm: float
+    most_gmm: float
+
+
+def permissible(
+    *, mass_g: Positive, wheel_rpm: Rpm, aim_mm_s: Positive = 1.0, most_mm_s: Positive = 2.5
+) -> Permissible:
+    """Return the unbalance that may be left in wheel and flange.
+
+    Parameters
+    ----------
+    mass_g, wheel_rpm : float
+        Of wheel and flange together [g], and the spindle [rpm].
+    aim_mm_s, most_mm_s : float
+        Balance grades e·ω [mm/s] (ISO 21940-11).
+    """
+    turns = wheel_rpm * 2 * math.pi / 60
+    aim, most = aim_mm_s / turns, most_mm_s / turns
+    return Permissible(aim, most, mass_g * aim, mass_g * most)
 
 
 Masses = Annotated[list[Positive], MinLen(0), MaxLen(MOST_SCREWS)]

@@ -8,14 +8,15 @@ letters).
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from zesty_lark.core.materials import materials
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.materials import SOFT_BELOW_HRC, materials
+from zesty_lark.core.quantities import Hardness, InputError
 
 __all__ = ["FinishSchool", "WheelAdvice", "choose_wheel"]
 
 Work = Literal["flat", "finish", "side", "slot", "form"]
 Contact = Literal["narrow", "usual", "wide"]
 
+VERY_HARD_HRC = 63.0
 SOFT_STEEL = ("tool steel, soft", "mild steel", "martensitic stainless", "austenitic stainless")
 
 
@@ -143,7 +144,14 @@ _FOR_WORK: dict[Work, WheelAdvice] = {
 }
 
 
-def choose_wheel(*, material: str, work: Work = "flat", contact: Contact = "usual") -> WheelAdvice:
+def choose_wheel(
+    *,
+    material: str,
+    work: Work = "flat",
+    contact: Contact = "usual",
+    hardness_hrc: Hardness | None = None,
+    coolant: Literal["dry", "mist", "water", "oil"] | None = None,
+) -> WheelAdvice:
     """Advise on a wheel.
 
     Parameters
@@ -154,6 +162,10 @@ def choose_wheel(*, material: str, work: Work = "flat", contact: Contact = "usua
         What it is for; ``finish`` is the last passes on a flat.
     contact : {"narrow", "usual", "wide"}
         How much of the wheel is in contact: an edge, or a deep cut, wide crossfeed and large flat.
+    hardness_hrc : float, optional
+        As it was measured: very hard work wants a letter softer, steel that is still soft a letter harder.
+    coolant : {"dry", "mist", "water", "oil"}, optional
+        Dry work wants a letter softer, for what dulls there heats.
 
     Raises
     ------
@@ -179,7 +191,9 @@ def choose_wheel(*, material: str, work: Work = "flat", contact: Contact = "usua
             FINISHES[:0],
             "",
         )
-    return _by_contact(_by_material(_FOR_WORK[work], material), contact)
+    known_soft = material in SOFT_STEEL
+    advice = _by_hardness(_by_material(_FOR_WORK[work], material), None if known_soft else hardness_hrc)
+    return _by_coolant(_by_contact(advice, contact), coolant)
 
 
 def _by_material(advice: WheelAdvice, material: str) -> WheelAdvice:
@@ -208,6 +222,27 @@ def _by_material(advice: WheelAdvice, material: str) -> WheelAdvice:
             cautions=[*advice.cautions, "Light cuts; its fine black dust gets into the ways: wipe them."],
         )
     return advice
+
+
+def _by_hardness(advice: WheelAdvice, hardness_hrc: float | None) -> WheelAdvice:
+    if hardness_hrc is None or SOFT_BELOW_HRC <= hardness_hrc < VERY_HARD_HRC:
+        return advice
+    if hardness_hrc >= VERY_HARD_HRC:
+        words = f"{hardness_hrc:.0f} HRC dulls grains fast: a letter softer, so that they break out in time."
+        return replace(_harder(advice, -1), reasons=[*advice.reasons, words])
+    words = f"{hardness_hrc:.0f} HRC is soft work: a letter harder."
+    return replace(_harder(advice, 1), reasons=[*advice.reasons, words])
+
+
+def _by_coolant(advice: WheelAdvice, coolant: str | None) -> WheelAdvice:
+    if coolant != "dry":
+        return advice
+    words = "Dry: a letter softer, for a grain that rubs heats and nothing carries that off."
+    return replace(
+        _harder(advice, -1),
+        reasons=[*advice.reasons, words],
+        cautions=[*advice.cautions, "Dry dust: extraction, and light cuts."],
+    )
 
 
 def _by_contact(advice: WheelAdvice, contact: Contact) -> WheelAdvice:

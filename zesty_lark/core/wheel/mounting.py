@@ -1,5 +1,6 @@
-"""What must not be mounted or run: a wheel over its marked speed, one without a mark that nobody answers for, and a
-wheel that is wrong for the material. No release exists for any of it but the missing mark, which a lead answers for."""
+"""What must not be mounted or run: a wheel over its marked speed, one without a mark that nobody answers for, one that
+was put out of use, and a wheel that is wrong for the material. No release exists for any of it but the missing mark,
+which a lead answers for."""
 
 from dataclasses import dataclass
 
@@ -13,8 +14,8 @@ __all__ = ["Mounted", "material_stops", "mounting_stops", "speed_stops"]
 
 @dataclass(frozen=True)
 class Mounted:
-    """A wheel as it is to run: its name, marking, diameter [mm], what it is marked with [rpm] [m/s], and who answers
-    for it when it bears no mark."""
+    """A wheel as it is to run: its name, marking, diameter [mm], what it is marked with [rpm] [m/s], who answers for
+    it when it bears no mark, whether it was put out of use, and whether its maker allows work on its side."""
 
     name: str
     marking: str
@@ -22,6 +23,8 @@ class Mounted:
     max_rpm: float | None
     max_m_s: float | None = None
     answered_by: str = ""
+    scrapped: bool = False
+    side_work: bool = False
 
 
 def mounting_stops(wheel: Mounted, rpm: float, material: str) -> list[str]:
@@ -31,6 +34,8 @@ def mounting_stops(wheel: Mounted, rpm: float, material: str) -> list[str]:
 
 def speed_stops(wheel: Mounted, rpm: float) -> list[str]:
     """Return why a wheel must not be run at a spindle speed [rpm]; empty when it may."""
+    if wheel.scrapped:
+        return [f"{wheel.name} was put out of use. It must not be run; nobody can release it."]
     if wheel.max_rpm is None and wheel.max_m_s is None:
         words = f"{wheel.name} bears no marked speed: a lead has to answer for it in the shop before it is mounted."
         return [] if wheel.answered_by else [words]
