@@ -9,7 +9,7 @@ from annotated_types import Ge, Gt, Le, Lt
 from zesty_lark.core.angles import dms_text
 from zesty_lark.core.quantities import InputError, Positive
 
-__all__ = ["Hinges", "Mitre", "hinges", "mitre"]
+__all__ = ["Hinges", "Mitre", "Normal", "face_normal", "hinges", "mitre", "mitre_steps"]
 
 Component = Annotated[float, Ge(-1e6), Le(1e6)]
 ChamferAngle = Annotated[float, Gt(0), Lt(90)]
@@ -35,6 +35,50 @@ class Mitre:
     dresser_deg: float
     wheel_dms: str
     dresser_dms: str
+
+
+@dataclass(frozen=True)
+class Normal:
+    """A face's unit normal in the part's frame: x along the travel, y to the back, z up."""
+
+    nx: float
+    ny: float
+    nz: float
+
+
+Slope = Annotated[float, Gt(-90), Lt(90)]
+
+
+def face_normal(
+    *,
+    along_deg: Slope | None = None,
+    across_deg: Slope | None = None,
+    tilt_deg: Annotated[float, Ge(0), Lt(90)] | None = None,
+    direction_deg: Annotated[float, Ge(-360), Le(360)] | None = None,
+) -> Normal:
+    """Return the normal of a face as a print gives it.
+
+    Parameters
+    ----------
+    along_deg, across_deg : float, optional
+        Its slopes: how steeply it rises to the right as seen from the front, and to the back as seen from the side [°].
+    tilt_deg, direction_deg : float, optional
+        Or how far it leans from level, and towards where in plan it falls, counted from the right to the back [°].
+
+    Raises
+    ------
+    InputError
+        If neither pair is whole, or both are given.
+    """
+    slopes, lean = (along_deg, across_deg), (tilt_deg, direction_deg)
+    if (None in slopes) == (None in lean) or any(each is not None for each in (lean if None in lean else slopes)):
+        raise InputError("along_deg", "along_deg and across_deg must be given, or tilt_deg and direction_deg instead")
+    if along_deg is not None and across_deg is not None:
+        x, y = -math.tan(math.radians(along_deg)), -math.tan(math.radians(across_deg))
+        long = math.sqrt(x * x + y * y + 1)
+        return Normal(x / long, y / long, 1 / long)
+    tilt, towards = math.radians(tilt_deg or 0), math.radians(direction_deg or 0)
+    return Normal(math.sin(tilt) * math.cos(towards), math.sin(tilt) * math.sin(towards), math.cos(tilt))
 
 
 def hinges(
@@ -70,3 +114,17 @@ def mitre(*, floor_deg: ChamferAngle, wall_deg: ChamferAngle) -> Mitre:
     rotate = math.atan(math.cos(a) * math.tan(b))
     wheel = math.degrees(math.atan(math.sin(rotate) * math.tan(a)))
     return Mitre(floor_deg, math.degrees(rotate), wheel, 90 - wheel, dms_text(wheel), dms_text(90 - wheel))
+
+
+def mitre_steps(made: Mitre) -> list[str]:
+    """Return the cuts of two lead-in chamfers that meet in a corner, in their order."""
+    return [
+        f"Tilt the part {dms_text(made.tilt_deg)}: the floor's chamfer lies level.",
+        f"Turn it in plan {dms_text(made.rotate_deg)}: the wall's chamfer lies along the travel.",
+        f"Dress the wheel's side to {made.wheel_dms}, or {made.dresser_dms} from the other side; the corner sharp.",
+        "Plunge to just above the floor, clear of the wall.",
+        "Feed back into the wall, little by little, and let it spark out.",
+        "Drop the rest onto the floor.",
+        "Walk off along the floor, away from the corner.",
+        "Roll in the corner, or the microscope: what the reading lacks is left to take.",
+    ]
