@@ -148,6 +148,7 @@ class _Plan(_Strict):
     hold_safety: Annotated[Decimal, Field(ge=0, max_digits=8, decimal_places=2)] | None = None
     rise_c: Annotated[Decimal, Field(ge=0, max_digits=6, decimal_places=2)] = Decimal(0)
     reason: Annotated[str, Field(max_length=500)] = ""
+    until_clean: bool = False
     steps: Annotated[list[_Step], Field(max_length=10_000)]
 
 
@@ -177,6 +178,9 @@ class _Entry(_Strict):
     step: Annotated[int, Field(ge=1, le=10_000)] | None = None
     item: Annotated[str, Field(min_length=1, max_length=80)] | None = None
     answer: Annotated[str, Field(max_length=20)] | None = None
+    seen: Annotated[str, Field(min_length=1, max_length=20)] | None = None
+    side: Annotated[str, Field(max_length=20)] | None = None
+    power_w: Annotated[Decimal, Field(ge=0, max_digits=9, decimal_places=1, allow_inf_nan=False)] | None = None
     characteristic: Characteristic | None = None
     supersedes: str | None = None
     instrument: str | None = None
@@ -222,7 +226,7 @@ class _Map(_Strict):
 
 
 class _JobFile(_Strict):
-    format: Literal["zesty-lark job 5"]
+    format: Literal["zesty-lark job 7"]
     job: _Job
     part: _Part
     sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
@@ -238,14 +242,14 @@ class _JobFile(_Strict):
     entries: Annotated[list[_Entry], Field(max_length=MOST_ENTRIES)]
 
 
-NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at"})
+NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at", "screen"})
 """What an entry has of the shop it is in: another shop gives it its own."""
 
 
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = _JobFile(
-        format="zesty-lark job 5",
+        format="zesty-lark job 7",
         job=_Job(**record.job),
         part=_Part(**record.part),
         sizes=[_Size(**size) for size in record.sizes],

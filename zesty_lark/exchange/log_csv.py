@@ -48,7 +48,8 @@ THIRD = (
     "supersedes",
 )
 FOURTH = (*THIRD, "item", "answer")
-COLUMNS = (*FOURTH, "how", "map_key")
+FIFTH = (*FOURTH, "how", "map_key")
+COLUMNS = (*FIFTH, "seen", "side", "power_w")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
 SECOND = (
@@ -135,7 +136,7 @@ def entries_of(rows: Sequence[list[str]]) -> list[Entry]:
     JobFileError
         If the columns are others, or a row cannot be read; the row is named.
     """
-    if not rows or tuple(rows[0]) not in (COLUMNS, FOURTH, THIRD, *EARLIER):
+    if not rows or tuple(rows[0]) not in (COLUMNS, FIFTH, FOURTH, THIRD, *EARLIER):
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
         raise JobFileError(f"This log has more than {MOST_ROWS} rows.")

@@ -77,6 +77,16 @@ def of_job(session: Session, job: Job, most: int = MOST_LISTED) -> list[SurfaceM
     )
 
 
+def newest_of(session: Session, job: Job, surface: int) -> SurfaceMapRow | None:
+    """Return the last map of a surface of a job that is in use."""
+    return session.scalar(
+        select(SurfaceMapRow)
+        .where(SurfaceMapRow.job_id == job.id, SurfaceMapRow.surface == surface, SurfaceMapRow.state == IN_USE)
+        .order_by(SurfaceMapRow.id.desc())
+        .limit(1)
+    )
+
+
 def of_chuck(session: Session, chuck: ChuckRow, most: int = MOST_LISTED) -> list[SurfaceMapRow]:
     """Return a chuck's maps, the newest first."""
     return list(

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import insert, select
@@ -13,9 +12,9 @@ from zesty_lark.core.work.entries import ENTRY_ID, Entry, Planned, Undone
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
-from zesty_lark.store import shoplog, summaries
+from zesty_lark.store import learning, shoplog, summaries
 from zesty_lark.store.jobs import by_number
-from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LogEntry, LogReading, Person
+from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person
 from zesty_lark.store.models.log import columns_of
 
 __all__ = ["ReadIn", "read_back"]
@@ -38,7 +37,7 @@ class _ReadEntry:
     entry: Entry
     person: Person
     instrument: InstrumentRow | None
-    told: float | None
+    told: list[learning.Told]
 
     def columns(self, job: Job, read_in: ReadIn) -> dict[str, Any]:
         """Every column of its row but the number."""
@@ -89,12 +88,12 @@ def read_back(
         growing.add(replace(entry, seq=growing.last_seq + 1))
         before, standing = standing, growing.standing()
         gauge = instruments.get(getattr(entry, "instrument", None) or "")
-        told = shoplog.told_by(entry, locked, before=before, after=standing)
+        told = learning.told(entry, locked, before=before, after=standing)
         rows[entry.entry_id] = _ReadEntry(entry, person, gauge, told)
         if isinstance(entry, Undone):
-            shoplog.forget(session, entry)
+            learning.forget(session, entry)
             if entry.supersedes in rows:
-                rows[entry.supersedes] = replace(rows[entry.supersedes], told=None)
+                rows[entry.supersedes] = replace(rows[entry.supersedes], told=[])
     _insert_all(session, locked, list(rows.values()), read_in)
     summaries.keep(session, locked, standing)
     return len(fresh)
@@ -105,7 +104,7 @@ def _insert_all(session: Session, job: Job, made: Sequence[_ReadEntry], read_in:
     whole: dict[str, Any] = dict.fromkeys(
         column.key for column in LogEntry.__mapper__.column_attrs if column.key != "seq"
     )
-    whole |= {"characteristic": THICKNESS, "note": "", "how": ""}
+    whole |= {"characteristic": THICKNESS, "note": "", "how": "", "side": "", "screen": ""}
     for at in range(0, len(made), ROWS_AT_ONCE):
         some = made[at : at + ROWS_AT_ONCE]
         numbered = session.scalars(
@@ -119,13 +118,8 @@ def _insert_all(session: Session, job: Job, made: Sequence[_ReadEntry], read_in:
         ]
         if readings:
             session.execute(insert(LogReading), readings)
-        session.add_all(
-            LearnedRun(
-                seq=seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(each.told, 5)))
-            )
-            for seq, each in zip(numbered, some, strict=True)
-            if each.told is not None
-        )
+        for seq, each in zip(numbered, some, strict=True):
+            learning.keep(session, seq, each.told)
         session.flush()
 
 
@@ -160,5 +154,5 @@ def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:
 
 def _content(entry: Entry) -> Entry:
     """What an entry says: without what this shop gave it."""
-    plain = replace(entry, seq=0, machine=None, read_in_by="", read_in_at=None)
+    plain = replace(entry, seq=0, machine=None, screen="", read_in_by="", read_in_at=None)
     return replace(plain, plan=replace(plain.plan, plan_id=0)) if isinstance(plain, Planned) else plain

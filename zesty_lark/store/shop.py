@@ -8,11 +8,34 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.shop import field_names
-from zesty_lark.store.models import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import (
+    AccessoryRow,
+    BlockSetRow,
+    ChuckRow,
+    FixtureRow,
+    FlangeRow,
+    InstrumentRow,
+    MachineRow,
+    SensorRow,
+    WheelRow,
+)
 
-__all__ = ["ChangedMeanwhile", "DoesNotFit", "MachineTaken", "NameTaken", "by_name", "find", "keep", "listed"]
+__all__ = [
+    "ChangedMeanwhile",
+    "DoesNotFit",
+    "MachineTaken",
+    "NameTaken",
+    "by_name",
+    "find",
+    "keep",
+    "listed",
+    "sensor_of",
+    "sensors_of",
+]
 
-Row = TypeVar("Row", MachineRow, WheelRow, InstrumentRow, FixtureRow, ChuckRow, AccessoryRow, BlockSetRow)
+Row = TypeVar(
+    "Row", MachineRow, WheelRow, FlangeRow, InstrumentRow, FixtureRow, ChuckRow, AccessoryRow, BlockSetRow, SensorRow
+)
 
 
 class NameTaken(ValueError):
@@ -54,6 +77,17 @@ def by_name(session: Session, shelf: type[Row], name: str) -> Row | None:
     return session.scalar(select(shelf).where(shelf.name == name))
 
 
+def sensor_of(session: Session, machine_id: int, kind: str) -> SensorRow | None:
+    """Return what reads a machine's position or power; ``None`` where nothing does."""
+    return session.scalar(select(SensorRow).where(SensorRow.machine_id == machine_id, SensorRow.kind == kind))
+
+
+def sensors_of(session: Session, machine_id: int) -> dict[str, SensorRow]:
+    """Return what reads a machine, by what it reads."""
+    rows = session.scalars(select(SensorRow).where(SensorRow.machine_id == machine_id))
+    return {row.kind: row for row in rows}
+
+
 def keep(
     session: Session, shelf: type[Row], values: Mapping[str, Any], row: Row | None = None, *, version: int | None = None
 ) -> Row:
@@ -66,7 +100,7 @@ def keep(
     NameTaken
         If another one has the name.
     MachineTaken
-        If a chuck's machine has another.
+        If a chuck's machine has another, or a sensor's machine is read by one of its kind.
     DoesNotFit
         If it is no such thing as its type asks for.
     """
@@ -81,6 +115,10 @@ def keep(
         on_it = session.scalar(select(ChuckRow).where(ChuckRow.machine_id == values["machine_id"]))
         if on_it is not None and on_it is not row:
             raise MachineTaken(f"{on_it.name} is on that machine.")
+    if shelf is SensorRow:
+        read_by = sensor_of(session, values["machine_id"], values["kind"])
+        if read_by is not None and read_by is not row:
+            raise MachineTaken(f"{read_by.name} reads that of this machine already.")
     row = shelf() if row is None else row
     _check(shelf, row, values)
     for field, value in values.items():

@@ -4,24 +4,23 @@ Everything that is logged goes through ``append``: it holds the job, drops what 
 sent from a screen that was behind, and asks the core whether the entry can be.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned, Undone
+from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned
 from zesty_lark.core.work.folding import Folding
-from zesty_lark.core.work.learned import RUNS_KEPT, CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.standing import PieceSize, Standing
-from zesty_lark.store import summaries
+from zesty_lark.store import learning, racks, summaries
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.known_logs import fold_of, fold_with
-from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LogEntry, LogReading, Person, PlanRow, PlanStepRow
+from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 
 __all__ = [
@@ -31,16 +30,14 @@ __all__ = [
     "append",
     "entries_of",
     "folding_of",
-    "forget",
     "keep_plan",
-    "learned_cut_ratio",
+    "newest_entries",
     "pieces_text",
     "readings_of",
     "rebuild",
     "release_plan",
     "standing_of",
     "summarise",
-    "told_by",
     "with_gap",
 ]
 
@@ -69,11 +66,15 @@ class Draft:
         The newest entry the sender had seen; ``None`` when that does not matter (a note).
     instrument : InstrumentRow or None
         The gauge of a measurement.
+    after : str
+        The id of the entry that this one was made after, where its sender had not been answered yet: it has to be the
+        newest.
     """
 
     entry: Entry
     seen: int | None = None
     instrument: InstrumentRow | None = None
+    after: str = ""
 
 
 def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
@@ -82,6 +83,16 @@ def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
         select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
     )
     return [row.to_core() for row in rows]
+
+
+def newest_entries(session: Session, jobs: Sequence[int], machines: Sequence[int]) -> dict[str, dict[int, int]]:
+    """Return the number of the newest entry of each job, and of what was logged on each machine; one statement each."""
+    found: dict[str, dict[int, int]] = {"job": {}, "machine": {}}
+    for kind, column, keys in (("job", LogEntry.job_id, jobs), ("machine", LogEntry.machine_id, machines)):
+        if keys:
+            rows = session.execute(select(column, func.max(LogEntry.seq)).where(column.in_(keys)).group_by(column))
+            found[kind] = {key: int(seq) for key, seq in rows if key is not None}
+    return found
 
 
 def folding_of(session: Session, job: Job) -> Folding:
@@ -110,7 +121,8 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     standing = fold.standing()
     if _sent_before(session, draft.entry, locked):
         return Appended(standing, already=True)
-    if draft.seen is not None and draft.seen != standing.last_seq:
+    newest = fold.entries[-1].entry_id if fold.entries else ""
+    if draft.after != newest if draft.after else draft.seen is not None and draft.seen != standing.last_seq:
         raise BehindError(
             "Something was logged on this job since this screen was drawn. "
             "Look at where it stands now, then press again."
@@ -128,41 +140,9 @@ def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Fold
     session.add(row)
     session.flush()
     after = fold_with(session, job.id, fold, row.to_core()).standing()
-    if isinstance(entry, Undone):
-        forget(session, entry)
-    eta = told_by(entry, job, before=standing, after=after)
-    if eta is not None:
-        session.add(_learned(row, job, eta))
-        session.flush()
+    learning.learn(session, row.seq, entry, job, before=standing, after=after)
+    racks.follow(session, job, row, after)
     return after
-
-
-def told_by(entry: Entry, job: Job, *, before: Standing, after: Standing) -> float | None:
-    """What a run tells of the machine and the wheel that was on: η of one wipe, where a measurement tells it."""
-    if not isinstance(entry, Measured) or not entry.asked_mm or len(after.gaps) == len(before.gaps):
-        return None
-    return cut_ratio_of(after.gaps[-1], float(job.wheel.width_mm))
-
-
-def _learned(row: LogEntry, job: Job, eta: float) -> LearnedRun:
-    return LearnedRun(seq=row.seq, machine_id=job.machine_id, wheel_id=job.wheel_id, eta=Decimal(repr(round(eta, 5))))
-
-
-def forget(session: Session, undone: Undone) -> None:
-    """What a run told is forgotten when its measurement is taken back."""
-    taken_back = select(LogEntry.seq).where(LogEntry.entry_id == undone.supersedes)
-    session.execute(delete(LearnedRun).where(LearnedRun.seq.in_(taken_back)))
-
-
-def learned_cut_ratio(session: Session, job: Job) -> CutRatio:
-    """Return η of one wipe for a job's machine and wheel, and how many runs it rests on."""
-    rows = session.scalars(
-        select(LearnedRun.eta)
-        .where(LearnedRun.machine_id == job.machine_id, LearnedRun.wheel_id == job.wheel_id)
-        .order_by(LearnedRun.seq.desc())
-        .limit(RUNS_KEPT)
-    )
-    return usual_cut_ratio([float(eta) for eta in rows], float(job.machine.cut_ratio))
 
 
 def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
@@ -262,6 +242,7 @@ def keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, at
         hold_safety=plan.hold_safety,
         rise_c=plan.rise_c,
         reason=plan.reason,
+        until_clean=plan.until_clean,
         created_by_id=person.id,
         created_at=at,
         steps=[PlanStepRow.of(step) for step in plan.steps],

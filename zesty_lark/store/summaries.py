@@ -14,10 +14,10 @@ from sqlalchemy.orm import Session, aliased
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import Summary, summary_of
-from zesty_lark.store.models import Job, Person
+from zesty_lark.store.models import Job, MachineRow, Person
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 
-__all__ = ["Found", "Wanted", "find", "keep", "keep_words", "summary_from", "without", "words_of"]
+__all__ = ["Found", "Wanted", "find", "keep", "keep_words", "running_on", "summary_from", "without", "words_of"]
 
 PAGE, MOST_PAGES = 25, 40
 MOST_FOUND = 1000
@@ -161,6 +161,17 @@ def _with_words(session: Session, text: str) -> list[int]:
                 .exists()
             )
     return list(session.scalars(query))
+
+
+def running_on(session: Session, machine: MachineRow) -> Job | None:
+    """Return the job that is up on a machine, the one logged last if there are several."""
+    return session.scalar(
+        select(Job)
+        .join(JobSummary, JobSummary.job_id == Job.id)
+        .where(Job.machine_id == machine.id, JobSummary.finished_at.is_(None), JobSummary.running)
+        .order_by(JobSummary.last_at.desc())
+        .limit(1)
+    )
 
 
 def without(session: Session) -> list[Job]:

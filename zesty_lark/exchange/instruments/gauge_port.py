@@ -14,7 +14,8 @@ from types import TracebackType
 import serial
 
 from zesty_lark.core.instruments import Instrument
-from zesty_lark.core.measure.signal import LONGEST, Fault, SignalError, read_line
+from zesty_lark.core.measure.signal import LONGEST, Fault, SignalError, read_line, read_sensor
+from zesty_lark.core.sensors import Sensor
 
 __all__ = ["Event", "GaugePort"]
 
@@ -28,8 +29,8 @@ WRITE_SECONDS = 1.0
 
 @dataclass(frozen=True)
 class Event:
-    """What a gauge has to say: a value [mm], taken with its own button or only shown; or a fault. ``line`` is what it
-    sent."""
+    """What a gauge has to say: a value [mm], of a power meter [W], taken with its own button or only shown; or a fault.
+    ``line`` is what it sent."""
 
     value_mm: Decimal | None = None
     pressed: bool = False
@@ -39,11 +40,11 @@ class Event:
 
 
 class GaugePort:
-    """A gauge's port, open as long as the ``with`` lasts.
+    """A gauge's port, or that of a machine's readout or power meter, open as long as the ``with`` lasts.
 
     Parameters
     ----------
-    gauge : Instrument
+    gauge : Instrument or Sensor
         With a ``port``: any address that pyserial takes and the shop allows.
 
     Raises
@@ -52,7 +53,7 @@ class GaugePort:
         "unplugged", when it cannot be opened.
     """
 
-    def __init__(self, gauge: Instrument) -> None:
+    def __init__(self, gauge: Instrument | Sensor) -> None:
         self.gauge = gauge
         self._rest = b""
         self._last = time.monotonic()
@@ -122,7 +123,7 @@ class GaugePort:
         self._asked = False
         shown = line.decode("utf-8", "replace").strip()[:LONGEST]
         try:
-            value = read_line(line, self.gauge)
+            value = read_sensor(line, self.gauge) if isinstance(self.gauge, Sensor) else read_line(line, self.gauge)
         except SignalError as error:
             return Event(pressed=pressed, fault=error.fault, words=str(error), line=shown)
         return Event(value, pressed, line=shown)

@@ -6,21 +6,17 @@ comes from the keyboard; ``dirty on|off``, ``unit mm|in|um``, ``garble``, ``sile
 """
 
 import random
-import socketserver
 import threading
-from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 from zesty_lark.core.measure.hidden import HiddenSurface
+from zesty_lark.exchange.instruments.line_server import LineServer
 
 __all__ = ["SimulatedGauge", "Trim"]
 
 UM = {"mm": 1e-3, "in": 1e-3 / 25.4, "um": 1.0}
 DIGITS = {"mm": 5, "in": 7, "um": 2}
 DIRT_UM = 6.0
-MOST_LINE = 200
-LOOK_SECONDS = 0.05
 
 
 @dataclass
@@ -51,8 +47,7 @@ class SimulatedGauge:
     def __post_init__(self) -> None:
         self._random = random.Random(self.seed)
         self._lock = threading.Lock()
-        self._listeners: list[Callable[[bytes], None]] = []
-        self._server: _Server | None = None
+        self._lines = LineServer(self.answer)
 
     @property
     def true_um(self) -> float:
@@ -72,9 +67,7 @@ class SimulatedGauge:
     def press(self) -> None:
         """Press the gauge's own button: a reading goes to everyone who listens."""
         self.pressed += 1
-        line = self._line() + b"\r\n"
-        for each in list(self._listeners):
-            each(line)
+        self._lines.send_all(self._line() + b"\r\n")
 
     def _line(self) -> bytes:
         if self.trim.garbled > 0:
@@ -112,76 +105,13 @@ class SimulatedGauge:
 
     def listen(self, host: str = "127.0.0.1", port: int = 0) -> int:
         """Begin to serve; return the port."""
-        self._server = _Server((host, port), _Line, self)
-        threading.Thread(target=self._server.serve_forever, args=(LOOK_SECONDS,), daemon=True).start()
-        return int(self._server.server_address[1])
+        return self._lines.listen(host, port)
 
     def unplug(self) -> None:
         """End every connection and answer nobody, as when its plug is pulled."""
-        server, self._server = self._server, None
-        if server is not None:
-            server.unplugged = True
-            server.shutdown()
-            server.end_all()
-            server.server_close()
+        self._lines.unplug()
 
     @property
     def listened_to(self) -> bool:
         """Whether anybody is connected."""
-        return bool(self._listeners)
-
-    def joins(self, send: Callable[[bytes], None]) -> Callable[[], None]:
-        """Let someone listen to its button; return how they leave."""
-        self._listeners.append(send)
-        return lambda: self._listeners.remove(send)
-
-
-class _Server(socketserver.ThreadingTCPServer):
-    allow_reuse_address = True
-    daemon_threads = True
-
-    def __init__(self, address: tuple[str, int], handler: Any, gauge: SimulatedGauge) -> None:
-        super().__init__(address, handler)
-        self.gauge, self.unplugged = gauge, False
-        self.open: set[_Line] = set()
-
-    def end_all(self) -> None:
-        for each in list(self.open):
-            each.end()
-
-
-class _Line(socketserver.StreamRequestHandler):
-    server: _Server
-
-    def setup(self) -> None:
-        super().setup()
-        self._writing = threading.Lock()
-        self.server.open.add(self)
-
-    def handle(self) -> None:
-        leave = self.server.gauge.joins(self._send)
-        try:
-            while line := self.rfile.readline(MOST_LINE):
-                answer = self.server.gauge.answer(line.decode("ascii", "replace"))
-                if answer:
-                    self._send(answer)
-        except OSError:
-            pass
-        finally:
-            leave()
-            self.server.open.discard(self)
-
-    def _send(self, line: bytes) -> None:
-        try:
-            with self._writing:
-                self.wfile.write(line)
-        except (OSError, ValueError):
-            return
-
-    def end(self) -> None:
-        """Cut this connection."""
-        import contextlib
-        import socket
-
-        with contextlib.suppress(OSError):
-            self.request.shutdown(socket.SHUT_RDWR)
+        return self._lines.listened_to

@@ -4,20 +4,15 @@ from zesty_lark.store.models.base import Base
 from zesty_lark.store.models.bench import SetUpRow
 from zesty_lark.store.models.gauging import GaugeCheckRow
 from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace, PartSize, Piece
-from zesty_lark.store.models.log import LearnedRun, LogEntry, LogReading
+from zesty_lark.store.models.learned import LearnedRun, LearnedTime, SizeRun
+from zesty_lark.store.models.log import LogEntry, LogReading
 from zesty_lark.store.models.maps import ChuckActRow, MapReadingRow, SurfaceMapRow
 from zesty_lark.store.models.people import Person, SignedIn, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
-from zesty_lark.store.models.shop import (
-    AccessoryRow,
-    BlockSetRow,
-    ChuckRow,
-    FixtureRow,
-    InstrumentRow,
-    MachineRow,
-    WheelRow,
-)
+from zesty_lark.store.models.sensors import SensorRow
+from zesty_lark.store.models.shop import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow
 from zesty_lark.store.models.summaries import JobSummary, JobWord
+from zesty_lark.store.models.wheels import FlangeRow, WheelEntryRow, WheelRow
 
 __all__ = [
     "AccessoryRow",
@@ -27,12 +22,14 @@ __all__ = [
     "ChuckActRow",
     "ChuckRow",
     "FixtureRow",
+    "FlangeRow",
     "GaugeCheckRow",
     "InstrumentRow",
     "Job",
     "JobSummary",
     "JobWord",
     "LearnedRun",
+    "LearnedTime",
     "LogEntry",
     "LogReading",
     "MachineRow",
@@ -45,9 +42,12 @@ __all__ = [
     "Piece",
     "PlanRow",
     "PlanStepRow",
+    "SensorRow",
     "SetUpRow",
     "SignInAttempt",
     "SignedIn",
+    "SizeRun",
     "SurfaceMapRow",
+    "WheelEntryRow",
     "WheelRow",
 ]

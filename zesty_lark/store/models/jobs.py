@@ -1,5 +1,6 @@
 """Jobs, the part each is about, its print and its pieces."""
 
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
@@ -11,16 +12,18 @@ from zesty_lark.core.materials import material_of
 from zesty_lark.core.route.choices import RouteChoices, loaded
 from zesty_lark.core.route.order import route_steps, set_ups
 from zesty_lark.core.sizes import Size
-from zesty_lark.core.surfaces import surfaces_of
+from zesty_lark.core.surfaces import kind_of, lying_of, surfaces_of
 from zesty_lark.core.surfaces.part import Block, PairSize
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print
 from zesty_lark.core.work.standing import Brief
+from zesty_lark.core.work.wheel_use import wheel_facts
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 from zesty_lark.store.models.bench import SetUpRow
 from zesty_lark.store.models.people import Person
-from zesty_lark.store.models.shop import MachineRow, WheelRow
+from zesty_lark.store.models.shop import MachineRow
+from zesty_lark.store.models.wheels import WheelRow
 
 __all__ = [
     "AXES",
@@ -218,11 +221,29 @@ class Part(Base):
             stops=tuple(mounting_stops(wheel.mounted(), machine.rpm, self.material)),
             pulled=material_of(self.material).magnetic,
             set_up_stops={row.setup: row.stop for row in self.job.set_ups if row.stop},
+            spare_mm=self._spare(block, route),
+            wheel=wheel_facts(replace(wheel.to_core(), diameter_mm=wheel.measured_mm), machine.rpm),
+            lying_mm={face: _lying(block, face) for face in ALL_FACES},
         )
+
+    def _spare(self, block: Block, route: RouteChoices) -> dict[int, Decimal]:
+        """How much more than its share each reference may give until it is clean: what its opposite has over its own
+        skin [mm]."""
+        sharing = route.sharing(self.min_skin_mm, self.first_share)
+        skin = self.min_skin_mm
+        return {
+            face: max(kind_of(block, face).stock(block, face, sharing).split.second_face_mm - skin, Decimal(0))
+            for face in block.references
+        }
 
 
 def _um(length: Decimal | None) -> float | None:
     return None if length is None else micrometres(length)
+
+
+def _lying(block: Block, face: int) -> tuple[float, float]:
+    lies = lying_of(block, face)
+    return lies.along_mm, lies.across_mm
 
 
 class PartSize(Base):

@@ -15,13 +15,13 @@ from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow
 from zesty_lark.store.models.shop import InstrumentRow, MachineRow
 
-__all__ = ["LearnedRun", "LogEntry", "LogReading", "columns_of"]
+__all__ = ["LogEntry", "LogReading", "columns_of"]
 
 _ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "pieces", "read_in_by", "read_in_at"})
 """What an entry has that is a row of its own, or is written in another form."""
 _COLUMNS = {"count": "pass_count", "end": "piece_end", "change": "route_change"}
 """Names that SQL has a use for."""
-_MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece", "answer", "how"})
+_MAY_BE_EMPTY = frozenset({"setup", "load", "uncertainty_mm", "piece", "answer", "how", "side", "screen"})
 
 
 def columns_of(entry: Entry) -> dict[str, Any]:
@@ -55,11 +55,14 @@ class LogEntry(Base):
         CheckConstraint("kind not in ('done', 'skipped') or step is not null", name="step"),
         CheckConstraint(
             "kind not in ('planned', 'placed', 'touched off', 'pass', 'spark-out', 'dressed', 'done', 'skipped', "
-            "'face done', 'left', 'prepared') or (surface is not null and setup is not null and `load` is not null)",
+            "'face done', 'left', 'prepared', 'observed', 'stopped', 'went on', 'taken over') or "
+            "(surface is not null and setup is not null and `load` is not null)",
             name="at_machine",
         ),
         CheckConstraint("kind <> 'ended' or (piece is not null and piece_end is not null)", name="ended"),
         CheckConstraint("kind not in ('prepared', 'released') or item is not null", name="item"),
+        CheckConstraint("kind not in ('observed', 'stopped') or seen is not null", name="seen"),
+        CheckConstraint("power_w is null or power_w >= 0", name="power_w"),
         CheckConstraint("kind <> 'rerouted' or route_change is not null", name="rerouted"),
         one_of("piece_end", get_args(PieceEnd)),
         one_of("route_change", get_args(RouteChange)),
@@ -88,6 +91,10 @@ class LogEntry(Base):
     piece_end: Mapped[str | None] = mapped_column(String(10))
     item: Mapped[str | None] = mapped_column(String(80))
     answer: Mapped[str | None] = mapped_column(String(20))
+    seen: Mapped[str | None] = mapped_column(String(20))
+    side: Mapped[str] = mapped_column(String(20), default="", server_default="")
+    power_w: Mapped[Decimal | None] = mapped_column(Numeric(9, 1))
+    screen: Mapped[str] = mapped_column(String(16), default="", server_default="")
     how: Mapped[str] = mapped_column(String(200), default="", server_default="")
     map_key: Mapped[str | None] = mapped_column(String(36))
     characteristic: Mapped[str] = mapped_column(String(20), default=THICKNESS, server_default=THICKNESS)
@@ -141,20 +148,3 @@ class LogReading(Base):
     position: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     place: Mapped[ShortText]
     value_mm: Mapped[Length]
-
-
-class LearnedRun(Base):
-    """η of one wipe as a run told it, by the entry that measured it: what is learned stays with the machine and the
-    wheel that was on."""
-
-    __tablename__ = "learned_run"
-    __table_args__ = (
-        Index("ix_learned_run_of", "machine_id", "wheel_id", "seq"),
-        CheckConstraint("eta > 0 and eta < 1", name="eta"),
-        TABLE_OPTIONS,
-    )
-
-    seq: Mapped[int] = mapped_column(ForeignKey("log_entry.seq"), primary_key=True, autoincrement=False)
-    machine_id: Mapped[int] = mapped_column(ForeignKey("machine.id"))
-    wheel_id: Mapped[int] = mapped_column(ForeignKey("wheel.id"))
-    eta: Mapped[Decimal] = mapped_column(Numeric(6, 5))

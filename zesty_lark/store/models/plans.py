@@ -35,6 +35,7 @@ class PlanRow(Base):
     hold_safety: Mapped[Decimal | None] = mapped_column(Numeric(8, 2))
     rise_c: Mapped[Decimal] = mapped_column(Numeric(6, 2), default=Decimal(0), server_default="0")
     reason: Mapped[str] = mapped_column(String(500), default="", server_default="")
+    until_clean: Mapped[bool] = mapped_column(default=False, server_default="0")
     created_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     created_at: Mapped[Moment]
 
@@ -56,6 +57,7 @@ class PlanRow(Base):
             hold_safety=self.hold_safety,
             rise_c=self.rise_c,
             reason=self.reason,
+            until_clean=self.until_clean,
         )
 
 

@@ -2,7 +2,7 @@
 
 from datetime import date
 from decimal import Decimal
-from typing import TYPE_CHECKING, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -18,15 +18,13 @@ from zesty_lark.core.shop import (
     Fixture,
     Instrument,
     Machine,
-    Wheel,
 )
-from zesty_lark.core.wheel.mounting import Mounted
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, ShortText, described, one_of
 
 if TYPE_CHECKING:
     from zesty_lark.store.models.maps import SurfaceMapRow
 
-__all__ = ["IN_USE", "AccessoryRow", "BlockSetRow", "ChuckRow", "FixtureRow", "InstrumentRow", "MachineRow", "WheelRow"]
+__all__ = ["IN_USE", "AccessoryRow", "BlockSetRow", "ChuckRow", "FixtureRow", "InstrumentRow", "MachineRow"]
 
 
 IN_USE = "in use"
@@ -76,58 +74,18 @@ class MachineRow(Base):
     coolant: Mapped[str] = mapped_column(String(10))
     cut_ratio: Mapped[Decimal] = mapped_column(Numeric(5, 4))
     downfeed_max_mm: Mapped[Length | None]
+    hums: Mapped[str] = mapped_column(String(600), default="", server_default="")
 
     chuck: Mapped["ChuckRow | None"] = relationship(back_populates="machine")
 
     __mapper_args__ = {"version_id_col": version}
 
+    def __init__(self, **given: Any) -> None:
+        super().__init__(**{"hums": ""} | given)
+
     def to_core(self) -> Machine:
         """Return the machine as everything else knows it."""
         return described(self, Machine)
-
-
-class WheelRow(Base):
-    """A grinding wheel, what it is marked with [rpm] [m/s], and the lead who answers for it when it bears no mark."""
-
-    describes: ClassVar[type[Wheel]] = Wheel
-    __tablename__ = "wheel"
-    __table_args__ = (
-        CheckConstraint("diameter_mm > 0 and width_mm > 0 and bore_mm > 0 and bore_mm < diameter_mm", name="sizes"),
-        CheckConstraint("(max_rpm is null or max_rpm > 0) and (max_m_s is null or max_m_s > 0)", name="max_rpm"),
-        CheckConstraint("grit between 4 and 1200", name="grit"),
-        CheckConstraint("grade regexp '^[A-Z]$'", name="grade"),
-        TABLE_OPTIONS,
-    )
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    version: Mapped[int] = mapped_column(default=1, server_default="1")
-    name: Mapped[ShortText] = mapped_column(String(80), unique=True)
-    marking: Mapped[str] = mapped_column(String(40))
-    grit: Mapped[int]
-    grade: Mapped[str] = mapped_column(String(1))
-    diameter_mm: Mapped[Length]
-    width_mm: Mapped[Length]
-    bore_mm: Mapped[Length]
-    max_rpm: Mapped[int | None]
-    max_m_s: Mapped[Decimal | None] = mapped_column(Numeric(6, 2))
-    answered_by: Mapped[str | None] = mapped_column(String(80))
-
-    __mapper_args__ = {"version_id_col": version}
-
-    def to_core(self) -> Wheel:
-        """Return the wheel as everything else knows it."""
-        return described(self, Wheel)
-
-    def mounted(self) -> Mounted:
-        """Return the wheel as its safety is checked."""
-        return Mounted(
-            self.name,
-            self.marking,
-            float(self.diameter_mm),
-            self.max_rpm,
-            None if self.max_m_s is None else float(self.max_m_s),
-            self.answered_by or "",
-        )
 
 
 class InstrumentRow(Base):
