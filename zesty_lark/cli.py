@@ -182,6 +182,23 @@ def gauge(port: int | None, **trim: object) -> None:
     sys.exit(run_gauge(port, trim, _say))
 
 
+@main.command()
+@click.option(
+    "--port", default=None, type=click.IntRange(0, 65533), help="Where its readout listens; its meter and gauge follow."
+)
+@click.option("--diameter", default=180.0, type=click.FloatRange(20, 1000), help="The wheel's diameter [mm].")
+@click.option("--width", default=12.7, type=click.FloatRange(1, 200), help="The wheel's width [mm].")
+@click.option("--rpm", default=3000.0, type=click.FloatRange(100, 60_000), help="The spindle's speed.")
+@click.option("--graduation", default=0.00254, type=click.FloatRange(0.0001, 0.1), help="The collar's graduation [mm].")
+@click.option("--bow", default=0.0, type=click.FloatRange(-1000, 1000), help="How far its parts are bowed [µm].")
+@click.option("--seed", default=1, help="The same seed hides the same things.")
+def grinder(port: int | None, **on: float) -> None:
+    """Run the simulated grinder: a readout, a power meter and a gauge, with a wheel that wears and a hidden part."""
+    from zesty_lark.running.simulated_grinder import run_grinder
+
+    sys.exit(run_grinder(port, on, _say))
+
+
 @main.command("dask-worker")
 @click.argument("scheduler")
 def dask_worker(scheduler: str) -> None:

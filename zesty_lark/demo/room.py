@@ -6,8 +6,9 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.sensors import GRINDER_PORT
 from zesty_lark.store import maps, shop
-from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, MachineRow
+from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, MachineRow, SensorRow
 
 __all__ = ["load_room"]
 
@@ -36,8 +37,16 @@ SMALL_THINGS = (
 """Blocks, parallels, pins, clamps and foils: name, kind, sizes [mm], how many."""
 
 
+def _load_sensors(session: Session, machine: MachineRow) -> None:
+    """The first machine has a readout and a power meter: the simulated grinder's."""
+    for number, (name, kind, sends) in enumerate((("Readout R1", "position", "mm"), ("Power meter P1", "power", "W"))):
+        its = {"name": name, "machine_id": machine.id, "kind": kind, "sends": sends, "asks": "?", "simulated": True}
+        shop.keep(session, SensorRow, its | {"port": f"socket://127.0.0.1:{GRINDER_PORT + number}"})
+
+
 def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datetime) -> None:
-    """Set up the toolroom's chucks and fixtures."""
+    """Set up the toolroom's chucks and fixtures, and what reads its first machine."""
+    _load_sensors(session, inch)
     first = shop.keep(
         session,
         ChuckRow,

@@ -14,6 +14,7 @@ from zesty_lark.demo.gauges import load_gauges
 from zesty_lark.demo.mapping import map_jobs
 from zesty_lark.demo.room import load_room
 from zesty_lark.demo.shift import EVEN, Shift
+from zesty_lark.demo.wheels import load_wheels
 from zesty_lark.store import jobs, people, shop
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import InstrumentRow, MachineRow, Person, WheelRow
@@ -45,7 +46,8 @@ def load(session: Session, now: datetime) -> None:
         sign_in: people.add_person(session, sign_in_name=sign_in, name=name, role=role, password=PASSWORD, at=now)
         for sign_in, name, role in PEOPLE
     }
-    machines, wheels = _machines(session), _wheels(session)
+    machines = _machines(session)
+    wheels = load_wheels(session, machines, who, now)
     gauges = load_gauges(session, now.date())
     load_room(session, machines["inch"], machines["metric"], now)
     _thrust_pad(session, now, who, machines, wheels=wheels, gauges=gauges)
@@ -79,6 +81,7 @@ def _machines(session: Session) -> dict[str, MachineRow]:
         "feed_every": "stroke",
         "coolant": "water",
         "cut_ratio": D("0.6"),
+        "hums": "motor 50; pump 24.3; belt 18.5; mains 100",
     }
     metric = inch | {
         "name": "No. 2, metric dial",
@@ -95,21 +98,6 @@ def _machines(session: Session) -> dict[str, MachineRow]:
         "cut_ratio": D("0.7"),
     }
     return {"inch": shop.keep(session, MachineRow, inch), "metric": shop.keep(session, MachineRow, metric)}
-
-
-def _wheels(session: Session) -> dict[str, WheelRow]:
-    base = {"diameter_mm": D("180"), "width_mm": D("12.7"), "bore_mm": D("31.75"), "max_rpm": 3600}
-    return {
-        "soft": shop.keep(
-            session, WheelRow, base | {"name": "W3 open white", "marking": "A 46 H 8 V", "grit": 46, "grade": "H"}
-        ),
-        "fine": shop.keep(
-            session,
-            WheelRow,
-            base
-            | {"name": "W5 finishing", "marking": "A 80 K 6 V", "grit": 80, "grade": "K", "diameter_mm": D("168.4")},
-        ),
-    }
 
 
 def _size(target: str, minus: str, plus: str, most: str, *, least: str) -> SizeIn:
@@ -234,7 +222,7 @@ def _others(
         "Guide shoe, 18 mm keyway",
         who["odo"],
         machines["metric"],
-        wheel=wheels["soft"],
+        wheel=wheels["second"],
         due=day + timedelta(days=6),
         sizes={
             "length": _size("120", "0.1", "0.1", "120.40", least="120.35"),
@@ -323,7 +311,7 @@ def _detents(
         "Detent block",
         who["bryn"],
         machines["metric"],
-        wheel=wheels["soft"],
+        wheel=wheels["second"],
         due=now.date() + timedelta(days=3),
         sizes={
             "length": _size("28.575", "0.0508", "0.0508", "28.7", least="28.65"),

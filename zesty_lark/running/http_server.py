@@ -13,13 +13,14 @@ from contextlib import suppress
 from typing import Any
 
 from waitress.adjustments import Adjustments
-from waitress.channel import HTTPChannel
+from waitress.channel import ClientDisconnected, HTTPChannel
 from waitress.server import TcpWSGIServer
+from waitress.task import WSGITask
 from waitress.wasyncore import close_all, loop
 
 from zesty_lark.settings import Settings, is_loopback
 
-__all__ = ["GRACEFUL_SECONDS", "BufferingServer"]
+__all__ = ["GRACEFUL_SECONDS", "BufferingServer", "Sink"]
 
 GRACEFUL_SECONDS = 5.0
 FETCH_SECONDS = 120.0
@@ -27,16 +28,75 @@ FETCH_SECONDS = 120.0
 MOST_HEADER_BYTES = 64 * 1024
 MOST_BODY_BYTES = 3 * 1024 * 1024
 MOST_CONNECTIONS = 4000
+MOST_UNREAD_BYTES = 64 * 1024
 FILES_BESIDE = 200
 LOOK_SECONDS = 1
 
 Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 
 
-class _Connection(HTTPChannel):  # type: ignore[misc]
-    """A connection that knows since when its request has been arriving."""
+class Sink:
+    """An answer that goes on after its request was worked on: what is written to it is sent, and no thread waits."""
 
+    def __init__(self, channel: "_Connection") -> None:
+        self._channel = channel
+
+    def write(self, data: bytes) -> None:
+        """Send more of the answer.
+
+        Raises
+        ------
+        OSError
+            If whoever asked has gone, or does not read.
+        """
+        channel = self._channel
+        if not channel.connected or channel.will_close or channel.total_outbufs_len > MOST_UNREAD_BYTES:
+            channel.will_close = True
+            raise OSError("nobody reads it")
+        channel.write_soon(b"%X\r\n%b\r\n" % (len(data), data))
+
+    def end(self) -> None:
+        """The answer is whole; the connection is closed when it is sent."""
+        channel = self._channel
+        channel.streaming = False
+        if channel.connected:
+            with suppress(OSError, ClientDisconnected):
+                channel.write_soon(b"0\r\n\r\n")
+            channel.close_when_flushed = True
+            channel.server.pull_trigger()
+
+
+class _Task(WSGITask):  # type: ignore[misc]
+    """A request whose answer the application may hand over to be gone on with later: ``lark.hand_over`` takes what is
+    to have the ``Sink``."""
+
+    _begin: Callable[[Sink], None] | None = None
+
+    def get_environment(self) -> dict[str, Any]:
+        """Return the WSGI environment."""
+        environ: dict[str, Any] = super().get_environment()
+        if self.version == "1.1":
+            environ["lark.hand_over"] = self._hand_over
+        return environ
+
+    def _hand_over(self, begin: Callable[[Sink], None]) -> None:
+        self._begin = begin
+
+    def finish(self) -> None:
+        """End the answer, or leave it open."""
+        if self._begin is None or not self.chunked_response:
+            super().finish()
+            return
+        self.channel.streaming, self.close_on_finish = True, False
+        self._begin(Sink(self.channel))
+
+
+class _Connection(HTTPChannel):  # type: ignore[misc]
+    """A connection that knows since when its request has been arriving, and whether its answer goes on."""
+
+    task_class = _Task
     arriving_since: float | None = None
+    streaming = False
 
     def received(self, data: bytes) -> bool:
         """Take what came in."""
@@ -46,6 +106,13 @@ class _Connection(HTTPChannel):  # type: ignore[misc]
         elif self.arriving_since is None:
             self.arriving_since = time.time()
         return answer
+
+    def _flush_some(self, do_close: bool = True) -> bool:
+        """Send what waits. One thread at a time: the loop takes it that nobody writes once a request has been worked
+        on, and an answer that goes on is written to all the same."""
+        with self.outbuf_lock:
+            sent: bool = super()._flush_some(do_close=do_close)
+        return sent
 
 
 class BufferingServer(TcpWSGIServer):  # type: ignore[misc]
@@ -124,7 +191,10 @@ class BufferingServer(TcpWSGIServer):  # type: ignore[misc]
             raise OSError("not through the proxy")
 
     def maintenance(self, now: float) -> None:
-        """Close what has taken too long: idle, arriving, or being fetched."""
+        """Close what has taken too long: idle, arriving, or being fetched; an answer that goes on may be silent."""
+        for channel in self.active_channels.values():
+            if channel.streaming and not channel.total_outbufs_len:
+                channel.last_activity = now
         super().maintenance(now)
         for channel in self.active_channels.values():
             since = channel.arriving_since

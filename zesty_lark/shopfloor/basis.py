@@ -14,7 +14,9 @@ from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty
 from zesty_lark.core.planner.means import MachineIn, WheelIn
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, figures, plan_route
+from zesty_lark.core.route.figures import figures
+from zesty_lark.core.route.handling import HANDLING, USUAL, Handling, learned_handling
+from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, plan_route
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.route.remaining import keeps_wheel_height
 from zesty_lark.core.shop import Chuck
@@ -26,18 +28,18 @@ from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.stock import stock_of
-from zesty_lark.store import shop, shoplog
+from zesty_lark.store import learning, shop
 from zesty_lark.store.models import FixtureRow, InstrumentRow, Job
 
-__all__ = ["Basis", "basis_of"]
+__all__ = ["Basis", "basis_of", "means_of"]
 
 UNKNOWN_PULL = Decimal(str(PULL_N_CM2))
 
 
 @dataclass(frozen=True)
 class Basis:
-    """Everything a part's plan is worked out from, except what is chosen; ``load`` are the pieces that go up
-    together."""
+    """Everything a part's plan is worked out from, except what is chosen; ``load`` are the pieces that go up together,
+    ``handling`` how long hands take."""
 
     job: Job
     standing: Standing
@@ -47,6 +49,7 @@ class Basis:
     done: tuple[int, ...]
     learned: CutRatio
     load: tuple[int, ...] = ()
+    handling: Handling = HANDLING
 
     def sharing(self, choices: RouteChoices) -> dict[Axis, Sharing]:
         """How each pair's stock is shared."""
@@ -86,13 +89,18 @@ class Basis:
 def basis_of(session: Session, job: Job, standing: Standing, today: date, *, load: tuple[int, ...] = ()) -> Basis:
     """Gather what a job's plan is worked out from; without a load all pieces that are next go up together."""
     done = tuple(each for each, state in standing.states.items() if state in FINISHED and each != standing.surface)
-    learned = shoplog.learned_cut_ratio(session, job)
-    return Basis(
-        job, standing, job.part.block(), _means(job, learned), _shop(session, job, standing, today), done, learned, load
+    ratios = learning.cut_ratios(session, job.machine, job.wheel)
+    learned, fixed = ratios["magnet"], ratios["fixture"]
+    handling = learned_handling(learning.times(session, job.machine, USUAL))
+    means = replace(
+        means_of(job, learned), dress_minutes=handling.dress, fixture_cut_ratio=fixed.eta if fixed.runs else None
     )
+    facts = _shop(session, job, standing, today)
+    return Basis(job, standing, job.part.block(), means, facts, done, learned, load, handling)
 
 
-def _means(job: Job, learned: CutRatio) -> Means:
+def means_of(job: Job, learned: CutRatio) -> Means:
+    """Return what a job is ground with: its machine, wheel and chuck, at a cut ratio."""
     machine, wheel, part = job.machine.to_core(), job.wheel.to_core(), job.part
     return Means(
         MachineIn.of(machine, learned.eta),

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.instruments import Instrument
 from zesty_lark.core.measure.repeat import Repeatability, repeatability
 from zesty_lark.core.measure.signal import SignalError
+from zesty_lark.core.sensors import Sensor
 from zesty_lark.core.units import micrometres
 from zesty_lark.exchange.instruments.gauge_port import Event, GaugePort
 from zesty_lark.store import gauging
@@ -26,7 +27,7 @@ LIFTED_UM = 1.0
 """A lift has to move the reading by this much to tell its direction [µm]."""
 
 
-def live(gauge: Instrument, stopping: threading.Event) -> Iterator[Event]:
+def live(gauge: Instrument | Sensor, stopping: threading.Event) -> Iterator[Event]:
     """Yield what a gauge says until it is unplugged, or the server stops."""
     try:
         with GaugePort(gauge) as port:

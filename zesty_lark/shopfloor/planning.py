@@ -10,14 +10,15 @@ from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.handling import minutes_in_all
+from zesty_lark.core.route.handling import HANDLING, Handling, minutes_in_all
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
-from zesty_lark.core.route.release import Situation, plan_steps
+from zesty_lark.core.route.release import AFTER_FIRST, Situation, plan_steps
 from zesty_lark.core.surfaces import kind_of
 from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanSteps, School
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
 from zesty_lark.shopfloor.stock import stock_of
@@ -85,6 +86,7 @@ class Planning:
     carries_on: bool
     steps: PlanSteps | None
     route: RoutePlan
+    handling: Handling = HANDLING
 
     @cached_property
     def columns(self) -> list[Column]:
@@ -118,7 +120,8 @@ class Planning:
 
     def in_all(self, plan: Plan) -> float:
         """A plan's minutes with what hands do beside the table."""
-        return minutes_in_all(plan.minutes, on_magnet=self.face_plan.held.holder == MAGNET, goes_on=self.carries_on)
+        on_magnet = self.face_plan.held.holder == MAGNET
+        return minutes_in_all(plan.minutes, on_magnet=on_magnet, goes_on=self.carries_on, handling=self.handling)
 
     @property
     def asks_reason(self) -> list[str]:
@@ -154,6 +157,7 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
         carries_on,
         _steps(basis, face_plan, carries_on, who, reason=reason),
         route,
+        basis.handling,
     )
 
 
@@ -182,17 +186,25 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         is_up=standing.surface_up == face_plan.face,
         is_flip=standing.up is not None,
         ends_on_size=not standing.brief.wanted.surfaces[face_plan.face].reference,
-        stops_once_more=who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM,
+        stops_once_more=(who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM)
+        and not _stopped_once(standing, face_plan.face),
         finish_dressed=face_plan.plan is not None and standing.dressed == face_plan.plan.finish_dress,
         held_back_mm=stock_of(job, standing, face_plan.face, pieces=basis.load).held_back_mm
         if carries_on
         else Decimal(0),
         cut_ratio=basis.learned.eta,
+        handling=basis.handling,
     )
     try:
         return plan_steps(face_plan, now, reason=reason)
     except ValueError:
         return None
+
+
+def _stopped_once(standing: Standing, face: int) -> bool:
+    """Whether a face was measured after its first finish pass already: what is left is taken in one go."""
+    run = standing.runs[face]
+    return run.plan is not None and any(step.what == AFTER_FIRST for step in run.plan.steps[: run.done])
 
 
 def without_reserve(problem: Problem) -> Problem:
