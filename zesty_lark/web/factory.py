@@ -11,12 +11,28 @@ from sqlalchemy import Engine
 
 from zesty_lark.settings import SettingError, Settings, ensure_secret
 from zesty_lark.store.database import connect, sessions
-from zesty_lark.web import account, api, bench, gauges, grind, jobs, maps, measure, plan, record, shop
+from zesty_lark.web import (
+    account,
+    answers,
+    api,
+    bench,
+    gauges,
+    grind,
+    jobs,
+    machines,
+    maps,
+    measure,
+    plan,
+    record,
+    shop,
+    wheels,
+)
 from zesty_lark.web.shared import database, errors, frame, guard, headers, health, logs, wording
+from zesty_lark.web.shared.streams import Streams
 
 __all__ = ["STATIONS", "create_app"]
 
-STATIONS = (account, jobs, plan, bench, grind, measure, maps, gauges, record, shop, api)
+STATIONS = (account, jobs, plan, bench, grind, measure, maps, gauges, machines, wheels, answers, record, shop, api)
 LARGEST_UPLOAD_BYTES = 2 * 1024 * 1024
 LARGEST_FORM_BYTES = 256 * 1024
 MOST_FORM_FIELDS = 300
@@ -50,7 +66,6 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         LARK_HOME=settings.home,
         LARK_SESSIONS=sessions(engine),
         LARK_STOPPING=threading.Event(),
-        LARK_LIVE_LINES=threading.BoundedSemaphore(max(1, settings.threads // 2)),
         SESSION_COOKIE_NAME="lark_session",
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
@@ -64,6 +79,7 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         MAX_FORM_PARTS=MOST_FORM_FIELDS,
         SEND_FILE_MAX_AGE_DEFAULT=timedelta(days=30),
     )
+    app.config["LARK_STREAMS"] = Streams(app.config["LARK_SESSIONS"], app.config["LARK_STOPPING"])
     app.jinja_env.undefined = StrictUndefined
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     rooms = [Path(station.__file__).parent / "templates" for station in STATIONS if station.__file__]

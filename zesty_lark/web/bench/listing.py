@@ -60,6 +60,7 @@ def tick(number: str) -> ResponseReturnValue:
             entry_id=form.get("entry_id", ""),
             at=now(),
             by=guard.person().sign_in_name,
+            screen=guard.screen(),
             surface=bench.face,
             item=form.get("item", ""),
             answer=answer,

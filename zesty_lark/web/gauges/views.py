@@ -1,10 +1,9 @@
 """Gauges: live readings, five lifts of one point, which way it reads."""
 
-import json
 import threading
 from collections.abc import Iterator
 
-from flask import Blueprint, Response, abort, current_app, flash, redirect, render_template, request, url_for
+from flask import Blueprint, abort, current_app, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.typed import in_um
@@ -16,13 +15,12 @@ from zesty_lark.store.models import InstrumentRow
 from zesty_lark.web.gauges.forms import LIFTS, DirectionForm, RepeatForm, ZeroForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.streams import Streams, data
 from zesty_lark.web.shared.wording import as_unit, entry_id, now
 
 __all__ = ["blueprint"]
 
 blueprint = Blueprint("gauges", __name__, static_folder="static", static_url_path="/static/gauges")
-
-RETRY_MS = 1500
 
 
 def _gauge(key: int) -> InstrumentRow:
@@ -129,51 +127,18 @@ def live(key: int) -> ResponseReturnValue:
     gauge = _gauge(key)
     if gauge.port is None:
         abort(404, "This gauge is not connected: its readings are typed.")
-    lines: threading.BoundedSemaphore = current_app.config["LARK_LIVE_LINES"]
-    if not lines.acquire(blocking=False):
-        abort(503, "Too many screens follow a gauge just now.")
-    stopping: threading.Event = current_app.config["LARK_STOPPING"]
-    unit = as_unit(gauge.unit)
-    told = LiveText(gauges.live(gauge.to_core(), stopping), unit, lines)
-    return Response(told, content_type="text/event-stream", headers={"X-Accel-Buffering": "no"})
+    unit, instrument = as_unit(gauge.unit), gauge.to_core()
 
+    def says(ended: threading.Event) -> Iterator[str]:
+        return (_line(event, unit) for event in gauges.live(instrument, ended))
 
-class LiveText:
-    """What a gauge says as text, event by event; its place among those that listen is given back once, when the stream
-    ends or was never begun."""
-
-    def __init__(self, events: Iterator[Event], unit: str, lines: threading.BoundedSemaphore) -> None:
-        self._events, self._unit = events, unit
-        self._lines: threading.BoundedSemaphore | None = lines
-        self._begun = False
-
-    def __iter__(self) -> "LiveText":
-        return self
-
-    def __next__(self) -> str:
-        """The next lines, a few times a second."""
-        if not self._begun:
-            self._begun = True
-            return f"retry: {RETRY_MS}\n\n"
-        try:
-            return _line(next(self._events), self._unit)
-        except BaseException:
-            self.close()
-            raise
-
-    def close(self) -> None:
-        """Let go of the gauge's port."""
-        close = getattr(self._events, "close", None)
-        if close is not None:
-            close()
-        lines, self._lines = self._lines, None
-        if lines is not None:
-            lines.release()
+    streams: Streams = current_app.config["LARK_STREAMS"]
+    return streams.follow(("gauge", gauge.id), source=says)
 
 
 def _line(event: Event, unit: str) -> str:
     if event.fault is not None:
-        return f"data: {json.dumps({'fault': event.fault, 'words': event.words})}\n\n"
+        return data({"fault": event.fault, "words": event.words})
     if event.value_mm is None:
         return ": \n\n"
     said = {
@@ -182,4 +147,4 @@ def _line(event: Event, unit: str) -> str:
         "line": event.line,
         "pressed": event.pressed,
     }
-    return f"data: {json.dumps(said)}\n\n"
+    return data(said)

@@ -8,12 +8,17 @@ __all__ = ["GrindForm"]
 
 
 class GrindForm(EntryForm):
-    """One press: the act, the surface, and whatever that act says."""
+    """One press: the act, the surface, and whatever that act says; after which press it was made, where that has not
+    been answered."""
 
     act = HiddenField()
     surface = HiddenField()
     step = HiddenField()
     supersedes = HiddenField()
+    what = HiddenField()
+    side = HiddenField()
+    power_w = HiddenField()
+    after = HiddenField()
     reading = StringField("Collar reads")
     other_reading = StringField("The collar shows")
     amount = StringField("Off its radius")

@@ -43,6 +43,11 @@ class FaceForm(EntryForm):
     table = DecimalText("Table", least="1", most="10000", places=7, required=False)
     skew = DecimalText("Turned", least="-90", most="90", required=False)
     margin = DecimalText("Margin kept", least="0", most="70", required=False)
+    until = SelectField(
+        "Roughing ends",
+        choices=choice_list([("plan", "with the plan"), ("clean", "when it is clean all over")]),
+        validators=[Optional()],
+    )
     pieces = StringField("Pieces put up together")
     reason = StringField("Why it is released all the same", validators=[Length(max=500)])
 
@@ -97,6 +102,7 @@ def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
     was."""
     if form.errors:
         return before
+    before = replace(before, until_clean=form.until.data == "clean") if form.until.data else before
     skew = float(form.skew.number) if form.skew.number is not None else before.skew_deg
     margin = float(form.margin.number) / 100 if form.margin.number is not None else before.margin
     school = cast(School, form.school.data or before.school)
@@ -124,6 +130,7 @@ def _sent(form: FaceForm, name: str) -> str:
 def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, problem: Problem | None) -> None:
     """Set the sliders to the chosen plan."""
     form.school.data = choice.school
+    form.until.data = "clean" if choice.until_clean else "plan"
     form.skew.data, form.margin.data = f"{choice.skew_deg:g}", f"{100 * choice.margin:g}"
     if plan is None or problem is None or form.errors:
         form.was.data = ""

@@ -27,7 +27,7 @@ from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.log_xlsx import read_log_xlsx, write_log_xlsx
 from zesty_lark.exchange.pdf import sheet_pdf
 from zesty_lark.shopfloor.mapping import size_of_surface
-from zesty_lark.store import job_files, maps, people, shop, shoplog
+from zesty_lark.store import job_files, learning, maps, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, SurfaceMapRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.models.shop import IN_USE
@@ -86,7 +86,7 @@ def _history_page(form: LogFileForm, wrong: str = "") -> str:
         proofs=_proofs(),
         may_decide=guard.person().role == Role.LEAD and standing.signed_off is None,
         unproved=sorted({name for _, name in standing.unproved()}),
-        learned=shoplog.learned_cut_ratio(database.session(), job),
+        learned=learning.cut_ratio(database.session(), job.machine, job.wheel),
     )
 
 

@@ -10,11 +10,13 @@ from wtforms import Field, Form, StringField, ValidationError
 from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
+from zesty_lark.core.angles import parse_angle
 from zesty_lark.core.plausible import Doubt
-from zesty_lark.core.quantities import LONGEST_MM
+from zesty_lark.core.quantities import LONGEST_MM, InputError
 from zesty_lark.core.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
 
 __all__ = [
+    "AngleText",
     "DecimalText",
     "LengthField",
     "RoughnessField",
@@ -138,6 +140,20 @@ class DecimalText(Trimmed):
             kept = f"{self.places} decimals are" if self.places > 1 else "one decimal is"
             raise ValidationError(f"Only {kept} kept: is {round(number, self.places):f} meant?")
         self.number = number
+
+
+class AngleText(Trimmed):
+    """An angle in any form people write; ``angle_deg`` once validated."""
+
+    angle_deg: float | None = None
+
+    def pre_validate(self, form: Any) -> None:
+        if not (self.data or "").strip():
+            return
+        try:
+            self.angle_deg = parse_angle(self.data or "")
+        except InputError as error:
+            raise ValidationError(str(error)) from error
 
 
 class RoughnessField(Field):

@@ -16,7 +16,7 @@ from zesty_lark.web.shared.wording import units
 
 __all__ = ["Station", "install", "next_url"]
 
-SHOP, MEASURE = ("shop", "maps", "gauges"), ("measure", "maps")
+SHOP, MEASURE = ("shop", "maps", "gauges", "machines", "wheels"), ("measure", "maps")
 """The stations of the frame that have several rooms."""
 
 

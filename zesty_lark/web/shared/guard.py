@@ -1,5 +1,6 @@
 """The guard: closed by default. Every view says who may come in; whatever names a job loads and authorises it first."""
 
+import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -27,6 +28,7 @@ __all__ = [
     "now_standing",
     "person",
     "person_before",
+    "screen",
     "sign_in_session",
     "sign_out_session",
     "standing",
@@ -35,6 +37,7 @@ __all__ = [
 ]
 
 ANYONE = frozenset(Role)
+SCREEN_BYTES = 6
 JobUse = Literal["look", "work", "inspect"]
 View = TypeVar("View", bound=Callable[..., ResponseReturnValue])
 
@@ -113,6 +116,7 @@ def sign_in_session(who: Person) -> None:
     g.pop("csrf_token", None)
     session.permanent = True
     session["person"] = who.id
+    session["screen"] = secrets.token_hex(SCREEN_BYTES)
     session["token"] = sign_ins.begin(
         database.session(),
         who,
@@ -133,6 +137,12 @@ def person_before() -> int | None:
     """Return the key of whoever this browser was last signed in as, signed in or not."""
     key = session.get("person")
     return key if isinstance(key, int) else None
+
+
+def screen() -> str:
+    """Return this screen's own mark: what it logs at a machine bears it, so that two do not work one run unawares."""
+    mark = session.get("screen")
+    return mark if isinstance(mark, str) and len(mark) == 2 * SCREEN_BYTES else ""
 
 
 def this_sign_in() -> SignedIn:

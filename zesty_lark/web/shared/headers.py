@@ -36,6 +36,10 @@ def _add(response: Response) -> Response:
     response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), payment=(), usb=()"
     if not is_static():
         response.headers["Cache-Control"] = "no-store"
+    elif "v" not in request.args:
+        response.headers["Cache-Control"] = "no-cache"  # modules name each other without a version
+    if request.path.endswith("/js/worker.js"):
+        response.headers["Service-Worker-Allowed"] = "/"
     if request.is_secure:
         response.headers["Strict-Transport-Security"] = "max-age=31536000"
     return response

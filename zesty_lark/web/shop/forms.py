@@ -8,8 +8,10 @@ from wtforms import BooleanField, DateField, IntegerField, SelectField
 from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
+from zesty_lark.core.flanges import FLANGE_KINDS, flange_contradictions
 from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS, block_contradictions
 from zesty_lark.core.quantities import InputError
+from zesty_lark.core.sensors import SENSOR_KINDS, SENSOR_UNITS, sensor_contradictions
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.core.shop import (
     ACCESSORY_KINDS,
@@ -19,7 +21,17 @@ from zesty_lark.core.shop import (
     wheel_contradictions,
 )
 from zesty_lark.core.wheel.marking import marking
-from zesty_lark.store.models import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import (
+    AccessoryRow,
+    BlockSetRow,
+    ChuckRow,
+    FixtureRow,
+    FlangeRow,
+    InstrumentRow,
+    MachineRow,
+    SensorRow,
+    WheelRow,
+)
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
@@ -81,6 +93,7 @@ class MachineForm(ShelfForm):
     coolant = SelectField("Coolant", choices=choice_list([(each, each) for each in ("water", "oil", "mist", "dry")]))
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1", places=4)
     downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
+    hums = Trimmed("What turns or hums, Hz: pump 24.5; motor 49", validators=[Length(max=600)])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
         return machine_contradictions(values)
@@ -99,6 +112,12 @@ class WheelForm(ShelfForm):
     )
     max_m_s = DecimalText("Marked maximum, m/s", least="5", most="200", required=False)
     unmarked = BooleanField("It bears no marked speed; as lead I answer for it")
+    new_diameter_mm = LengthField("Diameter when new (empty: not known)", required=False)
+    least_diameter_mm = LengthField("Worn out at", required=False)
+    flange_id = SelectField("On the flange", coerce=lambda text: int(text or 0) or None)
+    mass_g = DecimalText("It and its flange weigh, g", least="1", most="100000", places=1, required=False)
+    price = DecimalText("It cost", least="0", most="1000000", places=2, required=False)
+    side_work = BooleanField("Its maker allows work on its side")
 
     def contradictions(self) -> None:
         marked = self.max_rpm.data is not None or self.max_m_s.number is not None
@@ -116,6 +135,19 @@ class WheelForm(ShelfForm):
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
         return wheel_contradictions(values)
+
+
+class FlangeForm(ShelfForm):
+    name = _name()
+    kind = SelectField("It is balanced with", choices=choice_list(FLANGE_KINDS.items()))
+    diameter_mm = LengthField("Outside")
+    spigot_mm = LengthField("Spigot, for the wheel’s bore")
+    radius_mm = LengthField("Weights or screws sit at radius")
+    holes = IntegerField("Holes of a ring", validators=[Optional(), NumberRange(1, 48, "From 1 to 48.")])
+    masses = Trimmed("Weights, or screws in the box, g, apart by blanks", validators=[Length(max=200)])
+
+    def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
+        return flange_contradictions(values)
 
 
 class InstrumentForm(ShelfForm):
@@ -206,11 +238,28 @@ class AccessoryForm(ShelfForm):
     checked_on = DateField("Checked on", validators=[Optional()])
 
 
+class SensorForm(ShelfForm):
+    name = _name()
+    machine_id = SelectField("It reads the machine", coerce=int)
+    kind = SelectField("It is a", choices=choice_list(SENSOR_KINDS.items()))
+    port = Trimmed("Readings come from", validators=[DataRequired("Where do they come from?"), Length(max=200)])
+    baud = IntegerField("Speed, baud", default=9600, validators=[NumberRange(50, 4_000_000, "From 50 to 4000000.")])
+    sends = SelectField("Its numbers are in", choices=choice_list(SENSOR_UNITS.items()))
+    asks = Trimmed("Sent to make it send (empty: it sends by itself)", validators=[Length(max=20)])
+    rises = BooleanField("A readout’s number rises as the wheel goes down", default=True)
+    simulated = BooleanField("It is the simulated grinder’s")
+
+    def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
+        return sensor_contradictions(values)
+
+
 NOT_KEPT = ("version", "csrf_token", "unmarked")
 SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
     "machine": (MachineRow, MachineForm, "Machine"),
     "wheel": (WheelRow, WheelForm, "Wheel"),
+    "flange": (FlangeRow, FlangeForm, "Flange"),
     "gauge": (InstrumentRow, InstrumentForm, "Gauge"),
+    "sensor": (SensorRow, SensorForm, "Readout or power meter"),
     "blocks": (BlockSetRow, BlockSetForm, "Gauge block set"),
     "chuck": (ChuckRow, ChuckForm, "Chuck"),
     "fixture": (FixtureRow, FixtureForm, "Fixture"),

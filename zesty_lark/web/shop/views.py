@@ -5,14 +5,26 @@ from decimal import Decimal
 from flask import Blueprint, abort, flash, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 
+from zesty_lark.core.flanges import FLANGE_KINDS
 from zesty_lark.core.instruments import BLOCK_SETS
 from zesty_lark.core.maps.chuck import Outlook
+from zesty_lark.core.sensors import SENSOR_KINDS
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS
 from zesty_lark.core.units import size_text
 from zesty_lark.shopfloor.mapping import chuck_outlook
 from zesty_lark.store import shop
-from zesty_lark.store.models import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow, WheelRow
+from zesty_lark.store.models import (
+    AccessoryRow,
+    BlockSetRow,
+    ChuckRow,
+    FixtureRow,
+    FlangeRow,
+    InstrumentRow,
+    MachineRow,
+    SensorRow,
+    WheelRow,
+)
 from zesty_lark.store.models.base import KeptInError
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, errors, guard
@@ -37,7 +49,11 @@ def shelves() -> ResponseReturnValue:
         "shop/shelves.html",
         machines=shop.listed(session, MachineRow),
         wheels=shop.listed(session, WheelRow),
+        flanges=shop.listed(session, FlangeRow),
+        flange_kinds=FLANGE_KINDS,
         gauges=shop.listed(session, InstrumentRow),
+        sensors=shop.listed(session, SensorRow),
+        sensor_kinds=SENSOR_KINDS,
         block_sets=shop.listed(session, BlockSetRow),
         set_names=BLOCK_SETS,
         fixtures=shop.listed(session, FixtureRow),
@@ -79,8 +95,11 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
         if isinstance(field, DecimalText) and row is not None and not field.raw_data:
             kept = getattr(row, field.name, None)
             field.data = "" if kept is None else f"{kept.normalize():f}"
-    if kind == "chuck":
+    if kind in ("chuck", "sensor"):
         form["machine_id"].choices = choice_list([(each.id, each.name) for each in shop.listed(session, MachineRow)])
+    if isinstance(form, WheelForm):
+        flanges = [(each.id, each.name) for each in shop.listed(session, FlangeRow)]
+        form.flange_id.choices = choice_list([("", "none set down"), *flanges])
     if isinstance(form, WheelForm) and row is not None and not form.is_submitted():
         form.unmarked.data = bool(row.answered_by)
     _set_unit(kind, form)

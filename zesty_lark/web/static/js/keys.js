@@ -16,13 +16,16 @@ function press(element) {
   }
 }
 
+const arrows = { arrowup: "↑", arrowdown: "↓", arrowleft: "←", arrowright: "→" };
+
 function showKeys() {
   const dialog = document.getElementById("keys");
   const list = dialog.querySelector("dl");
   list.replaceChildren();
   for (const element of [...document.querySelectorAll("[data-key]")].filter(usable)) {
     const key = document.createElement("dt");
-    const cap = element.dataset.key.replace("shift+", "⇧").toUpperCase();
+    const named = arrows[element.dataset.key] ?? element.dataset.key;
+    const cap = named.replace("shift+", "⇧").toUpperCase();
     key.append(Object.assign(document.createElement("kbd"), { textContent: cap }));
     const words = Object.assign(document.createElement("dd"), { textContent: label(element) });
     list.append(key, words);

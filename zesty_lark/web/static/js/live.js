@@ -1,6 +1,5 @@
 // A connected gauge on the page: its value as it comes, taken by a key or by the gauge's own button. What is taken
 // waits its turn here until the press before it is logged; nothing is taken while the page asks about a reading.
-const QUEUED = "zesty-lark-outbox";
 const AGAIN_MS = 2000;
 let source = null;
 let address = "";
@@ -65,7 +64,7 @@ function take(said) {
 }
 
 function hand() {
-  if (!waiting.length || localStorage.getItem(QUEUED) !== null) return;
+  if (!waiting.length || Number(document.body.dataset.waiting ?? 0) > 0) return;
   const into = box()?.dataset.liveInto;
   if (into === "places" || into === "lifts") {
     intoPlace(waiting.shift(), into === "lifts");

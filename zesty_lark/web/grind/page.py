@@ -1,0 +1,124 @@
+"""What the grind page shows of where a job stands."""
+
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any
+
+from flask import request
+
+from zesty_lark.core.dial import on_collar
+from zesty_lark.core.units import dial_text
+from zesty_lark.core.work.behind import behind
+from zesty_lark.core.work.cautions import cautions_at
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
+from zesty_lark.core.work.plans import PlanStep
+from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.telling import pieces_words, step_words, tell
+from zesty_lark.shopfloor.companion import companion
+from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
+from zesty_lark.store import shop
+from zesty_lark.store.models import Job
+from zesty_lark.web.grind.forms import GrindForm
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.frame import next_url
+from zesty_lark.web.shared.plan_ladder import plan_ladder
+from zesty_lark.web.shared.wording import as_unit, units
+
+__all__ = ["page"]
+
+LAST_SHOWN = 3
+COMING_SHOWN = 3
+COME_DOWN_MM = Decimal("0.05")
+"""How far above a predicted reading the wheel is come down from [mm]."""
+RUNNING = ("pass", "blank", "no_feed")
+AT_WORK = (*RUNNING, "measure", "touch_off", "dress", "chamfer", "turn", "blocks", "cool")
+SEEN_KEYS = {"uneven": "e", "died": "f", "clean": "c", "patch": "a", "dull": "h"}
+SIDE_KEYS = {"front": "arrowdown", "back": "arrowup", "left": "arrowleft", "right": "arrowright", "middle": "i"}
+
+
+def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain: bool = False) -> dict[str, Any]:
+    """Return everything the page shows; ``plain`` without what a screen that nobody answers does not have: the ladder,
+    what was logged, live readings."""
+    what, words = next_act(standing), units(job)
+    run = standing.runs[what.surface] if what.surface else None
+    step = run.next_step if run is not None else None
+    revs, collar = (0, Decimal(0))
+    if run is not None and run.next_reading_mm is not None:
+        revs, collar = on_collar(run.next_reading_mm, job.machine.per_rev_mm)
+    touch = standing.touch_reading_mm(run) if run is not None else None
+    return {
+        "next": what,
+        "run": run,
+        "standing": standing,
+        "step": step,
+        "at_work": what.act in AT_WORK,
+        "running": what.act in RUNNING,
+        "next_url": next_url(job.number, what),
+        "load": _load(standing, what),
+        "step_told": step_words(step, words) if step is not None else "",
+        "coming": behind(standing, words)[:COMING_SHOWN],
+        "down": standing.brief.wanted.surfaces[what.surface].opposite if what.surface else None,
+        "touch": touch if touch is not None and touch >= 0 else None,
+        "come_down": COME_DOWN_MM,
+        "entry_form": GrindForm(formdata=None),
+        "wrong": wrong,
+        "wrong_act": act,
+        "revs": revs,
+        "collar": collar,
+        "whats_next": what,
+        "count": _count(run, step),
+        "may_log": guard.may_work_on(guard.person(), job) and not standing.held_elsewhere(guard.screen()),
+        "may_work": guard.may_work_on(guard.person(), job),
+        "elsewhere": standing.held_elsewhere(guard.screen()),
+        "units": words,
+        "own": "thou" if job.machine.dial_unit == "in" else "mm",
+        "own_collar": _own_collar(job),
+        "typed": request.form,
+        "cautions": cautions_at(what, run, standing),
+        "doubt": mounting_doubt(job) if what.act in ("dress", "place", "touch_off") else "",
+        "dress": dress_for(job, standing, step.what) if step is not None and what.act == "dress" else None,
+        "stop": STOPS.get(standing.halted.seen) if standing.halted is not None else None,
+        "stops": STOPS.values(),
+        "observations": OBSERVATIONS.values(),
+        "sides": SIDES,
+        "seen_keys": SEEN_KEYS,
+        "side_keys": SIDE_KEYS,
+    } | (_beside(job, standing, run, what) if not plain else dict.fromkeys(("beside", "readout", "meter"), None))
+
+
+def _beside(job: Job, standing: Standing, run: Run | None, what: Next) -> dict[str, Any]:
+    """The ladder, what was logged last, the wheel, time left, the readings that come in."""
+    session, words = database.session(), units(job)
+    told = [(entry, tell(entry, words, len(standing.pieces))) for entry in standing.history[-LAST_SHOWN:]]
+    sensors = shop.sensors_of(session, job.machine_id)
+    return {
+        "told": told[::-1],
+        "ladder": plan_ladder(job, standing, run) if run is not None and run.plan is not None else "",
+        "beside": companion(session, job, standing, run if what.act in (*AT_WORK, "place") else None),
+        "readout": sensors.get("position"),
+        "meter": sensors.get("power"),
+    }
+
+
+def _load(standing: Standing, what: Next) -> str:
+    """Which pieces are meant, where there are several."""
+    return f", {pieces_words(what.pieces)}" if what.pieces and len(standing.pieces) > 1 else ""
+
+
+def _own_collar(job: Job) -> Callable[[Decimal], str]:
+    """Write a reading as the machine's own dial has it: what is typed is read in its words, whatever is shown."""
+    return lambda mm: dial_text(mm, as_unit(job.machine.dial_unit), job.machine.graduation_mm)
+
+
+def _count(face: Run | None, step: PlanStep | None) -> tuple[int, int]:
+    """Which blank of its run a blank pass is, and of how many."""
+    if face is None or face.plan is None or step is None:
+        return 1, 1
+    first = last = face.done
+    while first > 0 and face.plan.steps[first - 1].kind == "blank":
+        first -= 1
+    while last + 1 < len(face.plan.steps) and face.plan.steps[last + 1].kind == "blank":
+        last += 1
+    return face.done - first + 1, last - first + 1
