@@ -199,6 +199,12 @@ class Person:
     def sees(self, words: str) -> None:
         self.page.get_by_text(words).first.wait_for()
 
+    def take_over(self) -> None:
+        """Take the run over where another screen works it."""
+        if self.page.get_by_text("worked on another screen").count():
+            self.press("t")
+            self.page.get_by_text("worked on another screen").wait_for(state="detached")
+
     def no_scroll(self) -> None:
         """The page fits the screen and the next action is on it."""
         self.page.evaluate("document.fonts.ready")

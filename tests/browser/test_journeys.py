@@ -202,6 +202,7 @@ def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
     machinist.sign_in("bryn")
     machinist.page.goto("/jobs/TR-101/grind")
     machinist.sees("pass 6 of")
+    machinist.take_over()
     machinist.press("d")
     machinist.sees("pass 7 of")
     machinist.press("u")
@@ -229,6 +230,7 @@ def test_another_screen_follows_by_itself(machinist: Person) -> None:
     machinist.sign_in("bryn")
     machinist.page.goto("/jobs/TR-101/grind")
     machinist.sees("pass 6 of")
+    machinist.take_over()
     other = machinist.context.new_page()
     other.goto("/jobs/TR-101/grind")
     machinist.press("d")
@@ -242,6 +244,7 @@ def test_on_a_phone_the_next_reading_and_its_button_are_on_the_screen(phone: Per
     phone.sign_in("bryn")
     phone.page.locator(".strip-go .btn-primary").first.click()
     phone.sees("pass 6 of")
+    phone.take_over()
     size = phone.page.viewport_size
     assert size
     for what in (".now-reading", "button:has-text('Pass done')", "button:has-text('Undo')"):
@@ -282,6 +285,22 @@ VIEWS = (
     "/jobs/TR-101/measure/slot",
     "/shop/chucks/2/maps",
     "/gauges/2",
+    "/machines/1/wall",
+    "/machines/1/learned",
+    "/shop/sensor/1",
+    "/wheels",
+    "/wheels/1",
+    "/wheels/4/mount?machine=1",
+    "/wheels/1/balance",
+    "/wheels/2/balance?way=ways",
+    "/wheels/1/dress",
+    "/wheels/4/shape?machine=1&shape=relief&slot_depth_mm=9&undercut_mm=0.6&land_mm=1",
+    "/wheels/1/face",
+    "/wheels/advice?work=slot",
+    "/machines/1/chatter?pitch_mm=6.2&table_mm_s=150",
+    "/answers",
+    "/answers/slot?right_mm=39.2",
+    "/answers/two-angles",
 )
 
 

@@ -20,9 +20,10 @@ from zesty_lark.core.planner.reasons import FIGURES, reason
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.changes import differences, moved
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
+from zesty_lark.core.route.figures import figures
 from zesty_lark.core.route.handling import minutes_in_all
 from zesty_lark.core.route.order import StepChoice, route_steps, set_ups
-from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, figures, plan_route
+from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, plan_route
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from tests.browser.conftest import until
 from zesty_lark.running import http_server
 from zesty_lark.running.backoff import FIRST_WAIT, LONG_LIFE, LONGEST_WAIT, Backoff
-from zesty_lark.running.http_server import BufferingServer
+from zesty_lark.running.http_server import BufferingServer, Sink
 from zesty_lark.settings import SettingError, Settings, check_reach
 
 WAIT_SECONDS = 120.0
@@ -116,6 +116,30 @@ def test_what_is_being_worked_on_is_answered_before_the_end() -> None:
         go_on.set()
         asking.join(WAIT_SECONDS)
     assert got == ["127.0.0.1 http"]
+
+
+def test_an_answer_that_goes_on_is_sent_each_part_once_and_in_order() -> None:
+    """Whoever writes and the loop both send what is there; what the one is sending the other does not send again."""
+    many = 20_000
+
+    def goes_on(sink: Sink) -> None:
+        def write() -> None:
+            for number in range(many):
+                sink.write(b"%d\n" % number)
+                if number % 50 == 0:
+                    until(lambda: not sink._channel.total_outbufs_len)
+            sink.end()
+
+        threading.Thread(target=write, daemon=True).start()
+
+    def hand_over(environ: dict[str, Any], start: Callable[..., Any]) -> Iterable[bytes]:
+        start("200 OK", [("Content-Type", "text/plain")])
+        environ["lark.hand_over"](goes_on)
+        return (part for part in [b"begun\n"])
+
+    with serving(hand_over) as (_server, port):
+        lines = answer(port).splitlines()
+    assert lines == ["begun", *map(str, range(many))]
 
 
 def test_only_the_trusted_proxy_s_word_on_addresses_is_taken() -> None:

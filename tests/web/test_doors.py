@@ -345,7 +345,7 @@ def test_every_name_a_page_posts_is_in_the_form_that_takes_it(app: Flask, strang
         for form in FORM.findall(stranger.page):
             if 'method="post"' not in form and "formaction" not in form:
                 continue
-            targets = re.findall(r'(?:formaction|action|hx-post)="([^"]+)"', form) or [page]
+            targets = re.findall(r'(?<![\w-])(?:formaction|action|hx-post)="([^"]+)"', form) or [page]
             names = set(NAMED.findall(form))
             for target in targets:
                 endpoint, _ = adapter.match(urlsplit(html.unescape(target)).path, method="POST")

@@ -271,7 +271,7 @@ def test_what_does_not_clean_up_wants_a_lead_s_reason(app: Flask, bryn: Browser,
     assert rows[0].reason == "only the ends matter"
 
 
-@pytest.mark.parametrize("what", ["speed", "unmarked", "carbide"])
+@pytest.mark.parametrize("what", ["speed", "unmarked", "carbide", "scrapped"])
 def test_a_wheel_that_must_not_run_is_stopped_by_every_path(
     app: Flask, bryn: Browser, demo: Session, what: str
 ) -> None:
@@ -283,6 +283,7 @@ def test_a_wheel_that_must_not_run_is_stopped_by_every_path(
         "speed": "over the marked 2000 rpm",
         "unmarked": "bears no marked speed",
         "carbide": "needs a diamond wheel",
+        "scrapped": "was put out of use",
     }[what]
     isa = Browser(app.test_client()).sign_in("isa")
     isa.get("/jobs/TR-101/record")
@@ -291,6 +292,10 @@ def test_a_wheel_that_must_not_run_is_stopped_by_every_path(
         job.wheel.max_rpm = 2000
     elif what == "unmarked":
         job.wheel.max_rpm = None
+    elif what == "scrapped":
+        isa.get(f"/wheels/{job.wheel_id}")
+        entry = {"entry_id": "put-out-0001", "note": "Dropped."}
+        assert isa.post(f"/wheels/{job.wheel_id}/put-out", entry).status_code == 303
     else:
         job.part.material = "carbide"
     demo.commit()
@@ -307,7 +312,7 @@ def test_a_wheel_that_must_not_run_is_stopped_by_every_path(
     assert bryn.post("/jobs/TR-101/plan", sent).status_code == 422 and says in bryn.page
     assert bryn.post("/jobs/TR-101/route/release", USUAL | {"based_on": sent["based_on"]}).status_code == 422
     assert says in bryn.page
-    if what == "speed":
+    if what in ("speed", "scrapped"):
         isa.get("/jobs/read-in")
         assert (
             isa.post("/jobs/read-in", {"file": (io.BytesIO(file), "job.json")}).status_code == 422 and says in isa.page

@@ -9,7 +9,7 @@ import pytest
 WEB = Path(__file__).parents[2] / "zesty_lark" / "web"
 SHEETS = [each for each in sorted(WEB.rglob("*.css")) if "lib" not in each.parts]
 SOURCES = [each for suffix in ("*.html", "*.py", "*.js") for each in WEB.rglob(suffix) if "lib" not in each.parts]
-KINDS = WEB.parent / "core" / "work" / "entries.py"
+KINDS = WEB.parent / "core" / "work" / "entry.py"
 
 
 def beautified(text: str) -> str:

@@ -1,0 +1,1 @@
+"""Tests of what stands between the screens and the core."""

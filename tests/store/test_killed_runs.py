@@ -1,0 +1,166 @@
+"""Whole simulated runs logged by processes that are killed at any moment, and sent again until they are answered: in
+the end the log has each entry once, in its order, as it was sent."""
+
+import os
+import random
+import signal
+import time
+from collections.abc import Iterator
+from dataclasses import fields, replace
+from decimal import Decimal
+from pathlib import Path
+
+import pytest
+from sqlalchemy import URL, text
+from sqlalchemy.orm import Session
+
+from tests.shopfloor.hands import BEGIN, GAUGE, MACHINE, WHEEL, Hands, job_of
+from zesty_lark.core.sizes import Size
+from zesty_lark.core.work.entries import Entry, Measured, Planned
+from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.running.mariadb import PrivateMariaDB, free_port
+from zesty_lark.store import jobs, migrate, people, shop, shoplog
+from zesty_lark.store.database import connect, sessions
+from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
+from zesty_lark.store.models import InstrumentRow, Job, MachineRow, WheelRow
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.shoplog import Draft
+
+D = Decimal
+PRINT = Size(D(22), D("0.003"), D("0.003"))
+SEEDS = (2, 5)
+KILLS_AND_RESENDS = 200
+DATABASE_KILLS = 3
+MOST_TRIES = 12
+
+
+@pytest.fixture
+def durable(tmp_path: Path) -> Iterator[PrivateMariaDB]:
+    """A database server of the test's own, as safe as the shop's: it is killed too."""
+    made = PrivateMariaDB(tmp_path / "db", free_port())
+    made.create()
+    made.start()
+    yield made
+    made.stop()
+
+
+def take_in(session: Session, number: str) -> Job:
+    """The job that the hands work, kept in the database."""
+    like = job_of(PRINT)
+    owner = people.by_sign_in_name(session, "bryn")
+    machine, wheel = shop.by_name(session, MachineRow, "No. 1"), shop.by_name(session, WheelRow, "W3")
+    assert owner is not None and machine is not None and wheel is not None
+    part = like.part
+    what = TakeIn(
+        number=number, title="Pad", print_unit="mm", due_on=None, owner_id=owner.id, machine_id=machine.id,
+        wheel_id=wheel.id, quantity=1, material=part.material, hardness_hrc=part.hardness_hrc, parallel_mm=None,
+        square_mm=None, flat_mm=None, ra_um=None, mark_corner=part.mark_corner, reference_face=1,
+        min_skin_mm=part.min_skin_mm, first_share=None, remarks="",
+        sizes={each.axis: SizeIn(each.to_core(), each.measured_max_mm, each.measured_min_mm) for each in part.sizes},
+        faces={each.face: FaceIn(each.condition, each.cleanup_mm, each.purpose) for each in part.faces},
+    )  # fmt: skip
+    return jobs.take_in(session, what, BEGIN)
+
+
+def log_once(url: URL, number: str, entry: Entry) -> None:
+    """Log one entry as a web worker does: a connection, a session, one transaction."""
+    engine = connect(url)
+    with sessions(engine)() as session:
+        job, who = jobs.by_number(session, number), people.by_sign_in_name(session, "bryn")
+        assert job is not None and who is not None
+        if isinstance(entry, Planned):
+            shoplog.release_plan(
+                session, job, who, entry.plan, entry_id=entry.entry_id, at=entry.at, seen=None, pieces=entry.pieces
+            )
+        else:
+            gauge = shop.by_name(session, InstrumentRow, GAUGE["name"]) if isinstance(entry, Measured) else None
+            shoplog.append(session, job, who, Draft(entry, None, gauge))
+        session.commit()
+
+
+def in_a_process(url: URL, number: str, entry: Entry, kill_after: float | None) -> bool:
+    """Log an entry in a process of its own, killed after so many seconds; return whether it was answered."""
+    child = os.fork()
+    if child == 0:
+        code = 1
+        try:
+            log_once(url, number, entry)
+            code = 0
+        finally:
+            os._exit(code)
+    if kill_after is not None:
+        time.sleep(kill_after)
+        os.kill(child, signal.SIGKILL)
+    _, status = os.waitpid(child, 0)
+    return os.waitstatus_to_exitcode(status) == 0
+
+
+def said(entry: Entry) -> dict[str, object]:
+    """What an entry says: without what the database gave it."""
+    told = {each.name: getattr(entry, each.name) for each in fields(entry) if each.name not in ("seq", "machine")}
+    if isinstance(entry, Planned):
+        told["plan"] = replace(entry.plan, plan_id=0)
+    for name in ("asked_mm", "got_mm"):
+        told.pop(name, None)
+    return told
+
+
+def test_killed_two_hundred_times_each_entry_is_there_once_in_its_order(durable: PrivateMariaDB) -> None:
+    dice, hit = random.Random(13), 0
+    engine = connect(durable.url())
+    migrate.upgrade(engine)
+    with sessions(engine)() as session:
+        people.add_person(
+            session, sign_in_name="bryn", name="Bryn", role=Role.MACHINIST, password="tern-rock-light", at=BEGIN
+        )
+        shop.keep(session, MachineRow, MACHINE)
+        shop.keep(session, WheelRow, WHEEL)
+        shop.keep(session, InstrumentRow, GAUGE)
+        for seed in SEEDS:
+            take_in(session, f"X-{seed}")
+        session.commit()
+    runs = {f"X-{seed}": worked(seed) for seed in SEEDS}
+    engine.dispose()
+    began = time.monotonic()
+    assert in_a_process(durable.url(), "X-2", runs["X-2"][0], None)
+    usual = time.monotonic() - began
+    fall = {dice.randrange(10, 70) for _ in range(DATABASE_KILLS)}
+    for count, (number, entry) in enumerate((number, each) for number, entries in runs.items() for each in entries):
+        if count in fall:
+            assert durable.process is not None
+            durable.process.kill()
+            durable.process.wait()
+            assert not in_a_process(durable.url(), number, entry, None), "nobody answers"
+            durable.start()
+            hit += 2
+        for _ in range(MOST_TRIES):
+            if in_a_process(durable.url(), number, entry, dice.uniform(0, 1.1 * usual)):
+                break
+            hit += 1
+        else:
+            assert in_a_process(durable.url(), number, entry, None)
+        if dice.random() < 0.4:
+            assert in_a_process(durable.url(), number, entry, None), "sent again after its answer was lost"
+            hit += 1
+    assert hit >= KILLS_AND_RESENDS, hit
+    with sessions(connect(durable.url()))() as session:
+        for number, entries in runs.items():
+            job = jobs.by_number(session, number)
+            assert job is not None
+            kept = shoplog.entries_of(session, job)
+            assert [said(each) for each in kept] == [said(each) for each in entries]
+            now = shoplog.standing_of(session, job)
+            assert now == stand(job.part.brief(), kept) and next_act(now).surface not in (1, 2)
+        total = session.scalar(text("select count(*) from log_entry"))
+        assert total == sum(len(entries) for entries in runs.values())
+        assert session.scalar(text("select count(*) from plan")) == sum(
+            isinstance(each, Planned) for entries in runs.values() for each in entries
+        ), "a plan is kept with its release or not at all"
+
+
+def worked(seed: int) -> list[Entry]:
+    """A whole run on the simulated grinder, as the entries that the screen sends."""
+    hands = Hands(job_of(PRINT), seed)
+    hands.work((1, 2))
+    return [replace(each, entry_id=f"{seed:02d}-{each.entry_id}") for each in hands.fold.entries]

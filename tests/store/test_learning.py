@@ -1,0 +1,130 @@
+"""What the log teaches is kept with the entry that taught it, by machine, wheel and work, and forgotten with it."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.route.handling import HANDLING, USUAL, learned_handling
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import Entry, Measured, PassFed, SparkedOut, Undone
+from zesty_lark.shopfloor.basis import basis_of
+from zesty_lark.shopfloor.measuring import Taken, measurement
+from zesty_lark.shopfloor.taught import taught_of
+from zesty_lark.store import jobs, learning, people, shop, shoplog
+from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LearnedTime, SizeRun
+from zesty_lark.store.shoplog import Draft
+
+D = Decimal
+NOW = datetime.now(UTC)
+
+
+class Bench:
+    """TR-101 in the middle of its second face, and someone who logs on it."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        job, who = jobs.by_number(session, "TR-101"), people.by_sign_in_name(session, "bryn")
+        gauge = shop.by_name(session, InstrumentRow, "Bench comparator B1")
+        assert job is not None and who is not None and gauge is not None
+        self.job: Job = job
+        self.who, self.gauge, self.count = who, gauge, 0
+
+    @property
+    def at(self) -> datetime:
+        return NOW + timedelta(minutes=self.count)
+
+    def log(self, kind: type[Entry], **more: object) -> Entry:
+        self.count += 1
+        made = kind(entry_id=f"learning-{self.count:04d}", at=self.at, by="bryn", **more)  # type: ignore[arg-type]
+        shoplog.append(self.session, self.job, self.who, Draft(made))
+        return made
+
+    def measure(self, value: str, *, warm: bool = False) -> Measured:
+        self.count += 1
+        standing = shoplog.standing_of(self.session, self.job)
+        taken = Taken("thickness", 1, (Reading("middle", D(value)),), warm=warm)
+        made = measurement(self.job, standing, self.gauge, taken, entry_id=f"learning-{self.count:04d}", at=self.at)
+        shoplog.append(self.session, self.job, self.who, Draft(made, None, self.gauge))
+        return made
+
+    def rows(self, table: type[LearnedRun | LearnedTime | SizeRun]) -> int:
+        return len(list(self.session.scalars(select(table))))
+
+
+def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -> None:
+    bench = Bench(demo)
+    runs, times = bench.rows(SizeRun), bench.rows(LearnedTime)
+    run = shoplog.standing_of(demo, bench.job).runs[2]
+    assert run.next_reading_mm is not None
+    bench.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
+    bench.log(SparkedOut, surface=2)
+    measured = bench.measure("22.16")
+    assert bench.rows(SizeRun) == runs + 1 and bench.rows(LearnedTime) == times + 1
+    newest = demo.scalar(select(SizeRun).order_by(SizeRun.seq.desc()))
+    assert newest is not None and newest.work == "magnet" and newest.asked_mm > 0 and newest.volume_mm3 > 0
+    bench.log(Undone, supersedes=measured.entry_id)
+    assert bench.rows(SizeRun) == runs and bench.rows(LearnedTime) == times
+
+
+def test_times_are_of_the_machine_and_plans_use_them(demo: Session) -> None:
+    bench = Bench(demo)
+    before = learning.times(demo, bench.job.machine, USUAL)["measure"]
+    for minutes in (9, 9, 9, 9, 9, 9, 9, 9, 9, 9, 9):
+        row = LearnedTime(machine_id=bench.job.machine_id, act="measure", minutes=D(minutes))
+        row.seq = _free_seq(bench)
+        demo.add(row)
+        demo.flush()
+    now = learning.times(demo, bench.job.machine, USUAL)["measure"]
+    assert now.minutes == 9 and now.runs == 10 and now != before
+    assert learned_handling(learning.times(demo, bench.job.machine, USUAL)).measure == 9
+    standing = shoplog.standing_of(demo, bench.job)
+    assert basis_of(demo, bench.job, standing, NOW.date()).handling.measure == 9, "the next plan uses it"
+    other = jobs.by_number(demo, "TR-114")
+    assert other is not None and other.machine_id != bench.job.machine_id
+    assert learning.times(demo, other.machine, USUAL)["measure"].minutes != 9, "another machine has hands of its own"
+    assert learned_handling({}) == HANDLING
+
+
+def _free_seq(bench: Bench) -> int:
+    """An entry that has taught nothing yet."""
+    entry = bench.log(SparkedOut, surface=2)
+    return next(each.seq for each in shoplog.entries_of(bench.session, bench.job) if each.entry_id == entry.entry_id)
+
+
+def test_the_cut_ratio_is_kept_apart_by_kind_of_work(demo: Session) -> None:
+    bench = Bench(demo)
+    for work, eta in (("magnet", "0.7"), ("fixture", "0.3"), ("fixture", "0.34")):
+        row = LearnedRun(machine_id=bench.job.machine_id, wheel_id=bench.job.wheel_id, work=work, eta=D(eta))
+        row.seq = _free_seq(bench)
+        demo.add(row)
+        demo.flush()
+    told = learning.cut_ratios(demo, bench.job.machine, bench.job.wheel)
+    assert told["fixture"].runs == 2 and told["fixture"].eta == 0.32 and told["magnet"].eta >= 0.6
+    assert "few runs" in told["fixture"].sure
+    standing = shoplog.standing_of(demo, bench.job)
+    assert basis_of(demo, bench.job, standing, NOW.date()).means.fixture_cut_ratio == 0.32
+
+
+def test_a_size_read_warm_and_then_cold_is_told_as_heat(demo: Session) -> None:
+    bench = Bench(demo)
+    assert learning.warm_and_cold(demo, bench.job.machine) == []
+    bench.measure("22.1665", warm=True)
+    bench.measure("22.1642")
+    (pair,) = learning.warm_and_cold(demo, bench.job.machine)
+    assert round((pair.warm_mm - pair.cold_mm) * 1000, 3) == 2.3
+    told = taught_of(demo, bench.job.machine)
+    assert "once" in told.heat.words and not told.heat.told, "one time is no proof"
+    run = shoplog.standing_of(demo, bench.job).runs[2]
+    assert run.plan is not None
+
+
+def test_what_is_asked_takes_a_fixed_number_of_statements(demo: Session, statements: Callable[[], object]) -> None:
+    bench = Bench(demo)
+    with statements() as sent:  # type: ignore[attr-defined]
+        learning.times(demo, bench.job.machine, USUAL)
+        learning.cut_ratios(demo, bench.job.machine, bench.job.wheel)
+        learning.warm_and_cold(demo, bench.job.machine)
+    assert len(sent) == 3

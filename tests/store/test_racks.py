@@ -1,0 +1,160 @@
+"""Each wheel's log on a real database: once, append-only, with what it takes off; and what jobs say of their wheel."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+from typing import Any
+
+import pytest
+from sqlalchemy import text
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.rack.entries import Checked, RackDress, RackEntry, RackNote, RackUndone, Said, TakenDown
+from zesty_lark.core.rack.rules import RackError
+from zesty_lark.core.work.entries import Dressed, LeftMachine, Undone
+from zesty_lark.shopfloor import wheels
+from zesty_lark.store import jobs, people, racks, shop, shoplog
+from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
+from zesty_lark.store.shoplog import Draft
+
+D = Decimal
+NOW = datetime.now(UTC)
+
+
+class Rack:
+    """Someone at the rack."""
+
+    def __init__(self, session: Session) -> None:
+        self.session, self.count = session, 0
+        who, machine = people.by_sign_in_name(session, "bryn"), shop.by_name(session, MachineRow, "No. 1, inch dial")
+        job = jobs.by_number(session, "TR-101")
+        assert who is not None and machine is not None and job is not None
+        self.who: Person = who
+        self.machine: MachineRow = machine
+        self.job: Job = job
+
+    def wheel(self, name: str) -> WheelRow:
+        found = shop.by_name(self.session, WheelRow, name)
+        assert found is not None
+        return found
+
+    def entry(self, what: Said, note: str = "") -> RackEntry:
+        self.count += 1
+        at = NOW + timedelta(minutes=self.count)
+        return RackEntry(entry_id=f"rack-test-{self.count:03d}", at=at, what=what, machine=self.machine.name, note=note)
+
+    def log(self, wheel: WheelRow, what: Said, note: str = "") -> RackEntry:
+        made = self.entry(what, note)
+        racks.append(self.session, wheel, self.who, made, machine=self.machine)
+        return made
+
+
+@pytest.fixture
+def rack(demo: Session) -> Rack:
+    return Rack(demo)
+
+
+def test_a_wheel_is_logged_once_and_its_log_is_never_changed(rack: Rack) -> None:
+    wheel = rack.wheel("W6 slots")
+    made = rack.log(wheel, Checked(step="speed"))
+    again = racks.append(rack.session, wheel, rack.who, made, machine=rack.machine)
+    assert again.done == ("speed",) and len(racks.entries_of(rack.session, wheel)) == 2
+    other = RackEntry(entry_id=made.entry_id, at=NOW, what=RackNote(), note="Something else.")
+    with pytest.raises(RackError, match="used for another"):
+        racks.append(rack.session, wheel, rack.who, other)
+    with pytest.raises(RackError, match="8 to 36"):
+        racks.append(rack.session, wheel, rack.who, RackEntry(entry_id="no", at=NOW, what=RackNote(), note="x"))
+    for change in ("update wheel_entry set note = 'other'", "delete from wheel_entry where job_seq is null"):
+        with pytest.raises(DBAPIError, match="append-only"), rack.session.begin_nested():
+            rack.session.execute(text(change))
+
+
+def test_a_dress_takes_off_the_radius_and_taking_it_back_puts_it_back(rack: Rack) -> None:
+    wheel = rack.wheel("W4 open white")
+    rack.machine = wheel_machine(rack)
+    _off_the_chuck(rack, wheel)
+    before, version = wheel.diameter_mm, wheel.version
+    made = rack.log(wheel, RackDress(dress="fine", amount_mm=D("0.05")))
+    assert wheel.diameter_mm == before - D("0.1") and wheel.version > version
+    rack.log(wheel, RackUndone(supersedes=made.entry_id))
+    assert wheel.diameter_mm == before
+    measured = D("150")
+    shop.keep(rack.session, WheelRow, {"name": wheel.name, "diameter_mm": measured}, wheel)
+    assert (wheel.diameter_mm, wheel.off_mm) == (measured, 0), "what somebody measured holds from then on"
+
+
+def wheel_machine(rack: Rack) -> MachineRow:
+    found = shop.by_name(rack.session, MachineRow, "No. 2, metric dial")
+    assert found is not None
+    return found
+
+
+def _off_the_chuck(rack: Rack, wheel: WheelRow) -> None:
+    """The job that is up with a wheel is taken off."""
+    job = racks.at_work(rack.session, wheel)
+    if job is None:
+        return
+    standing = shoplog.standing_of(rack.session, job)
+    assert standing.up is not None
+    rack.count += 1
+    leave = LeftMachine(
+        entry_id=f"rack-test-{rack.count:03d}", at=NOW + timedelta(minutes=rack.count), surface=standing.up[2], note="x"
+    )
+    shoplog.append(rack.session, job, rack.who, Draft(leave))
+
+
+def test_a_job_s_dress_is_the_wheel_s_too_and_goes_with_it(rack: Rack) -> None:
+    wheel, job = rack.job.wheel, rack.job
+    before, logged = wheel.diameter_mm, len(racks.entries_of(rack.session, wheel))
+    dress = Dressed(entry_id="job-dress-01", at=NOW, surface=2, amount_mm=D("0.0254"))
+    shoplog.append(rack.session, job, rack.who, Draft(dress))
+    assert wheel.diameter_mm == before - D("0.0508")
+    newest = racks.entries_of(rack.session, wheel)[-1]
+    assert newest.of_job and isinstance(newest.what, RackDress) and newest.what.job == "TR-101"
+    undone = Undone(entry_id="job-undone-1", at=NOW, supersedes="job-dress-01")
+    shoplog.append(rack.session, job, rack.who, Draft(undone))
+    assert wheel.diameter_mm == before and len(racks.entries_of(rack.session, wheel)) == logged
+    with pytest.raises(RackError, match="at work on TR-101"):
+        rack.log(wheel, RackDress(dress="fine", amount_mm=D("0.05")))
+    with pytest.raises(RackError, match="at work on TR-101"):
+        rack.log(wheel, TakenDown())
+
+
+def test_every_wheel_of_the_demonstration_has_a_history_that_its_figures_come_from(rack: Rack) -> None:
+    found = {each.row.name: each for each in wheels.rack(rack.session)}
+    for each in found.values():
+        assert each.stands.history, f"{each.row.name} has no history"
+        assert each.life is not None and each.row.off_mm == each.stands.taken_off_mm
+    assert found["W3 open white"].stands.ready and found["W3 open white"].stands.machine == "No. 1, inch dial"
+    assert found["W3 open white"].row.ground_mm3 > 0
+    assert found["W4 open white"].stands.trials[-1].hangs == "nowhere"
+    assert found["W5 finishing"].stands.machine is None and found["W2 old white"].life is not None
+    assert found["W2 old white"].life.state == "nearly worn"
+    assert not wheels.mounting_doubt(rack.job)
+
+
+def test_a_wheel_put_on_a_job_of_another_machine_is_doubted(rack: Rack) -> None:
+    rack.job.wheel = rack.wheel("W4 open white")
+    rack.session.flush()
+    assert "is on No. 2" in wheels.mounting_doubt(rack.job)
+    rack.log(rack.wheel("W6 slots"), Checked(step="speed"))
+    rack.job.wheel = rack.wheel("W6 slots")
+    assert "Next: look" in wheels.mounting_doubt(rack.job)
+
+
+def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
+    rack: Rack, statements: Callable[[], Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with statements() as few:
+        wheels.rack(rack.session)
+    for number in range(40):
+        rack.log(rack.wheel("W6 slots"), RackNote(), f"Note {number}.")
+    rack.session.expire_all()
+    with statements() as many:
+        wheels.rack(rack.session)
+    assert len(many) <= len(few) + 2
+    newest = racks.standings(rack.session, [rack.wheel("W6 slots")])
+    monkeypatch.setattr(racks, "NEWEST_OF_EACH", 10)
+    fewer = racks.standings(rack.session, [rack.wheel("W6 slots")])
+    assert [len(found[rack.wheel("W6 slots").id].history) for found in (newest, fewer)] == [41, 10]
