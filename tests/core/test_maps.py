@@ -7,7 +7,7 @@ from decimal import Decimal
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from zesty_lark.core.calc import answer
@@ -126,6 +126,7 @@ def test_a_map_comes_to_what_the_calculation_says() -> None:
 
 
 @settings(max_examples=40, deadline=None)
+@example(HiddenSurface(hollow_um=1.0, along_um=0.0, across_um=0.0, wave_um=0.0), 4, 4)
 @given(
     st.builds(
         HiddenSurface,

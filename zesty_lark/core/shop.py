@@ -199,7 +199,7 @@ class Chuck:
 class Fixture:
     """A fixture: the school it serves and its form, how far out of square over which length, how it seats, its base on
     the magnet, its height, how high over the magnet a part stands in it [mm], and its clamps with what each presses
-    with [N]."""
+    with [N]; of a sine plate how far its rolls are apart, and of a compound one its top's too [mm]."""
 
     name: Name
     kind: SchoolOfSquareness
@@ -216,6 +216,8 @@ class Fixture:
     form: FixtureForm = "angle_plate"
     height_mm: Extent = Decimal(75)
     seat_mm: Amount = Decimal(0)
+    centres_mm: Extent | None = None
+    top_centres_mm: Extent | None = None
 
     @property
     def is_beside(self) -> bool:

@@ -69,6 +69,7 @@ class _Part(_Strict):
     bow_shape: Literal["middle_up", "ends_up"] = "middle_up"
     leave_mm: Amount = Decimal(0)
     route: Annotated[str, Field(max_length=20_000)] | None = None
+    features: Annotated[str, Field(max_length=20_000)] | None = None
 
 
 class _Piece(_Strict):
@@ -226,7 +227,7 @@ class _Map(_Strict):
 
 
 class _JobFile(_Strict):
-    format: Literal["zesty-lark job 7"]
+    format: Literal["zesty-lark job 8"]
     job: _Job
     part: _Part
     sizes: Annotated[list[_Size], Field(min_length=3, max_length=3)]
@@ -249,7 +250,7 @@ NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at", "screen"})
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = _JobFile(
-        format="zesty-lark job 7",
+        format="zesty-lark job 8",
         job=_Job(**record.job),
         part=_Part(**record.part),
         sizes=[_Size(**size) for size in record.sizes],

@@ -14,14 +14,14 @@ from zesty_lark.core.route.handling import HANDLING, Handling, minutes_in_all
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.planned import FacePlan, RoutePlan
 from zesty_lark.core.route.release import AFTER_FIRST, Situation, plan_steps
-from zesty_lark.core.surfaces import kind_of
+from zesty_lark.core.surfaces import feeding_of, kind_of
 from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanSteps, School
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
-from zesty_lark.shopfloor.stock import stock_of
+from zesty_lark.shopfloor.stock import graduation_of, stock_of
 from zesty_lark.store.models import Person
 from zesty_lark.store.models.people import Role
 
@@ -126,7 +126,8 @@ class Planning:
     @property
     def asks_reason(self) -> list[str]:
         """Why this is released only with a reason."""
-        near = [f"Face {face} is {words}." for face, words in self.route.near_limits.items() if face == self.face]
+        title = self.route.surfaces[self.face].title
+        near = [f"{title} is {words}." for face, words in self.route.near_limits.items() if face == self.face]
         short = [
             f"The {axis} does not clean up: a lead releases it, with a reason." for axis in self.route.short_of_clean_up
         ]
@@ -147,7 +148,9 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
         If the face is done, or no set-up has it up.
     """
     if face not in route.faces:
-        raise FaceError(f"Face {face} is done, or no set-up has it up.")
+        named = basis.standing.brief.wanted.surfaces.get(face)
+        title = named.title if named else f"Face {face}"
+        raise FaceError(f"{title} is done, or no set-up has it up.")
     face_plan, carries_on = route.faces[face], basis.carries_on(face)
     return Planning(
         face,
@@ -178,22 +181,26 @@ def _columns(face_plan: FacePlan) -> list[Column]:
 
 def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, reason: str) -> PlanSteps | None:
     job, standing = basis.job, basis.standing
+    surface = standing.brief.wanted.surfaces[face_plan.face]
     tolerance = kind_of(basis.block, face_plan.face).size_of(basis.block, face_plan.face).tolerance_mm
+    tolerance /= abs(surface.per_feed)
+    feeding = feeding_of(basis.block, face_plan.face)
     now = Situation(
-        graduation_mm=job.machine.graduation_mm,
+        graduation_mm=graduation_of(job, face_plan.face),
         tolerance_mm=tolerance,
         carries_on=carries_on,
         is_up=standing.surface_up == face_plan.face,
         is_flip=standing.up is not None,
-        ends_on_size=not standing.brief.wanted.surfaces[face_plan.face].reference,
+        ends_on_size=not surface.reference,
         stops_once_more=(who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM)
         and not _stopped_once(standing, face_plan.face),
         finish_dressed=face_plan.plan is not None and standing.dressed == face_plan.plan.finish_dress,
         held_back_mm=stock_of(job, standing, face_plan.face, pieces=basis.load).held_back_mm
         if carries_on
         else Decimal(0),
-        cut_ratio=basis.learned.eta,
+        cut_ratio=feeding.cut_ratio or basis.learned.eta,
         handling=basis.handling,
+        plunged=feeding.plunged,
     )
     try:
         return plan_steps(face_plan, now, reason=reason)

@@ -1,21 +1,23 @@
 """What is on a surface now, and how a measurement of it is judged."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zesty_lark.core.faces import Axis
-from zesty_lark.core.measure.next_cut import NextCut, next_cut
+from zesty_lark.core.measure.grown import cut_of, judged_as_ground
+from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
 from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on, turn_of
-from zesty_lark.core.surfaces import kind_of
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.surfaces import feeding_of, kind_of
 from zesty_lark.core.surfaces.part import PairPlan, Sharing
 from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.store.models import Job
 
-__all__ = ["Stock", "goal_of", "judged", "measured_entry", "pair_of", "stock_of"]
+__all__ = ["Stock", "goal_of", "graduation_of", "judged", "measured_entry", "pair_of", "stock_of"]
 
 FREE_C = 20.0
 
@@ -36,6 +38,12 @@ def pair_of(job: Job, surface: int, sharing: Mapping[Axis, Sharing] | None = Non
     part, block = job.part, job.part.block()
     usual = sharing or part.route_choices.sharing(part.min_skin_mm, part.first_share)
     return kind_of(block, surface).stock(block, surface, usual)
+
+
+def graduation_of(job: Job, surface: int) -> Decimal:
+    """Return the graduation of the dial that a surface is fed with [mm]."""
+    across = feeding_of(job.part.block(), surface).dial == "across"
+    return job.machine.crossfeed_graduation_mm if across else job.machine.graduation_mm
 
 
 def goal_of(job: Job, standing: Standing, run: Run, pair: PairPlan | None = None) -> Decimal:
@@ -69,7 +77,8 @@ def judged(job: Job, entry: Measured, size: Characteristic, *, overdue: bool = F
     """Judge a size as the print has it, and against the size aimed at; what was logged as unsure is never in."""
     limits, wanted = size.limits, job.part.wanted()
     hot = entry.note == PART_WARM or _warm(entry, float(limits.target_mm), float(limits.width_mm))
-    goal = pair_of(job, size.surfaces[0]).ends_at_mm
+    surface = wanted.surfaces[size.surfaces[0]]
+    goal = pair_of(job, surface.number).ends_at_mm if surface.size == size.name else limits.goal_mm
     parallel = next(
         (
             each.allowed_mm
@@ -78,9 +87,12 @@ def judged(job: Job, entry: Measured, size: Characteristic, *, overdue: bool = F
         ),
         None,
     )
-    made = judge(
-        entry.true_readings, limits, entry.uncertainty_mm, goal_mm=goal, parallel_mm=parallel, hot=hot, overdue=overdue
-    )
+
+    def as_shrinking(readings: Sequence[Reading], goal_mm: Decimal) -> Judgement:
+        u = entry.uncertainty_mm
+        return judge(readings, limits, u, goal_mm=goal_mm, parallel_mm=parallel, hot=hot, overdue=overdue)
+
+    made = judged_as_ground(surface, entry.true_readings, limits, goal, as_shrinking)
     return replace(made, overdue=True, verdict="unsure") if made.verdict == "in" and entry.verdict == "unsure" else made
 
 
@@ -138,7 +150,12 @@ def stock_of(
         if _ground_again(standing, surface):
             on = max(on, _skin_again(job, run, standing))
         return Stock(goal, on, run.held_back_mm, None)
-    cut = next_cut(
-        judged(job, entry, size), size.limits, goal, job.machine.graduation_mm, held_back_mm=run.held_back_mm
+    cut = cut_of(
+        wanted.surfaces[surface],
+        judged(job, entry, size),
+        size.limits,
+        goal,
+        graduation_mm=graduation_of(job, surface),
+        held_back_mm=run.held_back_mm,
     )
     return Stock(goal, cut.amount_mm, run.held_back_mm, cut)

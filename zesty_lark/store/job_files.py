@@ -10,6 +10,9 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.faces import ALL_FACES, Condition
 from zesty_lark.core.route.choices import loaded
 from zesty_lark.core.sizes import Size
+from zesty_lark.core.surfaces.features import loaded_features
+from zesty_lark.core.surfaces.formed_face import feature_wrong
+from zesty_lark.core.surfaces.part import PairSize
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.prints import SIZES
 from zesty_lark.core.work.record import JobRecord
@@ -161,10 +164,32 @@ def _check_print(record: JobRecord) -> None:
         each[name] not in (None, *ALL_FACES) for each in record.characteristics for name in ("surface", "to_surface")
     ):
         raise ReadInError("The file asks for something of a surface that the part has not.")
+    _check_features(record)
     try:
         _ = record.part["route"] and loaded(record.part["route"])
     except ValueError as error:
         raise ReadInError("The file’s route cannot be read.") from error
+
+
+def _check_features(record: JobRecord) -> None:
+    """A file brings no slot, angle or edge that the take-in would refuse."""
+    try:
+        features = loaded_features(record.part["features"])
+    except ValueError as error:
+        raise ReadInError("The file’s slots, angles or edges cannot be read.") from error
+    sizes = {
+        each["axis"]: PairSize(
+            each["target_mm"],
+            each["tol_minus_mm"],
+            each["tol_plus_mm"],
+            each["measured_max_mm"],
+            each["measured_min_mm"],
+        )
+        for each in record.sizes
+    }
+    for feature in features:
+        for words in feature_wrong(feature, sizes).values():
+            raise ReadInError(f"{feature.name.capitalize()}: {words} Nothing was read in.")
 
 
 def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -> jobs.TakeIn:

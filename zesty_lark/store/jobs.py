@@ -98,6 +98,7 @@ class TakeIn:
     bow_shape: str = "middle_up"
     leave_mm: Decimal = Decimal(0)
     route: str | None = None
+    features: str | None = None
     pieces: Mapping[int, Mapping[str, Decimal]] = field(default_factory=dict)
     more: tuple[CharacteristicIn, ...] = ()
 
@@ -193,6 +194,7 @@ def take_in_of(job: Job) -> TakeIn:
         sizes={size.axis: SizeIn(size.to_core(), size.measured_max_mm, size.measured_min_mm) for size in part.sizes},
         faces={face.face: FaceIn(face.condition, face.cleanup_mm, face.purpose) for face in part.faces},
         route=part.route,
+        features=part.features,
         pieces={piece.number: _own_sizes(piece) for piece in part.pieces},
         more=tuple(
             CharacteristicIn(row.name, row.kind, row.surface, row.to_surface, row.nominal, row.tol_minus, row.tol_plus)
@@ -211,13 +213,14 @@ def differences(before: TakeIn, after: TakeIn) -> list[str]:
     names = [
         each.name.removesuffix("_id").removesuffix("_mm").replace("_", " ")
         for each in fields(TakeIn)
-        if each.name not in ("sizes", "faces", "pieces", "more", "route")
+        if each.name not in ("sizes", "faces", "pieces", "more", "route", "features")
         and getattr(before, each.name) != getattr(after, each.name)
     ]
     names += [axis for axis in after.sizes if before.sizes.get(axis) != after.sizes[axis]]
     names += [f"face {face}" for face in after.faces if before.faces.get(face) != after.faces[face]]
     names += ["pieces’ own sizes"] if before.pieces != after.pieces else []
     names += ["what else the print asks"] if before.more != after.more else []
+    names += ["slots, angles and edges"] if before.features != after.features else []
     return names
 
 
@@ -238,7 +241,7 @@ def _write(job: Job, what: TakeIn) -> None:
         row.measured_max_mm, row.measured_min_mm = given.measured_max_mm, given.measured_min_mm
         if axis not in known_sizes:
             part.sizes.append(row)
-    part.route = what.route or part.route
+    part.route, part.features = what.route or part.route, what.features
     _write_pieces(part, what)
     known_faces = {face.face: face for face in part.faces}
     for number, face_in in what.faces.items():

@@ -161,9 +161,10 @@ def with_gap(entry: Entry, standing: Standing) -> Entry:
     if not isinstance(entry, Measured) or not entry.readings:
         return entry
     size = _size_under(entry, standing)
-    if size is None or not size.asked_mm:
+    if size is None or not size.asked_mm or entry.surface is None:
         return entry
-    return replace(entry, asked_mm=size.asked_mm, got_mm=size.mm - entry.greatest_mm)
+    now = standing.brief.wanted.surfaces[entry.surface].furthest((entry.greatest_mm, entry.least_mm))
+    return replace(entry, asked_mm=size.asked_mm, got_mm=size.feed_to(now))
 
 
 def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:

@@ -50,7 +50,12 @@ def bands(found: Gridded, low_um: float, high_um: float) -> list[Band]:
     made, levels = contour_generator(found.x, found.y, found.heights), steps(low_um, high_um)
     middle = BANDS // 2
     return [
-        Band(number - middle, one, other, _outlines(made.filled(one, _open_at_top(other, high_um))))
+        Band(
+            number - middle,
+            one,
+            other,
+            _outlines(made.filled(_open_at_bottom(one, low_um), _open_at_top(other, high_um))),
+        )
         for number, (one, other) in enumerate(zip(levels, levels[1:], strict=False))
     ]
 
@@ -68,6 +73,11 @@ def ground_area(found: Gridded, depth_um: float, high_um: float) -> tuple[Outlin
 def _open_at_top(level: float, high: float) -> float:
     """The top band holds the high point itself."""
     return level if level < high else level + abs(level) * 1e-9 + 1e-6
+
+
+def _open_at_bottom(level: float, low: float) -> float:
+    """The lowest band holds the low point itself, and the flat there may be around it."""
+    return level if level > low else level - abs(level) * 1e-9 - 1e-6
 
 
 def _outlines(filled: Any) -> tuple[Outline, ...]:

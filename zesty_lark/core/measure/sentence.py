@@ -25,8 +25,9 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
     """
     value = f"{units.size(judged.greatest.value_mm)} ± {units.size(judged.uncertainty_mm)}"
     if judged.under:
+        past = "Over size" if judged.grows else "Under size"
         return (
-            f"Under size: {judged.least.place} is {units.size(judged.least.value_mm)}. "
+            f"{past}: {judged.least.place} is {units.size(judged.least.value_mm)}. "
             "It cannot be put back; stop and tell the lead."
         )
     if judged.verdict == "in":
@@ -48,7 +49,8 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
             f"{judged.least.place} to {judged.greatest.place}, {units.size(parallel_mm)} allowed. "
             "Clean everything and measure again before another cut."
         )
-    over = f" ({units.small(judged.remaining_mm)} over the middle of the zone)" if judged.remaining_mm > 0 else ""
+    side = "short of" if judged.grows else "over"
+    over = f" ({units.small(judged.remaining_mm)} {side} the middle of the zone)" if judged.remaining_mm > 0 else ""
     if cut.what == "take":
         return (
             f"Unsure: {value}{over}. Measure better; or take {units.small(cut.amount_mm)}: then it is in whichever "

@@ -177,6 +177,8 @@ class Judgement:
         Why an "in" was held back.
     hopeless : bool
         2U is more than the tolerance: nothing could be in with this gauge.
+    grows : bool
+        The size becomes more as it is ground: ``greatest`` is the narrowest place then, ``least`` the widest.
     """
 
     verdict: Verdict
@@ -191,6 +193,7 @@ class Judgement:
     hot: bool
     overdue: bool
     hopeless: bool
+    grows: bool = False
 
 
 def judge(

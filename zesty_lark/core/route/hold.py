@@ -13,13 +13,17 @@ from zesty_lark.core.planner.problem import NOT_HELD
 from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.shop import Fixture
-from zesty_lark.core.surfaces import lying_of
+from zesty_lark.core.surfaces import kind_of, lying_of
+from zesty_lark.core.surfaces.formed import Holding
+from zesty_lark.core.surfaces.formed_face import HOLDERS
 from zesty_lark.core.surfaces.part import Block, BowShape
 from zesty_lark.core.work.plans import MAGNET
 
 __all__ = ["Held", "OTHER_SHAPE", "holds", "springs_back"]
 
 MICROMETRES_A_MM = 1000.0
+OF_ONE_PIECE, OF_ONE_PIECE_N = 20, 1e5
+"""What is ground and what stands on the magnet are one piece: nothing slips between them."""
 OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "middle_up"}
 """A face ground hollow leaves the other one crowned."""
 
@@ -27,7 +31,8 @@ OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "mid
 @dataclass(frozen=True)
 class Held:
     """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it
-    lies [mm], which way, and whether that is known; and why it cannot be held so."""
+    lies [mm], which way, and whether that is known; why it cannot be held so; and the part's own foot on the magnet,
+    where what is ground is less than the whole of it [mm]."""
 
     fixture: Fixture | None
     blocks: bool
@@ -37,9 +42,14 @@ class Held:
     shape: BowShape
     bow_known: bool
     stop: str = ""
+    foot_mm: tuple[float, float] | None = None
 
     def chuck(self, pull_n_cm2: float) -> ChuckIn:
         """The hold as the planner is asked with it."""
+        if self.fixture is None and self.foot_mm is not None:
+            along, across = self.foot_mm
+            factors = (self.material_factor, SURFACES[self.surface], self.gap_mm)
+            return ChuckIn(pull_n_cm2, *factors, along, across, clamps=OF_ONE_PIECE, clamp_n=OF_ONE_PIECE_N)
         if self.fixture is None:
             return ChuckIn(pull_n_cm2, self.material_factor, SURFACES[self.surface], self.gap_mm)
         length, width = self.fixture.base
@@ -85,6 +95,9 @@ def holds(
     springs, hollows : mapping of face to float
         What springs back of the faces planned before, and the hollow heat leaves on them [µm].
     """
+    holding = kind_of(block, face).holding(block, face)
+    if holding is not None:
+        return _formed(block, step, material, holding, shop=shop, school=school)
     lying, down = lying_of(block, face), step.step.down
     tall = is_tall(lying.height_mm, lying.along_mm, lying.across_mm)
     fixture = shop.holder(step, school, tall=tall)
@@ -101,6 +114,24 @@ def holds(
             "fixture, a vise, or support blocks on both sides close under the face."
         )
     return Held(fixture, blocks, material.pull_factor, surface, gap, shape, known, stop)
+
+
+def _formed(
+    block: Block, step: RouteStep, material: Material, holding: Holding, *, shop: ShopFacts, school: str
+) -> Held:
+    """Hold a part for a slot, an angle or an edge: in the fixture that it needs, or on its own ground foot."""
+    fixture = shop.fixture(step, school)
+    lying = lying_of(block, step.step.down)
+    foot = (lying.along_mm, lying.across_mm)
+    stop = ""
+    if fixture is None and holding.form:
+        rolls = " with its rolls' distance" if holding.form.endswith("plate") else ""
+        stop = f"The shop has no {HOLDERS[holding.form]}{rolls}: put it on the shelf under Shop, or choose a fixture."
+    elif fixture is None and material.pull_factor <= 0:
+        stop = f"Not held: {NOT_HELD}. Choose a fixture for it."
+    elif fixture is None and is_tall(lying.height_mm, *foot):
+        stop = f"Not held: {lying.height_mm:g} mm high on {min(foot):g} mm. Choose a fixture for it."
+    return Held(fixture, False, material.pull_factor, "ground", 0.0, block.bow_shape, True, stop, foot)
 
 
 def _gap(
@@ -125,7 +156,7 @@ def _gap(
 def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> float:
     """Return what springs back of a face when the magnet lets the part go [µm]: never more than the gap; a fixture
     clamps a part as it is."""
-    if held.fixture is not None:
+    if held.fixture is not None or held.foot_mm is not None:
         return 0.0
     lying = lying_of(block, face)
     bow = pulled_flat(

@@ -15,6 +15,7 @@ from zesty_lark.core.planner.schools import schools_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
+from zesty_lark.core.route.fed import fed_as, graduation_of
 from zesty_lark.core.route.hold import Held, holds, springs_back
 from zesty_lark.core.route.order import RouteStep, route_steps
 from zesty_lark.core.route.relations import Relation, ShopFacts, relations
@@ -128,7 +129,7 @@ class RoutePlan:
         """Why it cannot be released, by anybody."""
         said = [stop for step in self.steps for stop in step.stops]
         return said + [
-            f"Face {each.face}: {each.held.stop}"
+            f"{self.surfaces[each.face].title}: {each.held.stop}"
             for each in self.faces.values()
             if each.held.stop and not self._skipped(each.face)
         ]
@@ -253,7 +254,7 @@ def _face_plan(
     except InputError as error:
         words = (
             "Nothing to grind: less is left than a graduation of the dial."
-            if error.field == "stock_mm" and stock < means.machine.downfeed_graduation_mm
+            if error.field == "stock_mm" and stock < graduation_of(block, face, means.machine)
             else f"Not planned: {error}."
         )
         return FacePlan(face, stock, choice, held, None, None, words)
@@ -284,13 +285,16 @@ def face_question(
         As ``pass.optimise``.
     """
     lying = lying_of(block, face)
+    machine, stock_mm, tolerance_mm = fed_as(
+        block, face, stock_mm, machine=_machine(means, held), wheel_mm=means.wheel.width_mm
+    )
     return problem_of(
         part=PartIn(lying.along_mm, lying.across_mm, lying.height_mm, means.temper_c, means.material.density_kg_m3),
         stock_mm=stock_mm,
-        tolerance_mm=kind_of(block, face).size_of(block, face).tolerance_mm,
+        tolerance_mm=tolerance_mm,
         flatness_um=means.flatness_um,
         ra_um=means.ra_um,
-        machine=_machine(means, held),
+        machine=machine,
         wheel=means.wheel,
         chuck=held.chuck(means.pull_n_cm2),
         coolant=means.coolant,

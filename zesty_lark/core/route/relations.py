@@ -10,6 +10,7 @@ from zesty_lark.core.route.order import RouteStep
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
 from zesty_lark.core.shop import Chuck, Fixture
 from zesty_lark.core.surfaces import KINDS, kind_of, lying_of
+from zesty_lark.core.surfaces.formed_face import HOLDERS
 from zesty_lark.core.surfaces.kind import RelationKind
 from zesty_lark.core.surfaces.part import Block
 from zesty_lark.core.units import micrometres
@@ -24,6 +25,16 @@ UNMAPPED_UM = 8.0
 """A chuck nobody has mapped is taken to be this far out under a part; an own estimate [µm]."""
 UNCHECKED_UM, UNCHECKED_OVER_MM = 10.0, 100.0
 """A fixture nobody has checked is taken to be this far out of square over this length; an own estimate [µm], [mm]."""
+
+
+_FORMS = {words: form for form, words in HOLDERS.items() if form}
+
+
+def _serves(fixture: Fixture, form: str) -> bool:
+    """Whether a fixture is of a form; a sine plate of which the rolls' distance is known, a compound one of both."""
+    if form == "compound_plate":
+        return fixture.form == "sine_plate" and fixture.centres_mm is not None and fixture.top_centres_mm is not None
+    return fixture.form == form and (form != "sine_plate" or fixture.centres_mm is not None)
 
 
 @dataclass(frozen=True)
@@ -64,6 +75,8 @@ class ShopFacts:
         for each in self.fixtures:
             if each.name == step.fixture:
                 return each
+        if step.step.fixture in _FORMS:
+            return next((each for each in self.fixtures if _serves(each, _FORMS[step.step.fixture])), None)
         if step.step.fixture != SCHOOLS_OF_SQUARENESS[school][0]:
             return None
         kind = [each for each in self.fixtures if each.kind == school]

@@ -11,7 +11,7 @@ from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process import springs
 from zesty_lark.core.route.handling import HANDLING, Handling, cooling_minutes
 from zesty_lark.core.route.planned import FacePlan
-from zesty_lark.core.work.plans import MAGNET, PlanStep, PlanSteps, StepKind
+from zesty_lark.core.work.plans import FEEDS, MAGNET, PLUNGED, PlanStep, PlanSteps, StepKind
 
 __all__ = ["AFTER_FIRST", "MEASURE_STOP_MM", "Situation", "plan_steps"]
 
@@ -55,6 +55,8 @@ class Situation:
         Share of it that one wipe takes.
     handling : Handling
         Minutes for what hands do.
+    plunged : bool
+        The whole of it is cut in each stroke: there is no crossfeed.
     """
 
     graduation_mm: Decimal
@@ -68,6 +70,7 @@ class Situation:
     held_back_mm: Decimal = Decimal(0)
     cut_ratio: float = 0.6
     handling: Handling = HANDLING
+    plunged: bool = False
 
 
 def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps:
@@ -92,9 +95,8 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
         if stock >= now.graduation_mm or not now.carries_on:
             raise ValueError(face_plan.refused or "this face has no plan")
         return _blanks_only(face_plan, stock, now)
-    steps = _numbered(
-        [*_getting_ready(face_plan, face_plan.plan, now), *_run(face_plan, face_plan.plan, face_plan.problem, now)]
-    )
+    made = [*_getting_ready(face_plan, face_plan.plan, now), *_run(face_plan, face_plan.plan, face_plan.problem, now)]
+    steps = _numbered(_as_plunged(made) if now.plunged else made)
     fed = steps[-1].depth_mm
     return PlanSteps(
         0,
@@ -110,6 +112,10 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
         reason,
         until_clean=face_plan.choice.until_clean and not now.carries_on,
     )
+
+
+def _as_plunged(steps: Sequence[PlanStep]) -> list[PlanStep]:
+    return [replace(each, what=PLUNGED) if each.kind in (*FEEDS, "blank", "no feed") else each for each in steps]
 
 
 def _run(face_plan: FacePlan, plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
@@ -268,9 +274,8 @@ def _blanks_only(face_plan: FacePlan, stock: Decimal, now: Situation) -> PlanSte
         springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
     )
     blank = PlanStep(0, "blank", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
-    steps = _numbered(
-        [*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")]
-    )
+    made = [*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")]
+    steps = _numbered(_as_plunged(made) if now.plunged else made)
     return PlanSteps(
         0, face_plan.face, face_plan.choice.school, stock, stock, steps, now.carries_on, face_plan.held.holder
     )

@@ -49,8 +49,8 @@ def stock_on(run: Run, standing: Standing, goal_mm: Decimal) -> Decimal:
 
     Where the wheel's height is kept, what the springs still hold back comes off by itself and is not fed again.
     """
-    highest = standing.highest(run)
-    left = (NOTHING if highest is None else highest.by_collar_mm) - goal_mm
+    highest, surface = standing.highest(run), standing.brief.wanted.surfaces[run.surface]
+    left = surface.to_feed(NOTHING if highest is None else highest.by_collar_mm, goal_mm)
     if run.proofs and keeps_wheel_height(run, standing):
         left -= run.held_back_mm
     return left

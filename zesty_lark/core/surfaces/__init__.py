@@ -4,13 +4,15 @@ Nothing outside this room knows a kind by name. A new kind is a module beside ``
 """
 
 from zesty_lark.core.surfaces.block_face import BlockFace
+from zesty_lark.core.surfaces.formed import FORMED, Feeding
+from zesty_lark.core.surfaces.formed_face import FormedFace
 from zesty_lark.core.surfaces.kind import Kind
 from zesty_lark.core.surfaces.part import Block, Lying
 from zesty_lark.core.surfaces.surface import FACE, Surface
 
-__all__ = ["KINDS", "kind_of", "lying_of", "surfaces_of"]
+__all__ = ["KINDS", "feeding_of", "kind_of", "lying_of", "surfaces_of"]
 
-KINDS: dict[str, Kind] = {FACE: BlockFace()}
+KINDS: dict[str, Kind] = {FACE: BlockFace(), FORMED: FormedFace()}
 
 
 def kind_of(block: Block, surface: int) -> Kind:
@@ -21,6 +23,11 @@ def kind_of(block: Block, surface: int) -> Kind:
 def lying_of(block: Block, surface: int) -> Lying:
     """Return how a part lies with a surface up."""
     return kind_of(block, surface).lying(block, surface)
+
+
+def feeding_of(block: Block, surface: int) -> Feeding:
+    """Return how a surface is fed."""
+    return kind_of(block, surface).feeding(block, surface)
 
 
 def surfaces_of(block: Block) -> dict[int, Surface]:

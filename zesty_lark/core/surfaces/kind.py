@@ -6,6 +6,7 @@ from typing import Literal
 
 from zesty_lark.core.faces import Axis
 from zesty_lark.core.sequence import SchoolOfSquareness, Step
+from zesty_lark.core.surfaces.formed import PLAIN, Feeding, Holding
 from zesty_lark.core.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
 from zesty_lark.core.surfaces.surface import Surface
 
@@ -46,6 +47,14 @@ class Kind(ABC):
     @abstractmethod
     def is_in_size(self, block: Block, surface: int) -> bool:
         """Tell whether it is left alone, being in size as it came."""
+
+    def feeding(self, block: Block, surface: int) -> Feeding:
+        """Return how it is fed; with the wheel's face, straight down, unless its kind says otherwise."""
+        return PLAIN
+
+    def holding(self, block: Block, surface: int) -> Holding | None:
+        """Return how the part is held for it, where its kind says; ``None`` leaves that to its set-up."""
+        return None
 
     @abstractmethod
     def relations(self, block: Block, done: Collection[int]) -> list[Relates]:

@@ -7,6 +7,7 @@ from typing import Literal
 
 from zesty_lark.core.faces import Axis, Condition
 from zesty_lark.core.stock import StockSplit, size_goal
+from zesty_lark.core.surfaces.features import Feature
 from zesty_lark.core.surfaces.surface import Surface
 
 __all__ = ["AXES", "Block", "BowShape", "Lying", "PairPlan", "PairSize", "Sharing"]
@@ -54,7 +55,8 @@ class Block:
     how the faces came in, and how bowed the part is [mm] and which way, as somebody looked.
 
     A tolerance that is not on the print is ``None``; so is a bow that nobody asked after. ``others`` are surfaces
-    beside the six faces, by number, each of its own kind; the sizes they bound are among ``sizes``.
+    beside the six faces, by number, each of its own kind; the sizes they bound are among ``sizes``. ``features`` are
+    the slots, inclined faces, chamfers and edges that some of them belong to.
     """
 
     sizes: Mapping[str, PairSize]
@@ -67,6 +69,7 @@ class Block:
     bow_mm: float | None = None
     bow_shape: BowShape = "middle_up"
     others: Mapping[int, Surface] = field(default_factory=dict)
+    features: tuple[Feature, ...] = ()
 
 
 @dataclass(frozen=True)

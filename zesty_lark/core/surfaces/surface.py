@@ -1,10 +1,16 @@
 """A surface of the part, as the print, the log and the plan know it: by its number."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from decimal import ROUND_DOWN, Decimal
 
-__all__ = ["FACE", "Surface"]
+from zesty_lark.core.units import SMALLEST_MM
+
+__all__ = ["FACE", "FED", "Surface"]
 
 FACE = "face"
+FED = Decimal(-1)
+"""What a height loses for each length fed down."""
 
 
 @dataclass(frozen=True)
@@ -25,6 +31,12 @@ class Surface:
         The reference it is to be square to, which comes before it.
     kind : str
         What kind of surface it is; a face of the block has none of its own.
+    words : str
+        What it is called; empty for a face, which goes by its number.
+    per_feed : Decimal
+        What its size changes by for each length fed at the dial: −1 for a height; a slot or a chamfer grows.
+    after : tuple of int
+        Surfaces that are ground before it, where the part has them.
     """
 
     number: int
@@ -33,3 +45,42 @@ class Surface:
     reference: bool = False
     square_to: int | None = None
     kind: str = FACE
+    words: str = ""
+    per_feed: Decimal = FED
+    after: tuple[int, ...] = ()
+
+    @property
+    def name(self) -> str:
+        """What it is called in a sentence."""
+        return self.words or f"face {self.number}"
+
+    @property
+    def title(self) -> str:
+        """The same at the beginning of one."""
+        return self.name[:1].upper() + self.name[1:]
+
+    @property
+    def is_height(self) -> bool:
+        """Whether its size is its height over what the part stands on, so that the wheel's height tells it."""
+        return self.kind == FACE
+
+    @property
+    def grows(self) -> bool:
+        """Whether its size becomes more as it is ground."""
+        return self.per_feed > 0
+
+    def fed(self, size_mm: Decimal, by_mm: Decimal) -> Decimal:
+        """Return what a size is after so much was fed [mm]."""
+        if self.per_feed == FED:
+            return size_mm - by_mm
+        return (size_mm + self.per_feed * by_mm).quantize(SMALLEST_MM)
+
+    def to_feed(self, size_mm: Decimal, goal_mm: Decimal) -> Decimal:
+        """Return what is to be fed from one size to another [mm]; negative when it is past it."""
+        if self.per_feed == FED:
+            return size_mm - goal_mm
+        return ((goal_mm - size_mm) / self.per_feed).quantize(SMALLEST_MM, ROUND_DOWN)
+
+    def furthest(self, sizes_mm: Iterable[Decimal], default: Decimal = Decimal(0)) -> Decimal:
+        """Return the one of several sizes with the most still on [mm]."""
+        return (min if self.grows else max)(sizes_mm, default=default)

@@ -39,7 +39,7 @@ from zesty_lark.core.work.entries import (
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.making import PieceMaking, RunMaking
 from zesty_lark.core.work.plans import FEEDS, MAGNET
-from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.prints import SIZES, Characteristic
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Run
@@ -169,9 +169,15 @@ class Fold:
         run = self._run(entry.place)
         run.touched_off, run.left, run.fresh = True, 0.0, True
         run.offset = entry.reading_mm - run.depth
-        size = self.wanted.surfaces[entry.surface].size
+        surface = self.wanted.surfaces[entry.surface]
+        size = surface.size
         highest = max(self._of_load(entry.place), key=lambda piece: piece.sizes[size].by_collar_mm, default=None)
-        if highest is not None and highest.sizes[size].measured and not highest.sizes[size].asked_mm:
+        if (
+            surface.is_height
+            and highest is not None
+            and highest.sizes[size].measured
+            and not highest.sizes[size].asked_mm
+        ):
             self._meets_chuck_at(run, entry.reading_mm + highest.sizes[size].mm)
         run.advance("touch off")
 
@@ -186,11 +192,11 @@ class Fold:
         step = run.feed(entry.reading_mm, self.brief)
         took = left + float(step) - run.left
         self.wheel.cut(entry, run.passes[-1], table, took_mm=took, load=len(self._of_load(entry.place)))
-        size = self.wanted.surfaces[entry.surface].size
+        surface = self.wanted.surfaces[entry.surface]
         load = self._of_load(entry.place)
-        height = max((piece.sizes[size].by_collar_mm for piece in load), default=NOTHING) - step
+        to = surface.fed(surface.furthest(piece.sizes[surface.size].by_collar_mm for piece in load), step)
         for piece in load:
-            piece.cut(size, height)
+            piece.cut(surface, to)
             for each in self.wanted.about(entry.surface):
                 piece.verdicts.pop(each.name, None)
         steps = run.plan.steps if run.plan else ()
@@ -246,16 +252,17 @@ class Fold:
 
     def _size_measured(self, entry: Measured, piece: PieceMaking, asked: Characteristic | None) -> None:
         assert entry.surface is not None
+        surface = self.wanted.surfaces[entry.surface]
         place, size = (entry.setup, entry.load, entry.surface), piece.sizes[entry.characteristic]
         run = self._run(place)
-        run.proofs[entry.piece] = proof_of(entry, asked, run.proofs.get(entry.piece))
+        run.proofs[entry.piece] = proof_of(entry, asked, run.proofs.get(entry.piece), grows=surface.grows)
         run.measured_at.append(run.depth)
         if all(each.number in run.proofs for each in self._of_load(place)):
             run.advance("measure")
         cut = size.asked_mm > 0
         if cut:
             passes = tuple(run.passes) if size.asked_mm == run.fed_since else ()
-            got = size.mm - entry.greatest_mm
+            got = size.feed_to(surface.furthest((entry.greatest_mm, entry.least_mm)))
             self.gaps.append(
                 Gap(
                     entry.at,
@@ -271,17 +278,17 @@ class Fold:
                 )
             )
             run.fresh = False
-        piece.measured(entry.characteristic, entry.greatest_mm)
-        if run.touched_off and self.up == place and (cut or len(self._of_load(place)) == 1):
+        piece.measured(surface, entry)
+        if surface.is_height and run.touched_off and self.up == place and (cut or len(self._of_load(place)) == 1):
             self._meets_chuck_at(run, run.offset + run.depth + entry.greatest_mm - run.held_back)
 
     @staticmethod
     def _area(piece: PieceMaking, size: str) -> Decimal:
         """The face over which a size is ground: the product of the other sizes [mm²]."""
         area = Decimal(1)
-        for name, other in piece.sizes.items():
-            area *= Decimal(1) if name == size else other.mm
-        return area
+        for name in SIZES:
+            area *= Decimal(1) if name == size or name not in piece.sizes else piece.sizes[name].mm
+        return area if size in SIZES else NOTHING
 
     def _parallel(self, entry: Measured, piece: PieceMaking, size: Characteristic) -> None:
         """Readings of a size tell of parallel too; a size that is in stays in when only that is not."""

@@ -8,7 +8,7 @@ from zesty_lark.core.faces import FaceState
 from zesty_lark.core.process.springs import still_left, wipes_of
 from zesty_lark.core.sizes import Verdict, growth
 from zesty_lark.core.units import SMALLEST_MM
-from zesty_lark.core.work.entries import PieceEnd, Place, Waived
+from zesty_lark.core.work.entries import Measured, PieceEnd, Place, Waived
 from zesty_lark.core.work.observing import after_step, dress_like, observed, put_in
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Surface
@@ -42,14 +42,16 @@ class PieceMaking:
         """Whether a surface can be ground now."""
         return is_ready(surface, self.states)
 
-    def cut(self, size: str, height_mm: Decimal) -> None:
-        """The wheel went down to this height over what the piece stands on; where it is lower, nothing came off."""
-        known = self.sizes[size]
-        self.sizes[size] = PieceSize(known.mm, known.measured, min(known.by_collar_mm, height_mm))
+    def cut(self, surface: Surface, to_mm: Decimal) -> None:
+        """The wheel went to where the size would be this [mm]; where it is past that already, nothing came off."""
+        known = self.sizes[surface.size]
+        now = (max if surface.grows else min)(known.by_collar_mm, to_mm)
+        self.sizes[surface.size] = PieceSize(known.mm, known.measured, now, surface.per_feed)
 
-    def measured(self, size: str, mm: Decimal) -> None:
-        """What was measured counts from now on."""
-        self.sizes[size] = PieceSize(mm, True, mm)
+    def measured(self, surface: Surface, entry: Measured) -> None:
+        """What was measured counts from now on: the place with the most on."""
+        mm = surface.furthest((entry.greatest_mm, entry.least_mm))
+        self.sizes[surface.size] = PieceSize(mm, True, mm, surface.per_feed)
 
     def frozen(self) -> PieceStanding:
         """It as it stands."""

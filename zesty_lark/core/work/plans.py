@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
-__all__ = ["DONE_KINDS", "FEEDS", "MAGNET", "SCHOOLS", "PlanStep", "PlanSteps", "School", "StepKind"]
+__all__ = ["DONE_KINDS", "FEEDS", "MAGNET", "PLUNGED", "SCHOOLS", "PlanStep", "PlanSteps", "School", "StepKind"]
 
 School = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
 SCHOOLS: dict[School, str] = {
@@ -25,6 +25,8 @@ FEEDS: tuple[StepKind, ...] = ("rough", "finish")
 DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
 """The steps that are only said to be done; the others have an entry of their own."""
 MAGNET = "magnet"
+PLUNGED = "the whole in each stroke"
+"""What a pass says that has no crossfeed."""
 
 
 @dataclass(frozen=True)

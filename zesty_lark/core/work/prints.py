@@ -8,11 +8,13 @@ from zesty_lark.core.faces import Axis
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["SIZES", "THICKNESS", "ZONES", "Characteristic", "CharacteristicKind", "Print", "Surface"]
+__all__ = ["ANGLES", "SIZES", "THICKNESS", "ZONES", "Characteristic", "CharacteristicKind", "Print", "Surface"]
 
 CharacteristicKind = Literal["size", "parallel", "square", "flat", "angle", "position", "finish"]
 ZONES: tuple[CharacteristicKind, ...] = ("parallel", "square", "flat", "finish")
 """The kinds that only have an upper limit."""
+ANGLES = ("°", " angle", " across")
+"""How the names of angles end."""
 SIZES: tuple[Axis, ...] = ("thickness", "width", "length")
 """The sizes of a block, each between two opposite faces."""
 THICKNESS: Axis = "thickness"

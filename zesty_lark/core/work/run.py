@@ -141,9 +141,15 @@ class Run:
         )
 
 
-def proof_of(entry: Measured, asked: Characteristic | None, before: Proof | None) -> Proof:
-    """Return a measurement of a size as it proves it or not, one more after the one before."""
-    limits = None if asked is None else asked.limits
+def proof_of(entry: Measured, asked: Characteristic | None, before: Proof | None, *, grows: bool = False) -> Proof:
+    """Return a measurement of a size as it proves it or not, one more after the one before; of one that grows as it is
+    ground, too wide is what cannot be put back."""
+    limits, u = None if asked is None else asked.limits, entry.uncertainty_mm
+    under = over = False
+    if limits is not None and grows:
+        under, over = entry.greatest_mm > limits.upper_mm + u, entry.least_mm < limits.lower_mm
+    elif limits is not None:
+        under, over = entry.least_mm < limits.lower_mm - u, entry.greatest_mm > limits.upper_mm
     return Proof(
         entry.at,
         entry.by,
@@ -151,8 +157,8 @@ def proof_of(entry: Measured, asked: Characteristic | None, before: Proof | None
         entry.least_mm,
         entry.uncertainty_mm,
         entry.verdict,
-        limits is not None and entry.least_mm < limits.lower_mm - entry.uncertainty_mm,
-        limits is not None and entry.greatest_mm > limits.upper_mm,
+        under,
+        over,
         entry.entry_id,
         1 + (before.tries if before else 0),
     )

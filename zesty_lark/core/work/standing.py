@@ -11,6 +11,8 @@ from decimal import Decimal
 from zesty_lark.core.faces import FINISHED, FaceState
 from zesty_lark.core.process.power_watch import PassPower
 from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.surfaces.surface import FED
+from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Entry, Halted, PieceEnd, Place, Waived
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.prints import Print, Surface
@@ -90,17 +92,24 @@ class Gap:
 
 @dataclass(frozen=True)
 class PieceSize:
-    """A size of a piece: the greatest last measured, whether it was since it was taken in, and the same as the collar
-    has it, less what was fed down since [mm]."""
+    """A size of a piece: that with the most on as last measured, whether it was since it was taken in, the same as the
+    collar has it with what was fed since [mm], and what it changes by for each length fed."""
 
     mm: Decimal
     measured: bool
     by_collar_mm: Decimal
+    per_feed: Decimal = FED
 
     @property
     def asked_mm(self) -> Decimal:
-        """What was fed down off it since it was measured [mm]."""
-        return self.mm - self.by_collar_mm
+        """What was fed off it since it was measured [mm]."""
+        return self.feed_to(self.by_collar_mm)
+
+    def feed_to(self, mm: Decimal) -> Decimal:
+        """Return how much feed lies between what was measured and another size [mm]."""
+        if self.per_feed == FED:
+            return self.mm - mm
+        return ((mm - self.mm) / self.per_feed).quantize(SMALLEST_MM)
 
 
 def is_wanted(surface: Surface, states: Mapping[int, FaceState]) -> bool:
@@ -110,7 +119,8 @@ def is_wanted(surface: Surface, states: Mapping[int, FaceState]) -> bool:
 
 def is_ready(surface: Surface, states: Mapping[int, FaceState]) -> bool:
     """Whether what a surface stands on, and what it is to be square to, have come far enough."""
-    if surface.square_to is not None and states[surface.square_to] not in FINISHED:
+    before = (*surface.after, *(() if surface.square_to is None else (surface.square_to,)))
+    if any(states[each] not in FINISHED for each in before if each in states):
         return False
     if surface.reference:
         return surface.square_to is not None or states[surface.opposite] is not FaceState.RAW
@@ -272,13 +282,14 @@ class Standing:
     def on_magnet(self, run: Run) -> bool:
         """Whether a run's pieces stand on the magnet itself."""
         setup = self.setup(run.setup)
-        return (setup is None or setup.on_magnet) and (run.plan is None or run.plan.holder == MAGNET)
+        held = (setup is None or setup.on_magnet) and (run.plan is None or run.plan.holder == MAGNET)
+        return held and self.brief.wanted.surfaces[run.surface].is_height
 
     def highest(self, run: Run) -> PieceSize | None:
         """Return the size, over what it stands on, of the piece that the wheel meets first; by the collar."""
-        size = self.brief.wanted.surfaces[run.surface].size
-        sizes = [self.pieces[number].sizes[size] for number in run.pieces]
-        return max(sizes, key=lambda each: each.by_collar_mm, default=None)
+        surface = self.brief.wanted.surfaces[run.surface]
+        sizes = [self.pieces[number].sizes[surface.size] for number in run.pieces]
+        return max(sizes, key=lambda each: each.by_collar_mm * -surface.per_feed, default=None)
 
     def touch_reading_mm(self, run: Run) -> Decimal | None:
         """The collar's reading at which the wheel meets the highest piece of a run; ``None`` when that is not known."""

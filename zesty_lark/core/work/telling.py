@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from zesty_lark.core.angles import dms_text
 from zesty_lark.core.units import (
     Unit,
     crossfeed_text,
@@ -47,9 +48,9 @@ from zesty_lark.core.work.entries import (
 )
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
-from zesty_lark.core.work.plans import SCHOOLS, PlanStep
+from zesty_lark.core.work.plans import PLUNGED, SCHOOLS, PlanStep
 from zesty_lark.core.work.preparing import ITEMS
-from zesty_lark.core.work.prints import SIZES, THICKNESS
+from zesty_lark.core.work.prints import ANGLES, THICKNESS, ZONES
 
 __all__ = ["ShownUnits", "numbers", "pieces_words", "step_words", "tell"]
 
@@ -165,7 +166,7 @@ def _measured(entry: Measured, units: ShownUnits) -> str:
     places = "1 place" if len(entry.readings) == 1 else f"{len(entry.readings)} places"
     what = "" if entry.characteristic == THICKNESS else f"{entry.characteristic} at "
     text = f"Measured {what}{places} with {entry.instrument}: "
-    write = units.size if entry.characteristic in SIZES else lambda mm: units.fine(float(mm) * UM_A_MM)
+    write = _writer(entry.characteristic, units)
     text += (
         write(entry.greatest_mm)
         if entry.least_mm == entry.greatest_mm
@@ -179,13 +180,22 @@ def _measured(entry: Measured, units: ShownUnits) -> str:
     return text + "."
 
 
+def _writer(characteristic: str, units: ShownUnits) -> Callable[[Decimal], str]:
+    """How a characteristic is written: a form in micrometres, an angle in degrees, all else as a size."""
+    if characteristic.startswith(ZONES):
+        return lambda mm: units.fine(float(mm) * UM_A_MM)
+    if characteristic.startswith("angle") or characteristic.endswith(ANGLES):
+        return lambda deg: dms_text(float(deg))
+    return units.size
+
+
 def step_words(step: PlanStep, units: ShownUnits) -> str:
     """Say what a step of a plan asks for."""
     amount = "" if step.amount is None else f"{step.amount.normalize():f}"
     across = (
         ""
         if step.crossfeed_mm is None or step.table_mm_s is None
-        else (f"{units.across(step.crossfeed_mm)} across, table {units.table(step.table_mm_s)}")
+        else f"{_across(step, step.crossfeed_mm, units)}, table {units.table(step.table_mm_s)}"
     )
     return {
         "dress": f"Dress the wheel, {step.what}",
@@ -201,6 +211,10 @@ def step_words(step: PlanStep, units: ShownUnits) -> str:
         "cool": f"Let it cool {amount} min under the coolant",
         "measure": f"Measure {step.what}",
     }[step.kind].strip()
+
+
+def _across(step: PlanStep, crossfeed_mm: Decimal, units: ShownUnits) -> str:
+    return step.what if step.what == PLUNGED else f"{units.across(crossfeed_mm)} across"
 
 
 def _done(entry: StepDone, units: ShownUnits) -> str:

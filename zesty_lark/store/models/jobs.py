@@ -7,12 +7,14 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.faces import ALL_FACES, CORNERS, OPPOSITE, Condition, corner_faces
+from zesty_lark.core.faces import ALL_FACES, CORNERS, OPPOSITE, Condition, FaceState, corner_faces
 from zesty_lark.core.materials import material_of
 from zesty_lark.core.route.choices import RouteChoices, loaded
 from zesty_lark.core.route.order import route_steps, set_ups
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces import kind_of, lying_of, surfaces_of
+from zesty_lark.core.surfaces.features import Feature, loaded_features
+from zesty_lark.core.surfaces.formed_face import formed_of, with_features
 from zesty_lark.core.surfaces.part import Block, PairSize
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.wheel.mounting import mounting_stops
@@ -112,6 +114,7 @@ class Part(Base):
     leave_mm: Mapped[Length] = mapped_column(default=Decimal(0), server_default="0")
     remarks: Mapped[str] = mapped_column(Text, default="")
     route: Mapped[str | None] = mapped_column(Text)
+    features: Mapped[str | None] = mapped_column(Text)
 
     job: Mapped[Job] = relationship(back_populates="part")
     sizes: Mapped[list["PartSize"]] = relationship(lazy="selectin", cascade="all, delete-orphan")
@@ -145,7 +148,7 @@ class Part(Base):
     def block(self) -> Block:
         """The part as the print wants it and as it came in, its pieces taken together."""
         sizes: dict[str, PairSize] = {axis: self._pair(axis) for axis in SIZES}
-        return Block(
+        plain = Block(
             sizes,
             {face.face: face.cleanup_mm for face in self.faces},
             self.references,
@@ -156,6 +159,12 @@ class Part(Base):
             bow_mm=None if self.bow_mm is None else float(self.bow_mm),
             bow_shape=self.bow_shape,  # type: ignore[arg-type]
         )
+        return with_features(plain, self.shapes)
+
+    @property
+    def shapes(self) -> tuple[Feature, ...]:
+        """The slots, inclined faces, chamfers and edges of the print."""
+        return loaded_features(self.features)
 
     def _pair(self, axis: str) -> PairSize:
         size = self.size(axis)
@@ -174,7 +183,9 @@ class Part(Base):
 
     def wanted(self) -> Print:
         """The print: the block's faces, its sizes, and what else is asked."""
-        return Print(surfaces_of(self.block()), (*self._sizes(), *self._usual(), *(row.to_core() for row in self.more)))
+        block = self.block()
+        more = (*(row.to_core() for row in self.more), *_of_features(block))
+        return Print(surfaces_of(block), (*self._sizes(), *self._usual(), *more))
 
     def _sizes(self) -> list[Characteristic]:
         first, second, third = self.references
@@ -202,19 +213,23 @@ class Part(Base):
     def came(self) -> dict[int, dict[str, Decimal]]:
         """The greatest of each size of each piece as it was taken in [mm]."""
         usual = {axis: self.size(axis).measured_max_mm for axis in SIZES}
+        formed = {each.surface.size: each.size.measured_max_mm for each in formed_of(self.block()).values()}
         own = {piece.number: piece for piece in self.pieces}
         return {
             number: {axis: (own[number].came_mm(axis) if number in own else None) or mm for axis, mm in usual.items()}
+            | formed
             for number in range(1, self.quantity + 1)
         }
 
     def brief(self) -> Brief:
         """Return what the log's fold needs to know."""
         machine, wheel, block, route = self.job.machine, self.job.wheel, self.block(), self.route_choices
+        formed = formed_of(block)
         return Brief(
             wanted=self.wanted(),
             pieces=self.came(),
-            start_states={face.face: Condition(face.condition).state for face in self.faces},
+            start_states={face.face: Condition(face.condition).state for face in self.faces}
+            | {number: FaceState.TO_SIZE if each.left_alone else FaceState.STABLE for number, each in formed.items()},
             setups=set_ups(block, route_steps(block, route.squareness, route.steps)),
             cut_ratio=float(machine.cut_ratio),
             wheel_width_mm=float(wheel.width_mm),
@@ -223,7 +238,7 @@ class Part(Base):
             set_up_stops={row.setup: row.stop for row in self.job.set_ups if row.stop},
             spare_mm=self._spare(block, route),
             wheel=wheel_facts(replace(wheel.to_core(), diameter_mm=wheel.measured_mm), machine.rpm),
-            lying_mm={face: _lying(block, face) for face in ALL_FACES},
+            lying_mm={face: _lying(block, face) for face in (*ALL_FACES, *formed)},
         )
 
     def _spare(self, block: Block, route: RouteChoices) -> dict[int, Decimal]:
@@ -235,6 +250,15 @@ class Part(Base):
             face: max(kind_of(block, face).stock(block, face, sharing).split.second_face_mm - skin, Decimal(0))
             for face in block.references
         }
+
+
+def _of_features(block: Block) -> list[Characteristic]:
+    """What the print asks of slots, inclined faces, chamfers and edges."""
+    return [
+        Characteristic(each.name, each.kind, each.surfaces, Size(each.nominal, each.minus, each.plus))
+        for formed in formed_of(block).values()
+        for each in formed.asked
+    ]
 
 
 def _um(length: Decimal | None) -> float | None:

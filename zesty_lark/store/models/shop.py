@@ -212,6 +212,9 @@ class FixtureRow(Base):
         one_of("form", FIXTURE_FORMS),
         CheckConstraint("height_mm > 0 and seat_mm >= 0", name="heights"),
         CheckConstraint(
+            "(centres_mm is null or centres_mm > 0) and (top_centres_mm is null or top_centres_mm > 0)", name="centres"
+        ),
+        CheckConstraint(
             "square_mm >= 0 and over_mm > 0 and seating_mm >= 0 and base_length_mm > 0 and base_width_mm > 0 "
             "and clamps > 0 and clamp_n > 0",
             name="figures",
@@ -234,6 +237,8 @@ class FixtureRow(Base):
     form: Mapped[str] = mapped_column(String(20), default="angle_plate", server_default="angle_plate")
     height_mm: Mapped[Length] = mapped_column(default=Decimal(75), server_default="75")
     seat_mm: Mapped[Length] = mapped_column(default=Decimal(0), server_default="0")
+    centres_mm: Mapped[Length | None]
+    top_centres_mm: Mapped[Length | None]
 
     __mapper_args__ = {"version_id_col": version}
 

@@ -1,0 +1,67 @@
+"""How a surface is fed, as the planner is asked: its dial's graduation as a depth, η, and whether it is plunged."""
+
+from dataclasses import replace
+from decimal import ROUND_CEILING, ROUND_DOWN, Decimal
+
+from zesty_lark.core.planner.means import MachineIn
+from zesty_lark.core.planner.problem import WIDEST_SHARE
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.surfaces import feeding_of, kind_of, surfaces_of
+from zesty_lark.core.surfaces.part import Block
+
+__all__ = ["fed_as", "graduation_of"]
+
+KEPT = Decimal("0.000000001")
+
+
+def graduation_of(block: Block, surface: int, machine: MachineIn) -> Decimal:
+    """Return the graduation of the dial that feeds a surface [mm]."""
+    across = feeding_of(block, surface).dial == "across"
+    return machine.crossfeed_graduation_mm if across else machine.downfeed_graduation_mm
+
+
+def fed_as(
+    block: Block, surface: int, stock_mm: Decimal, *, machine: MachineIn, wheel_mm: float
+) -> tuple[MachineIn, Decimal, Decimal]:
+    """Return machine, stock and tolerance [mm] as a plan of a surface is asked with them: in depths under its face.
+
+    Parameters
+    ----------
+    stock_mm : Decimal
+        What is to be fed at its dial [mm].
+    wheel_mm : float
+        The wheel's width [mm].
+
+    Raises
+    ------
+    InputError
+        If a graduation of the dial is more than the size's tolerance.
+    """
+    size, feeding = kind_of(block, surface).size_of(block, surface), feeding_of(block, surface)
+    rate = abs(surfaces_of(block)[surface].per_feed)
+    graduation = graduation_of(block, surface, machine)
+    if graduation * rate > size.tolerance_mm:
+        raise InputError(
+            "machine", f"a graduation of the dial changes the size by {graduation * rate:.4f} mm, more than its "
+            f"tolerance of {size.tolerance_mm:f}: choose the other way of grinding it, or a finer dial"
+        )  # fmt: skip
+    if feeding.plunged:
+        machine = _plunged(machine, wheel_mm, kind_of(block, surface).lying(block, surface).across_mm)
+    if feeding.depth_per_feed == 1 and feeding.dial == "down" and feeding.cut_ratio is None:
+        return machine, stock_mm, (size.tolerance_mm / rate).quantize(KEPT) if rate != 1 else size.tolerance_mm
+    deep = (graduation * feeding.depth_per_feed).quantize(KEPT)
+    whole = (stock_mm / graduation).to_integral_value(ROUND_DOWN)
+    most = None if machine.downfeed_max_mm is None else max(machine.downfeed_max_mm, deep)
+    asked = replace(
+        machine, downfeed_graduation_mm=deep, downfeed_max_mm=most, cut_ratio=feeding.cut_ratio or machine.cut_ratio
+    )
+    return asked, whole * deep, (size.tolerance_mm / rate * feeding.depth_per_feed).quantize(KEPT)
+
+
+def _plunged(machine: MachineIn, wheel_mm: float, across_mm: float) -> MachineIn:
+    """The machine with a crossfeed as wide as the contact, or as the wheel's face has: the whole is cut in a stroke."""
+    step = machine.crossfeed_graduation_mm
+    widest = (Decimal(repr(WIDEST_SHARE * wheel_mm)) / step).to_integral_value(ROUND_DOWN) * step
+    wanted = (Decimal(repr(round(across_mm, 6))) / step).to_integral_value(ROUND_CEILING) * step
+    wide = max(min(wanted, widest, machine.crossfeed_max_mm), machine.crossfeed_min_mm)
+    return replace(machine, crossfeed_min_mm=wide)
