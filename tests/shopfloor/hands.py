@@ -7,13 +7,12 @@ from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
-from zesty_lark.core.faces import AXIS
 from zesty_lark.core.grinder.block import Lump
 from zesty_lark.core.grinder.machine import PassSeen, SimulatedGrinder
 from zesty_lark.core.grinder.truth import Truth, seeded
 from zesty_lark.core.grinder.wheel import SimulatedWheel
 from zesty_lark.core.route.relations import ShopFacts
-from zesty_lark.core.shop import Chuck
+from zesty_lark.core.shop import Chuck, Fixture
 from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.work.entries import (
     Dressed,
@@ -154,6 +153,7 @@ class Hands:
         lump = Lump.of(came, random.Random(seed), self.truth.surface_um, self.truth.bow_um)  # type: ignore[arg-type]
         wheel = SimulatedWheel(180.0, 12.7, self.truth.g_ratio, self.truth.dulls_mm3_mm)
         self.grinder = SimulatedGrinder(self.truth, lump, wheel, graduation_mm=float(GRADUATION_MM), seed=seed)
+        self.fixtures: list[Fixture] = []
         self.seen: PassSeen | None = None
         self.acts: list[str] = []
         self.own: list[PlanSteps] = []
@@ -194,7 +194,7 @@ class Hands:
         if what.act == "plan":
             self.plan(face, standing)
         elif what.act == "place":
-            self.grinder.place(face)
+            self.place(face, standing)
             self.log(Placed, face)
         elif what.act == "dress":
             assert run.next_step is not None
@@ -254,7 +254,7 @@ class Hands:
             standing,
             job.part.block(),
             means_of(job, learned),
-            ShopFacts(chuck, [], (), flat_measured_um={}),
+            ShopFacts(chuck, self.fixtures, (), flat_measured_um={}),
             done,
             learned,
         )
@@ -263,6 +263,14 @@ class Hands:
         assert made.steps is not None, made.face_plan.refused
         plan = replace(made.steps, plan_id=len(self.fold.entries) + 1, reason="as offered")
         self.log(Planned, face, plan=plan, pieces=(1,))
+
+    def place(self, face: int, standing: Standing) -> None:
+        """Put the part up."""
+        self.grinder.place(face)
+
+    def as_read(self, face: int, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
+        """What a gauge reads of a face."""
+        return readings
 
     def cut_is_certain(self, standing: Standing, face: int) -> bool:
         """Whether the measuring page offers a cut after which it is in for sure."""
@@ -276,27 +284,13 @@ class Hands:
         readings = tuple(
             Reading(f"p{number}", D(repr(round(self.grinder.measure_mm(*at), 4)))) for number, at in enumerate(PLACES)
         )
-        size = AXIS[face]
+        size = standing.brief.wanted.surfaces[face].size
+        readings = self.as_read(face, readings)
         taken = Taken(size, 1, readings, part_c=D("20"), gauge_c=D("20"), room_c=D("20"))
         number = len(self.fold.entries) + 1
         at = BEGIN + timedelta(minutes=self.grinder.minutes, seconds=number)
         entry = measurement(self.job, standing, self.gauge, taken, entry_id=f"entry-{number:04d}", at=at)
-        values = {
-            name: getattr(entry, name)
-            for name in (
-                "characteristic",
-                "piece",
-                "readings",
-                "instrument",
-                "part_c",
-                "gauge_c",
-                "room_c",
-                "note",
-                "uncertainty_mm",
-                "how",
-                "verdict",
-            )
-        }
+        values = {name: getattr(entry, name) for name in OF_MEASURED}
         self.log(Measured, face, **values)
 
     def true_mm(self, face: int) -> tuple[float, float]:

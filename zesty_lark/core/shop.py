@@ -115,8 +115,9 @@ def wheel_contradictions(of: Mapping[str, Any]) -> Contradictions:
 @checked(frozen=True, config=STRICT)
 class Machine:
     """A surface grinder: dial, ranges [mm] [mm/s] [s], room [mm], spindle [W] [rpm], how it steps across, its coolant,
-    η of one wipe, its largest downfeed a pass where the shop has set one [mm], and what turns or hums on it, as
-    ``pump 24.5; motor 49`` [Hz]."""
+    η of one wipe, its largest downfeed a pass where the shop has set one [mm], what turns or hums on it, as
+    ``pump 24.5; motor 49`` [Hz], and the graduation of its cross slide's handwheel, where it is finer than the step
+    across [mm]."""
 
     name: Name
     dial_unit: UnitName
@@ -140,6 +141,7 @@ class Machine:
     cut_ratio: Annotated[Decimal, Field(gt=0, le=1, max_digits=5, decimal_places=4)]
     downfeed_max_mm: Length | None = None
     hums: Annotated[str, Field(max_length=600)] = ""
+    cross_dial_mm: Graduated | None = None
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Machine":

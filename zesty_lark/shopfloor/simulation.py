@@ -5,10 +5,13 @@ import socket
 from decimal import Decimal
 
 from zesty_lark.core.sensors import Sensor
+from zesty_lark.core.surfaces import kind_of
+from zesty_lark.core.surfaces.part import volume_mm3
 from zesty_lark.core.wheel.dressing import DIAMOND_MM
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import SIDES
 from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.shopfloor.stock import pair_of
 from zesty_lark.shopfloor.wheels import dress_for
 from zesty_lark.store.models import Job
 
@@ -50,11 +53,10 @@ def do_next(sensor: Sensor, job: Job, standing: Standing, what: Next) -> str:
 
 def _lines(job: Job, standing: Standing, what: Next, run: Run) -> list[str]:
     """What hands do for an act, as the simulated grinder takes it."""
-    sizes = standing.brief.pieces[run.pieces[0] if run.pieces else 1]
-    part = f"part {job.number} {sizes['length']:f} {sizes['width']:f} {sizes['thickness']:f}"
+    part, face = _part(job, standing, run)
     step = run.next_step
     if what.act == "place":
-        return [part, f"place {run.surface}"]
+        return [part, f"place {face}"]
     if what.act == "dress":
         kind = step.what if step is not None else "general"
         plan = dress_for(job, standing, kind)
@@ -68,6 +70,21 @@ def _lines(job: Job, standing: Standing, what: Next, run: Run) -> list[str]:
         minutes = step.amount if step is not None and step.amount is not None and what.act == "cool" else Decimal(2)
         return [f"wait {minutes:f}"]
     raise SimulationError("There is nothing for a grinder to do now.")
+
+
+def _part(job: Job, standing: Standing, run: Run) -> tuple[str, int]:
+    """What lies under the wheel, and which of its faces is up: the block, or what one of its slots, angles or edges is
+    to the wheel."""
+    piece = run.pieces[0] if run.pieces else 1
+    sizes, surface = standing.brief.pieces[piece], standing.brief.wanted.surfaces[run.surface]
+    if surface.is_height:
+        return f"part {job.number} {sizes['length']:f} {sizes['width']:f} {sizes['thickness']:f}", run.surface
+    block = job.part.block()
+    kind = kind_of(block, run.surface)
+    lies, feeding = kind.lying(block, run.surface), kind.feeding(block, run.surface)
+    stock = pair_of(job, run.surface).split.total_stock_mm
+    more = f"{feeding.cut_ratio or 0.0:f} {volume_mm3(block):f}"
+    return f"formed {job.number}/{run.surface} {lies.along_mm:f} {lies.across_mm:f} {stock:f} {more}", 1
 
 
 def _ask(talk: object, line: str) -> str:

@@ -43,7 +43,8 @@ def pair_of(job: Job, surface: int, sharing: Mapping[Axis, Sharing] | None = Non
 def graduation_of(job: Job, surface: int) -> Decimal:
     """Return the graduation of the dial that a surface is fed with [mm]."""
     across = feeding_of(job.part.block(), surface).dial == "across"
-    return job.machine.crossfeed_graduation_mm if across else job.machine.graduation_mm
+    machine = job.machine
+    return (machine.cross_dial_mm or machine.crossfeed_graduation_mm) if across else machine.graduation_mm
 
 
 def goal_of(job: Job, standing: Standing, run: Run, pair: PairPlan | None = None) -> Decimal:
@@ -92,7 +93,7 @@ def judged(job: Job, entry: Measured, size: Characteristic, *, overdue: bool = F
         u = entry.uncertainty_mm
         return judge(readings, limits, u, goal_mm=goal_mm, parallel_mm=parallel, hot=hot, overdue=overdue)
 
-    made = judged_as_ground(surface, entry.true_readings, limits, goal, as_shrinking)
+    made = judged_as_ground(surface, entry.true_readings, limits, goal, judge=as_shrinking)
     return replace(made, overdue=True, verdict="unsure") if made.verdict == "in" and entry.verdict == "unsure" else made
 
 

@@ -16,12 +16,16 @@ from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, Axis
 from zesty_lark.core.process.evaluate import STANDARD
 from zesty_lark.core.sizes import STEEL_EXPANSION
 
-__all__ = ["ACROSS", "ALONG", "Lump", "hidden_map"]
+__all__ = ["ACROSS", "ALONG", "FORMED_MM", "Lump", "hidden_map"]
 
 Floats = NDArray[np.float64]
 ALONG, ACROSS = 13, 9
 """Places along the travel and across it."""
 UM = 1000.0
+ROUGH_SHARE = 0.3
+"""No more of the stock of a formed surface than this is its roughness."""
+FORMED_MM = 20.0
+"""How high a formed surface stands once it is done [mm]."""
 WARMER_MIDDLE = 0.3
 """By what share of its warmth the middle of a face is warmer than its corners."""
 MM3_M3 = 1e-9
@@ -46,7 +50,8 @@ def hidden_map(dice: random.Random, range_um: float) -> Floats:
 class Lump:
     """A block: its sizes between high planes [mm], each face's map [µm], and how much warmer than the room it is [K].
 
-    ``bow_um`` is how far the middle of faces 1 and 2 stands up over their ends when it lies free.
+    ``bow_um`` is how far the middle of faces 1 and 2 stands up over their ends when it lies free; ``eta`` the share of
+    one wipe where its hold or a thin wheel gives more than the machine, ``body_mm3`` the whole that takes up the heat.
     """
 
     sizes: dict[Axis, float]
@@ -54,6 +59,8 @@ class Lump:
     bow_um: float = 0.0
     warm_c: float = 0.0
     touched: dict[int, NDArray[np.bool_]] = field(default_factory=dict)
+    eta: float | None = None
+    body_mm3: float | None = None
 
     @classmethod
     def of(cls, sizes: dict[Axis, float], dice: random.Random, range_um: float, bow_um: float = 0.0) -> "Lump":
@@ -66,6 +73,26 @@ class Lump:
             made.sizes[axis] = size - most
         return made
 
+    @classmethod
+    def formed(
+        cls,
+        sides_mm: tuple[float, float],
+        stock_mm: float,
+        dice: random.Random,
+        range_um: float,
+        *,
+        eta: float | None = None,
+        body_mm3: float | None = None,
+    ) -> "Lump":
+        """A slot's wall, an inclined face or an edge as it lies under the wheel: so long and wide, with so much to be
+        fed off it over ``FORMED_MM``; it stands true on what holds it."""
+        along, across = sides_mm
+        range_um = min(range_um, ROUGH_SHARE * stock_mm * UM)
+        made = cls.of({"length": along, "width": across, "thickness": FORMED_MM + stock_mm}, dice, range_um)
+        made.maps[2] = np.zeros((ACROSS, ALONG))
+        made.sizes["thickness"], made.eta, made.body_mm3 = FORMED_MM + stock_mm, eta, body_mm3
+        return made
+
     def lying(self, face: int) -> tuple[float, float]:
         """Along the travel and across it with a face up [mm]."""
         along, across = LYING[AXIS[face]]
@@ -74,7 +101,7 @@ class Lump:
     @property
     def volume_mm3(self) -> float:
         """What there is of it [mm³]."""
-        return math.prod(self.sizes.values())
+        return self.body_mm3 or math.prod(self.sizes.values())
 
     def thickness_mm(self, face: int) -> Floats:
         """What a micrometer would read at each place of a face, at the room's temperature [mm]."""

@@ -190,7 +190,7 @@ class SimulatedGrinder:
         face = self._up()
         along, across = self.lump.lying(face)
         strokes = max(1, math.ceil(across / crossfeed_mm - 1e-9))
-        share = 1 - (1 - self.truth.eta) ** wipes_of(self.wheel.width_mm, crossfeed_mm)
+        share = 1 - (1 - (self.lump.eta or self.truth.eta)) ** wipes_of(self.wheel.width_mm, crossfeed_mm)
         high = self._left_high(crossfeed_mm, table_mm_s, strokes, along, share=share)
         heights = self.lump.heights_mm(face) + self._seat
         over = np.maximum(heights - (self.wheel_mm + high)[:, None], 0.0)

@@ -24,7 +24,7 @@ def mirrored(size_mm: Decimal, limits: Size) -> Decimal:
 
 
 def judged_as_ground(
-    surface: Surface, readings: Sequence[Reading], limits: Size, goal_mm: Decimal, judge: Judge
+    surface: Surface, readings: Sequence[Reading], limits: Size, goal_mm: Decimal, *, judge: Judge
 ) -> Judgement:
     """Judge readings of a surface's size with ``judge``, which takes readings and a goal as of a size that shrinks.
 

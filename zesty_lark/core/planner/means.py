@@ -35,19 +35,22 @@ STEEL_KG_M3 = 7800.0
 
 @dataclass(frozen=True)
 class PartIn:
-    """The part [mm], the temperature it was last tempered at [°C], and its density [kg/m³]."""
+    """The part [mm], the temperature it was last tempered at [°C], and its density [kg/m³]; where less than the whole of
+    it is ground, such as a slot's wall, the area of the whole that takes up the heat [mm²]."""
 
     length_mm: Extent
     width_mm: Extent
     height_mm: Extent
     temper_c: Annotated[float, Gt(0), Lt(1000)]
     density_kg_m3: Positive = STEEL_KG_M3
+    body_mm2: Positive | None = None
 
 
 @dataclass(frozen=True)
 class MachineIn:
     """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe, whether
-    it feeds across at each end of a stroke or at one end of a pair, and its largest downfeed a pass [mm]."""
+    it feeds across at each end of a stroke or at one end of a pair, its largest downfeed a pass [mm], and the
+    graduation of its cross slide's handwheel [mm]."""
 
     downfeed_graduation_mm: Graduation
     crossfeed_graduation_mm: CrossfeedStep
@@ -60,6 +63,7 @@ class MachineIn:
     cut_ratio: Ratio
     feed_every: FeedEvery = "stroke"
     downfeed_max_mm: ExactPositive | None = None
+    cross_dial_mm: Graduation | None = None
 
     @classmethod
     def of(cls, machine: Machine, cut_ratio: float) -> "MachineIn":
@@ -76,6 +80,7 @@ class MachineIn:
             cut_ratio,
             machine.feed_every,
             machine.downfeed_max_mm,
+            machine.cross_dial_mm,
         )
 
 

@@ -272,4 +272,4 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
 def _warmth(problem: Problem, heat_j: float, minutes: float) -> float:
     """How warm the part gets over the whole plan [K]."""
     losses = TOP_W_M2K[problem.coolant] + CHUCK_W_M2K
-    return rise(heat_j, minutes * 60, problem.part.height_mm, problem.area, losses)
+    return rise(heat_j, minutes * 60, problem.part.height_mm, problem.part.body_mm2 or problem.area, losses)

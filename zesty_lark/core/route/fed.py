@@ -1,10 +1,10 @@
 """How a surface is fed, as the planner is asked: its dial's graduation as a depth, η, and whether it is plunged."""
 
 from dataclasses import replace
-from decimal import ROUND_CEILING, ROUND_DOWN, Decimal
+from decimal import ROUND_DOWN, Decimal
 
 from zesty_lark.core.planner.means import MachineIn
-from zesty_lark.core.planner.problem import WIDEST_SHARE
+from zesty_lark.core.planner.problem import FINISH_OVERLAP
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.surfaces import feeding_of, kind_of, surfaces_of
 from zesty_lark.core.surfaces.part import Block
@@ -17,7 +17,7 @@ KEPT = Decimal("0.000000001")
 def graduation_of(block: Block, surface: int, machine: MachineIn) -> Decimal:
     """Return the graduation of the dial that feeds a surface [mm]."""
     across = feeding_of(block, surface).dial == "across"
-    return machine.crossfeed_graduation_mm if across else machine.downfeed_graduation_mm
+    return (machine.cross_dial_mm or machine.crossfeed_graduation_mm) if across else machine.downfeed_graduation_mm
 
 
 def fed_as(
@@ -46,7 +46,7 @@ def fed_as(
             f"tolerance of {size.tolerance_mm:f}: choose the other way of grinding it, or a finer dial"
         )  # fmt: skip
     if feeding.plunged:
-        machine = _plunged(machine, wheel_mm, kind_of(block, surface).lying(block, surface).across_mm)
+        machine = _plunged(machine, wheel_mm)
     if feeding.depth_per_feed == 1 and feeding.dial == "down" and feeding.cut_ratio is None:
         return machine, stock_mm, (size.tolerance_mm / rate).quantize(KEPT) if rate != 1 else size.tolerance_mm
     deep = (graduation * feeding.depth_per_feed).quantize(KEPT)
@@ -58,10 +58,10 @@ def fed_as(
     return asked, whole * deep, (size.tolerance_mm / rate * feeding.depth_per_feed).quantize(KEPT)
 
 
-def _plunged(machine: MachineIn, wheel_mm: float, across_mm: float) -> MachineIn:
-    """The machine with a crossfeed as wide as the contact, or as the wheel's face has: the whole is cut in a stroke."""
+def _plunged(machine: MachineIn, wheel_mm: float) -> MachineIn:
+    """The machine with one crossfeed, so narrow that a pass goes over every place as often as a finish asks for: there
+    it stands for as many strokes without any."""
     step = machine.crossfeed_graduation_mm
-    widest = (Decimal(repr(WIDEST_SHARE * wheel_mm)) / step).to_integral_value(ROUND_DOWN) * step
-    wanted = (Decimal(repr(round(across_mm, 6))) / step).to_integral_value(ROUND_CEILING) * step
-    wide = max(min(wanted, widest, machine.crossfeed_max_mm), machine.crossfeed_min_mm)
-    return replace(machine, crossfeed_min_mm=wide)
+    narrow = (Decimal(repr(wheel_mm / FINISH_OVERLAP)) / step).to_integral_value(ROUND_DOWN) * step
+    only = max(min(narrow, machine.crossfeed_max_mm), machine.crossfeed_min_mm)
+    return replace(machine, crossfeed_min_mm=only, crossfeed_max_mm=only)

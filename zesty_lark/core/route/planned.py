@@ -20,10 +20,10 @@ from zesty_lark.core.route.hold import Held, holds, springs_back
 from zesty_lark.core.route.order import RouteStep, route_steps
 from zesty_lark.core.route.relations import Relation, ShopFacts, relations
 from zesty_lark.core.stock import mill_first
-from zesty_lark.core.surfaces import kind_of, lying_of, surfaces_of
-from zesty_lark.core.surfaces.part import Block, PairPlan, Sharing
+from zesty_lark.core.surfaces import feeding_of, kind_of, lying_of, surfaces_of
+from zesty_lark.core.surfaces.part import Block, PairPlan, Sharing, volume_mm3
 from zesty_lark.core.surfaces.surface import Surface
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.units import SMALLEST_MM, micrometres
 from zesty_lark.core.work.plans import SCHOOLS
 from zesty_lark.core.work.prints import THICKNESS
 
@@ -42,6 +42,8 @@ __all__ = [
 
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
 """What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
+PLUNGED_RA_UM = 12.5
+"""A plunged cut has no crossfeed whose marks could stand: its finish is the dress's [µm]."""
 FINISH_ONLY_MM = Decimal("0.05")
 """With no more than this left after a measurement it is finished, not roughed again [mm]."""
 
@@ -288,12 +290,15 @@ def face_question(
     machine, stock_mm, tolerance_mm = fed_as(
         block, face, stock_mm, machine=_machine(means, held), wheel_mm=means.wheel.width_mm
     )
+    formed = kind_of(block, face).holding(block, face) is not None
+    sides = (lying.along_mm, lying.across_mm, lying.height_mm)
+    body_mm2 = volume_mm3(block) / lying.height_mm if formed else None
     return problem_of(
-        part=PartIn(lying.along_mm, lying.across_mm, lying.height_mm, means.temper_c, means.material.density_kg_m3),
+        part=PartIn(*sides, means.temper_c, means.material.density_kg_m3, body_mm2),
         stock_mm=stock_mm,
         tolerance_mm=tolerance_mm,
-        flatness_um=means.flatness_um,
-        ra_um=means.ra_um,
+        flatness_um=max(means.flatness_um, micrometres(tolerance_mm)) if formed else means.flatness_um,
+        ra_um=PLUNGED_RA_UM if feeding_of(block, face).plunged else means.ra_um,
         machine=machine,
         wheel=means.wheel,
         chuck=held.chuck(means.pull_n_cm2),

@@ -96,7 +96,7 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
             raise ValueError(face_plan.refused or "this face has no plan")
         return _blanks_only(face_plan, stock, now)
     made = [*_getting_ready(face_plan, face_plan.plan, now), *_run(face_plan, face_plan.plan, face_plan.problem, now)]
-    steps = _numbered(_as_plunged(made) if now.plunged else made)
+    steps = _numbered(_as_plunged(made, face_plan.problem) if now.plunged else made)
     fed = steps[-1].depth_mm
     return PlanSteps(
         0,
@@ -114,8 +114,16 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
     )
 
 
-def _as_plunged(steps: Sequence[PlanStep]) -> list[PlanStep]:
-    return [replace(each, what=PLUNGED) if each.kind in (*FEEDS, "blank", "no feed") else each for each in steps]
+def _as_plunged(steps: Sequence[PlanStep], problem: Problem | None) -> list[PlanStep]:
+    """Say of each pass that there is no crossfeed, and how many strokes it is."""
+
+    def said(each: PlanStep) -> PlanStep:
+        if each.kind not in (*FEEDS, "blank", "no feed") or each.crossfeed_mm is None:
+            return each
+        strokes = 2 if problem is None else problem.strokes(float(each.crossfeed_mm))
+        return replace(each, what=f"{PLUNGED}, {strokes} strokes")
+
+    return [said(each) for each in steps]
 
 
 def _run(face_plan: FacePlan, plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
@@ -275,7 +283,7 @@ def _blanks_only(face_plan: FacePlan, stock: Decimal, now: Situation) -> PlanSte
     )
     blank = PlanStep(0, "blank", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
     made = [*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")]
-    steps = _numbered(_as_plunged(made) if now.plunged else made)
+    steps = _numbered(_as_plunged(made, face_plan.problem) if now.plunged else made)
     return PlanSteps(
         0, face_plan.face, face_plan.choice.school, stock, stock, steps, now.carries_on, face_plan.held.holder
     )

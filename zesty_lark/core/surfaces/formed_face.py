@@ -74,7 +74,7 @@ def with_features(block: Block, features: tuple[Feature, ...]) -> Block:
 
 def formed_of(block: Block) -> dict[int, Formed]:
     """Return the surfaces of a block's features by their numbers."""
-    own = {axis: block.sizes[axis] for axis in AXES}
+    own: dict[str, PairSize] = {axis: block.sizes[axis] for axis in AXES}
     return {each.surface.number: each for _, surfaces in features_formed(block.features, own) for each in surfaces}
 
 

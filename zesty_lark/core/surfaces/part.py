@@ -1,5 +1,6 @@
 """The part as the print wants it: its sizes, how its stock is shared, and how it lies with a surface up."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
@@ -10,7 +11,7 @@ from zesty_lark.core.stock import StockSplit, size_goal
 from zesty_lark.core.surfaces.features import Feature
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["AXES", "Block", "BowShape", "Lying", "PairPlan", "PairSize", "Sharing"]
+__all__ = ["AXES", "Block", "BowShape", "Lying", "PairPlan", "PairSize", "Sharing", "volume_mm3"]
 
 BowShape = Literal["middle_up", "ends_up"]
 """Lying hollow side down on its ends, or on its middle with the ends up."""
@@ -70,6 +71,11 @@ class Block:
     bow_shape: BowShape = "middle_up"
     others: Mapping[int, Surface] = field(default_factory=dict)
     features: tuple[Feature, ...] = ()
+
+
+def volume_mm3(block: Block) -> float:
+    """Return what a block comes to, as wanted [mm³]."""
+    return math.prod(float(block.sizes[axis].target_mm) for axis in AXES)
 
 
 @dataclass(frozen=True)

@@ -39,7 +39,7 @@ from zesty_lark.core.work.entries import (
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.making import PieceMaking, RunMaking
 from zesty_lark.core.work.plans import FEEDS, MAGNET
-from zesty_lark.core.work.prints import SIZES, Characteristic
+from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Run
@@ -169,17 +169,16 @@ class Fold:
         run = self._run(entry.place)
         run.touched_off, run.left, run.fresh = True, 0.0, True
         run.offset = entry.reading_mm - run.depth
-        surface = self.wanted.surfaces[entry.surface]
-        size = surface.size
-        highest = max(self._of_load(entry.place), key=lambda piece: piece.sizes[size].by_collar_mm, default=None)
-        if (
-            surface.is_height
-            and highest is not None
-            and highest.sizes[size].measured
-            and not highest.sizes[size].asked_mm
-        ):
-            self._meets_chuck_at(run, entry.reading_mm + highest.sizes[size].mm)
+        self._zeroed_on(run, entry)
         run.advance("touch off")
+
+    def _zeroed_on(self, run: RunMaking, entry: TouchedOff) -> None:
+        """Where the wheel met a piece whose height is known, it is known how high it stands over the chuck."""
+        surface = self.wanted.surfaces[entry.surface]
+        sizes = [piece.sizes[surface.size] for piece in self._of_load(entry.place)]
+        highest = max(sizes, key=lambda size: size.by_collar_mm, default=None)
+        if surface.is_height and highest is not None and highest.measured and not highest.asked_mm:
+            self._meets_chuck_at(run, entry.reading_mm + highest.mm)
 
     def _meets_chuck_at(self, run: RunMaking, reading_mm: Decimal) -> None:
         held = next((each.on_magnet for each in self.setups if each.key == run.place[0]), True)
@@ -272,7 +271,7 @@ class Fold:
                     passes,
                     entry.piece,
                     run.held_back,
-                    max(got, NOTHING) * self._area(piece, entry.characteristic) * len(self._of_load(place)),
+                    max(got, NOTHING) * piece.area_mm2(entry.characteristic) * len(self._of_load(place)),
                     run.fresh,
                     run.grown(size.mm),
                 )
@@ -281,14 +280,6 @@ class Fold:
         piece.measured(surface, entry)
         if surface.is_height and run.touched_off and self.up == place and (cut or len(self._of_load(place)) == 1):
             self._meets_chuck_at(run, run.offset + run.depth + entry.greatest_mm - run.held_back)
-
-    @staticmethod
-    def _area(piece: PieceMaking, size: str) -> Decimal:
-        """The face over which a size is ground: the product of the other sizes [mm²]."""
-        area = Decimal(1)
-        for name in SIZES:
-            area *= Decimal(1) if name == size or name not in piece.sizes else piece.sizes[name].mm
-        return area if size in SIZES else NOTHING
 
     def _parallel(self, entry: Measured, piece: PieceMaking, size: Characteristic) -> None:
         """Readings of a size tell of parallel too; a size that is in stays in when only that is not."""

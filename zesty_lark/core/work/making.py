@@ -11,7 +11,7 @@ from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured, PieceEnd, Place, Waived
 from zesty_lark.core.work.observing import after_step, dress_like, observed, put_in
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
-from zesty_lark.core.work.prints import Surface
+from zesty_lark.core.work.prints import SIZES, Surface
 from zesty_lark.core.work.standing import NOTHING, Brief, PieceSize, PieceStanding, Proof, Run, is_ready, is_wanted
 
 __all__ = ["PieceMaking", "RunMaking"]
@@ -47,6 +47,13 @@ class PieceMaking:
         known = self.sizes[surface.size]
         now = (max if surface.grows else min)(known.by_collar_mm, to_mm)
         self.sizes[surface.size] = PieceSize(known.mm, known.measured, now, surface.per_feed)
+
+    def area_mm2(self, size: str) -> Decimal:
+        """The face over which a size of the block is ground: the product of the other two [mm²]; of others none."""
+        area = Decimal(1)
+        for name in SIZES:
+            area *= Decimal(1) if name == size or name not in self.sizes else self.sizes[name].mm
+        return area if size in SIZES else NOTHING
 
     def measured(self, surface: Surface, entry: Measured) -> None:
         """What was measured counts from now on: the place with the most on."""

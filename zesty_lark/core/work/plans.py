@@ -25,7 +25,7 @@ FEEDS: tuple[StepKind, ...] = ("rough", "finish")
 DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
 """The steps that are only said to be done; the others have an entry of their own."""
 MAGNET = "magnet"
-PLUNGED = "the whole in each stroke"
+PLUNGED = "no crossfeed"
 """What a pass says that has no crossfeed."""
 
 

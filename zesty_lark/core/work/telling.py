@@ -214,7 +214,7 @@ def step_words(step: PlanStep, units: ShownUnits) -> str:
 
 
 def _across(step: PlanStep, crossfeed_mm: Decimal, units: ShownUnits) -> str:
-    return step.what if step.what == PLUNGED else f"{units.across(crossfeed_mm)} across"
+    return step.what if step.what.startswith(PLUNGED) else f"{units.across(crossfeed_mm)} across"
 
 
 def _done(entry: StepDone, units: ShownUnits) -> str:

@@ -1,9 +1,10 @@
 """The simulated grinder over the wire: a readout, a power meter and a gauge, each a loopback server that speaks lines.
 
 ``?`` asks each for its number. The readout also takes what hands do, and answers each with ``ok`` and what is seen, or
-with ``no`` and why not: ``part NAME L W T``, ``place FACE``, ``touch``, ``ring MM``, ``collar MM``, ``pass CROSS
-TABLE``, ``dress MM KIND [MM/S DIAMOND]``, ``wait MIN``, ``lift``, ``clear``, ``loads TIMES``. The gauge takes ``at X
-Y`` [mm] from the face's front left corner, and ``press``, its button, which then moves on to the next of five places.
+with ``no`` and why not: ``part NAME L W T``, ``formed NAME L W STOCK [ETA BODY]``, ``place FACE``, ``touch``, ``ring MM``,
+``collar MM``, ``pass CROSS TABLE``, ``dress MM KIND [MM/S DIAMOND]``, ``wait MIN``, ``lift``, ``clear``, ``loads
+TIMES``. The gauge takes ``at X Y`` [mm] from the face's front left corner, and ``press``, its button, which then moves
+on to the next of five places.
 """
 
 import random
@@ -63,6 +64,7 @@ class GrinderServer:
         self.gauge = LineServer(self._size)
         self._hands: dict[str, Callable[[list[str]], str]] = {
             "part": self._part,
+            "formed": self._formed,
             "place": lambda words: self._do(self.grinder.place, int(words[0])),
             "touch": lambda words: f"{self.grinder.touch_off():.5f}",
             "ring": lambda words: self._do(self.grinder.rename, _number(words[0], FARTHEST_MM)),
@@ -140,10 +142,27 @@ class GrinderServer:
                 raise GrinderError("there are too many parts already")
             along, across, high = (_number(each, LONGEST_MM) for each in words[1:4])
             self.parts[name] = self._lump(name, (along, across, high))
+        return self._taken_up(name)
+
+    def _taken_up(self, name: str) -> str:
         if self.grinder.lump is not self.parts[name]:
             self.grinder.lift()
             self.grinder.lump = self.parts[name]
         return ""
+
+    def _formed(self, words: list[str]) -> str:
+        """A slot's wall, an angle or an edge of a part is taken up, as its face 1."""
+        name = words[0][:60]
+        if name not in self.parts:
+            if len(self.parts) >= MOST_PARTS:
+                raise GrinderError("there are too many parts already")
+            along, across, stock = (_number(each, LONGEST_MM) for each in words[1:4])
+            eta = _number(words[4], 1.0) or None if len(words) > 4 else None
+            body = _number(words[5], LONGEST_MM**3) or None if len(words) > 5 else None
+            dice = random.Random(f"{self.settings.seed} {name}")
+            assert self.truth is not None
+            self.parts[name] = Lump.formed((along, across), stock, dice, self.truth.surface_um, eta=eta, body_mm3=body)
+        return self._taken_up(name)
 
     def _pass(self, words: list[str]) -> str:
         seen = self.grinder.run_pass(_number(words[0], 500.0), _number(words[1], 2000.0))

@@ -48,6 +48,7 @@ class MachineRow(Base):
         CheckConstraint("table_min_mm_s > 0 and table_max_mm_s >= table_min_mm_s", name="table_speed"),
         CheckConstraint("cut_ratio > 0 and cut_ratio <= 1", name="cut_ratio"),
         CheckConstraint("downfeed_max_mm is null or downfeed_max_mm >= graduation_mm", name="downfeed_max"),
+        CheckConstraint("cross_dial_mm is null or cross_dial_mm > 0", name="cross_dial"),
         TABLE_OPTIONS,
     )
 
@@ -75,6 +76,7 @@ class MachineRow(Base):
     cut_ratio: Mapped[Decimal] = mapped_column(Numeric(5, 4))
     downfeed_max_mm: Mapped[Length | None]
     hums: Mapped[str] = mapped_column(String(600), default="", server_default="")
+    cross_dial_mm: Mapped[Length | None]
 
     chuck: Mapped["ChuckRow | None"] = relationship(back_populates="machine")
 

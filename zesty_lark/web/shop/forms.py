@@ -93,6 +93,7 @@ class MachineForm(ShelfForm):
     coolant = SelectField("Coolant", choices=choice_list([(each, each) for each in ("water", "oil", "mist", "dry")]))
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1", places=4)
     downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
+    cross_dial_mm = LengthField("Cross slide’s dial, a graduation (empty: the step across)", required=False)
     hums = Trimmed("What turns or hums, Hz: pump 24.5; motor 49", validators=[Length(max=600)])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
