@@ -1,4 +1,4 @@
-"""Hands that grind slots, angles and edges: the block is to size, what lies under the wheel is what a feature brings."""
+"""Hands that grind slots, angles and edges: the block is to size, under the wheel lies what a feature brings."""
 
 import random
 from collections.abc import Sequence

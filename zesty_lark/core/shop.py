@@ -68,6 +68,7 @@ FIXTURE_FORMS: dict[str, str] = {
     "small_part_cube": "Small-part cube",
     "spin_fixture": "Spin fixture",
 }
+FOR_ANGLES = ("sine_plate", "spin_fixture")
 BESIDE = ("angle_plate", "square_block")
 """The fixtures that a part is clamped to the front of; in the others it stands inside or on top."""
 AccessoryKind = Literal["block", "parallel", "pin", "clamp", "foil"]
@@ -220,6 +221,11 @@ class Fixture:
     seat_mm: Amount = Decimal(0)
     centres_mm: Extent | None = None
     top_centres_mm: Extent | None = None
+
+    @property
+    def is_for_angles(self) -> bool:
+        """Whether it is for inclined faces and radii, not for the faces of a block."""
+        return self.form in FOR_ANGLES
 
     @property
     def is_beside(self) -> bool:

@@ -18,6 +18,9 @@ SERVES = {
     "square_block": "square_block",
     "vise": "vee_or_vise",
     "small_part_cube": "small_part_fixture",
+    "sine_plate": "vee_or_vise",
+    "spin_fixture": "vee_or_vise",
+    "vee_block": "vee_or_vise",
 }
 SMALL_THINGS = (
     ("Blocks 50 × 25 × 15", "block", ("50", "25", "15"), 4),
@@ -79,11 +82,15 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
     maps.add(session, first, _surface(450, 150, 1.1, 0.4), now - timedelta(days=40))
     for days, hollow, lean in ((700, 1.4, 0.6), (340, 3.1, 1.5), (25, 5.2, 2.6)):
         maps.add(session, worn, _surface(600, 200, hollow, lean), now - timedelta(days=days))
-    for name, form, square, over, seating, (base, high) in (
+    for name, form, square, over, seating, (base, high, *rolls) in (
         ("Angle plate P1", "angle_plate", "0.002", "100", "0.0008", (("150", "100"), ("45", "0"))),
         ("Square block S2", "square_block", "0.0015", "80", "0.001", (("100", "80"), ("38", "0"))),
         ("Grinding vise V1", "vise", "0.003", "75", "0.001", (("160", "75"), ("50", "32"))),
         ("Small cube C1", "small_part_cube", "0.001", "40", "0.0008", (("60", "60"), ("40", "30"))),
+        ("Sine plate N1", "sine_plate", "0.001", "100", "0.0005", (("150", "75"), ("40", "40"), ("127",))),
+        ("Compound plate N2", "sine_plate", "0.001", "100", "0.0005", (("150", "120"), ("70", "70"), ("127", "100"))),
+        ("Spin fixture F1", "spin_fixture", "0.001", "60", "0.0005", (("120", "80"), ("110", "60"))),
+        ("Vee block V2", "vee_block", "0.001", "60", "0.0008", (("80", "60"), ("50", "20"))),
     ):
         shop.keep(
             session,
@@ -99,6 +106,8 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
                 "seating_mm": D(seating),
                 "base_length_mm": D(base[0]),
                 "base_width_mm": D(base[1]),
+                "centres_mm": D(rolls[0][0]) if rolls else None,
+                "top_centres_mm": D(rolls[0][1]) if rolls and len(rolls[0]) > 1 else None,
                 "checked_on": (now - timedelta(days=90)).date(),
             },
         )

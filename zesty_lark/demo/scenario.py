@@ -10,6 +10,8 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.sizes import Size
+from zesty_lark.core.surfaces.features import dumped_features
+from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 from zesty_lark.demo.gauges import load_gauges
 from zesty_lark.demo.mapping import map_jobs
 from zesty_lark.demo.room import load_room
@@ -67,6 +69,7 @@ def _machines(session: Session) -> dict[str, MachineRow]:
         "per_rev_mm": D("1.27"),
         "backlash_mm": D("0.0254"),
         "crossfeed_graduation_mm": D("0.05"),
+        "cross_dial_mm": D("0.0254"),
         "crossfeed_min_mm": D("0.1"),
         "crossfeed_max_mm": D("12"),
         "table_min_mm_s": D("80"),
@@ -87,6 +90,7 @@ def _machines(session: Session) -> dict[str, MachineRow]:
         "name": "No. 2, metric dial",
         "dial_unit": "mm",
         "graduation_mm": D("0.002"),
+        "cross_dial_mm": D("0.01"),
         "per_rev_mm": D("0.5"),
         "backlash_mm": D("0.02"),
         "table_max_mm_s": D("300"),
@@ -230,6 +234,7 @@ def _others(
             "thickness": _size("30", "0.005", "0.005", "30.184", least="30.150"),
         },
         faces=_faces(stable, scaled, ("0.03", "0.05")),
+        features=dumped_features(GUIDE_SHOE),
         remarks="The keyway's walls have unequal stock; it is ground last.",
     )
     strip = _take_in(
@@ -261,6 +266,7 @@ def _others(
             "thickness": _size("25", "0.004", "0.004", "25.152", least="25.120"),
         },
         faces=_faces(stable, stable, ("0.03", "0.03")),
+        features=dumped_features(INDEX_WEDGE),
         remarks="The block to thickness first; angle and chamfers follow.",
     )
     for what in (guide, strip):

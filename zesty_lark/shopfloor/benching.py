@@ -6,7 +6,7 @@ from functools import cached_property
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.bench.before import Listed, before
+from zesty_lark.core.bench.before import Listed, before, needed
 from zesty_lark.core.bench.checks import Checked, check
 from zesty_lark.core.bench.facts import BenchFacts, cut_of
 from zesty_lark.core.bench.into_plan import into_plan
@@ -193,7 +193,7 @@ def _facts(
         ),
         pieces,
         cut=None if face_plan is None else cut_of(face_plan, basis.means.wheel),
-        fixtures=tuple(basis.shop.fixtures),
+        fixtures=tuple(basis.shop.for_faces),
         accessories=tuple(each.to_core() for each in shop.listed(session, AccessoryRow)),
         chuck_map=basis.shop.chuck_map,
         holder=None if face_plan is None or face_plan.held.fixture is None else face_plan.held.fixture.name,
@@ -283,7 +283,7 @@ def list_of(session: Session, bench: Bench, now: datetime) -> list[Listed]:
         return []
     today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
     warm = benches.warmed_up_at(session, bench.job, today)
-    return before(bench.standing, run, bench.checked, warm_at=warm)
+    return before(bench.standing, run, needed(bench.checked), warm_at=warm)
 
 
 def thin_of(bench: Bench) -> Thin | None:

@@ -1,6 +1,6 @@
 """The short list before the wheel touches: what of it this set-up needs, in the order hands do it, and what is done."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -10,7 +10,7 @@ from zesty_lark.core.work.entries import Placed
 from zesty_lark.core.work.preparing import ITEMS, Answer, Item, prepared
 from zesty_lark.core.work.standing import Run, Standing
 
-__all__ = ["Listed", "Touch", "before", "comes_now", "high_side"]
+__all__ = ["Listed", "Touch", "before", "comes_now", "high_side", "needed", "needed_for"]
 
 LEVEL_MM = Decimal("0.001")
 """Sides nearer than this are level: it does not matter where one starts [mm]."""
@@ -63,15 +63,15 @@ def high_side(touches: list[Touch]) -> str:
     return "level" if abs(gap) < LEVEL_MM else "front" if gap > 0 else "back"
 
 
-def before(standing: Standing, run: Run, checked: Checked, *, warm_at: datetime | None) -> list[Listed]:
-    """Return the list for a load: only what its set-up needs, and nothing that the log knows already.
+def before(standing: Standing, run: Run, keys: Iterable[str], *, warm_at: datetime | None) -> list[Listed]:
+    """Return the list for a load, and nothing that the log knows already.
 
     Parameters
     ----------
     standing, run : Standing, Run
         Where the job and the load stand.
-    checked : Checked
-        The bench.
+    keys : iterable of str
+        The items that its set-up needs, in their order: of a bench those that ``needed`` gives.
     warm_at : datetime, optional
         When the machine had its warm-up run today.
     """
@@ -80,7 +80,7 @@ def before(standing: Standing, run: Run, checked: Checked, *, warm_at: datetime 
         (each.at for each in reversed(standing.history) if isinstance(each, Placed) and each.place == run.place), None
     )
     listed = []
-    for key in _needed(checked, run):
+    for key in keys:
         item = ITEMS[key]
         entry = said.get(key)
         if entry is not None:
@@ -100,8 +100,8 @@ def comes_now(listed: list[Listed]) -> Listed | None:
     return next((each for each in waits if each.is_wrong), waits[0] if waits else None)
 
 
-def _needed(checked: Checked, run: Run) -> Iterator[str]:
-    """The items this set-up needs, in their order."""
+def needed(checked: Checked) -> Iterator[str]:
+    """Return the items that a set-up on its bench needs, in their order."""
     built = checked.built
     in_fixture = any(True for _ in built.of_role("fixture"))
     yield from ("warm up", "stopped", "wiped", "burrs")
@@ -118,6 +118,16 @@ def _needed(checked: Checked, run: Run) -> Iterator[str]:
     if built.facts.coolant != "dry":
         yield "nozzle"
     yield from ("stroke", "high side")
+
+
+def needed_for(checks: Iterable[str], coolant: str) -> Iterator[str]:
+    """Return the items that the set-up of a slot, an angle or an edge needs, its own checks among them."""
+    yield from ("warm up", "stopped", "wiped", "burrs")
+    yield from checks
+    yield "guard"
+    if coolant != "dry":
+        yield "nozzle"
+    yield "stroke"
 
 
 def _last_at(standing: Standing, run: Run) -> datetime | None:

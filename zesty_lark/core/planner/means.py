@@ -35,8 +35,8 @@ STEEL_KG_M3 = 7800.0
 
 @dataclass(frozen=True)
 class PartIn:
-    """The part [mm], the temperature it was last tempered at [°C], and its density [kg/m³]; where less than the whole of
-    it is ground, such as a slot's wall, the area of the whole that takes up the heat [mm²]."""
+    """The part [mm], the temperature it was last tempered at [°C], and its density [kg/m³]; where less than the whole
+    of it is ground, such as a slot's wall, the area of the whole that takes up the heat [mm²]."""
 
     length_mm: Extent
     width_mm: Extent

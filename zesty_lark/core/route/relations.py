@@ -57,6 +57,11 @@ class ShopFacts:
         heights = [z for _, _, z in self.chuck_map]
         return max(heights) - min(heights) if heights else None
 
+    @property
+    def for_faces(self) -> list[Fixture]:
+        """The fixtures that a block's faces are ground in."""
+        return [each for each in self.fixtures if not each.is_for_angles]
+
     def under(self, length_mm: float, width_mm: float) -> Footprint | None:
         """What the chuck's map has under a footprint; ``None`` without a map."""
         return footprint(self.chuck_map, length_mm, width_mm) if self.chuck_map else None
@@ -65,9 +70,10 @@ class ShopFacts:
         """What holds the part in a set-up: its fixture; or where it is too tall for the bare magnet, and no blocks are
         asked for, the steadiest one there is."""
         named = self.fixture(step, school)
-        if named is not None or not tall or step.blocks or not self.fixtures:
+        plain = self.for_faces
+        if named is not None or not tall or step.blocks or not plain:
             return named
-        return max(self.fixtures, key=lambda each: (each.kind == school, each.base_length_mm * each.base_width_mm))
+        return max(plain, key=lambda each: (each.kind == school, each.base_length_mm * each.base_width_mm))
 
     def fixture(self, step: RouteStep, school: str) -> Fixture | None:
         """The fixture of a set-up: the one chosen, else the truest of the school's kind; ``None`` on the bare
@@ -76,10 +82,11 @@ class ShopFacts:
             if each.name == step.fixture:
                 return each
         if step.step.fixture in _FORMS:
-            return next((each for each in self.fixtures if _serves(each, _FORMS[step.step.fixture])), None)
+            serve = [each for each in self.fixtures if _serves(each, _FORMS[step.step.fixture])]
+            return min(serve, key=lambda each: each.top_centres_mm is not None, default=None)
         if step.step.fixture != SCHOOLS_OF_SQUARENESS[school][0]:
             return None
-        kind = [each for each in self.fixtures if each.kind == school]
+        kind = [each for each in self.for_faces if each.kind == school]
         return min(kind, key=lambda each: each.out_of_square) if kind else None
 
 
@@ -258,7 +265,7 @@ def _better_place(block: Block, shop: ShopFacts, fixture: Fixture | None, face: 
 def _truer(
     block: Block, shop: ShopFacts, school: str, fixture: Fixture | None, *, face: int, over: float, whole: Chain
 ) -> str:
-    others = [each for each in shop.fixtures if fixture is None or each.out_of_square < fixture.out_of_square]
+    others = [each for each in shop.for_faces if fixture is None or each.out_of_square < fixture.out_of_square]
     if others:
         best = min(others, key=lambda each: each.out_of_square)
         better = chain(need_over_mm=over, links=_square_links(block, face, shop, school, fixture=best))

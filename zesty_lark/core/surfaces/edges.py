@@ -64,6 +64,7 @@ def radius_surfaces(radius: Radius, number: int, sizes: Mapping[str, PairSize]) 
             f"The stop at each end of {QUARTER_DEG:g}°, swung by hand once, the wheel still.",
         ),
         (f"Each pass is a whole swing: {swing.steps} steps, or steadily.", KICKS),
+        ("indicated", "swing", "room"),
     )
     asked = Asked(name, "size", (number, radius.to_face), radius.radius_mm, minus, plus)
     around = math.pi / 2 * float(radius.radius_mm)
@@ -95,6 +96,7 @@ def break_surfaces(edge: EdgeBreak, number: int, sizes: Mapping[str, PairSize]) 
         "the vee block",
         ("Both faces wiped and bedded in the vee; the clamp below the edge.", "The edge indicated along the travel."),
         ("A downfeed below the sharp corner leaves a flat twice as wide.",),
+        ("vee", "indicated", "room"),
     )
     asked = Asked(name, "size", (number, edge.to_face), edge.flat_mm, edge.flat_tol_mm, edge.flat_tol_mm)
     return [

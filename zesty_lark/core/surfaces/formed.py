@@ -33,13 +33,14 @@ PLAIN = Feeding()
 @dataclass(frozen=True)
 class Holding:
     """How a part is held for a surface: the form of its fixture, or empty on the magnet; how it is set, why, in which
-    steps, and what to look out for."""
+    steps, what to look out for, and what of the list before the touch-off it needs."""
 
     form: str
     why: str
     through: str
     steps: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    checks: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -88,4 +88,5 @@ def _held(incline: Incline) -> Holding:
             "Stack checked back: an indicator over the level face of a master reads zero end to end.",
         ),
         ("Guard, the plate's end and the clamps cleared by hand, the wheel still, before the table runs.",),
+        ("stack", "foil", "indicated", "angle back", "room"),
     )

@@ -106,4 +106,5 @@ def _held(pair: LeadIns) -> Holding:
             "where the print has them: what the reading lacks is left to take.",
             "The corner stays sharp: a hard, fine wheel, 80 to 150 K; rough it before hardening if there is much.",
         ),
+        ("stack", "foil", "angle back", "turned in plan", "wheel shape", "room"),
     )

@@ -115,6 +115,8 @@ def _floor(slot: Slot, number: int, others: tuple[int, ...], lying: Lying) -> Fo
         "The floor with the wheel's face, the wheel narrower than the slot and clear of both walls.",
         "the chuck's flatness",
         ("Clear of both walls by hand, before the table runs.",),
+        (),
+        ("indicated", "pushed", "room"),
     )
     asked = Asked(name, "size", (number, slot.on_face), slot.depth_mm, slot.depth_tol_mm, slot.depth_tol_mm)
     return Formed(
@@ -169,6 +171,7 @@ def _held(slot: Slot, side: str, tilted: bool) -> Holding:
                 f"Stack for 45° under the plate; the {side} wall lies in the wheel's way, {which} on the plate.",
             ),
             (TURN, CREEP),
+            ("outer sides", "wheel shape", "stack", "foil", "angle back", "indicated", "room"),
         )
     return Holding(
         "",

@@ -15,7 +15,7 @@ def behind(standing: Standing, units: ShownUnits) -> list[str]:
         return []
     run = standing.at
     said = [] if run is None else _rest_of_plan(run, units)
-    said += [f"Face {surface}" for surface in _to_grind(standing) if run is None or surface != run.surface]
+    said += [standing.titled(surface) for surface in _to_grind(standing) if run is None or surface != run.surface]
     proofs = dict.fromkeys(name for _, name in standing.unproved())
     if run is None:
         proofs.pop(next_act(standing).characteristic, None)

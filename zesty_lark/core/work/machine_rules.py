@@ -55,21 +55,28 @@ def may_grind(surface: int, standing: Standing, pieces: tuple[int, ...] = ()) ->
     states = [standing.pieces[number].states for number in numbers if number in standing.pieces]
     if asked.reference and any(each[surface] in FINISHED for each in states):
         raise LogError(
-            f"Face {surface} is a finished reference: it stays down on the magnet and is never ground again."
+            f"{standing.titled(surface)} is a finished reference: it stays down on the magnet and is never ground "
+            "again."
         )
     if any(each[surface] in (FaceState.TO_SIZE, FaceState.PROVEN) for each in states):
-        raise LogError(f"Face {surface} is to size already.")
+        raise LogError(f"{standing.titled(surface)} is to size already.")
     if asked.reference and asked.square_to is None and any(each[asked.opposite] is FaceState.RAW for each in states):
         raise LogError(
-            f"Face {asked.opposite} must be stable before anything stands on it: "
+            f"{standing.titled(asked.opposite)} must be stable before anything stands on it: "
             "take scale and burrs off and see that it does not rock."
         )
     if not asked.reference and any(each[asked.opposite] not in FINISHED for each in states):
         raise LogError(
-            f"Face {asked.opposite} is the reference and comes first; face {surface} is ground standing on it."
+            f"{standing.titled(asked.opposite)} is the reference and comes first; {standing.named(surface)} is ground "
+            "standing on it."
         )
     if asked.square_to is not None and any(each[asked.square_to] not in FINISHED for each in states):
-        raise LogError(f"Face {asked.square_to} comes first: face {surface} is to be square to it.")
+        raise LogError(
+            f"{standing.titled(asked.square_to)} comes first: {standing.named(surface)} is to be square to it."
+        )
+    for before in asked.after:
+        if any(each[before] not in FINISHED for each in states if before in each):
+            raise LogError(f"{standing.titled(before)} comes first: {standing.named(surface)} is ground after it.")
 
 
 def _check_plan(entry: Planned, standing: Standing, run: Run) -> None:
@@ -79,7 +86,8 @@ def _check_plan(entry: Planned, standing: Standing, run: Run) -> None:
         raise LogError("Which pieces are meant? Only those that are still under way can be put up.")
     if at is None or entry.place != at.place or not set(entry.pieces) <= set(at.pieces):
         raise LogError(
-            f"Face {entry.surface} is not what comes next. Take its set-up first, with a reason, or plan what is next."
+            f"{standing.titled(entry.surface)} is not what comes next. Take its set-up first, with a reason, or plan "
+            "what is next."
         )
     if not plan.of_kind("rough", "finish", "blank"):
         raise LogError("A plan needs at least one pass.")
@@ -179,10 +187,12 @@ def _check_surface_done(entry: SurfaceDone, standing: Standing, run: Run) -> Non
     size = standing.brief.wanted.ends_on(entry.surface)
     pieces = entry.pieces or run.pieces
     if not run.pieces or not set(pieces) <= set(run.pieces):
-        raise LogError(f"Face {entry.surface} is done already.")
+        raise LogError(f"{standing.titled(entry.surface)} is done already.")
     if size is None:
         if not run.proofs and (needs_measuring(run, standing) or not run.cutting_over):
-            raise LogError(f"Measure face {entry.surface} first: it has been cut since it was last measured.")
+            raise LogError(
+                f"Measure {standing.named(entry.surface)} first: it has been cut since it was last measured."
+            )
         return
     for number in pieces:
         _proved(number, run, standing, size)
@@ -192,9 +202,13 @@ def _proved(number: int, run: Run, standing: Standing, size: Characteristic) -> 
     which = f" of piece {number}" if len(standing.pieces) > 1 else ""
     proof = run.proofs.get(number)
     if proof is None:
-        raise LogError(f"Measure face {run.surface}{which} first: it has been cut since it was last measured.")
+        raise LogError(
+            f"Measure {standing.named(run.surface)}{which} first: it has been cut since it was last measured."
+        )
     if proof.verdict != "in" and size.name not in standing.pieces[number].waived:
-        raise LogError(f"Face {run.surface}{which} is not proved to size: its last verdict is {proof.verdict}.")
+        raise LogError(
+            f"{standing.titled(run.surface)}{which} is not proved to size: its last verdict is {proof.verdict}."
+        )
 
 
 def _check_left(entry: LeftMachine, standing: Standing, run: Run) -> None:
@@ -205,9 +219,9 @@ def _check_left(entry: LeftMachine, standing: Standing, run: Run) -> None:
 
 def _on_machine(run: Run, standing: Standing) -> None:
     if run.plan is None:
-        raise LogError(f"Face {run.surface} has no plan yet.")
+        raise LogError(f"{standing.titled(run.surface)} has no plan yet.")
     if not standing.is_up(run):
-        raise LogError(f"Face {run.surface} is not up: put it on the chuck and say so first.")
+        raise LogError(f"{standing.titled(run.surface)} is not up: put it on the chuck and say so first.")
 
 
 _SAID: dict[StepKind, str] = {

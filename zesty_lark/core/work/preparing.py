@@ -73,6 +73,31 @@ _STROKE = (
     Answer("clear", "Clears at both ends"),
     Answer("short", "Stops over the part", False, "Set the stops so that the wheel clears the part at both ends."),
 )
+_SIDES = (
+    Answer("parallel", "Parallel within a third of the tolerance"),
+    Answer("taper", "They are not", False, "Grind them parallel first: the turn puts twice their error into the slot."),
+)
+_SHAPE = (
+    Answer("right", "It lies on all over"),
+    Answer("off", "It does not", False, "Dress it again: an angle that is off by an error opens or closes the walls by "
+           "twice as much."),
+)  # fmt: skip
+_FOIL = (
+    Answer("none", "None goes"),
+    Answer("goes", "One goes under", False, "Lift, stone, wipe and set it down again."),
+)
+_BACK = (
+    Answer("zero", "Reads zero end to end"),
+    Answer("leans", "It leans", False, "Change the stack by what it shows, times centres over length."),
+)
+_ALONG = (
+    Answer("zero", "Reads zero end to end"),
+    Answer("out", "It is out", False, "Tap it round until it reads zero end to end, then clamp and read again."),
+)
+_ROOM = (
+    Answer("clear", "Clear all the way"),
+    Answer("strikes", "It would strike", False, "Move the part, the clamp or the stop until it clears by hand."),
+)
 _HIGH = (Answer("front", "High at the front"), Answer("back", "High at the back"), Answer("level", "Level"))
 ITEMS: Mapping[str, Item] = {
     each.key: each
@@ -88,6 +113,32 @@ ITEMS: Mapping[str, Item] = {
         Item("below", "Blocks below the face", "A finger across; lead-in blocks a hair lower.", _BELOW),
         Item("guard", "Guard closed", "And nobody in line with the wheel."),
         Item("nozzle", "Nozzle aimed", "At the wheel’s face just before the contact."),
+        Item(
+            "outer sides",
+            "Outer sides parallel",
+            "A micrometer at four places: the part is turned for the other wall.",
+            _SIDES,
+        ),
+        Item(
+            "wheel shape", "Wheel dressed to its shape", "Tried on a scrap or the slot’s mouth, turned by hand.", _SHAPE
+        ),
+        Item(
+            "stack",
+            "Stack wrung, under its roll",
+            "Rolls, plate and blocks stoned and wiped; large to small; the plate clamped.",
+        ),
+        Item("foil", "A thin foil goes under no roll", "Try both ends of both rolls.", _FOIL),
+        Item("angle back", "Angle checked back", "An indicator over a master on the plate, end to end.", _BACK),
+        Item("indicated", "Indicated along the travel", "The fence, the part's side or the edge.", _ALONG),
+        Item("turned in plan", "Turned in plan, indicated", "Against a second sine bar, or the dividing table.", _BACK),
+        Item("vee", "Bedded in the vee", "Both faces wiped; a foil pulls tight at both ends.", _FOIL),
+        Item("swing", "Swung by hand, stop to stop", "The wheel still: it clears the fixture all the way.", _ROOM),
+        Item(
+            "room",
+            "Room seen beside the wheel",
+            "By hand, both ends and both sides: guard, plate’s end, clamps, walls.",
+            _ROOM,
+        ),
         Item("stroke", "A stroke seen clear", "By hand, at both ends and both sides.", _STROKE),
         Item("high side", "High side found", "From a map, a few touches of the indicator, or a sweep.", _HIGH),
     )
@@ -130,7 +181,7 @@ def felt_stop(run: Run, standing: Standing) -> str:
 def not_on_the_list(entry: Prepared, run: Run) -> str:
     """Return why something cannot be ticked off; empty when it can."""
     if run.plan is None:
-        return f"Face {run.surface} has no plan yet: plan it before it is set up."
+        return "It has no plan yet: plan it before it is set up."
     item = ITEMS.get(entry.item)
     if item is None or (item.answer(entry.answer) is None if item.answers else entry.answer):
         return "That is not on the list before the touch-off."

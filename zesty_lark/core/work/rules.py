@@ -162,7 +162,7 @@ def _check_rerouted(entry: Rerouted, standing: Standing) -> None:
             raise LogError("Which surface is to be ground? The print has none of that number.")
         for number in entry.pieces:
             _piece(number, standing)
-        reason(entry, f"Why is face {entry.surface} ground again?")
+        reason(entry, f"Why is {standing.named(entry.surface)} ground again?")
         return
     setup = standing.setup(entry.setup)
     if setup is None:
@@ -178,16 +178,18 @@ def _nothing_stands_on(setup: SetUp, standing: Standing) -> None:
     missing = {up for up in setup.up if any(standing.pieces[number].wants(surfaces[up]) for number in standing.live)}
     for other in standing.setups:
         for up in other.up if other.key != setup.key and not other.left_out else ():
-            needs = missing & {surfaces[up].opposite if not surfaces[up].reference else 0, surfaces[up].square_to or 0}
+            on = 0 if surfaces[up].reference else surfaces[up].opposite
+            needs = missing & {on, surfaces[up].square_to or 0, *surfaces[up].after}
             if needs and any(standing.pieces[number].wants(surfaces[up]) for number in standing.live):
                 raise LogError(
-                    f"Face {up} needs face {min(needs)}, which is made there: skip the set-up of face {up} first."
+                    f"{standing.titled(up)} needs {standing.named(min(needs))}, which is made there: skip the set-up "
+                    f"of {standing.named(up)} first."
                 )
 
 
 def _check_sign_off(entry: SignedOff, standing: Standing) -> None:
     if standing.at is not None:
-        raise LogError(f"Face {standing.at.surface} is not done yet; the part cannot be signed off.")
+        raise LogError(f"{standing.titled(standing.at.surface)} is not done yet; the part cannot be signed off.")
     for number, name in standing.unproved():
         word: Verdict | str = standing.pieces[number].verdicts.get(name, "not measured")
         which = f" of piece {number}" if len(standing.pieces) > 1 else ""

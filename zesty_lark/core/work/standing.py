@@ -245,6 +245,16 @@ class Standing:
         """Whether the run is worked from another screen than this one."""
         return self.held is not None and bool(screen) and self.held[1] != screen
 
+    def named(self, surface: int) -> str:
+        """Return what a surface is called in a sentence."""
+        known = self.brief.wanted.surfaces.get(surface)
+        return f"face {surface}" if known is None else known.name
+
+    def titled(self, surface: int) -> str:
+        """Return what a surface is called at the beginning of one."""
+        name = self.named(surface)
+        return name[:1].upper() + name[1:]
+
     @property
     def surface(self) -> int | None:
         """The surface at work."""

@@ -107,5 +107,5 @@ def next_words(what: Next, standing: Standing) -> str:
         return f"Measure {what.characteristic}{of}" if what.act == "prove" else words.capitalize()
     run = standing.runs[what.surface]
     if what.act == "pass" and run.plan:
-        return f"Face {what.surface}, pass {run.passes_done + 1} of {len(run.plan.passes)}{of}"
-    return f"Face {what.surface}: {words}{of}"
+        return f"{standing.titled(what.surface)}, pass {run.passes_done + 1} of {len(run.plan.passes)}{of}"
+    return f"{standing.titled(what.surface)}: {words}{of}"

@@ -1,7 +1,7 @@
 """The story of a job: each entry as a sentence, in the print's unit and the dial's."""
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Any
 
@@ -65,6 +65,22 @@ class ShownUnits:
     print_unit: Unit
     dial_unit: Unit
     graduation_mm: Decimal
+    names: Mapping[int, str] = field(default_factory=dict)
+    """What the surfaces are called that are no faces."""
+
+    def named(self, surface: int) -> str:
+        """Return what a surface is called in a sentence."""
+        return self.names.get(surface) or f"face {surface}"
+
+    def titled(self, surface: int) -> str:
+        """Return what a surface is called at the beginning of one."""
+        name = self.named(surface)
+        return name[:1].upper() + name[1:]
+
+    def held(self, setup: str) -> str:
+        """Return what a set-up has up."""
+        numbers = [int(each) for each in setup.split("+") if each.isdigit()]
+        return " and ".join(self.named(each) for each in numbers) or setup
 
     def size(self, mm: Decimal) -> str:
         """Write a size for the print."""
@@ -90,7 +106,7 @@ class ShownUnits:
     @property
     def switched(self) -> "ShownUnits":
         """The other system for everything."""
-        return ShownUnits(other_unit(self.print_unit), other_unit(self.dial_unit), self.graduation_mm)
+        return replace(self, print_unit=other_unit(self.print_unit), dial_unit=other_unit(self.dial_unit))
 
     def across(self, mm: Decimal | float) -> str:
         """Write a crossfeed."""
@@ -143,12 +159,12 @@ def _planned(entry: Planned, units: ShownUnits) -> str:
     name = SCHOOLS[plan.school].lower()
     blanks = len(plan.of_kind("blank"))
     if not plan.passes:
-        return f"Planned face {entry.surface}: {_passes(blanks)} of spark-out only."
+        return f"Planned {units.named(entry.surface)}: {_passes(blanks)} of spark-out only."
     carried = ", wheel height kept" if plan.keeps_wheel_height else ""
     why = f" Released because: {plan.reason}" if plan.reason else ""
     return (
-        f"Planned face {entry.surface}, {name}: {_passes(len(plan.passes))} to take {units.small(plan.stock_mm)}, "
-        f"{_passes(blanks)} of spark-out{carried}.{why}"
+        f"Planned {units.named(entry.surface)}, {name}: {_passes(len(plan.passes))} to take "
+        f"{units.small(plan.stock_mm)}, {_passes(blanks)} of spark-out{carried}.{why}"
     )
 
 
@@ -223,9 +239,9 @@ def _done(entry: StepDone, units: ShownUnits) -> str:
 
 def _rerouted(entry: Rerouted, units: ShownUnits) -> str:
     return {
-        "skip": f"Skipped the set-up of face {entry.setup}: ",
-        "first": f"Took the set-up of face {entry.setup} first: ",
-        "grind": f"Face {entry.surface} is to be ground again: ",
+        "skip": f"Skipped the set-up of {units.held(entry.setup)}: ",
+        "first": f"Took the set-up of {units.held(entry.setup)} first: ",
+        "grind": f"{units.titled(entry.surface or 0)} is to be ground again: ",
     }[entry.change] + entry.note
 
 
@@ -260,11 +276,11 @@ _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     Amended: lambda entry, units: f"Changed the take-in: {entry.note}",
     HandedOver: lambda entry, units: f"Handed the job over: {entry.note}",
     Planned: _planned,
-    Placed: lambda entry, units: f"Face {entry.surface} up on the chuck.",
+    Placed: lambda entry, units: f"{units.titled(entry.surface)} up on the chuck.",
     Prepared: _prepared,
-    Released: lambda entry, units: f"Released “{entry.item}” at the set-up of face {entry.setup}: {entry.note}",
+    Released: lambda entry, units: f"Released “{entry.item}” at the set-up of {units.held(entry.setup)}: {entry.note}",
     TouchedOff: lambda entry, units: (
-        f"Touched off on face {entry.surface}; collar at {units.collar(entry.reading_mm)}."
+        f"Touched off on {units.named(entry.surface)}; collar at {units.collar(entry.reading_mm)}."
     ),
     PassFed: _pass,
     Observed: _observed,
@@ -275,13 +291,15 @@ _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     Dressed: _dressed,
     StepDone: _done,
     StepSkipped: lambda entry, units: f"Skipped step {entry.step} of the plan: {entry.note}",
-    LeftMachine: lambda entry, units: f"Took face {entry.surface} off the chuck before it was done: {entry.note}",
+    LeftMachine: lambda entry, units: (
+        f"Took {units.named(entry.surface)} off the chuck before it was done: {entry.note}"
+    ),
     Rerouted: _rerouted,
     Waived: lambda entry, units: f"Waived {entry.characteristic}: {entry.note}",
     Ended: lambda entry, units: f"{entry.end.capitalize()}: {entry.note}",
     Noted: lambda entry, units: f"Note: {entry.note}",
     Measured: _measured,
-    SurfaceDone: lambda entry, units: f"Face {entry.surface} done.",
+    SurfaceDone: lambda entry, units: f"{units.titled(entry.surface)} done.",
     Undone: lambda entry, units: "Took back the entry before.",
     SignedOff: lambda entry, units: "Signed the part off." + (f" {entry.note}" if entry.note else ""),
 }

@@ -1,8 +1,8 @@
 """The simulated grinder over the wire: a readout, a power meter and a gauge, each a loopback server that speaks lines.
 
 ``?`` asks each for its number. The readout also takes what hands do, and answers each with ``ok`` and what is seen, or
-with ``no`` and why not: ``part NAME L W T``, ``formed NAME L W STOCK [ETA BODY]``, ``place FACE``, ``touch``, ``ring MM``,
-``collar MM``, ``pass CROSS TABLE``, ``dress MM KIND [MM/S DIAMOND]``, ``wait MIN``, ``lift``, ``clear``, ``loads
+with ``no`` and why not: ``part NAME L W T``, ``formed NAME L W STOCK [ETA BODY]``, ``place FACE``, ``touch``, ``ring
+MM``, ``collar MM``, ``pass CROSS TABLE``, ``dress MM KIND [MM/S DIAMOND]``, ``wait MIN``, ``lift``, ``clear``, ``loads
 TIMES``. The gauge takes ``at X Y`` [mm] from the face's front left corner, and ``press``, its button, which then moves
 on to the next of five places.
 """

@@ -5,11 +5,12 @@ from flask import Blueprint, abort, request
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.benching import Bench, bench_of
+from zesty_lark.shopfloor.forming_up import is_formed
 from zesty_lark.shopfloor.loads import room_in
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["blueprint", "here", "set_ups"]
+__all__ = ["asked_for", "blueprint", "here", "set_ups"]
 
 blueprint = Blueprint("bench", __name__, static_folder="static", static_url_path="/static/bench")
 
@@ -28,15 +29,23 @@ def set_ups(standing: Standing) -> list[tuple[SetUp, int]]:
     return found
 
 
-def here() -> Bench:
-    """Gather the bench this request is about: of the face it names, else of what is at work or comes next."""
-    job, standing = guard.job(), guard.standing()
+def asked_for(standing: Standing) -> tuple[SetUp, int]:
+    """The set-up and the surface that a request names, else what is at work or comes next."""
     known = set_ups(standing)
     if not known:
         abort(404, "This job has no set-up: its route leaves every face as it is.")
     face = request.values.get("face", type=int) or standing.surface or known[0][1]
     setup = next((each for each, _ in known if face in each.up), None)
     if setup is None:
-        abort(404, f"No set-up of this route has face {face} up.")
+        abort(404, f"No set-up of this route has {standing.named(face)} up.")
+    return setup, face
+
+
+def here() -> Bench:
+    """Gather the bench this request is about: of the face it names, else of what is at work or comes next."""
+    job, standing = guard.job(), guard.standing()
+    setup, face = asked_for(standing)
+    if is_formed(standing, face):
+        abort(404, f"{standing.titled(face)} is set up on a page of its own: nothing is laid out for it.")
     room = room_in(job, standing, face, lead_in=False)
     return bench_of(database.session(), job, standing, now().date(), setup=setup, face=face, room=room)

@@ -8,9 +8,11 @@ from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.core.work.entries import Prepared
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.shopfloor.benching import Bench, list_of
+from zesty_lark.shopfloor.forming_up import FormedSetUp
 from zesty_lark.store import shoplog
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.bench.context import blueprint, here
+from zesty_lark.web.bench.forming import Listing, forming_here
 from zesty_lark.web.bench.forms import ListForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
@@ -31,11 +33,20 @@ TOUCHES = {"touch_fl": (0.1, 0.1), "touch_fr": (0.9, 0.1), "touch_bl": (0.1, 0.9
 @access(job="look")
 def list_page(number: str) -> ResponseReturnValue:
     """Show the list."""
-    return _page(here())
+    return _page(_about())
 
 
-def _page(bench: Bench, wrong: str = "") -> str:
-    listed = list_of(database.session(), bench, now())
+def _about() -> Bench | FormedSetUp:
+    """The bench, or the set-up of a slot, an angle or an edge, that this request is about."""
+    return forming_here() or here()
+
+
+def _page(bench: Bench | FormedSetUp, wrong: str = "") -> str:
+    if isinstance(bench, Bench):
+        listed = list_of(database.session(), bench, now())
+        stop = bench.checked.stops[0].finding.why if bench.checked.stops else ""
+    else:
+        listed, stop = bench.listed, Listing(bench).stop
     return render_template(
         "bench/before.html",
         bench=bench,
@@ -44,7 +55,7 @@ def _page(bench: Bench, wrong: str = "") -> str:
         may_work=guard.may_work_on(guard.person(), bench.job),
         typed=request.form,
         touch_fields=TOUCH_FIELDS,
-        checked_stop=bench.checked.stops[0].finding.why if bench.checked.stops else "",
+        checked_stop=stop,
         wrong=wrong,
     )
 
@@ -53,7 +64,7 @@ def _page(bench: Bench, wrong: str = "") -> str:
 @access(job="work", takes=ListForm)
 def tick(number: str) -> ResponseReturnValue:
     """Log that something of the list is done, and what was felt."""
-    bench, form = here(), request.form
+    bench, form = _about(), request.form
     try:
         answer, note = _said(bench)
         entry = Prepared(
@@ -72,7 +83,7 @@ def tick(number: str) -> ResponseReturnValue:
     return redirect(url_for("bench.list_page", number=number, face=bench.face), 303)
 
 
-def _said(bench: Bench) -> tuple[str, str]:
+def _said(bench: Bench | FormedSetUp) -> tuple[str, str]:
     """The answer; of indicator touches the side they show to be high, and what they read."""
     form = request.form
     typed = {name: form.get(name, "").strip() for name in TOUCHES if form.get(name, "").strip()}

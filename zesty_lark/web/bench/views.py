@@ -20,6 +20,7 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.bench.acts import WrongAct, changed
 from zesty_lark.web.bench.context import blueprint, here, set_ups
+from zesty_lark.web.bench.forming import forming_here, forming_page
 from zesty_lark.web.bench.forms import BenchForm, ReleaseForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
@@ -41,8 +42,9 @@ SETTING_FIELDS = (
 @blueprint.get("/jobs/<number>/set-up")
 @access(job="look")
 def station(number: str) -> ResponseReturnValue:
-    """Show a set-up on its bench."""
-    return page(here())
+    """Show a set-up on its bench; that of a slot, an angle or an edge with its own figures."""
+    made = forming_here()
+    return page(here()) if made is None else forming_page(made)
 
 
 @blueprint.post("/jobs/<number>/set-up")
@@ -237,6 +239,9 @@ def release(number: str) -> ResponseReturnValue:
 @access(job="look")
 def sheet(number: str) -> ResponseReturnValue:
     """The set-up sheet, to print."""
+    made = forming_here()
+    if made is not None:
+        return forming_page(made, sheet=True)
     bench = here()
     return render_template(
         "bench/sheet.html",

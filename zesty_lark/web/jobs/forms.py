@@ -13,6 +13,7 @@ from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.sizes import Size
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
+from zesty_lark.web.jobs.features import add_features, features_sent, filled
 from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.wording import as_unit
@@ -130,6 +131,7 @@ def _add_sizes() -> None:
 
 
 _add_sizes()
+add_features(TakeInForm)
 
 
 def take_in_from(form: TakeInForm) -> TakeIn:
@@ -160,6 +162,7 @@ def take_in_from(form: TakeInForm) -> TakeIn:
         leave_mm=form.leave_mm.mm,
         sizes={axis: _size(form, axis) for axis in AXES},
         faces={face: _face(form, face) for face in ALL_FACES},
+        features=features_sent(form),
     )
 
 
@@ -222,4 +225,4 @@ def filled_from(what: TakeIn, version: int) -> dict[str, Any]:
         values[f"face{face}_cleanup"] = given.cleanup_mm
         if face in PRIMARY:
             values[f"face{face}_purpose"] = given.purpose
-    return values
+    return values | filled(what.features)

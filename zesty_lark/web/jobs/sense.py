@@ -7,6 +7,8 @@ from zesty_lark.core.faces import AXIS, PRIMARY
 from zesty_lark.core.materials import materials
 from zesty_lark.core.plausible import Doubt, doubt_against, doubt_beyond
 from zesty_lark.core.sizes import size_contradictions
+from zesty_lark.core.surfaces.features import loaded_features
+from zesty_lark.core.surfaces.part import PairSize
 from zesty_lark.core.units import size_text
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.entries import PassFed
@@ -14,6 +16,7 @@ from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
+from zesty_lark.web.jobs.features import check_features
 from zesty_lark.web.jobs.forms import TakeInForm
 from zesty_lark.web.shared.fields import LengthField, question
 
@@ -39,7 +42,19 @@ def makes_sense(form: TakeInForm, machine: MachineRow | None, wheel: WheelRow | 
         if not any(field.errors for field in form.size_fields(axis).values()):
             _check_size(form, axis, machine)
     _check_cleanups(form)
+    if not any(field.errors for axis in AXES for field in form.size_fields(axis).values()):
+        check_features(form, _sizes(form))
     return not form.errors
+
+
+def _sizes(form: TakeInForm) -> dict[str, PairSize]:
+    made = {}
+    for axis in AXES:
+        fields = form.size_fields(axis)
+        most = fields["max"].data or fields["target"].mm
+        limits = (fields["target"].mm, fields["minus"].mm, fields["plus"].mm)
+        made[axis] = PairSize(*limits, most, fields["min"].data or most)
+    return made
 
 
 def _check_material(form: TakeInForm) -> None:
@@ -151,7 +166,9 @@ def stays_true(form: TakeInForm, before: TakeIn, after: TakeIn, standing: Standi
     if not ground:
         return True
     reason = "The part has been ground since; this belongs to its record and stays."
-    axes = {AXIS[face] for face in ground} | {"thickness"}
+    axes = {AXIS[face] for face in ground if face in AXIS} | {"thickness"}
+    if not ground <= set(AXIS) and not _features_stay(before, after):
+        form.feature1_kind.errors = ["A slot, angle or edge has been ground since: what was taken in of them stays."]
     fixed: Sequence[tuple[str, object, object]] = (
         ("reference_face", before.reference_face, after.reference_face),
         ("machine_id", before.machine_id, after.machine_id),
@@ -161,10 +178,16 @@ def stays_true(form: TakeInForm, before: TakeIn, after: TakeIn, standing: Standi
         *((f"{axis}_min", before.sizes[axis].measured_min_mm, after.sizes[axis].measured_min_mm) for axis in axes),
         *(
             (f"face{face}_condition", before.faces[face].condition, after.faces[face].condition)
-            for face in {1, 2} | ground
+            for face in {1, 2} | (ground & set(AXIS))
         ),
     )
     for name, old, new in fixed:
         if old != new:
             form[name].errors = [reason]
     return not form.errors
+
+
+def _features_stay(before: TakeIn, after: TakeIn) -> bool:
+    """Whether the features that were there are, as they were; more may come after them."""
+    known = loaded_features(before.features)
+    return loaded_features(after.features)[: len(known)] == known

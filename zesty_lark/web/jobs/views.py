@@ -20,6 +20,7 @@ from zesty_lark.store.models import Job, MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.jobs.features import FEATURES, drawn_features, feature_fields
 from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_in_from
 from zesty_lark.web.jobs.sense import makes_sense, stays_true
 from zesty_lark.web.shared import database, guard
@@ -232,6 +233,7 @@ def _take_in_page(form: TakeInForm, job: Job | None, *, only_part: bool = False)
         form=form,
         the_job=job,
         axes=AXES,
+        features=[(number, form[f"feature{number}_kind"], feature_fields(form, number)) for number in FEATURES],
         may_change=may_change,
         **_drawing(form),
     ), 422 if form.errors else 200
@@ -258,7 +260,11 @@ def _drawing(form: TakeInForm) -> dict[str, object]:
     machine = _machine(form)
     other = as_unit(machine.dial_unit) if machine and machine.dial_unit != unit else ("in" if unit == "mm" else "mm")
     sizes = {axis: SizeDrawn(_positive(form, axis, "target"), _positive(form, axis, "max")) for axis in AXES}
-    return {"drawing": block(sizes, unit, other), "slivers": {axis: sliver(sizes[axis], unit) for axis in AXES}}
+    known = {axis: float(size.target_mm) for axis, size in sizes.items() if size.target_mm}
+    return {
+        "drawing": block(sizes, unit, other, drawn_features(form, known)),
+        "slivers": {axis: sliver(sizes[axis], unit) for axis in AXES},
+    }
 
 
 def _positive(form: TakeInForm, axis: str, part: str) -> Decimal | None:

@@ -124,7 +124,7 @@ def release_route(number: str) -> ResponseReturnValue:
 
 def asks_reason(route: RoutePlan) -> list[str]:
     """Why a route is released only with a reason."""
-    return [f"Face {face} is {words}." for face, words in route.near_limits.items()] + [
+    return [f"{route.surfaces[face].title} is {words}." for face, words in route.near_limits.items()] + [
         f"The {axis} does not clean up: a lead releases it, with a reason." for axis in route.short_of_clean_up
     ]
 
@@ -136,7 +136,7 @@ def _log_face_at_work(where: PlanContext, standing: Standing, route: RoutePlan, 
         return ""
     planning = plan_face(where.basis, what.surface, route, guard.person(), reason=reason)
     if planning.steps is None:
-        return f"Face {what.surface} has no plan: {planning.face_plan.refused}"
+        return f"{guard.standing().titled(what.surface)} has no plan: {planning.face_plan.refused}"
     try:
         shoplog.release_plan(
             database.session(),
@@ -150,7 +150,7 @@ def _log_face_at_work(where: PlanContext, standing: Standing, route: RoutePlan, 
         )
     except LogError as error:
         return str(error)
-    return f"Face {what.surface} is next: put it up."
+    return f"{guard.standing().titled(what.surface)} is next: put it up."
 
 
 @blueprint.post("/jobs/<number>/route/change")

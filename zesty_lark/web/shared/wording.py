@@ -5,6 +5,8 @@ from datetime import UTC, date, datetime
 from decimal import Decimal
 
 from flask import Flask, session, url_for
+from jinja2 import pass_context
+from jinja2.runtime import Context
 
 from zesty_lark import __version__
 from zesty_lark.core.units import Unit, size_text, small_text
@@ -32,7 +34,8 @@ def entry_id() -> str:
 def units(job: Job) -> ShownUnits:
     """Return the units a job's pages are in: sizes the print's, the machine its dial's; the switch shows all of it in
     the other."""
-    own = ShownUnits(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm)
+    names = {number: each.words for number, each in job.part.block().others.items()}
+    own = ShownUnits(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm, names)
     return own if session.get("unit", "own") == "own" else own.switched
 
 
@@ -45,6 +48,7 @@ def install(app: Flask) -> None:
     """Give templates their filters."""
     app.add_template_filter(_size, "size")
     app.add_template_filter(_small, "small")
+    app.add_template_filter(_surface_name, "surface_name")
     app.add_template_filter(plain, "plain")
     app.add_template_filter(_exact, "exact")
     app.add_template_filter(_clock, "clock")
@@ -83,3 +87,10 @@ def _minutes(minutes: float) -> str:
 
 def _asset(name: str) -> str:
     return url_for("static", filename=name, v=__version__)
+
+
+@pass_context
+def _surface_name(context: Context, surface: int) -> str:
+    """What a surface of the page's job is called in a sentence."""
+    name: str = context["standing"].named(surface)
+    return name

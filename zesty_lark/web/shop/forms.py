@@ -223,7 +223,9 @@ class FixtureForm(ShelfForm):
     checked_on = DateField("Checked on", validators=[Optional()])
     form = SelectField("It is", choices=choice_list(FIXTURE_FORMS.items()))
     height_mm = LengthField("It stands up", default=Decimal(75))
-    seat_mm = LengthField("A part stands in it over the magnet", zero=True, default=Decimal(0))
+    seat_mm = LengthField("A part stands in it, or its centre is, over the magnet", zero=True, default=Decimal(0))
+    centres_mm = LengthField("A sine plate’s rolls apart", required=False)
+    top_centres_mm = LengthField("A compound one’s top rolls apart", required=False)
 
 
 class AccessoryForm(ShelfForm):

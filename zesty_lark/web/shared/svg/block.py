@@ -1,13 +1,14 @@
 """The block as it is taken in, drawn to scale as its sizes are typed, with the stock of each size as a sliver."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 from markupsafe import Markup
 
+from zesty_lark.core.form.on_block import Drawn
 from zesty_lark.core.units import Unit, size_text, small_text
-from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
+from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, tag, text
 
 __all__ = ["SizeDrawn", "block", "sliver"]
 
@@ -23,8 +24,9 @@ class SizeDrawn:
     measured_mm: Decimal | None
 
 
-def block(sizes: Mapping[str, SizeDrawn], unit: Unit, other: Unit) -> Markup:
-    """Draw the block in an oblique view; sizes not known yet are drawn as a plain outline."""
+def block(sizes: Mapping[str, SizeDrawn], unit: Unit, other: Unit, features: Sequence[Drawn] = ()) -> Markup:
+    """Draw the block in an oblique view, with what is cut into it where it lies; sizes not known yet are drawn as a
+    plain outline."""
     known = {axis: float(size.target_mm) for axis, size in sizes.items() if size.target_mm}
     usual = max(known.values(), default=1.0)
     long, wide, thick = (
@@ -45,6 +47,7 @@ def block(sizes: Mapping[str, SizeDrawn], unit: Unit, other: Unit) -> Markup:
             "block-end",
         ),
         rect(x, y, length, height, class_="block-front"),
+        *_features(features, (x, y + height), scale),
         _label(x + length / 2, y + height + 20, sizes["length"], unit, anchor="middle"),
         _label(x + length + depth + 8, y - depth + height / 2 + 5, sizes["thickness"], unit, anchor="start"),
         _label(x + length + depth / 2 + 12, y + height - depth / 2 + 12, sizes["width"], unit, anchor="start"),
@@ -60,6 +63,30 @@ def block(sizes: Mapping[str, SizeDrawn], unit: Unit, other: Unit) -> Markup:
             )
         )
     return drawing(WIDTH, HEIGHT, f"The block: {words}", *body, class_="block")
+
+
+SEEN = (1, 5, 6)
+"""The faces of the block that the view shows: from above, the front and the right end."""
+
+
+def _features(features: Sequence[Drawn], corner: tuple[float, float], scale: float) -> list[Markup]:
+    """Edges of slots, angles and edges; those on faces that are turned away are dashed."""
+
+    def at(point: tuple[float, float, float]) -> tuple[float, float]:
+        x, y, z = point
+        return corner[0] + (x + y * SLANT) * scale, corner[1] - (z + y * SLANT) * scale
+
+    made: list[Markup] = []
+    for each in features:
+        points = [at(point) for point in each.points]
+        path = " ".join(f"{x:.2f},{y:.2f}" for x, y in [*points, *(points[:1] if each.closed else [])])
+        hidden = "" if set(each.faces) & set(SEEN) else " hidden"
+        made.append(tag("polyline", points=path, class_=f"block-feature{hidden}"))
+        if each.words:
+            middle_x = sum(px for px, _ in points) / len(points)
+            middle_y = sum(py for _, py in points) / len(points)
+            made.append(text(middle_x, middle_y - 3, each.words, "block-feature-words", anchor="middle"))
+    return made
 
 
 def _written(size: SizeDrawn, unit: Unit) -> str:

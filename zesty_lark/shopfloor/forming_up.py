@@ -1,0 +1,88 @@
+"""Setting up for a slot, an angle or an edge: what it is set up with, what was found, and its list before the wheel
+touches."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.bench.before import Listed, before, needed_for
+from zesty_lark.core.form.answers import Answer
+from zesty_lark.core.form.set_up import AtMachine, set_up_answer
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.route.planned import RoutePlan
+from zesty_lark.core.surfaces.formed_face import formed_of
+from zesty_lark.core.work.setups import SetUp
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.basis import basis_of
+from zesty_lark.shopfloor.stock import graduation_of
+from zesty_lark.store import benches, part_plans, shop
+from zesty_lark.store.models import BlockSetRow, Job
+
+__all__ = ["FormedSetUp", "formed_set_up", "is_formed"]
+
+
+@dataclass(frozen=True)
+class FormedSetUp:
+    """A set-up of a slot, an angle or an edge: which, with what up, what holds it, and what it comes to; ``refused``
+    says why it comes to nothing."""
+
+    job: Job
+    standing: Standing
+    setup: SetUp
+    face: int
+    holder: str
+    safety: float | None
+    answer: Answer | None
+    refused: str
+    listed: list[Listed]
+
+
+def is_formed(standing: Standing, face: int) -> bool:
+    """Whether a surface is none of the block's faces."""
+    known = standing.brief.wanted.surfaces.get(face)
+    return known is not None and not known.is_height
+
+
+def formed_set_up(
+    session: Session, job: Job, standing: Standing, now: datetime, *, setup: SetUp, face: int
+) -> FormedSetUp:
+    """Gather a set-up, for the newest version of the part's plan."""
+    basis = basis_of(session, job, standing, now.date())
+    choices = part_plans.choices_of(part_plans.newest(session, job))
+    route = basis.worked(choices, only=face)
+    held = route.faces[face].held if face in route.faces else None
+    sets = shop.listed(session, BlockSetRow)
+    own = next((each for each in sets if each.unit == job.print_unit), sets[0] if sets else None)
+    at = AtMachine(
+        None if held is None else held.fixture,
+        None if own is None else own.to_core(),
+        job.wheel.to_core(),
+        graduation_of(job, face),
+    )
+    answer, refused = None, "" if held is None else held.stop
+    try:
+        answer = set_up_answer(basis.block, face, at)
+    except InputError as error:
+        refused = f"It cannot be set up: {error}."
+    holder = "" if held is None else held.holder
+    return FormedSetUp(
+        job, standing, setup, face, holder, _safety(route, face), answer, refused, _list(session, job, standing, now,
+        setup=setup, face=face),
+    )  # fmt: skip
+
+
+def _safety(route: RoutePlan, face: int) -> float | None:
+    plan = route.faces[face].plan if face in route.faces else None
+    return None if plan is None else plan.hold_safety
+
+
+def _list(session: Session, job: Job, standing: Standing, now: datetime, *, setup: SetUp, face: int) -> list[Listed]:
+    """The list before the touch-off; nothing while the surface has no plan."""
+    run = standing.runs.get(face)
+    if run is None or run.plan is None or run.setup != setup.key:
+        return []
+    today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    checks = formed_of(job.part.block())[face].holding.checks
+    keys = needed_for(checks, job.machine.coolant)
+    return before(standing, run, keys, warm_at=benches.warmed_up_at(session, job, today))

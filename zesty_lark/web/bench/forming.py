@@ -1,0 +1,50 @@
+"""Set up for a slot, an angle or an edge: its figures, its drawings, and its list before the wheel touches."""
+
+from dataclasses import dataclass
+
+from flask import render_template, request
+
+from zesty_lark.shopfloor.forming_up import FormedSetUp, formed_set_up, is_formed
+from zesty_lark.web.bench.context import asked_for, set_ups
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.svg.outlines import outlines
+from zesty_lark.web.shared.wording import now
+
+__all__ = ["Listing", "forming_here", "forming_page"]
+
+
+@dataclass(frozen=True)
+class Listing:
+    """What the list before the touch-off is about."""
+
+    made: FormedSetUp
+
+    @property
+    def stop(self) -> str:
+        """Why the wheel does not touch, whatever was ticked."""
+        stops = [] if self.made.answer is None else self.made.answer.stops
+        return self.made.refused or (stops[0] if stops else "")
+
+
+def forming_here() -> FormedSetUp | None:
+    """Gather what this request is about where that is none of the block's faces; ``None`` where it is."""
+    job, standing = guard.job(), guard.standing()
+    setup, face = asked_for(standing)
+    if not is_formed(standing, face):
+        return None
+    return formed_set_up(database.session(), job, standing, now(), setup=setup, face=face)
+
+
+def forming_page(made: FormedSetUp, *, sheet: bool = False) -> str:
+    """Render the set-up, on the screen or as a sheet to print."""
+    drawn = [] if made.answer is None else [(title, outlines(each, title)) for title, each in made.answer.drawings]
+    return render_template(
+        "bench/forming_sheet.html" if sheet else "bench/forming.html",
+        made=made,
+        answer=made.answer,
+        drawn=drawn,
+        set_ups=set_ups(made.standing),
+        printed_at=now(),
+        as_pdf=False,
+        wrong=request.args.get("wrong", ""),
+    )

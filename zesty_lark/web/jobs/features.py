@@ -1,0 +1,259 @@
+"""Slots, inclined faces, lead-ins, radii and edges on the take-in form: their fields, and what they say together."""
+
+from collections.abc import Mapping
+from decimal import Decimal
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+from wtforms import Field, SelectField
+
+from zesty_lark.core.angles import dms_text, parse_angle
+from zesty_lark.core.faces import ALL_FACES
+from zesty_lark.core.form.on_block import Drawn, drawn_on_block
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.surfaces.features import FEATURE_KINDS, MOST_FEATURES, Feature, dumped_features, loaded_features
+from zesty_lark.core.surfaces.formed_face import feature_wrong
+from zesty_lark.core.surfaces.part import PairSize
+from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, choice_list, plain_decimal
+
+__all__ = ["FEATURES", "add_features", "check_features", "drawn_features", "feature_fields", "features_sent", "filled"]
+
+FEATURES = range(1, MOST_FEATURES + 1)
+FACES = choice_list((face, f"face {face}") for face in ALL_FACES)
+KEEP = choice_list([("", "nobody decided"), ("width", "its width"), ("position", "its position")])
+WAYS = choice_list([("tilted", "tilted 45°, the wheel’s face"), ("side", "the wheel’s side")])
+NEEDED = "This is needed."
+FIELDS: Mapping[str, Mapping[str, str]] = {
+    "slot": {
+        "on_face": "Open on",
+        "datum": "Datum side, along it",
+        "width_mm": "Width",
+        "width_minus_mm": "Width −",
+        "width_plus_mm": "Width +",
+        "centre_mm": "Centre from the datum",
+        "position_tol_mm": "Position ±",
+        "left_now_mm": "Left wall now, from the datum",
+        "right_now_mm": "Right wall now, from the datum",
+        "depth_mm": "Depth",
+        "depth_tol_mm": "Depth ±",
+        "depth_now_mm": "Depth now",
+        "undercut_mm": "Undercut at the corners",
+        "keep": "If both cannot be, keep",
+        "way": "Its walls with",
+    },
+    "incline": {
+        "on_face": "Falls from",
+        "falls_to": "towards",
+        "angle_deg": "Angle",
+        "angle_tol_deg": "Angle ±",
+        "across_deg": "Second angle, across",
+        "height_mm": "Height at its high edge",
+        "height_minus_mm": "Height −",
+        "height_plus_mm": "Height +",
+        "height_now_mm": "Height now",
+    },
+    "lead_ins": {
+        "on_face": "Floor",
+        "wall_face": "Wall along",
+        "end": "At the end",
+        "floor_deg": "Floor’s angle",
+        "wall_deg": "Wall’s angle",
+        "angle_tol_deg": "Angles ±",
+        "floor_long_mm": "Long on the floor",
+        "wall_long_mm": "Long on the wall",
+        "long_tol_mm": "Long ±",
+        "floor_now_mm": "Floor’s now",
+        "wall_now_mm": "Wall’s now",
+    },
+    "radius": {
+        "on_face": "Between",
+        "to_face": "and",
+        "radius_mm": "Radius",
+        "radius_minus_mm": "Radius −",
+        "radius_plus_mm": "Radius +",
+        "radius_now_mm": "From its centre now",
+        "peak_um": "Peaks at most, µm",
+    },
+    "edge": {
+        "on_face": "Between",
+        "to_face": "and",
+        "flat_mm": "Flat",
+        "flat_tol_mm": "Flat ±",
+        "flat_now_mm": "Flat now",
+    },
+}
+"""What each kind asks, in the order it is asked."""
+FACE_FIELDS = ("on_face", "datum", "falls_to", "wall_face", "end", "to_face")
+MAY_BE_EMPTY = {"across_deg": 0.0, "undercut_mm": Decimal(0), "peak_um": 2.0, "keep": "", "flat_now_mm": Decimal(0)}
+ZERO = ("minus_mm", "plus_mm", "now_mm", "undercut_mm")
+_ADAPTER: TypeAdapter[Feature] = TypeAdapter(Feature)
+
+
+def add_features(form: type[Any]) -> None:
+    """Give a form the fields of so many features as a part may have."""
+    kinds = choice_list([("", "–"), *FEATURE_KINDS.items()])
+    labels = {name: label for fields in FIELDS.values() for name, label in fields.items()}
+    for number in FEATURES:
+        at = f"feature{number}_"
+        setattr(form, f"{at}kind", SelectField(f"Feature {number}", choices=kinds, default=""))
+        setattr(form, f"{at}name", Trimmed("Its name"))
+        for name, label in labels.items():
+            setattr(form, at + name, _field(name, label))
+
+
+def _field(name: str, label: str) -> Any:
+    if name in FACE_FIELDS:
+        return SelectField(label, coerce=int, choices=FACES, default=1)
+    if name == "keep":
+        return SelectField(label, choices=KEEP, default="")
+    if name == "way":
+        return SelectField(label, choices=WAYS, default="tilted")
+    if name == "peak_um":
+        return DecimalText(label, least="0.1", most="1000", required=False)
+    if name.endswith("_deg"):
+        return AngleText(label)
+    return LengthField(label, required=False, zero=name.endswith(ZERO))
+
+
+def feature_fields(form: Any, number: int) -> list[Any]:
+    """Return the fields that the kind of a feature asks, its name first; none while it has no kind."""
+    asked = FIELDS.get(form[f"feature{number}_kind"].data or "", {})
+    labelled = []
+    for name, label in asked.items():
+        field = form[f"feature{number}_{name}"]
+        field.label.text = label
+        labelled.append(field)
+    return [form[f"feature{number}_name"], *labelled] if asked else []
+
+
+def _value(field: Any, name: str) -> Any:
+    if isinstance(field, AngleText):
+        return _degrees(field)
+    if isinstance(field, DecimalText):
+        number = plain_decimal(field.data or "")
+        return None if number is None else float(number)
+    return field.length() if isinstance(field, LengthField) else field.data
+
+
+def _degrees(field: AngleText) -> float | None:
+    try:
+        return parse_angle(field.data) if (field.data or "").strip() else None
+    except InputError:
+        return None
+
+
+def _sent(form: Any, number: int) -> tuple[dict[str, Any], list[str]]:
+    """What a feature says, and the fields that it lacks."""
+    kind = form[f"feature{number}_kind"].data
+    values: dict[str, Any] = {"kind": kind, "name": (form[f"feature{number}_name"].data or "").lower()}
+    lacking = [] if values["name"] else ["name"]
+    for name in FIELDS[kind]:
+        value = _value(form[f"feature{number}_{name}"], name)
+        if value is None and name in MAY_BE_EMPTY:
+            value = MAY_BE_EMPTY[name]
+        if value is None:
+            lacking.append(name)
+        values[name] = value
+    return values, lacking
+
+
+def features_sent(form: Any) -> str | None:
+    """Return a valid form's features as they are kept."""
+    return dumped_features(tuple(made for number in FEATURES if (made := _made(form, number)) is not None))
+
+
+def _made(form: Any, number: int) -> Feature | None:
+    """A feature as far as it can be read now; ``None`` when it cannot, or is none."""
+    if form[f"feature{number}_kind"].data not in FIELDS:
+        return None
+    values, lacking = _sent(form, number)
+    try:
+        return None if lacking else _ADAPTER.validate_python(values)
+    except ValidationError:
+        return None
+
+
+def check_features(form: Any, sizes: Mapping[str, PairSize]) -> None:
+    """Check each feature by itself and against its block; what is wrong is said beside its field."""
+    names: list[str] = []
+    for number in FEATURES:
+        if form[f"feature{number}_kind"].data in FIELDS:
+            _check(form, number, sizes, names)
+            names.append((form[f"feature{number}_name"].data or "").lower())
+
+
+def _check(form: Any, number: int, sizes: Mapping[str, PairSize], names: list[str]) -> None:
+    at = f"feature{number}_"
+    values, lacking = _sent(form, number)
+    for name in lacking:
+        _say(form[at + name], NEEDED)
+    if values["name"] and values["name"] in names:
+        _say(form[f"{at}name"], "Another goes by this name.")
+    if lacking or any(form[at + name].errors for name in ("name", *FIELDS[values["kind"]])):
+        return
+    try:
+        feature = _ADAPTER.validate_python(values)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where, words = _where(first, FIELDS[values["kind"]])
+        _say(form[at + where], words)
+        return
+    for name, words in feature_wrong(feature, sizes).items():
+        _say(form[at + name], words)
+
+
+def _where(error: Any, asked: Mapping[str, str]) -> tuple[str, str]:
+    """The field that an error is about, and what to say."""
+    cause = error.get("ctx", {}).get("error")
+    field = getattr(cause, "field", "")
+    if field:
+        return field, str(cause)
+    name = next((str(part) for part in error["loc"] if part in asked or part == "name"), "name")
+    words = {
+        "name": "A short name: small letters, digits, blanks or dashes, at most 10, such as “slot”.",
+        "angle_deg": "This has to be over 0° and under 80°.",
+        "floor_deg": "This has to be over 0° and under 80°.",
+        "wall_deg": "This has to be over 0° and under 80°.",
+        "angle_tol_deg": "This has to be over 0° and up to 5°.",
+    }
+    return name, words.get(name, f"{error['msg']}.")
+
+
+def _say(field: Field, words: str) -> None:
+    field.errors = [*field.errors, words]
+
+
+def filled(features: str | None) -> dict[str, Any]:
+    """Return a form's values for features as they are kept."""
+    values: dict[str, Any] = {}
+    for number, feature in enumerate(loaded_features(features), start=1):
+        at = f"feature{number}_"
+        values |= {f"{at}kind": feature.kind, f"{at}name": feature.name}
+        for name in FIELDS[feature.kind]:
+            value = getattr(feature, name)
+            if name.endswith("_deg"):
+                value = _angle(value)
+            elif name == "peak_um":
+                value = f"{value:g}"
+            values[at + name] = value
+    return values
+
+
+def _angle(degrees: float) -> str:
+    """Whole seconds as people write them, else the degrees to their last figure."""
+    whole = abs(degrees * 3600 - round(degrees * 3600)) < 1e-6
+    return dms_text(degrees) if whole else repr(degrees)
+
+
+def drawn_features(form: Any, sizes: Mapping[str, float]) -> list[Drawn]:
+    """Return the edges of the features that can be read now, on a block of these sizes [mm]."""
+    if len(sizes) < len(("length", "width", "thickness")):
+        return []
+    bounds = {axis: PairSize(*(Decimal(repr(each)), Decimal(0), Decimal(0)), *(Decimal(repr(each)),) * 2)
+              for axis, each in sizes.items()}  # fmt: skip
+    drawn: list[Drawn] = []
+    for number in FEATURES:
+        made = _made(form, number)
+        if made is not None and not feature_wrong(made, bounds):
+            drawn += drawn_on_block(made, sizes)
+    return drawn
