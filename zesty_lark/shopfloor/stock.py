@@ -10,14 +10,15 @@ from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
 from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on, turn_of
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.surfaces import feeding_of, kind_of
+from zesty_lark.core.surfaces import feeding_of, kind_of, surfaces_of
 from zesty_lark.core.surfaces.part import PairPlan, Sharing
+from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.store.models import Job
 
-__all__ = ["Stock", "goal_of", "graduation_of", "judged", "measured_entry", "pair_of", "stock_of"]
+__all__ = ["Stock", "depth_graduation", "goal_of", "graduation_of", "judged", "measured_entry", "pair_of", "stock_of"]
 
 FREE_C = 20.0
 
@@ -45,6 +46,14 @@ def graduation_of(job: Job, surface: int) -> Decimal:
     across = feeding_of(job.part.block(), surface).dial == "across"
     machine = job.machine
     return (machine.cross_dial_mm or machine.crossfeed_graduation_mm) if across else machine.graduation_mm
+
+
+def depth_graduation(job: Job, surface: int) -> Decimal:
+    """Return how deep a graduation of its dial goes under a surface [mm]."""
+    block = job.part.block()
+    if surface not in surfaces_of(block):
+        return job.machine.graduation_mm
+    return (graduation_of(job, surface) * feeding_of(block, surface).depth_per_feed).quantize(SMALLEST_MM)
 
 
 def goal_of(job: Job, standing: Standing, run: Run, pair: PairPlan | None = None) -> Decimal:

@@ -16,6 +16,8 @@ END_MM = 1.0
 """The part ends so far before the plate's upper end [mm]."""
 ISO = (math.cos(math.radians(30)), math.sin(math.radians(30)))
 RELIEF_DEG = 2.0
+CLEAR_FLANK = 1.1
+"""The wheel's other flank rises so much steeper than the floor, and clears it."""
 TILT_DEG = 45.0
 
 
@@ -139,27 +141,27 @@ def tilted_slot_drawn(
 ) -> list[Outline]:
     """Draw a slot's wall tilted to 45° on its plate, the wheel's 45° face along it.
 
-    ``part_mm`` is what it is across and high, ``slot_mm`` its walls from the datum [mm]; for the right wall the part is
-    turned round, so that this wall, too, looks up.
+    ``part_mm`` is what it is across and high, ``slot_mm`` its walls from the datum [mm]. The wall that is ground looks
+    up: the left one with the datum side to the stop at the lower end, the right one with the part turned round.
     """
     made, near, thick = _plate(centres_mm, TILT_DEG, stack_mm)
     across, high = part_mm
     left, right = slot_mm if side == "left" else (across - slot_mm[1], across - slot_mm[0])
-    shift = centres_mm * (1 + BEYOND_SHARE) - END_MM - across
-    foot = near[1] + thick
+    shift, foot = centres_mm * (1 + BEYOND_SHARE) - END_MM - across, near[1] + thick
 
     def at(points: list[Point]) -> list[Point]:
-        return _turn([(x + shift, y + foot) for x, y in points], -TILT_DEG + 2 * TILT_DEG, near)
+        return _turn([(x + shift, y + foot) for x, y in points], TILT_DEG, near)
 
-    mirrored = [(across - x, y) for x, y in _slotted(across, high, (left, right), depth_mm)]
-    lying = at(mirrored)
-    top, bottom = at([(across - left, high), (across - left, high - depth_mm)])
-    wheel_top = max(y for _, y in lying) + 2 * depth_mm
-    wheel = [bottom, top, (top[0], wheel_top), (bottom[0] - wheel_mm, wheel_top), (bottom[0] - wheel_mm, top[1])]
+    lying = at(_slotted(across, high, (left, right), depth_mm))
+    bottom, top = at([(left, high - depth_mm), (left, high)])
+    over, edge = max(y for _, y in lying) + depth_mm, top[0] + max(wheel_mm, bottom[0] - top[0])
+    flank = (edge, bottom[1] + (edge - bottom[0]) * CLEAR_FLANK)
+    wheel = [top, bottom, flank, (edge, over), (top[0], over)]
     return [
         *made,
+        Outline("tool", at([(-4.0, 0.0), (0.0, 0.0), (0.0, high * 0.6), (-4.0, high * 0.6)])),
         Outline("part", lying),
-        Outline("wheel", wheel, words="wheel at 45°"),
+        Outline("wheel", wheel),
         Outline("cut", [bottom, top], closed=False, words=f"{side} wall"),
     ]
 

@@ -94,7 +94,7 @@ class RouteChoices:
     """Everything chosen for a part."""
 
     squareness: SchoolOfSquareness = "angle_plate"
-    steps: Annotated[tuple[StepChoice, ...], MaxLen(12)] = ()
+    steps: Annotated[tuple[StepChoice, ...], MaxLen(24)] = ()
     faces: dict[int, FaceChoice] = field(default_factory=dict)
     pairs: dict[Axis, PairChoice] = field(default_factory=dict)
     gap_mm: Annotated[float, Ge(0), Le(100)] = 2.0

@@ -18,7 +18,16 @@ from zesty_lark.core.surfaces.part import AXES, Block, Lying, PairPlan, PairSize
 from zesty_lark.core.surfaces.slot import slot_surfaces, slot_wrong
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["FIRST_NUMBER", "HOLDERS", "FormedFace", "feature_wrong", "features_formed", "formed_of", "with_features"]
+__all__ = [
+    "FIRST_NUMBER",
+    "HOLDERS",
+    "FormedFace",
+    "feature_wrong",
+    "features_formed",
+    "formed_of",
+    "formed_stops",
+    "with_features",
+]
 
 FIRST_NUMBER = 7
 Make = Callable[[Any, int, Mapping[str, PairSize]], list[Formed]]
@@ -76,6 +85,21 @@ def formed_of(block: Block) -> dict[int, Formed]:
     """Return the surfaces of a block's features by their numbers."""
     own: dict[str, PairSize] = {axis: block.sizes[axis] for axis in AXES}
     return {each.surface.number: each for _, surfaces in features_formed(block.features, own) for each in surfaces}
+
+
+def formed_stops(block: Block, wheel_name: str, *, side_work: bool) -> dict[str, str]:
+    """Return why a set-up is not run as it was taken in, by its key: what nobody decided, a wheel whose side must not
+    be used."""
+    said: dict[str, str] = {}
+    for each in formed_of(block).values():
+        if each.stop:
+            said.setdefault(each.group, each.stop)
+        elif each.feeding.side_work and not side_work and not each.left_alone:
+            said.setdefault(
+                each.group,
+                f"{wheel_name}’s maker does not allow work on its side: mount another, or tilt the part to 45°.",
+            )
+    return said
 
 
 class FormedFace(Kind):

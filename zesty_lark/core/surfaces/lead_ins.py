@@ -50,7 +50,7 @@ def lead_in_surfaces(pair: LeadIns, first: int, sizes: Mapping[str, PairSize]) -
     under = OPPOSITE[pair.on_face]
     wall = _chamfer(
         pair, "wall", first, Decimal(repr(lean / sin_wall)), held=held, after=after, under=under,
-        feeding=Feeding("across", Decimal(repr(round(lean, 9))), plunged=True, side_work=True),
+        feeding=Feeding("across", Decimal(repr(round(lean, 9))), plunged=True),
     )  # fmt: skip
     floor = _chamfer(
         pair, "floor", first + 1, Decimal(repr(1 / sin_floor)), held=held, after=(*after, first), under=under,

@@ -160,15 +160,15 @@ def _wall(slot: Slot, aim: Aim, side: str, number: int, *, after: tuple[int, ...
 
 def _held(slot: Slot, side: str, tilted: bool) -> Holding:
     if tilted:
-        which = "the datum side" if side == "left" else "the part turned 180°, the other side"
+        which = "the datum side" if side == "left" else "turned 180°, the other side"
         return Holding(
             "sine_plate",
-            f"Tilted 45°, wheel dressed to 45°: the {side} wall with the wheel's face; {which} down on the plate.",
+            f"Tilted 45°, wheel dressed to 45°: the {side} wall with the wheel's face; {which} to the stop.",
             "the plate's angle, and the turn",
             (
                 "Both outer sides proven parallel.",
                 "Wheel dressed to 45°, tried on the slot's mouth.",
-                f"Stack for 45° under the plate; the {side} wall lies in the wheel's way, {which} on the plate.",
+                f"Stack for 45° under the plate; {which} to the plate's stop, so that the {side} wall looks up.",
             ),
             (TURN, CREEP),
             ("outer sides", "wheel shape", "stack", "foil", "angle back", "indicated", "room"),

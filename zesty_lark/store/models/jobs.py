@@ -14,7 +14,7 @@ from zesty_lark.core.route.order import route_steps, set_ups
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces import kind_of, lying_of, surfaces_of
 from zesty_lark.core.surfaces.features import Feature, loaded_features
-from zesty_lark.core.surfaces.formed_face import formed_of, with_features
+from zesty_lark.core.surfaces.formed_face import formed_of, formed_stops, with_features
 from zesty_lark.core.surfaces.part import Block, PairSize
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.wheel.mounting import mounting_stops
@@ -235,7 +235,8 @@ class Part(Base):
             wheel_width_mm=float(wheel.width_mm),
             stops=tuple(mounting_stops(wheel.mounted(), machine.rpm, self.material)),
             pulled=material_of(self.material).magnetic,
-            set_up_stops={row.setup: row.stop for row in self.job.set_ups if row.stop},
+            set_up_stops=formed_stops(block, wheel.name, side_work=wheel.side_work)
+            | {row.setup: row.stop for row in self.job.set_ups if row.stop},
             spare_mm=self._spare(block, route),
             wheel=wheel_facts(replace(wheel.to_core(), diameter_mm=wheel.measured_mm), machine.rpm),
             lying_mm={face: _lying(block, face) for face in (*ALL_FACES, *formed)},

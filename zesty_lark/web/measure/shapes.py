@@ -22,11 +22,12 @@ from zesty_lark.core.measure.angles import (
 )
 from zesty_lark.core.measure.thickness import Gauge, reading_u_um
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.prints import SIZES, Characteristic
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.shopfloor.forming import Found, Shaped, shape_entry
 from zesty_lark.store import shop, shoplog
-from zesty_lark.store.models import InstrumentRow
+from zesty_lark.store.models import FixtureRow, InstrumentRow
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.measure.square_forms import AngleForm, RadiusForm, SlotForm
 from zesty_lark.web.measure.subject import blueprint
@@ -137,11 +138,10 @@ ANY = f"any({', '.join(SHAPES)})"
 def _asked(shape: Shape) -> list[Characteristic]:
     """What of the print a shape can prove: angles; sizes beside the block's own three."""
     wanted = guard.standing().brief.wanted
-    own = {surface.size for surface in wanted.surfaces.values()}
     return [
         each
         for each in wanted.characteristics
-        if each.kind in shape.kinds and (each.kind != "size" or each.name not in own)
+        if each.kind in shape.kinds and (each.kind != "size" or each.name not in SIZES)
     ]
 
 
@@ -176,6 +176,16 @@ def _page(kind: str, form: Form, found: Found | None = None) -> str:
     )
 
 
+def _left_wall(asked: Characteristic) -> Decimal | None:
+    """Where the slot's left wall was last measured to be, from its datum [mm]."""
+    standing = guard.standing()
+    size = standing.brief.wanted.surfaces[asked.surfaces[1]].size
+    for entry in reversed(standing.history):
+        if isinstance(entry, Measured) and entry.characteristic == size:
+            return (entry.greatest_mm + entry.least_mm) / 2
+    return None
+
+
 def _shown(found: Found) -> list[tuple[str, str]]:
     """What was found, in words and figures."""
     if isinstance(found, MeasuredAngle):
@@ -193,6 +203,28 @@ def _shown(found: Found) -> list[tuple[str, str]]:
     ]
 
 
+def _usual_way(kind: str) -> str:
+    """An inclined face is measured on the plate that it was ground on."""
+    return "sine" if kind == "angle" and _feature("incline") is not None else next(iter(SHAPES[kind].ways))
+
+
+def _feature(kind: str) -> Any:
+    """The feature of a kind that the asked characteristic belongs to, if it does."""
+    of = request.values.get("of", "")
+    return next((each for each in guard.job().part.shapes if each.kind == kind and of.startswith(each.name)), None)
+
+
+def _fill(kind: str, form: Form) -> None:
+    """What is known already stands in the form: what the plate is set to, how far its rolls are apart."""
+    incline = _feature("incline")
+    if kind != "angle" or incline is None:
+        return
+    plates = (row.to_core() for row in shop.listed(database.session(), FixtureRow))
+    plate = next((each for each in plates if each.centres_mm is not None), None)
+    form.set_deg.data = f"{incline.angle_deg:g}"
+    form.centres_mm.data = "" if plate is None else f"{plate.centres_mm:f}"
+
+
 def _with_gauges(form: Form) -> Form:
     gauges = shop.listed(database.session(), InstrumentRow)
     form.instrument.choices = choice_list((row.id, row.name) for row in gauges)
@@ -205,7 +237,8 @@ def shape_page(number: str, shape: str) -> ResponseReturnValue:
     """An angle, a radius or a slot: what to read."""
     form = _with_gauges(SHAPES[shape].form(formdata=None))
     if hasattr(form, "way"):
-        form.way.data = request.args.get("way") or next(iter(SHAPES[shape].ways))
+        form.way.data = request.args.get("way") or _usual_way(shape)
+    _fill(shape, form)
     form.entry_id.data = entry_id()
     return _page(shape, form)
 
@@ -226,8 +259,13 @@ def shape_measured(number: str, shape: str) -> ResponseReturnValue:
     if asked is None:
         form.instrument.errors = [f"The print asks for no {about.title.lower()}: there is nothing to log."]
         return _page(shape, form, found), 422
-    shaped = Shaped(asked, found, gauge, form.piece.data or 1, _way_words(form))
-    entry = shape_entry(shaped, entry_id=form.entry_id.data or entry_id(), at=now())
+    left = _left_wall(asked) if shape == "slot" and asked.kind == "position" else None
+    if shape == "slot" and asked.kind == "position" and left is None:
+        form.instrument.errors = ["Measure the left wall from its datum first: the middle is told by both."]
+        return _page(shape, form, found), 422
+    how = _way_words(form) + (f", left wall at {left:f} mm" if left is not None else "")
+    shaped = Shaped(asked, found, gauge, form.piece.data or 1, how, left)
+    entry = shape_entry(guard.job(), shaped, entry_id=form.entry_id.data or entry_id(), at=now())
     try:
         shoplog.append(database.session(), guard.job(), guard.person(), Draft(entry, form.seen.data, gauge))
     except (LogError, shoplog.BehindError) as error:

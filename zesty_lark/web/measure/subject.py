@@ -51,6 +51,13 @@ class Subject:
         return self.asked.name
 
     @property
+    def shape(self) -> str:
+        """The other way that it is measured: as an angle, a radius or a slot."""
+        if self.asked.kind == "angle":
+            return "angle"
+        return "radius" if self.of.endswith(" radius") else "slot"
+
+    @property
     def is_size(self) -> bool:
         """Whether it is a length with two limits."""
         return self.asked.kind in ("size", "position")
@@ -126,9 +133,11 @@ def makes_sense(form: MeasureForm, job: Job, standing: Standing, about: Subject)
 
 
 def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> None:
-    known = standing.pieces[about.piece].sizes.get(about.of)
+    known, grows = standing.pieces[about.piece].sizes.get(about.of), _grows(standing, about)
     came = standing.brief.pieces[about.piece].get(about.of)
-    expected = about.asked.limits.upper_mm if came is None or known is None else max(came, about.asked.limits.upper_mm)
+    expected = about.asked.limits.upper_mm
+    if came is not None and known is not None and not grows:
+        expected = max(came, expected)
     gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
     if gauge is not None and gauge.reads == "deviations":
         _plausible_deviations(form, gauge)
@@ -139,13 +148,19 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
         doubt = doubt_against(field.mm, expected)
         if doubt and not form[f"sure_{field.name}"].data:
             question(field, doubt, f"This looks like {doubt.slip}.")
-        elif field.mm > expected and not form[f"sure_{field.name}"].data:
+        elif not grows and field.mm > expected and not form[f"sure_{field.name}"].data:
             field.errors = [
                 f"The part was taken in at {units(job).size(expected)} at most; it cannot have grown. "
                 "Clean it and read again."
             ]
         elif gauge is not None and not gauge.least_mm <= field.mm <= gauge.most_mm:
             field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
+
+
+def _grows(standing: Standing, about: Subject) -> bool:
+    """Whether it becomes more as it is ground, as a slot's width does."""
+    surface = standing.brief.wanted.surfaces.get(about.asked.surfaces[0])
+    return surface is not None and surface.size == about.of and surface.grows
 
 
 def _plausible_deviations(form: MeasureForm, gauge: InstrumentRow) -> None:

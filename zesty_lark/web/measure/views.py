@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from zesty_lark.core.angles import dms_text
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import Judgement, judge
@@ -46,6 +47,7 @@ from zesty_lark.web.shared.wording import entry_id, now, units
 __all__ = ["blueprint"]
 
 MOST_IN_ROW = 40
+SECONDS_A_DEGREE = 3600
 WAYS = (shapes, square)
 """The other ways of measuring, which add their pages to this station."""
 
@@ -65,6 +67,9 @@ class Result:
 def station(number: str) -> ResponseReturnValue:
     job, standing = guard.job(), guard.standing()
     about = subject_of(standing, request.args.get("of", ""), request.args.get("piece", type=int))
+    if about.asked.kind == "angle" and about.of not in standing.pieces[about.piece].verdicts:
+        to = url_for("measure.shape_page", number=number, shape=about.shape, of=about.of, piece=about.piece)
+        return redirect(to, 303)
     form = form_for(job, about)
     choose_tool(form, standing, about, request.args.get("instrument", type=int))
     return _page(form, job, standing, about)
@@ -153,6 +158,10 @@ def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
     if not isinstance(last, Measured):
         return None
     words, asked = units(job), about.asked
+    if asked.kind == "angle":
+        seconds = float(last.uncertainty_mm) * SECONDS_A_DEGREE
+        told = f"{asked.name.capitalize()}: {dms_text(float(last.greatest_mm))} ± {seconds:.1f}″."
+        return Result(last, None, told, "")
     if not about.is_size:
         worst, allowed = micrometres(last.greatest_mm), micrometres(asked.allowed_mm)
         told = (

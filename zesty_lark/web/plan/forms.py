@@ -9,7 +9,7 @@ from werkzeug.datastructures import MultiDict
 from wtforms import HiddenField, IntegerField, RadioField, SelectField, StringField
 from wtforms.validators import Length, NumberRange, Optional
 
-from zesty_lark.core.faces import ALL_FACES, Axis
+from zesty_lark.core.faces import Axis
 from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices
@@ -17,6 +17,7 @@ from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.sequence import SQUARENESS_NAMES, SchoolOfSquareness
 from zesty_lark.core.surfaces.part import AXES
 from zesty_lark.core.work.plans import SCHOOLS, School
+from zesty_lark.shopfloor.stock import depth_graduation
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
@@ -26,7 +27,7 @@ __all__ = ["ChangeForm", "FaceForm", "ReferenceForm", "RouteForm", "choice_of", 
 
 BLOCKS = {"yes": True, "no": False}
 SLIDERS = ("downfeed", "crossfeed", "table")
-STEP_KEY, MOST_STEPS = re.compile(r"[1-6](\+[1-6])?"), 6
+STEP_KEY, MOST_STEPS = re.compile(r"\d{1,2}(\+\d{1,2})?"), 24
 
 
 class FaceForm(EntryForm):
@@ -67,7 +68,7 @@ class ReferenceForm(PostedForm):
 class RouteForm(EntryForm):
     """The part's route: the school of squareness and how each pair's stock is shared; set-ups are read beside it."""
 
-    PATTERNS = (r"(skip|fixture|blocks)-[1-6](\+[1-6])?",)
+    PATTERNS = (r"(skip|fixture|blocks)-\d{1,2}(\+\d{1,2})?",)
     step = HiddenField()
     move = HiddenField()
     over = HiddenField()
@@ -115,7 +116,7 @@ def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
         return replace(before, margin=margin).own(
             skew,
             form.downfeed.data or 1,
-            machine.graduation_mm,
+            depth_graduation(job, int(form.face.data)) if (form.face.data or "").isdigit() else machine.graduation_mm,
             form.crossfeed.data or 1,
             crossfeed_graduation_mm=machine.crossfeed_graduation_mm,
             table_mm_s=float(form.table.number or machine.table_max_mm_s),
@@ -189,13 +190,7 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
     squareness = form.squareness.data if form.squareness.data in SQUARENESS_NAMES else base.squareness
     kept = chosen if squareness == form.was_squareness.data else ()
-    return RouteChoices(
-        cast(SchoolOfSquareness, squareness),
-        kept,
-        {face: base.face(face) for face in ALL_FACES if face in base.faces},
-        pairs,
-        gap,
-    )
+    return RouteChoices(cast(SchoolOfSquareness, squareness), kept, dict(base.faces), pairs, gap)
 
 
 def _length(field: LengthField) -> Decimal | None:

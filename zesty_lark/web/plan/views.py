@@ -134,6 +134,7 @@ def release(number: str) -> ResponseReturnValue:
     stops = (
         planning.route.stops
         + list(guard.standing().brief.stops)
+        + _formed_stops(planning)
         + ([beyond] if beyond else [])
         + reason_wanted(planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
     )
@@ -165,6 +166,15 @@ def release(number: str) -> ResponseReturnValue:
         form.school.errors = [str(error)]
         return _page(sent)
     return redirect(url_for("grind.station", number=number), 303)
+
+
+def _formed_stops(planning: Planning) -> list[str]:
+    """Why a slot, an angle or an edge is not ground as it was taken in, with the wheel that is mounted."""
+    wanted = guard.standing().brief
+    if planning.step is None or wanted.wanted.surfaces[planning.face].is_height:
+        return []
+    stop = wanted.set_up_stops.get(planning.step.key)
+    return [] if stop is None else [stop]
 
 
 def _running(where: PlanContext, face: int) -> bool:

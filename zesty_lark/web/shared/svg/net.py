@@ -11,6 +11,7 @@ from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
+from zesty_lark.web.shared.svg.net_features import lines_on_net
 
 __all__ = ["large_net", "small_net"]
 
@@ -59,7 +60,7 @@ def _mark(face: int, box: Box, corner: str, size: float) -> Markup | None:
 def _role(face: int, up: int | None) -> str:
     if up == face:
         return "up"
-    return "down" if up is not None and OPPOSITE[up] == face else ""
+    return "down" if up is not None and OPPOSITE.get(up) == face else ""
 
 
 def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Markup:
@@ -75,7 +76,8 @@ def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Ma
         mark = _mark(face, box, part.mark_corner, 5)
         if mark:
             cells.append(mark)
-    words = f"Face {up} is up, face {OPPOSITE[up]} is down" if up else "Nothing is up yet"
+    cells += lines_on_net(part, boxes)
+    words = f"Face {up} is up, face {OPPOSITE[up]} is down" if up in OPPOSITE else "The block unfolded"
     return drawing(152, height + 2, words, group(*cells, transform="translate(1 1)"), class_="net net-small")
 
 
@@ -103,6 +105,7 @@ def large_net(
     """
     boxes, height = _boxes(part, width, 66)
     cells = [_large_cell(face, box, part, standing, left=left, units=units, links=links) for face, box in boxes.items()]
+    cells += lines_on_net(part, boxes)
     return drawing(
         width + 4,
         height + 4,

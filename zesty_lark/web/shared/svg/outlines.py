@@ -10,6 +10,8 @@ from zesty_lark.web.shared.svg.element import drawing, group, polygon, tag, text
 __all__ = ["outlines"]
 
 WIDE, HIGH, EDGE = 420.0, 300.0, 34.0
+APART = (90.0, 14.0)
+"""Words stand so far apart, along and up, that they do not cover each other."""
 
 
 def outlines(drawn: Sequence[Outline], title: str) -> Markup:
@@ -22,7 +24,7 @@ def outlines(drawn: Sequence[Outline], title: str) -> Markup:
     def at(point: tuple[float, float]) -> tuple[float, float]:
         return round(EDGE + (point[0] - min(xs)) * scale, 3), round(EDGE + (max(ys) - point[1]) * scale, 3)
 
-    body, words = list[Markup](), list[Markup]()
+    body, words, taken = list[Markup](), list[Markup](), list[tuple[float, float]]()
     for each in drawn:
         points = [at(point) for point in each.points]
         if each.radius:
@@ -36,10 +38,11 @@ def outlines(drawn: Sequence[Outline], title: str) -> Markup:
         if each.words:
             x, y = max(points)
             late = x > wide * 0.6
-            down = 15 if each.role == "ground" else -6
-            words.append(
-                text(x - 4 if late else x + 4, y + down, each.words, "out-words", anchor="end" if late else "start")
-            )
+            y += 15 if each.role == "ground" else -6
+            while any(abs(x - other) < APART[0] and abs(y - beside) < APART[1] for other, beside in taken):
+                y -= APART[1]
+            taken.append((x, y))
+            words.append(text(x - 4 if late else x + 4, y, each.words, "out-words", anchor="end" if late else "start"))
     return drawing(wide, high, title, group(*body), group(*words), class_="outlines")
 
 
