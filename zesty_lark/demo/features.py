@@ -35,7 +35,7 @@ INDEX_WEDGE = (
         height_mm=D("24.5"),
         height_minus_mm=D("0.02"),
         height_plus_mm=D("0.02"),
-        height_now_mm=D("24.62"),
+        height_now_mm=D("24.58"),
     ),
     LeadIns(
         name="lead-in",
@@ -48,8 +48,8 @@ INDEX_WEDGE = (
         floor_long_mm=D("6"),
         wall_long_mm=D("8"),
         long_tol_mm=D("0.2"),
-        floor_now_mm=D("5.6"),
-        wall_now_mm=D("7.2"),
+        floor_now_mm=D("5.7"),
+        wall_now_mm=D("7.4"),
     ),
     Radius(
         name="nose",
@@ -58,7 +58,7 @@ INDEX_WEDGE = (
         radius_mm=D("1.5"),
         radius_minus_mm=D("0.01"),
         radius_plus_mm=D("0.01"),
-        radius_now_mm=D("1.56"),
+        radius_now_mm=D("1.53"),
     ),
-    EdgeBreak(name="edge", on_face=1, to_face=5, flat_mm=D("0.5"), flat_tol_mm=D("0.05"), flat_now_mm=D("0")),
+    EdgeBreak(name="edge", on_face=1, to_face=5, flat_mm=D("0.5"), flat_tol_mm=D("0.05"), flat_now_mm=D("0.3")),
 )

@@ -204,24 +204,24 @@ def _shown(found: Found) -> list[tuple[str, str]]:
 
 
 def _usual_way(kind: str) -> str:
-    """An inclined face is measured on the plate that it was ground on."""
-    return "sine" if kind == "angle" and _feature("incline") is not None else next(iter(SHAPES[kind].ways))
+    """An inclined face or a chamfer is measured on the plate that it was ground on."""
+    return "sine" if _angle_asked(kind) is not None else next(iter(SHAPES[kind].ways))
 
 
-def _feature(kind: str) -> Any:
-    """The feature of a kind that the asked characteristic belongs to, if it does."""
-    of = request.values.get("of", "")
-    return next((each for each in guard.job().part.shapes if each.kind == kind and of.startswith(each.name)), None)
+def _angle_asked(kind: str) -> Characteristic | None:
+    """The angle of the print that a page of angles is about."""
+    asked = guard.standing().brief.wanted.named(request.values.get("of", ""))
+    return asked if kind == "angle" and asked is not None and asked.kind == "angle" else None
 
 
 def _fill(kind: str, form: Form) -> None:
     """What is known already stands in the form: what the plate is set to, how far its rolls are apart."""
-    incline = _feature("incline")
-    if kind != "angle" or incline is None:
+    asked = _angle_asked(kind)
+    if asked is None:
         return
     plates = (row.to_core() for row in shop.listed(database.session(), FixtureRow))
     plate = next((each for each in plates if each.centres_mm is not None), None)
-    form.set_deg.data = f"{incline.angle_deg:g}"
+    form.set_deg.data = f"{asked.limits.target_mm.normalize():f}"
     form.centres_mm.data = "" if plate is None else f"{plate.centres_mm:f}"
 
 
