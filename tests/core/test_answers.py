@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from zesty_lark.core.calc import answer
 from zesty_lark.core.form.answers import (
     edge_answer,
     mitre_answer,
@@ -31,6 +32,8 @@ from zesty_lark.core.form.drawn import (
     vee_roll_drawn,
     wall_after_tilt,
 )
+from zesty_lark.core.form.fence_answers import fence_answer, rails_answer
+from zesty_lark.core.form.fences import fence_plan, rails_level
 from zesty_lark.core.form.rolls import roll_corner, roll_vee
 from zesty_lark.core.form.sine import sine_setting
 from zesty_lark.core.form.slot_ways import slot_ways
@@ -248,3 +251,52 @@ def test_tilted_a_downfeed_takes_its_cosine_and_a_thin_wheel_s_springs_ask_for_m
     assert not tight.has_room and tight.widest_wheel_mm == pytest.approx(12.1)
     coarse = slot_ways(stock_mm=D("0.09"), graduation_mm=D("0.02"), slot_width_mm=17.85, wheel_width_mm=12.7)
     assert coarse.side.step_mm == D("0.02") and coarse.side.steps == 5 and coarse.side.at_dial_mm == D("0.10")
+
+
+@given(st.floats(-40, 40), st.integers(2, 20), st.floats(100, 600))
+def test_a_fence_that_runs_out_straight_is_told_by_its_slope_and_taken_in_the_finest_steps(
+    out: float, count: int, length: float
+) -> None:
+    swept = [out * number / (count - 1) for number in range(count)]
+    made = fence_plan(readings_um=swept, length_mm=length, height_mm=6, graduation_mm=D("0.005"))
+    assert made.slope_um_100 == pytest.approx(out / length * 100, abs=1e-6)
+    assert made.out_um == pytest.approx(abs(out), abs=1e-9)
+    assert float(made.stock_mm) >= abs(out) / 1000 + 0.003 - 1e-9 and made.stock_mm == made.steps * made.step_mm
+    assert float(made.stock_mm - made.step_mm) < abs(out) / 1000 + 0.003
+    assert (
+        made.spark_passes
+        == answer(
+            "pass.sparkout_needed", {"step_mm": 0.005, "steps": made.steps, "cut_ratio": 0.28, "allow_mm": 0.0005}
+        )["passes"]
+    )
+    assert made.behind_mm == pytest.approx(6 * math.tan(math.radians(1)))
+
+
+@given(st.floats(-20, 20), st.floats(-20, 20), st.floats(-20, 20), st.floats(20, 200))
+def test_rails_in_one_plane_are_coplanar_and_a_shim_makes_them_level(
+    front: float, slope: float, rise: float, span: float
+) -> None:
+    made = rails_level(
+        front_left_um=front, front_right_um=front + slope, back_left_um=front + rise,
+        back_right_um=front + rise + slope, span_mm=span, part_width_mm=span,
+    )  # fmt: skip
+    assert made.coplanar_um == pytest.approx(0, abs=1e-9)
+    assert made.shim_um == pytest.approx(abs(rise), abs=1e-9) and made.out_um == pytest.approx(rise, abs=1e-9)
+    assert min(made.stock_um) == pytest.approx(3.0)
+    twisted = rails_level(
+        front_left_um=0, front_right_um=0, back_left_um=0, back_right_um=8, span_mm=60, part_width_mm=60
+    )  # fmt: skip
+    assert twisted.coplanar_um == 4.0 and twisted.lower == "front"
+
+
+def test_a_fence_and_rails_are_answered_with_their_drawings() -> None:
+    fence = fence_answer(readings_um=[0, 0.8, 1.5, 2.5], length_mm=450, height_mm=6, graduation_mm=D("0.005"))
+    assert fence.figure == "0.01 mm" and any("2.50 µm" in words for _, words in fence.told)
+    line = by(fence.drawings[0][1], "tool")
+    assert line[3][1] - line[0][1] == pytest.approx(2.5 / 1000 * 400) and line[3][0] == 450
+    rails = rails_answer(ends_um=(0, 0.6, 4.2, 5.0), span_mm=60, width_mm=80)
+    assert any("4.30 µm under the front one" in words for _, words in rails.told)
+    face = by(rails.drawings[0][1], "face")
+    assert face[1][1] - face[0][1] == pytest.approx(4.3 / 1000 * 400)
+    with pytest.raises(InputError):
+        fence_answer(readings_um=[1], length_mm=450, height_mm=6, graduation_mm=D("0.005"))

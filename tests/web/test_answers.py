@@ -21,7 +21,7 @@ def test_every_answer_is_two_presses_from_anywhere(bryn: Browser) -> None:
         assert 'data-key="="' in bryn.page
     bryn.get("/answers")
     keys = re.findall(r'href="/answers/([a-z-]+)"[^>]*data-key="(\w)"', bryn.page)
-    assert len(keys) == 7 and len({key for _, key in keys}) == 7
+    assert len(keys) == 9 and len({key for _, key in keys}) == 9
     for name, _ in keys:
         assert bryn.get(f"/answers/{name}").status_code == 200 and 'class="outlines"' in bryn.page, name
 

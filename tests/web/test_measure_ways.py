@@ -277,7 +277,7 @@ def test_a_log_goes_out_as_a_workbook_and_comes_in_again(stranger: Browser) -> N
 
 def test_an_angle_is_not_judged_from_readings_of_length(bryn: Browser, demo: Session) -> None:
     asks_for(demo, "tilt", "angle", Size(Decimal(45), Decimal("0.2"), Decimal("0.2")))
-    bryn.get("/jobs/TR-101/measure?of=tilt")
+    bryn.get("/jobs/TR-101/measure/angle?of=tilt")
     fields = {
         "entry_id": str(uuid4()), "seen": seen(bryn), "of": "tilt", "piece": "1", "back": "",
         "instrument": gauge(demo, "Bench comparator B1").id, "blocks": "0", "reading1": "45", "stopped": "y",

@@ -113,6 +113,8 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "slot.ways": _at("form.slot_ways:slot_ways", "both ways of grinding a wall, with their downfeeds and spark-outs"),
     "slot.flip_taper": _at("form.slots:slot_flip_taper", "what a lift under one end does to a slot"),
     "radius.arc": _at("form.radii:arc", "the steps of a swung radius"),
+    "fence.plan": _at("form.fences:fence_plan", "how a chuck's fence is ground in place, from a sweep along it"),
+    "rails.level": _at("form.fences:rails_level", "two rails' coplanarity, the shim under one, what a part leans"),
     "edge.break": _at("form.radii:edge_break", "an edge break at 45°"),
     "setup.check": _at("setup:setup_check", "every rule of setting up, on a set-up as data"),
     "face.sequence": _at("sequence:face_sequence", "the set-ups of all six faces for a school of squareness"),

@@ -1,11 +1,22 @@
 """What is asked at the bench; each form is sent in the address."""
 
 from wtforms import SelectField
+from wtforms.validators import Length
 
-from zesty_lark.web.shared.fields import AngleText, DecimalText, choice_list
+from zesty_lark.web.shared.fields import AngleText, DecimalText, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
-__all__ = ["ArcForm", "EdgeForm", "MitreForm", "RollForm", "SineForm", "SlotForm", "TwoAnglesForm"]
+__all__ = [
+    "ArcForm",
+    "EdgeForm",
+    "FenceForm",
+    "MitreForm",
+    "RailsForm",
+    "RollForm",
+    "SineForm",
+    "SlotForm",
+    "TwoAnglesForm",
+]
 
 
 def _mm(label: str, default: str, *, least: str = "0.001", most: str = "2000") -> DecimalText:
@@ -82,3 +93,25 @@ class EdgeForm(PostedForm):
     """An edge broken at 45°."""
 
     flat_mm = DecimalText("Flat wanted, mm", least="0.001", most="50", places=4, default="0.4")
+
+
+def _um(label: str, default: str) -> DecimalText:
+    return DecimalText(f"{label}, µm", least="-5000", most="5000", places=3, default=default)
+
+
+class FenceForm(PostedForm):
+    """A chuck's fence, as it was swept."""
+
+    readings = Trimmed("Swept along it, end to end, µm", default="0, 0.8, 1.5, 2.5", validators=[Length(max=600)])
+    length_mm = _mm("Fence's length", "450")
+    height_mm = _mm("Fence stands over the chuck", "6")
+    graduation_mm = _mm("Graduation of the cross dial", "0.005", least="0.0001", most="1")
+
+
+class RailsForm(PostedForm):
+    """Two rails or parallels by their ends, from one zero."""
+
+    front_left_um, front_right_um = _um("Front, left", "0"), _um("Front, right", "0.6")
+    back_left_um, back_right_um = _um("Back, left", "4.2"), _um("Back, right", "5.0")
+    span_mm = _mm("From rail to rail", "60")
+    width_mm = _mm("Part across them", "80")

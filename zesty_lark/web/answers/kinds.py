@@ -1,5 +1,6 @@
 """Each quick answer: its key, what is asked, and what of the core works it out."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from decimal import Decimal
@@ -16,9 +17,21 @@ from zesty_lark.core.form.answers import (
     two_angles_answer,
 )
 from zesty_lark.core.form.compound import Normal, face_normal
+from zesty_lark.core.form.fence_answers import fence_answer, rails_answer
 from zesty_lark.core.instruments import BlockSet
 from zesty_lark.core.quantities import InputError
-from zesty_lark.web.answers.forms import ArcForm, EdgeForm, MitreForm, RollForm, SineForm, SlotForm, TwoAnglesForm
+from zesty_lark.web.answers.forms import (
+    ArcForm,
+    EdgeForm,
+    FenceForm,
+    MitreForm,
+    RailsForm,
+    RollForm,
+    SineForm,
+    SlotForm,
+    TwoAnglesForm,
+)
+from zesty_lark.web.shared.fields import plain_decimal
 from zesty_lark.web.shared.forms import PostedForm
 
 __all__ = ["KINDS", "Kind"]
@@ -106,6 +119,27 @@ def _edge(form: EdgeForm, _: BlockSet | None) -> Answer:
     return edge_answer(flat_mm=_n(form, "flat_mm"))
 
 
+def _fence(form: FenceForm, _: BlockSet | None) -> Answer:
+    readings = []
+    for word in re.split(r"[,;\s]+", (form.readings.data or "").strip()):
+        number = plain_decimal(word)
+        if number is None:
+            raise InputError("readings", f"“{word}” is no reading: µm, one after the other, such as 0, 0.8, 1.5.")
+        readings.append(float(number))
+    return fence_answer(
+        readings_um=readings,
+        length_mm=_n(form, "length_mm"),
+        height_mm=_n(form, "height_mm"),
+        graduation_mm=_d(form, "graduation_mm"),
+    )
+
+
+def _rails(form: RailsForm, _: BlockSet | None) -> Answer:
+    names = ("front_left_um", "front_right_um", "back_left_um", "back_right_um")
+    fl, fr, bl, br = (_n(form, name) for name in names)
+    return rails_answer(ends_um=(fl, fr, bl, br), span_mm=_n(form, "span_mm"), width_mm=_n(form, "width_mm"))
+
+
 GIVEN = {"slopes": ("along", "across"), "tilt": ("tilt", "direction"), "normal": ("nx", "ny", "nz")}
 KINDS: dict[str, Kind] = {
     "sine": Kind("s", "A face at an angle", SineForm, _sine),
@@ -115,4 +149,6 @@ KINDS: dict[str, Kind] = {
     "roll": Kind("r", "A roll in a corner or vee", RollForm, _roll),
     "radius": Kind("a", "A radius swung", ArcForm, _radius),
     "edge": Kind("e", "An edge broken", EdgeForm, _edge),
+    "fence": Kind("f", "A fence ground in place", FenceForm, _fence),
+    "rails": Kind("p", "Rails and parallels", RailsForm, _rails),
 }

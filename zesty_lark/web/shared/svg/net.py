@@ -77,7 +77,10 @@ def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Ma
         if mark:
             cells.append(mark)
     cells += lines_on_net(part, boxes)
-    words = f"Face {up} is up, face {OPPOSITE[up]} is down" if up in OPPOSITE else "The block unfolded"
+    down = None if up is None else OPPOSITE.get(up)
+    words = (
+        f"Face {up} is up, face {down} is down" if down else "Nothing is up yet" if up is None else "The block unfolded"
+    )
     return drawing(152, height + 2, words, group(*cells, transform="translate(1 1)"), class_="net net-small")
 
 

@@ -39,14 +39,7 @@ def _on_faces(drawn: Drawn, sizes: Mapping[str, float]) -> Iterator[tuple[int, l
 
 def _lies_in(point: Point, face: int, sizes: Mapping[str, float]) -> bool:
     x, y, z = point
-    off = {
-        1: z - sizes["thickness"],
-        2: z,
-        3: y - sizes["width"],
-        5: y,
-        4: x,
-        6: x - sizes["length"],
-    }[face]
+    off = {1: z - sizes["thickness"], 2: z, 3: y - sizes["width"], 5: y, 4: x, 6: x - sizes["length"]}[face]
     return abs(off) < OFF_MM
 
 
