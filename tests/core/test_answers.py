@@ -293,10 +293,10 @@ def test_a_fence_and_rails_are_answered_with_their_drawings() -> None:
     fence = fence_answer(readings_um=[0, 0.8, 1.5, 2.5], length_mm=450, height_mm=6, graduation_mm=D("0.005"))
     assert fence.figure == "0.01 mm" and any("2.50 µm" in words for _, words in fence.told)
     line = by(fence.drawings[0][1], "tool")
-    assert line[3][1] - line[0][1] == pytest.approx(2.5 / 1000 * 400) and line[3][0] == 450
+    assert line[3][1] - line[0][1] == pytest.approx(2.5 / 1000 * 10_000) and line[3][0] == 450
     rails = rails_answer(ends_um=(0, 0.6, 4.2, 5.0), span_mm=60, width_mm=80)
     assert any("4.30 µm under the front one" in words for _, words in rails.told)
     face = by(rails.drawings[0][1], "face")
-    assert face[1][1] - face[0][1] == pytest.approx(4.3 / 1000 * 400)
+    assert face[1][1] - face[0][1] == pytest.approx(4.3 / 1000 * 1000)
     with pytest.raises(InputError):
         fence_answer(readings_um=[1], length_mm=450, height_mm=6, graduation_mm=D("0.005"))

@@ -19,7 +19,7 @@ from zesty_lark.core.form.set_ups_drawn import (
     side_slot_drawn,
     tilted_slot_drawn,
 )
-from zesty_lark.core.measure.grown import cut_of, judged_as_ground
+from zesty_lark.core.measure.grown import cut_of, fed_zone, judged_as_ground
 from zesty_lark.core.measure.thickness import Judgement, judge
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.fed import fed_as
@@ -382,3 +382,11 @@ def test_the_surfaces_know_their_names_and_what_comes_before_them() -> None:
     assert any("face 3 and face 5" in each for each in why)
     assert kind_of(whole, 8).why_not(whole, 8, {1, 2, 3, 5}) == []  # type: ignore[arg-type]
     assert isinstance(whole.sizes["slot width"], PairSize)  # type: ignore[attr-defined]
+
+
+def test_the_zone_on_the_ladder_is_in_feeds() -> None:
+    low, high = fed_zone(GROWS, LIMITS, D("0.1"))
+    assert float(low) == pytest.approx(0.1 - 0.009 / math.cos(math.pi / 4), abs=1e-6)
+    assert float(high) == pytest.approx(0.1 + 0.009 / math.cos(math.pi / 4), abs=1e-6)
+    shrinks = replace(GROWS, per_feed=D("-0.5"))
+    assert fed_zone(shrinks, LIMITS, D("0.1")) == (D("0.082"), D("0.118"))

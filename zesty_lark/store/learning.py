@@ -72,9 +72,14 @@ def told(entry: Entry, job: Job, *, before: Standing, after: Standing) -> list[T
     took = time_told(entry, before)
     if took is not None:
         rows.append(LearnedTime(machine_id=job.machine_id, act=took[0], minutes=Decimal(repr(took[1]))))
-    if isinstance(entry, Measured) and entry.asked_mm and len(after.gaps) > len(before.gaps):
+    if isinstance(entry, Measured) and entry.asked_mm and len(after.gaps) > len(before.gaps) and _teaches(after):
         rows += _of_run(job, after)
     return rows
+
+
+def _teaches(after: Standing) -> bool:
+    """A slot's wall or an edge springs otherwise than a face does: it teaches nothing of the machine."""
+    return after.brief.wanted.surfaces[after.gaps[-1].surface].is_height
 
 
 def _of_run(job: Job, after: Standing) -> list[Told]:

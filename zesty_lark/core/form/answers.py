@@ -145,7 +145,8 @@ def slot_answer(
     """A slot's walls from one datum, as they are and as the print wants them; the dial, the wheel, and dirt under one
     end of the seat [mm] [µm]."""
     made = slot_plan(datum_to_left_mm=left_mm, datum_to_right_mm=right_mm, centre_mm=centre_mm, width_mm=width_mm)
-    told = [("Left wall", f"{made.left_stock_mm:+f} mm"), ("Right wall", f"{made.right_stock_mm:+f} mm")]
+    left, right = made.left_stock_mm.normalize(), made.right_stock_mm.normalize()
+    told = [("Left wall", f"{left:+f} mm"), ("Right wall", f"{right:+f} mm")]
 
     def drawn(centre: Decimal, width: Decimal) -> list[Outline]:
         return slot_drawn(float(left_mm), float(right_mm), float(centre), float(width), depth_mm=depth_mm)
@@ -153,8 +154,8 @@ def slot_answer(
     drawings = [("As it is, and where the print wants it", drawn(centre_mm, width_mm))]
     if not made.possible:
         told += [
-            ("Keep the width", f"{made.best_position_error_mm:f} mm off position"),
-            ("Keep the position", f"{made.best_width_error_mm:f} mm too wide"),
+            ("Keep the width", f"{made.best_position_error_mm.normalize():f} mm off position"),
+            ("Keep the position", f"{made.best_width_error_mm.normalize():f} mm too wide"),
         ]
         toward = 1 if made.right_stock_mm < made.left_stock_mm else -1
         drawings += [
@@ -170,7 +171,7 @@ def slot_answer(
     along, deep = 1000 * taper.along_mm, 1000 * taper.depth_mm
     told.append(("Dirt in one of two settings", f"{along:.2f} µm of taper along, {deep:.2f} over the depth"))
     stops = [] if made.possible else [f"Decide before cutting. {made.why}"]
-    return Answer(f"{made.total_mm:f} mm in all", told, drawings, cautions=[SIDE_WORK], stops=stops)
+    return Answer(f"{made.total_mm.normalize():f} mm in all", told, drawings, cautions=[SIDE_WORK], stops=stops)
 
 
 def _wall(

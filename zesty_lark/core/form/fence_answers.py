@@ -1,5 +1,6 @@
 """Quick answers about what a part stands on and against: a fence ground in place, rails, shimmed parallels."""
 
+import math
 from decimal import Decimal
 
 from zesty_lark.core.form.answers import Answer
@@ -13,8 +14,13 @@ CAUTIONS = (
     "Only a wheel whose maker allows work on its side; guard closed, stand aside, local rules first.",
     "A part registered on the fence is parallel to the travel only as well as the fence is: sweep it again when done.",
 )
-EXAGGERATED = 400.0
-"""A drawing shows what is out so many times larger."""
+SHOWN_SHARE = 0.1
+"""What is out is drawn about so large a share of the whole."""
+
+
+def larger(out_um: float, long_mm: float) -> float:
+    """Return how many times as large a drawing shows what is out: a round number."""
+    return 10.0 ** math.floor(math.log10(SHOWN_SHARE * long_mm * 1000 / max(out_um, 0.1)))
 
 
 def fence_answer(*, readings_um: list[float], length_mm: float, height_mm: float, graduation_mm: Decimal) -> Answer:
@@ -40,13 +46,14 @@ def fence_answer(*, readings_um: list[float], length_mm: float, height_mm: float
     ]
     low = min(readings_um)
     places = [length_mm * number / (len(readings_um) - 1) for number in range(len(readings_um))]
-    line = [(x, (z - low) / 1000 * EXAGGERATED) for x, z in zip(places, readings_um, strict=True)]
+    times = larger(made.out_um, length_mm)
+    line = [(x, (z - low) / 1000 * times) for x, z in zip(places, readings_um, strict=True)]
     deep = max(y for _, y in line) + length_mm * 0.12
     drawn = [
         Outline("tool", [*line, (length_mm, deep), (0.0, deep)]),
         Outline("ground", [(0.0, 0.0), (length_mm, 0.0)], closed=False, words="the travel"),
     ]
-    title = f"From above, what is out {EXAGGERATED:g} times as large"
+    title = f"From above, what is out {times:,.0f} times as large"
     return Answer(f"{made.stock_mm.normalize():f} mm", told, [(title, drawn)], steps, list(CAUTIONS))
 
 
@@ -66,7 +73,8 @@ def rails_answer(*, ends_um: tuple[float, float, float, float], span_mm: float, 
     ]
     front, back = (fl + fr) / 2, (bl + br) / 2
     low, high = min(front, back), 12.0
-    tops = [high + (each - low) / 1000 * EXAGGERATED for each in (front, back)]
+    times = larger(made.shim_um, span_mm)
+    tops = [high + (each - low) / 1000 * times for each in (front, back)]
     wide = 10.0
     drawn = [
         Outline("table", [(-wide, 0.0), (span_mm + 2 * wide, 0.0)], closed=False),
@@ -82,5 +90,5 @@ def rails_answer(*, ends_um: tuple[float, float, float, float], span_mm: float, 
         "Parallels that are there: foil of the difference under the lower one, then read all four ends again.",
         "Turn the pair end for end: what turns with them is theirs, what stays is the chuck's.",
     ]
-    title = f"From the end, what is out {EXAGGERATED:g} times as large"
+    title = f"From the end, what is out {times:,.0f} times as large"
     return Answer(f"{made.coplanar_um:.2f} µm", told, [(title, drawn)], steps, [CAUTIONS[1]])

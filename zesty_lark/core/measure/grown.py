@@ -13,7 +13,7 @@ from zesty_lark.core.measure.thickness import Judgement
 from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["cut_of", "judged_as_ground", "mirrored"]
+__all__ = ["cut_of", "fed_zone", "judged_as_ground", "mirrored"]
 
 Judge = Callable[[Sequence[Reading], Decimal], Judgement]
 
@@ -21,6 +21,12 @@ Judge = Callable[[Sequence[Reading], Decimal], Judgement]
 def mirrored(size_mm: Decimal, limits: Size) -> Decimal:
     """Return a size mirrored at the middle of its zone [mm]."""
     return limits.lower_mm + limits.upper_mm - size_mm
+
+
+def fed_zone(surface: Surface, limits: Size, stock_mm: Decimal) -> tuple[Decimal, Decimal]:
+    """Return the feeds between which a size is within its limits, where so much is fed to its goal [mm]."""
+    ends = sorted(stock_mm + surface.to_feed(limits.goal_mm, each) for each in (limits.lower_mm, limits.upper_mm))
+    return ends[0], ends[1]
 
 
 def judged_as_ground(

@@ -7,6 +7,7 @@ from typing import Any
 from flask import request
 
 from zesty_lark.core.dial import on_collar
+from zesty_lark.core.surfaces.formed_face import formed_of
 from zesty_lark.core.units import dial_text
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at
@@ -45,14 +46,19 @@ def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain:
     run = standing.runs[what.surface] if what.surface else None
     step = run.next_step if run is not None else None
     revs, collar = (0, Decimal(0))
+    formed = None if run is None else formed_of(job.part.block()).get(run.surface)
+    across = formed is not None and formed.feeding.dial == "across"
     if run is not None and run.next_reading_mm is not None:
-        revs, collar = on_collar(run.next_reading_mm, job.machine.per_rev_mm)
+        revs, collar = (0, run.next_reading_mm) if across else on_collar(run.next_reading_mm, job.machine.per_rev_mm)
     touch = standing.touch_reading_mm(run) if run is not None else None
     return {
         "next": what,
         "run": run,
         "standing": standing,
         "step": step,
+        "formed": formed,
+        "across": across,
+        "goal": None if formed is None else formed.goal_mm,
         "at_work": what.act in AT_WORK,
         "running": what.act in RUNNING,
         "next_url": next_url(job.number, what),

@@ -4,6 +4,7 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
+from zesty_lark.core.measure.grown import fed_zone
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.standing import Run, Standing
 from zesty_lark.shopfloor.stock import goal_of
@@ -16,8 +17,12 @@ __all__ = ["plan_ladder", "zone_depths"]
 
 def zone_depths(standing: Standing, surface: int, stock_mm: Decimal) -> tuple[Decimal, Decimal]:
     """Return where the tolerance zone begins and ends below a plan's start; for a reference there is none [mm]."""
-    size = standing.brief.wanted.ends_on(surface)
-    return (stock_mm, stock_mm) if size is None else size.limits.zone_depths(stock_mm)
+    size, bounds = standing.brief.wanted.ends_on(surface), standing.brief.wanted.surfaces[surface]
+    if size is None:
+        return stock_mm, stock_mm
+    if bounds.is_height:
+        return size.limits.zone_depths(stock_mm)
+    return fed_zone(bounds, size.limits, stock_mm)
 
 
 def plan_ladder(job: Job, standing: Standing, run: Run, *, progress: bool = True, height: float = 540) -> Markup:
