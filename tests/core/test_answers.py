@@ -35,7 +35,7 @@ from zesty_lark.core.form.drawn import (
 from zesty_lark.core.form.fence_answers import fence_answer, rails_answer
 from zesty_lark.core.form.fences import fence_plan, rails_level
 from zesty_lark.core.form.rolls import roll_corner, roll_vee
-from zesty_lark.core.form.sine import sine_setting
+from zesty_lark.core.form.sine import sine_checked, sine_setting
 from zesty_lark.core.form.slot_ways import slot_ways
 from zesty_lark.core.instruments import BlockSet
 from zesty_lark.core.quantities import InputError
@@ -300,3 +300,14 @@ def test_a_fence_and_rails_are_answered_with_their_drawings() -> None:
     assert face[1][1] - face[0][1] == pytest.approx(4.3 / 1000 * 1000)
     with pytest.raises(InputError):
         fence_answer(readings_um=[1], length_mm=450, height_mm=6, graduation_mm=D("0.005"))
+
+
+@given(st.floats(5, 45), st.floats(-50, 50))
+def test_a_plate_that_was_checked_back_stands_right_once_its_stack_is_changed(angle: float, rise: float) -> None:
+    made = sine_checked(centres_mm=127, angle_deg=angle, rise_um=rise, over_mm=100)
+    assert made.stands_deg == pytest.approx(angle + math.degrees(math.atan(rise / 1e5)))
+    assert made.off_arcsec == pytest.approx((made.stands_deg - angle) * 3600, abs=1e-6)
+    stack = 127 * math.sin(math.radians(made.stands_deg)) + made.change_mm
+    assert math.degrees(math.asin(stack / 127)) == pytest.approx(angle)
+    told = sine_answer(angle_deg=angle, centres_mm=127, blocks=None, rise_um=rise, over_mm=100)
+    assert told.told[-1][1] == f"{made.change_mm:+.5f} mm"

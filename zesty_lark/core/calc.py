@@ -101,6 +101,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "sine.setting": _at(
         "form.sine:sine_setting", "a sine plate's stack from blocks that are there, and what it is off"
     ),
+    "sine.checked": _at("form.sine:sine_checked", "what a sine plate stands at as it was checked back"),
     "repeatability": _at("measure.repeat:repeatability", "whether repeated readings mean anything"),
     "compound.hinges": _at("form.compound:hinges", "the two angles of a compound sine plate"),
     "compound.normal": _at(

@@ -22,7 +22,7 @@ from zesty_lark.core.form.drawn import (
 )
 from zesty_lark.core.form.radii import arc, edge_break
 from zesty_lark.core.form.rolls import roll_corner, roll_vee
-from zesty_lark.core.form.sine import sine_setting
+from zesty_lark.core.form.sine import sine_checked, sine_setting
 from zesty_lark.core.form.slot_ways import slot_ways
 from zesty_lark.core.form.slots import slot_flip_taper, slot_plan
 from zesty_lark.core.instruments import BlockSet
@@ -30,6 +30,7 @@ from zesty_lark.core.quantities import InputError
 
 __all__ = [
     "Answer",
+    "block_choice",
     "edge_answer",
     "mitre_answer",
     "radius_answer",
@@ -69,13 +70,18 @@ def _within(name: str, angle_deg: float, most: float) -> None:
         raise InputError(name, f"This has to be an angle over 0° and under {most:g}°.")
 
 
-def sine_answer(*, angle_deg: float, centres_mm: float, blocks: BlockSet | None) -> Answer:
-    """A face at an angle [°] on a sine plate [mm], from the shop's own blocks, or the usual 88 without any."""
+def block_choice(blocks: BlockSet | None) -> dict[str, Any]:
+    """The blocks that a stack is made from, as the calculation takes them: the shop's own, or the usual 88."""
+    return {"set": "metric88"} if blocks is None else {"blocks": list(blocks.usable), "unit": blocks.unit}
+
+
+def sine_answer(
+    *, angle_deg: float, centres_mm: float, blocks: BlockSet | None, rise_um: float | None = None, over_mm: float = 0.0
+) -> Answer:
+    """A face at an angle [°] on a sine plate [mm], from the shop's own blocks, or the usual 88 without any; and what it
+    stands at, where it was checked back [µm] over a length [mm]."""
     _within("angle", angle_deg, 90)
-    own: dict[str, Any] = {"set": "metric88"}
-    if blocks is not None:
-        own = {"blocks": list(blocks.usable), "unit": blocks.unit}
-    made = sine_setting(centres_mm=centres_mm, angle_deg=angle_deg, **own)
+    made = sine_setting(centres_mm=centres_mm, angle_deg=angle_deg, **block_choice(blocks))
     wrung = " + ".join(f"{each.normalize():f}" for each in made.stack.blocks)
     told = [
         ("Stack wanted", f"{made.height_mm:.5f} mm"),
@@ -86,6 +92,10 @@ def sine_answer(*, angle_deg: float, centres_mm: float, blocks: BlockSet | None)
     if made.complement_mm is not None:
         told.append(("From the other side", f"{made.complement_mm:.5f} mm: only on a face proven square"))
     stands = 90 - made.set_deg if made.from_other_side else made.set_deg
+    if rise_um is not None:
+        back = sine_checked(centres_mm=centres_mm, angle_deg=angle_deg, rise_um=rise_um, over_mm=over_mm)
+        told.append(("Checked back, it stands at", f"{back.stands_words}, {back.off_arcsec:+.2f}″"))
+        told.append(("Change the stack by", f"{back.change_mm:+.5f} mm"))
     cautions = [CLEAN]
     if made.from_other_side:
         cautions.insert(0, f"Over 60° the complement, {90 - angle_deg:g}°, is set from the other side.")

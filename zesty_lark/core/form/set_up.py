@@ -1,6 +1,7 @@
 """The set-up of a slot, an angle or an edge: its figures from the named calculations, drawn as it stands on the
 machine, with what to look out for."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -11,6 +12,7 @@ from zesty_lark.core.faces import AXIS
 from zesty_lark.core.form.answers import (
     KICKS,
     Answer,
+    block_choice,
     edge_answer,
     mitre_answer,
     radius_answer,
@@ -26,6 +28,7 @@ from zesty_lark.core.form.set_ups_drawn import (
     side_slot_drawn,
     tilted_slot_drawn,
 )
+from zesty_lark.core.form.sine import sine_setting
 from zesty_lark.core.instruments import BlockSet
 from zesty_lark.core.shop import Fixture, Wheel
 from zesty_lark.core.surfaces.features import EdgeBreak, Incline, LeadIns, Radius, Slot
@@ -35,6 +38,7 @@ from zesty_lark.core.surfaces.incline import incline_normal
 from zesty_lark.core.surfaces.lead_ins import AIM_ROLL_MM, corner_included_deg
 from zesty_lark.core.surfaces.part import AXES, Block, PairSize
 from zesty_lark.core.surfaces.slot import TILT_DEG, aim_of, slot_axes
+from zesty_lark.core.wheel.shaping import relief
 
 __all__ = ["AtMachine", "set_up_answer"]
 
@@ -127,53 +131,117 @@ def _incline(incline: Incline, made: Formed, block: Block, at: AtMachine) -> Ans
     return Answer(told.figure, figures, [(title, drawn)], steps, cautions)
 
 
+@dataclass(frozen=True)
+class _InSlot:
+    """What a slot's set-ups share: its figures, the part across and high, its walls as aimed, its depth and the wheel
+    [mm]; the wall's side, and what stops it."""
+
+    slot: Slot
+    made: Formed
+    told: Answer
+    part_mm: tuple[float, float]
+    walls_mm: tuple[float, float]
+    wheel_mm: float
+    stops: list[str]
+
+    @property
+    def side(self) -> str:
+        """Floor, left or right."""
+        return self.made.surface.words.rsplit(", ", 1)[-1].removesuffix(" wall")
+
+    @property
+    def depth_mm(self) -> float:
+        """As the print has it [mm]."""
+        return float(self.slot.depth_mm)
+
+
+MEASURED = ("Measure at four places", "front and back, top and bottom: taper and bell mouth told apart; plan again")
+
+
 def _slot(slot: Slot, made: Formed, block: Block, at: AtMachine) -> Answer:
     run, across = slot_axes(slot)
-    sizes, aim, depth = _sizes(block), aim_of(slot), float(slot.depth_mm)
-    width = slot.width_mm + (slot.width_plus_mm - slot.width_minus_mm) / 2
+    sizes, aim = _sizes(block), aim_of(slot)
     told = slot_answer(
         left_mm=slot.left_now_mm,
         right_mm=slot.right_now_mm,
         centre_mm=slot.centre_mm,
-        width_mm=width,
-        depth_mm=depth,
+        width_mm=slot.width_mm + (slot.width_plus_mm - slot.width_minus_mm) / 2,
+        depth_mm=float(slot.depth_mm),
         graduation_mm=at.graduation_mm,
         wheel_mm=float(at.wheel.width_mm),
         lift_um=SEAT_LIFT_UM,
         span_mm=sizes[run],
         long_mm=sizes[run],
     )
-    stops = [] if slot.keep or not made.stop else told.stops
-    part, walls = (sizes[across], sizes[AXIS[slot.on_face]]), (float(aim.left_mm), float(aim.right_mm))
-    wheel = float(at.wheel.width_mm)
-    side = made.surface.words.rsplit(", ", 1)[-1].removesuffix(" wall")
-    if wheel > float(slot.right_now_mm - slot.left_now_mm) and side == "floor":
-        stops.append(f"The wheel is {wheel:g} mm wide: it has no room in the slot.")
-    steps, cautions = list(made.holding.steps), [*made.holding.cautions]
-    plan = ("Measure at four places", "front and back, top and bottom: taper and bell mouth told apart; plan again")
-    if side == "floor":
-        return Answer(
-            f"{slot.depth_mm.normalize():f} mm deep", [*told.told[:2], plan], told.drawings[:1], steps, cautions, stops
-        )
-    if slot.way == "tilted":
-        plate = sine_answer(angle_deg=TILT_DEG, centres_mm=at.centres_mm, blocks=at.blocks)
-        drawn = tilted_slot_drawn(
-            centres_mm=at.centres_mm, stack_mm=float(plate.figure.split()[0]), part_mm=part, slot_mm=walls,
-            depth_mm=depth, wheel_mm=wheel, side=side,
-        )  # fmt: skip
-        figures = [*plate.told[:2], *told.told, plan]
-        title = f"The {side} wall, from the front: tilted 45°, the wheel's face along it"
-        return Answer(
-            plate.figure, figures, [(title, drawn), *told.drawings], steps, [*cautions, *plate.cautions], stops
-        )
-    drawn = side_slot_drawn(
-        part_mm=part, slot_mm=walls, depth_mm=depth, undercut_mm=float(slot.undercut_mm), wheel_mm=wheel, side=side
+    here = _InSlot(
+        slot,
+        made,
+        told,
+        (sizes[across], sizes[AXIS[slot.on_face]]),
+        (float(aim.left_mm), float(aim.right_mm)),
+        float(at.wheel.width_mm),
+        [] if slot.keep or not made.stop else list(told.stops),
     )
+    if here.side == "floor":
+        return _slot_floor(here)
+    return _slot_tilted(here, at) if slot.way == "tilted" else _slot_by_side(here, at)
+
+
+def _slot_floor(here: _InSlot) -> Answer:
+    slot, held = here.slot, here.made.holding
+    if here.wheel_mm > float(slot.right_now_mm - slot.left_now_mm):
+        here.stops.append(f"The wheel is {here.wheel_mm:g} mm wide: it has no room in the slot.")
+    figure, told = f"{slot.depth_mm.normalize():f} mm deep", [*here.told.told[:2], MEASURED]
+    return Answer(figure, told, here.told.drawings[:1], list(held.steps), list(held.cautions), here.stops)
+
+
+def _slot_tilted(here: _InSlot, at: AtMachine) -> Answer:
+    plate = sine_answer(angle_deg=TILT_DEG, centres_mm=at.centres_mm, blocks=at.blocks)
+    setting = sine_setting(centres_mm=at.centres_mm, angle_deg=TILT_DEG, **block_choice(at.blocks))
+    mouth = 2 * 1000 * here.depth_mm * math.tan(math.radians(abs(setting.error_arcsec) / 3600))
+    bell = ("The stack's error opens the mouth by", f"{mouth:.3f} µm: twice the error over the depth")
+    drawn = tilted_slot_drawn(
+        centres_mm=at.centres_mm,
+        stack_mm=setting.stack_mm,
+        part_mm=here.part_mm,
+        slot_mm=here.walls_mm,
+        depth_mm=here.depth_mm,
+        wheel_mm=here.wheel_mm,
+        side=here.side,
+    )
+    title = f"The {here.side} wall, from the front: tilted 45°, the wheel's face along it"
+    return Answer(
+        plate.figure,
+        [*plate.told[:2], *here.told.told, bell, MEASURED],
+        [(title, drawn), *here.told.drawings],
+        list(here.made.holding.steps),
+        [*here.made.holding.cautions, *plate.cautions],
+        here.stops,
+    )
+
+
+def _slot_by_side(here: _InSlot, at: AtMachine) -> Answer:
+    undercut = float(here.slot.undercut_mm)
+    land = relief(wheel_width_mm=here.wheel_mm, slot_depth_mm=here.depth_mm, undercut_mm=undercut, corner_mm=0.0)
+    said = f"{land.land_mm:g} mm, then dished {land.dish_mm:.2f} mm; its point goes {undercut:g} mm deep"
+    drawn = side_slot_drawn(
+        part_mm=here.part_mm,
+        slot_mm=here.walls_mm,
+        depth_mm=here.depth_mm,
+        undercut_mm=undercut,
+        wheel_mm=here.wheel_mm,
+        side=here.side,
+    )
+    stops = here.stops + ([] if land.may else [land.why])
     if not at.wheel.side_work:
         stops.append(f"{at.wheel.name}’s maker does not allow work on its side: take another wheel, or tilt the part.")
-    figures = [*told.told, plan]
     return Answer(
-        told.figure, figures, [(f"The {side} wall, from the front", drawn), *told.drawings], steps, cautions, stops
+        here.told.figure,
+        [*here.told.told, ("Land at the corner", said), MEASURED],
+        [(f"The {here.side} wall, from the front", drawn), *here.told.drawings],
+        list(here.made.holding.steps),
+        list(here.made.holding.cautions),
+        stops,
     )
 
 

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Annotated, Literal
 
-from annotated_types import Gt, Lt, MaxLen
+from annotated_types import Ge, Gt, Le, Lt, MaxLen
 
 from zesty_lark.core.angles import dms_text
 from zesty_lark.core.measure.gauges import SetName, Stack, gauge_stack, sine_stack
 from zesty_lark.core.quantities import ExactPositive, InputError, Positive
 
-__all__ = ["SineSetting", "sine_setting"]
+__all__ = ["SineChecked", "SineSetting", "sine_checked", "sine_setting"]
 
 STEEPEST_DEG = 60.0
 MM_A_UNIT = {"mm": Decimal(1), "in": Decimal("25.4")}
@@ -89,3 +89,39 @@ def sine_setting(
         wanted.height_mm, stack, stack_mm, error, error * wanted.arcsec_per_um, shown, dms_text(shown), other,
         wanted.complement_height_mm,
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SineChecked:
+    """What a plate stands at as it was checked back [°], how far that is off [″], and what the stack lacks [mm]."""
+
+    stands_deg: float
+    stands_words: str
+    off_arcsec: float
+    change_mm: float
+
+
+def sine_checked(
+    *,
+    centres_mm: Positive,
+    angle_deg: Annotated[float, Gt(0), Lt(90)],
+    rise_um: Annotated[float, Ge(-1e4), Le(1e4)],
+    over_mm: Positive,
+) -> SineChecked:
+    """Check a sine plate back: an indicator over a master of the angle, which should lie level on it.
+
+    Parameters
+    ----------
+    centres_mm, angle_deg : float
+        Of the rolls [mm], and the angle of the master [°].
+    rise_um, over_mm : float
+        How much higher it reads at the plate's upper end [µm], over which length [mm].
+
+    Notes
+    -----
+    What rises by rise/over stands by its arc tangent too steep; the stack lacks centres·(sin wanted − sin stands).
+    """
+    off = math.degrees(math.atan2(rise_um / 1000, over_mm))
+    stands = angle_deg + off
+    change = centres_mm * (math.sin(math.radians(angle_deg)) - math.sin(math.radians(stands)))
+    return SineChecked(stands, dms_text(stands), off * 3600, change)

@@ -29,6 +29,8 @@ class SineForm(PostedForm):
     angle = AngleText("Angle", default="17°30'")
     centres_mm = _mm("Centres of the rolls", "127")
     blocks = SelectField("Blocks")
+    rise_um = DecimalText("Checked back, upper end high by, µm", least="-10000", most="10000", required=False)
+    over_mm = _mm("over", "100")
 
 
 class TwoAnglesForm(PostedForm):

@@ -64,7 +64,14 @@ def _angle(form: PostedForm, name: str) -> float:
 
 
 def _sine(form: SineForm, blocks: BlockSet | None) -> Answer:
-    return sine_answer(angle_deg=_angle(form, "angle"), centres_mm=_n(form, "centres_mm"), blocks=blocks)
+    rise = form.rise_um.number
+    return sine_answer(
+        angle_deg=_angle(form, "angle"),
+        centres_mm=_n(form, "centres_mm"),
+        blocks=blocks,
+        rise_um=None if rise is None else float(rise),
+        over_mm=_n(form, "over_mm"),
+    )
 
 
 def _two_angles(form: TwoAnglesForm, _: BlockSet | None) -> Answer:
