@@ -301,6 +301,11 @@ VIEWS = (
     "/answers",
     "/answers/slot?right_mm=39.2",
     "/answers/two-angles",
+    "/answers/fence",
+    "/jobs/TR-114/take-in",
+    "/jobs/TR-114/set-up?face=8",
+    "/jobs/TR-133/set-up?face=8",
+    "/jobs/TR-133/measure/angle?of=wedge+angle",
 )
 
 
