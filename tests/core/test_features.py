@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
 from zesty_lark.core.calc import answer
-from zesty_lark.core.form.on_block import drawn_on_block
-from zesty_lark.core.form.set_up import AtMachine, set_up_answer
-from zesty_lark.core.form.set_ups_drawn import (
+from zesty_lark.core.forming.on_block import drawn_on_block
+from zesty_lark.core.forming.set_up import AtMachine, set_up_answer
+from zesty_lark.core.forming.set_ups_drawn import (
     corner_in_space,
     incline_drawn,
     plate_clearance,

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.bench.before import Listed, before, needed_for
 from zesty_lark.core.form.answers import Answer
-from zesty_lark.core.form.set_up import AtMachine, set_up_answer
+from zesty_lark.core.forming.set_up import AtMachine, set_up_answer
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.planned import RoutePlan
 from zesty_lark.core.surfaces.formed_face import formed_of

@@ -9,7 +9,7 @@ from wtforms import Field, SelectField
 
 from zesty_lark.core.angles import dms_text, parse_angle
 from zesty_lark.core.faces import ALL_FACES
-from zesty_lark.core.form.on_block import Drawn, drawn_on_block
+from zesty_lark.core.forming.on_block import Drawn, drawn_on_block
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.surfaces.features import FEATURE_KINDS, MOST_FEATURES, Feature, dumped_features, loaded_features
 from zesty_lark.core.surfaces.formed_face import feature_wrong

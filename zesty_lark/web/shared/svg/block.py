@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
-from zesty_lark.core.form.on_block import Drawn
+from zesty_lark.core.forming.on_block import Drawn
 from zesty_lark.core.units import Unit, size_text, small_text
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, tag, text
 

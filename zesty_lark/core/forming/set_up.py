@@ -21,14 +21,14 @@ from zesty_lark.core.form.answers import (
     two_angles_answer,
 )
 from zesty_lark.core.form.rolls import roll_corner
-from zesty_lark.core.form.set_ups_drawn import (
+from zesty_lark.core.form.sine import sine_setting
+from zesty_lark.core.forming.set_ups_drawn import (
     corner_drawn,
     incline_drawn,
     plate_clearance,
     side_slot_drawn,
     tilted_slot_drawn,
 )
-from zesty_lark.core.form.sine import sine_setting
 from zesty_lark.core.instruments import BlockSet
 from zesty_lark.core.shop import Fixture, Wheel
 from zesty_lark.core.surfaces.features import EdgeBreak, Incline, LeadIns, Radius, Slot
