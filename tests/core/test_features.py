@@ -273,6 +273,8 @@ def test_an_inclined_face_is_drawn_level_on_its_plate_and_the_wheel_touches_it(
     face = next(each for each in drawn if each.role == "face").points
     if high > long * math.tan(math.radians(angle)):
         assert angle_of(*face) == pytest.approx(0, abs=1e-9)
+    clamp = next(each for each in drawn if each.words == "clamp").points
+    assert max(y for _, y in clamp) < face[0][1], "under the face"
     lowest = min(y for _, y in next(each for each in drawn if each.role == "wheel").points)
     assert lowest == pytest.approx(face[0][1])
     plate = next(each for each in drawn if each.role == "tool").points

@@ -15,6 +15,8 @@ ROLL_SHARE, PLATE_SHARE, BEYOND_SHARE = 0.1, 0.12, 0.14
 END_MM = 1.0
 """The part ends so far before the plate's upper end [mm]."""
 ISO = (math.cos(math.radians(30)), math.sin(math.radians(30)))
+STOP_SHARE, CLAMP_SHARE = 0.6, 0.75
+"""Stop and clamp end under the face: so high of the part's high edge."""
 RELIEF_DEG = 2.0
 CLEAR_FLANK = 1.1
 """The wheel's other flank rises so much steeper than the floor, and clears it."""
@@ -104,7 +106,8 @@ def incline_drawn(
     low = max(high - long * math.tan(math.radians(angle_deg)), 0.0)
     profile = [(left, foot), (left + long, foot), (left + long, foot + low), (left, foot + high)]
     lying = _turn(profile, angle_deg, near)
-    stop = _turn(_box(left - 4.0, foot, 4.0, high * 0.6), angle_deg, near)
+    stop = _turn(_box(left - 4.0, foot, 4.0, high * STOP_SHARE), angle_deg, near)
+    clamp = _turn(_box(left - 9.0, foot, 5.0, high * CLAMP_SHARE), angle_deg, near)
     level, radius = lying[3][1], wheel_diameter_mm / 2
     middle = (lying[3][0] + lying[2][0]) / 2
     part_arc = [
@@ -114,6 +117,7 @@ def incline_drawn(
     return [
         *made,
         Outline("tool", stop),
+        Outline("tool", clamp, words="clamp"),
         Outline("part", lying),
         Outline("face", [lying[3], lying[2]], closed=False, words="level"),
         Outline("wheel", part_arc, closed=False, words="wheel"),
