@@ -6,6 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 from zesty_lark.core.angles import dms_text
+from zesty_lark.core.faces import ALL_FACES
 from zesty_lark.core.units import (
     Unit,
     crossfeed_text,
@@ -52,7 +53,7 @@ from zesty_lark.core.work.plans import PLUNGED, SCHOOLS, PlanStep
 from zesty_lark.core.work.preparing import ITEMS
 from zesty_lark.core.work.prints import ANGLES, THICKNESS, ZONES
 
-__all__ = ["ShownUnits", "numbers", "pieces_words", "step_words", "tell"]
+__all__ = ["ShownUnits", "numbers", "pieces_words", "set_up_words", "step_words", "tell"]
 
 UM_A_MM = 1000.0
 
@@ -79,8 +80,7 @@ class ShownUnits:
 
     def held(self, setup: str) -> str:
         """Return what a set-up has up."""
-        numbers = [int(each) for each in setup.split("+") if each.isdigit()]
-        return " and ".join(self.named(each) for each in numbers) or setup
+        return set_up_words([int(each) for each in setup.split("+") if each.isdigit()], self.named) or setup
 
     def size(self, mm: Decimal) -> str:
         """Write a size for the print."""
@@ -123,6 +123,13 @@ class ShownUnits:
     def collar_number(self, mm: Decimal) -> str:
         """Write a collar reading without its unit."""
         return dial_text(mm, self.dial_unit, self.graduation_mm)
+
+
+def set_up_words(up: Sequence[int], named: Callable[[int], str]) -> str:
+    """Say what a set-up has up: “face 3 and 4”, “slot, left wall”."""
+    if up and all(each in ALL_FACES for each in up):
+        return "face " + " and ".join(str(each) for each in up)
+    return " and ".join(named(each) for each in up)
 
 
 def numbers(pieces: Sequence[int]) -> str:

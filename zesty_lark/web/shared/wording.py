@@ -1,6 +1,7 @@
 """Numbers and times as they are written on the page."""
 
 import uuid
+from collections.abc import Sequence
 from datetime import UTC, date, datetime
 from decimal import Decimal
 
@@ -10,7 +11,7 @@ from jinja2.runtime import Context
 
 from zesty_lark import __version__
 from zesty_lark.core.units import Unit, size_text, small_text
-from zesty_lark.core.work.telling import ShownUnits
+from zesty_lark.core.work.telling import ShownUnits, set_up_words
 from zesty_lark.store.models import Job
 
 __all__ = ["as_unit", "entry_id", "install", "now", "plain", "units"]
@@ -49,6 +50,7 @@ def install(app: Flask) -> None:
     app.add_template_filter(_size, "size")
     app.add_template_filter(_small, "small")
     app.add_template_filter(_surface_name, "surface_name")
+    app.add_template_filter(_set_up_name, "set_up_name")
     app.add_template_filter(plain, "plain")
     app.add_template_filter(_exact, "exact")
     app.add_template_filter(_clock, "clock")
@@ -94,3 +96,9 @@ def _surface_name(context: Context, surface: int) -> str:
     """What a surface of the page's job is called in a sentence."""
     name: str = context["standing"].named(surface)
     return name
+
+
+@pass_context
+def _set_up_name(context: Context, up: Sequence[int]) -> str:
+    """What a set-up has up, in a sentence."""
+    return set_up_words(up, context["standing"].named)
