@@ -4,6 +4,7 @@ Lengths are exact [mm], angles in degrees; how each came is kept beside what is 
 """
 
 import json
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Lt
@@ -176,6 +177,7 @@ def dumped_features(features: tuple[Feature, ...]) -> str | None:
     return _ADAPTER.dump_json(_Kept("features 1", features)).decode() if features else None
 
 
+@lru_cache(maxsize=256)
 def loaded_features(text: str | None) -> tuple[Feature, ...]:
     """Read features from JSON text.
 

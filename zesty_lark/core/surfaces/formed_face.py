@@ -3,6 +3,7 @@
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 from decimal import Decimal
+from functools import lru_cache
 from typing import Any
 
 from zesty_lark.core.faces import OPPOSITE, Axis
@@ -62,9 +63,16 @@ def feature_wrong(feature: Feature, sizes: Mapping[str, PairSize]) -> dict[str, 
 
 def features_formed(features: tuple[Feature, ...], sizes: Mapping[str, PairSize]) -> list[tuple[Feature, list[Formed]]]:
     """Return each feature with the surfaces that it brings."""
+    return _formed(features, tuple(sizes.items())) if features else []
+
+
+@lru_cache(maxsize=256)
+def _formed(
+    features: tuple[Feature, ...], sizes: tuple[tuple[str, PairSize], ...]
+) -> list[tuple[Feature, list[Formed]]]:
     made, number = [], FIRST_NUMBER
     for feature in features:
-        surfaces = _MAKERS[feature.kind](feature, number, sizes)
+        surfaces = _MAKERS[feature.kind](feature, number, dict(sizes))
         made.append((feature, surfaces))
         number += len(surfaces)
     return made

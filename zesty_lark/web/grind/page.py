@@ -46,7 +46,7 @@ def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain:
     run = standing.runs[what.surface] if what.surface else None
     step = run.next_step if run is not None else None
     revs, collar = (0, Decimal(0))
-    formed = None if run is None else formed_of(job.part.block()).get(run.surface)
+    formed = formed_of(job.part.block()).get(run.surface) if run is not None and job.part.features else None
     across = formed is not None and formed.feeding.dial == "across"
     if run is not None and run.next_reading_mm is not None:
         revs, collar = (0, run.next_reading_mm) if across else on_collar(run.next_reading_mm, job.machine.per_rev_mm)

@@ -35,7 +35,8 @@ def entry_id() -> str:
 def units(job: Job) -> ShownUnits:
     """Return the units a job's pages are in: sizes the print's, the machine its dial's; the switch shows all of it in
     the other."""
-    names = {number: each.words for number, each in job.part.block().others.items()}
+    others = job.part.block().others if job.part.features else {}
+    names = {number: each.words for number, each in others.items()}
     own = ShownUnits(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm, names)
     return own if session.get("unit", "own") == "own" else own.switched
 
