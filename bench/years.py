@@ -25,6 +25,13 @@ def many_years(connection: Connection, how_many: int) -> None:
         connection.execute(text(f"analyze table `{table}`"))
 
 
+PART = (
+    "quantity, material, hardness_hrc, parallel_mm, mark_corner, reference_face, min_skin_mm, first_share, remarks, "
+    "square_mm, flat_mm, ra_um, bow_mm, bow_shape, leave_mm, route, features"
+)
+"""What an old job's part has of the one it is like."""
+
+
 def _thousand(connection: Connection, base: int, count: int) -> None:
     which = {"base": base, "count": count}
     titles = ", ".join(f"'{title}'" for title in TITLES)
@@ -34,9 +41,8 @@ def _thousand(connection: Connection, base: int, count: int) -> None:
         ":base + n), "
         "print_unit, date_sub(curdate(), interval (n + 30) day), owner_id, machine_id, wheel_id, 1, created_at "
         "from n join job j on j.id = 1 where n <= :count",
-        "insert into part select :base + n, :base + n, quantity, material, hardness_hrc, parallel_mm, mark_corner, "
-        "reference_face, min_skin_mm, first_share, remarks, square_mm, flat_mm, ra_um, bow_mm, bow_shape, leave_mm, "
-        "route from n join part p on p.job_id = 1 where n <= :count",
+        f"insert into part (id, job_id, {PART}) select :base + n, :base + n, {PART} "
+        "from n join part p on p.job_id = 1 where n <= :count",
         "insert into part_size (part_id, axis, target_mm, tol_minus_mm, tol_plus_mm, measured_max_mm, measured_min_mm) "
         "select :base + n, axis, target_mm, tol_minus_mm, tol_plus_mm, measured_max_mm, measured_min_mm "
         "from n join part_size s on s.part_id = (select id from part where job_id = 1) where n <= :count",

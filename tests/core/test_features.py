@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
 from zesty_lark.core.calc import answer
+from zesty_lark.core.form.compound import mitre, mitre_steps
 from zesty_lark.core.forming.on_block import drawn_on_block
 from zesty_lark.core.forming.set_up import AtMachine, set_up_answer
 from zesty_lark.core.forming.set_ups_drawn import (
@@ -21,6 +22,7 @@ from zesty_lark.core.forming.set_ups_drawn import (
 )
 from zesty_lark.core.measure.grown import cut_of, fed_zone, judged_as_ground
 from zesty_lark.core.measure.thickness import Judgement, judge
+from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.fed import fed_as
 from zesty_lark.core.route.planned import plan_route
@@ -392,3 +394,105 @@ def test_the_zone_on_the_ladder_is_in_feeds() -> None:
     assert float(high) == pytest.approx(0.1 + 0.009 / math.cos(math.pi / 4), abs=1e-6)
     shrinks = replace(GROWS, per_feed=D("-0.5"))
     assert fed_zone(shrinks, LIMITS, D("0.1")) == (D("0.082"), D("0.118"))
+
+
+def test_every_surface_says_what_it_bounds_how_it_lies_and_what_comes_before_it() -> None:
+    made = formed_of(block(SLOT, WEDGE, LEADS, NOSE))  # type: ignore[arg-type]
+    after = {number: each.surface.after for number, each in made.items()}
+    assert after == {
+        7: (1,), 8: (1, 3, 5, 7), 9: (1, 3, 5, 7, 8), 10: (2, 6, 4), 11: (1, 3, 4), 12: (1, 3, 4, 11), 13: (1, 6),
+    }  # fmt: skip
+    assert {each.surface.opposite for number, each in made.items() if number != 10} == {2}
+    assert made[10].surface.opposite == 1
+    asked = {each.name: each for formed in made.values() for each in formed.asked}
+    assert asked["slot width"].surfaces == (9, 8) and asked["slot position"].surfaces == (9, 8, 3)
+    assert (asked["slot width"].minus, asked["slot width"].plus) == (0, D("0.018"))
+    assert asked["slot left"].surfaces == (8, 3) and asked["slot left"].minus == D("0.0155")
+    assert asked["slot depth"].surfaces == (7, 1) and asked["wedge angle"].nominal == D("12.5")
+    assert asked["lead-in wall °"].surfaces == (11, 3) and asked["lead-in floor °"].nominal == 22
+    lies = {number: (each.lying.along_mm, each.lying.across_mm, each.lying.height_mm) for number, each in made.items()}
+    assert lies[7] == (88, 18, 22) and lies[8] == lies[9] == (88, 8, 54)
+    slope = 88 / math.cos(math.radians(12.5))
+    assert lies[10] == pytest.approx((slope, 54, 22)) and lies[11] == (8, 6, 20)
+    assert lies[13] == pytest.approx((54, math.pi / 2 * 1.5, 22))
+    assert formed_of(block(EDGE))[7].lying.along_mm == 88  # type: ignore[arg-type]
+    assert [each in made[11].holding.cautions for each in mitre_steps(mitre(floor_deg=22, wall_deg=14))[3:8]] == [
+        True, True, True, True, False,
+    ]  # fmt: skip
+    plan = kind_of(block(SLOT), 8).stock(block(SLOT), 8, SHARING)  # type: ignore[arg-type]
+    assert plan.split.cleans_up and plan.split.cleans_up_within_tolerance and plan.split.first_face_mm == 0
+
+
+def test_each_goal_is_the_middle_of_its_zone() -> None:
+    assert formed_of(block(replace(WEDGE, height_minus_mm=D(0))))[7].goal_mm == D("21.51")  # type: ignore[arg-type]
+    assert formed_of(block(replace(NOSE, radius_plus_mm=D(0))))[7].goal_mm == D("1.495")  # type: ignore[arg-type]
+    wide = formed_of(block(replace(SLOT, width_minus_mm=D("0.01"))))[9]  # type: ignore[arg-type]
+    assert wide.goal_mm == D("18.004")
+
+
+@pytest.mark.parametrize(
+    ("feature", "number", "alone"),
+    [
+        (replace(WEDGE, height_now_mm=D("21.52")), 7, True),
+        (replace(WEDGE, height_now_mm=D("21.5201")), 7, False),
+        (replace(NOSE, radius_now_mm=D("1.51")), 7, True),
+        (replace(NOSE, radius_now_mm=D("1.5101")), 7, False),
+        (replace(EDGE, flat_now_mm=D("0.45")), 7, True),
+        (replace(EDGE, flat_now_mm=D("0.4499")), 7, False),
+        (replace(LEADS, wall_now_mm=D("7.8")), 7, True),
+        (replace(LEADS, floor_now_mm=D("5.7999")), 8, False),
+        (replace(SLOT, depth_now_mm=D("7.95")), 7, True),
+        (replace(SLOT, depth_now_mm=D("7.94")), 7, False),
+        (replace(SLOT, left_now_mm=D("17.9955")), 8, True),
+        (replace(SLOT, left_now_mm=D("17.9956")), 8, False),
+        (replace(SLOT, right_now_mm=D("36.0045")), 9, True),
+        (replace(SLOT, left_now_mm=D("17.99"), keep="width"), 8, True),
+        (replace(SLOT, left_now_mm=D("17.99")), 8, False),
+    ],
+)
+def test_what_is_in_as_it_came_is_left_alone_and_no_more(feature: object, number: int, alone: bool) -> None:
+    whole = block(feature)
+    assert kind_of(whole, number).is_in_size(whole, number) is alone  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    "feature",
+    [
+        *ALL,
+        replace(SLOT, centre_mm=D("9.01"), left_now_mm=D("0.1"), right_now_mm=D("17.9")),
+        replace(SLOT, centre_mm=D("44.99"), right_now_mm=D("53.9")),
+        replace(WEDGE, height_now_mm=D("21.48")),
+        replace(WEDGE, height_now_mm=D("22.262")),
+        replace(LEADS, floor_now_mm=D("6.2")),
+        replace(NOSE, radius_now_mm=D("1.49")),
+        replace(EDGE, flat_now_mm=D("0.55")),
+    ],
+)
+def test_what_just_goes_on_this_block_is_taken(feature: object) -> None:
+    assert feature_wrong(feature, SIZES) == {}  # type: ignore[arg-type]
+
+
+def test_what_springs_hold_back_counts_at_the_dials_rate() -> None:
+    narrow = told("17.98", "17.985")
+    cut = cut_of(GROWS, narrow, LIMITS, LIMITS.goal_mm, graduation_mm=D("0.002"), held_back_mm=D("0.01"))
+    assert cut.amount_mm == D("0.030"), "0.01 at the dial comes off by itself"
+    shrinks = replace(GROWS, per_feed=D("-0.5"))
+    high = judge([Reading("p0", D("18.029"))], LIMITS, D("0.001"))
+    assert cut_of(shrinks, high, LIMITS, D("18.009"), graduation_mm=D("0.002")).amount_mm == D("0.04")
+
+
+def test_the_planner_is_asked_with_tolerance_and_graduation_in_depths() -> None:
+    machine, stock, tolerance = fed_as(block(WEDGE), 7, D("0.1"), machine=MEANS.machine, wheel_mm=12.7)  # type: ignore[arg-type]
+    assert machine == MEANS.machine and stock == D("0.1")
+    assert float(tolerance) == pytest.approx(0.04 * math.cos(math.radians(12.5)), abs=1e-8)
+    fine = replace(MEANS.machine, cross_dial_mm=D("0.01"))
+    by_side, whole, zone = fed_as(block(replace(SLOT, way="side")), 8, D("0.0645"), machine=fine, wheel_mm=12.7)  # type: ignore[arg-type]
+    assert (by_side.downfeed_graduation_mm, by_side.cut_ratio, whole) == (D("0.01"), 0.28, D("0.06"))
+    assert zone == D("0.031") and by_side.crossfeed_min_mm == by_side.crossfeed_max_mm == D("4.2")
+    coarse = replace(MEANS.machine, cross_dial_mm=D("0.031"))
+    fed_as(block(replace(SLOT, way="side")), 8, D("0.0645"), machine=coarse, wheel_mm=12.7)  # type: ignore[arg-type]
+    with pytest.raises(InputError, match="more than its tolerance"):
+        fed_as(
+            block(replace(SLOT, way="side")), 8, D("0.0645"),  # type: ignore[arg-type]
+            machine=replace(coarse, cross_dial_mm=D("0.0311")), wheel_mm=12.7,
+        )  # fmt: skip
