@@ -496,3 +496,14 @@ def test_the_planner_is_asked_with_tolerance_and_graduation_in_depths() -> None:
             block(replace(SLOT, way="side")), 8, D("0.0645"),  # type: ignore[arg-type]
             machine=replace(coarse, cross_dial_mm=D("0.0311")), wheel_mm=12.7,
         )  # fmt: skip
+
+
+def test_what_is_plunged_and_how_a_radius_is_swung_is_said_as_it_is_reckoned() -> None:
+    made = formed_of(block(SLOT, WEDGE, LEADS, NOSE))  # type: ignore[arg-type]
+    assert [each.feeding.plunged for each in made.values()] == [False, True, True, False, True, False, False]
+    assert formed_of(block(EDGE))[7].feeding.plunged  # type: ignore[arg-type]
+    swing = answer("radius.arc", {"radius_mm": 1.5, "sweep_deg": 90.0, "allow_mm": 0.002})
+    said = f"{swing['steps']} steps of {swing['step_deg']:.2f}°, peaks {1000 * swing['peak_mm']:.2f} µm"
+    assert said in made[13].holding.why
+    long = replace(LEADS, wall_long_mm=D(88), floor_long_mm=D(88))
+    assert set(feature_wrong(long, SIZES)) == {"wall_long_mm", "floor_long_mm"}
