@@ -24,7 +24,7 @@ from zesty_lark.core.measure.grown import cut_of, fed_zone, judged_as_ground
 from zesty_lark.core.measure.thickness import Judgement, judge
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.fed import fed_as
+from zesty_lark.core.route.fed import depth_graduation, fed_as
 from zesty_lark.core.route.planned import plan_route
 from zesty_lark.core.route.release import Situation, plan_steps
 from zesty_lark.core.shop import Fixture, Wheel
@@ -507,3 +507,12 @@ def test_what_is_plunged_and_how_a_radius_is_swung_is_said_as_it_is_reckoned() -
     assert said in made[13].holding.why
     long = replace(LEADS, wall_long_mm=D(88), floor_long_mm=D(88))
     assert set(feature_wrong(long, SIZES)) == {"wall_long_mm", "floor_long_mm"}
+
+
+@pytest.mark.parametrize("graduation", ["0.002", "0.00254", "0.005"])
+def test_a_downfeed_in_graduations_of_its_depth_is_as_many_to_the_planner(graduation: str) -> None:
+    machine = replace(MEANS.machine, downfeed_graduation_mm=D(graduation))
+    deep = depth_graduation(block(SLOT), 8, machine)  # type: ignore[arg-type]
+    asked, _, _ = fed_as(block(SLOT), 8, D("0.0912"), machine=machine, wheel_mm=12.7)  # type: ignore[arg-type]
+    assert deep == asked.downfeed_graduation_mm < D(graduation)
+    assert depth_graduation(block(SLOT), 1, machine) == D(graduation)  # type: ignore[arg-type]

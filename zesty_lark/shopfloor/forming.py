@@ -10,10 +10,11 @@ from zesty_lark.core.surfaces import surfaces_of
 from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.prints import Characteristic
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.store.models import InstrumentRow, Job
 
-__all__ = ["Found", "Shaped", "shape_entry"]
+__all__ = ["Found", "Shaped", "left_wall_mm", "shape_entry"]
 
 Found = MeasuredAngle | MeasuredRadius | SlotWidths
 
@@ -77,3 +78,11 @@ def shape_entry(job: Job, shaped: Shaped, *, entry_id: str, at: datetime) -> Mea
     if shaped.asked.kind != "size" or surface is None or surface.size != shaped.asked.name:
         return entry
     return replace(entry, verdict=judged(job, entry, shaped.asked, overdue=late).verdict)
+
+
+def left_wall_mm(standing: Standing, position: Characteristic) -> Decimal | None:
+    """Return where a slot's left wall was last measured to be, from its datum [mm]; ``None`` while it was not."""
+    size = standing.brief.wanted.surfaces[position.surfaces[1]].size
+    measured = (each for each in reversed(standing.history) if isinstance(each, Measured))
+    newest = next((each for each in measured if each.characteristic == size), None)
+    return None if newest is None else newest.middle_mm

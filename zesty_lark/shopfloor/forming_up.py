@@ -37,6 +37,12 @@ class FormedSetUp:
     refused: str
     listed: list[Listed]
 
+    @property
+    def stop(self) -> str:
+        """Why the wheel does not touch, whatever was ticked; empty when it may."""
+        stops = [] if self.answer is None else self.answer.stops
+        return self.refused or (stops[0] if stops else "")
+
 
 def is_formed(standing: Standing, face: int) -> bool:
     """Whether a surface is none of the block's faces."""

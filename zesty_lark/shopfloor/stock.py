@@ -8,11 +8,12 @@ from zesty_lark.core.faces import Axis
 from zesty_lark.core.measure.grown import cut_of, judged_as_ground
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
+from zesty_lark.core.planner.means import MachineIn
+from zesty_lark.core.route import fed
 from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on, turn_of
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.surfaces import feeding_of, kind_of, surfaces_of
+from zesty_lark.core.surfaces import kind_of
 from zesty_lark.core.surfaces.part import PairPlan, Sharing
-from zesty_lark.core.units import SMALLEST_MM
 from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
@@ -43,17 +44,17 @@ def pair_of(job: Job, surface: int, sharing: Mapping[Axis, Sharing] | None = Non
 
 def graduation_of(job: Job, surface: int) -> Decimal:
     """Return the graduation of the dial that a surface is fed with [mm]."""
-    across = feeding_of(job.part.block(), surface).dial == "across"
-    machine = job.machine
-    return (machine.cross_dial_mm or machine.crossfeed_graduation_mm) if across else machine.graduation_mm
+    return fed.graduation_of(job.part.block(), surface, _dials(job))
 
 
 def depth_graduation(job: Job, surface: int) -> Decimal:
     """Return how deep a graduation of its dial goes under a surface [mm]."""
-    block = job.part.block()
-    if surface not in surfaces_of(block):
-        return job.machine.graduation_mm
-    return (graduation_of(job, surface) * feeding_of(block, surface).depth_per_feed).quantize(SMALLEST_MM)
+    return fed.depth_graduation(job.part.block(), surface, _dials(job))
+
+
+def _dials(job: Job) -> MachineIn:
+    machine = job.machine.to_core()
+    return MachineIn.of(machine, float(machine.cut_ratio))
 
 
 def goal_of(job: Job, standing: Standing, run: Run, pair: PairPlan | None = None) -> Decimal:

@@ -9,7 +9,7 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.surfaces import feeding_of, kind_of, surfaces_of
 from zesty_lark.core.surfaces.part import Block
 
-__all__ = ["fed_as", "graduation_of"]
+__all__ = ["depth_graduation", "fed_as", "graduation_of"]
 
 KEPT = Decimal("0.000000001")
 
@@ -18,6 +18,13 @@ def graduation_of(block: Block, surface: int, machine: MachineIn) -> Decimal:
     """Return the graduation of the dial that feeds a surface [mm]."""
     across = feeding_of(block, surface).dial == "across"
     return (machine.cross_dial_mm or machine.crossfeed_graduation_mm) if across else machine.downfeed_graduation_mm
+
+
+def depth_graduation(block: Block, surface: int, machine: MachineIn) -> Decimal:
+    """Return how deep a graduation of its dial goes under a surface [mm]."""
+    deep = feeding_of(block, surface).depth_per_feed
+    graduation = graduation_of(block, surface, machine)
+    return graduation if deep == 1 else (graduation * deep).quantize(KEPT)
 
 
 def fed_as(
@@ -49,7 +56,7 @@ def fed_as(
         machine = _plunged(machine, wheel_mm)
     if feeding.depth_per_feed == 1 and feeding.dial == "down" and feeding.cut_ratio is None:
         return machine, stock_mm, (size.tolerance_mm / rate).quantize(KEPT) if rate != 1 else size.tolerance_mm
-    deep = (graduation * feeding.depth_per_feed).quantize(KEPT)
+    deep = depth_graduation(block, surface, machine)
     whole = (stock_mm / graduation).to_integral_value(ROUND_DOWN)
     most = None if machine.downfeed_max_mm is None else max(machine.downfeed_max_mm, deep)
     asked = replace(

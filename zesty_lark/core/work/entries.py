@@ -69,6 +69,7 @@ __all__ = [
 
 PART_WARM = "part still warm"
 """The note of a measurement taken on a part that had not cooled."""
+SECONDS_A_DEGREE = 3600
 PieceEnd = Literal["scrapped", "passed"]
 RouteChange = Literal["skip", "first", "grind"]
 """A set-up is left out; it comes next; a surface is ground again, or as well although no set-up had it up."""
@@ -194,6 +195,16 @@ class Measured(Entry):
     def u_um(self) -> float:
         """U in micrometres [µm]."""
         return micrometres(self.uncertainty_mm)
+
+    @property
+    def u_arcsec(self) -> float:
+        """U of an angle, which is kept in degrees [″]."""
+        return float(self.uncertainty_mm) * SECONDS_A_DEGREE
+
+    @property
+    def middle_mm(self) -> Decimal:
+        """Half way between greatest and least of a measurement [mm]."""
+        return (self.greatest_mm + self.least_mm) / 2
 
     @property
     def spread_mm(self) -> Decimal:

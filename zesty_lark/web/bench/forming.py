@@ -1,8 +1,6 @@
 """Set up for a slot, an angle or an edge: its figures, its drawings, and its list before the wheel touches."""
 
-from dataclasses import dataclass
-
-from flask import render_template, request
+from flask import render_template
 
 from zesty_lark.shopfloor.forming_up import FormedSetUp, formed_set_up, is_formed
 from zesty_lark.web.bench.context import asked_for, set_ups
@@ -10,20 +8,7 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.svg.outlines import outlines
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["Listing", "forming_here", "forming_page"]
-
-
-@dataclass(frozen=True)
-class Listing:
-    """What the list before the touch-off is about."""
-
-    made: FormedSetUp
-
-    @property
-    def stop(self) -> str:
-        """Why the wheel does not touch, whatever was ticked."""
-        stops = [] if self.made.answer is None else self.made.answer.stops
-        return self.made.refused or (stops[0] if stops else "")
+__all__ = ["forming_here", "forming_page"]
 
 
 def forming_here() -> FormedSetUp | None:
@@ -46,5 +31,4 @@ def forming_page(made: FormedSetUp, *, sheet: bool = False) -> str:
         set_ups=set_ups(made.standing),
         printed_at=now(),
         as_pdf=False,
-        wrong=request.args.get("wrong", ""),
     )

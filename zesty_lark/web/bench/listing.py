@@ -12,7 +12,7 @@ from zesty_lark.shopfloor.forming_up import FormedSetUp
 from zesty_lark.store import shoplog
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.bench.context import blueprint, here
-from zesty_lark.web.bench.forming import Listing, forming_here
+from zesty_lark.web.bench.forming import forming_here
 from zesty_lark.web.bench.forms import ListForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
@@ -46,7 +46,7 @@ def _page(bench: Bench | FormedSetUp, wrong: str = "") -> str:
         listed = list_of(database.session(), bench, now())
         stop = bench.checked.stops[0].finding.why if bench.checked.stops else ""
     else:
-        listed, stop = bench.listed, Listing(bench).stop
+        listed, stop = bench.listed, bench.stop
     return render_template(
         "bench/before.html",
         bench=bench,

@@ -22,10 +22,9 @@ from zesty_lark.core.measure.angles import (
 )
 from zesty_lark.core.measure.thickness import Gauge, reading_u_um
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.prints import SIZES, Characteristic
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.shopfloor.forming import Found, Shaped, shape_entry
+from zesty_lark.shopfloor.forming import Found, Shaped, left_wall_mm, shape_entry
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import FixtureRow, InstrumentRow
 from zesty_lark.store.shoplog import Draft
@@ -176,16 +175,6 @@ def _page(kind: str, form: Form, found: Found | None = None) -> str:
     )
 
 
-def _left_wall(asked: Characteristic) -> Decimal | None:
-    """Where the slot's left wall was last measured to be, from its datum [mm]."""
-    standing = guard.standing()
-    size = standing.brief.wanted.surfaces[asked.surfaces[1]].size
-    for entry in reversed(standing.history):
-        if isinstance(entry, Measured) and entry.characteristic == size:
-            return (entry.greatest_mm + entry.least_mm) / 2
-    return None
-
-
 def _shown(found: Found) -> list[tuple[str, str]]:
     """What was found, in words and figures."""
     if isinstance(found, MeasuredAngle):
@@ -259,7 +248,7 @@ def shape_measured(number: str, shape: str) -> ResponseReturnValue:
     if asked is None:
         form.instrument.errors = [f"The print asks for no {about.title.lower()}: there is nothing to log."]
         return _page(shape, form, found), 422
-    left = _left_wall(asked) if shape == "slot" and asked.kind == "position" else None
+    left = left_wall_mm(guard.standing(), asked) if shape == "slot" and asked.kind == "position" else None
     if shape == "slot" and asked.kind == "position" and left is None:
         form.instrument.errors = ["Measure the left wall from its datum first: the middle is told by both."]
         return _page(shape, form, found), 422

@@ -47,7 +47,6 @@ from zesty_lark.web.shared.wording import entry_id, now, units
 __all__ = ["blueprint"]
 
 MOST_IN_ROW = 40
-SECONDS_A_DEGREE = 3600
 WAYS = (shapes, square)
 """The other ways of measuring, which add their pages to this station."""
 
@@ -159,8 +158,7 @@ def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
         return None
     words, asked = units(job), about.asked
     if asked.kind == "angle":
-        seconds = float(last.uncertainty_mm) * SECONDS_A_DEGREE
-        told = f"{asked.name.capitalize()}: {dms_text(float(last.greatest_mm))} ± {seconds:.1f}″."
+        told = f"{asked.name.capitalize()}: {dms_text(float(last.greatest_mm))} ± {last.u_arcsec:.1f}″."
         return Result(last, None, told, "")
     if not about.is_size:
         worst, allowed = micrometres(last.greatest_mm), micrometres(asked.allowed_mm)
