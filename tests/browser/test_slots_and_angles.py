@@ -237,7 +237,7 @@ def test_a_keyway_from_print_to_record(machinist: Person, grinder: Watched) -> N
     job = Job("TR-174", SHOE, GUIDE_SHOE)
     machinist.page.goto("/jobs/TR-174/set-up?face=8")
     machinist.sees("89.8025 mm")
-    assert machinist.page.locator(".forming-drawn svg").count() >= 2
+    assert machinist.page.locator(".answer-right svg").count() >= 2
     grind_on(machinist, grinder, job, ticked=8)
     in_tolerance(grinder, job)
     proved(machinist, "TR-174", 7)
