@@ -154,12 +154,18 @@ def test_a_set_up_is_skipped_or_taken_first_and_a_face_ground_again_each_with_a_
     for key in ("5", "6", "3+4"):
         log.add(Kind.REROUTED, None, change="skip", setup=key, note="The sides came ground.")
     assert log.now.surface is None and log.now.setup("3+4").left_out == "The sides came ground."  # type: ignore[union-attr]
+    for what, more in ((None, {"change": "first", "setup": "6"}), (6, {"change": "grind"})):
+        with pytest.raises(LogError, match="Face 6 needs face 4, whose set-up is left out: take that one first"):
+            log.add(Kind.REROUTED, what, note="The end is wanted tonight.", **more)
+    log.add(Kind.REROUTED, None, change="first", setup="3+4", note="The end is wanted tonight.")
     log.add(Kind.REROUTED, None, change="first", setup="6", note="The end is wanted tonight.")
-    assert log.now.surface == 6, "although nothing is ready for it: the plan says so"
+    assert log.now.surface == 3, "what is ready comes before what is not"
+    log.undo()
+    log.undo()
     log.add(Kind.REROUTED, 3, change="grind", note="It is out of square after all.")
-    assert log.now.setup("3+4").left_out == "" and log.now.surface == 3, "what is ready comes before what is not"  # type: ignore[union-attr]
+    assert log.now.setup("3+4").left_out == "" and log.now.surface == 3  # type: ignore[union-attr]
     assert "ground again: It is out" in tell(log.entries[-1], UNITS)
-    for _ in range(5):
+    for _ in range(4):
         log.undo()
     assert log.now.surface == 3 and log.now.setups == BLOCK.setups
 

@@ -27,7 +27,7 @@ from zesty_lark.web import (
     shop,
     wheels,
 )
-from zesty_lark.web.shared import database, errors, frame, guard, headers, health, logs, wording
+from zesty_lark.web.shared import assets, database, errors, frame, guard, headers, health, logs, wording
 from zesty_lark.web.shared.streams import Streams
 
 __all__ = ["STATIONS", "create_app"]
@@ -77,7 +77,6 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         MAX_CONTENT_LENGTH=LARGEST_UPLOAD_BYTES,
         MAX_FORM_MEMORY_SIZE=LARGEST_FORM_BYTES,
         MAX_FORM_PARTS=MOST_FORM_FIELDS,
-        SEND_FILE_MAX_AGE_DEFAULT=timedelta(days=30),
     )
     app.config["LARK_STREAMS"] = Streams(app.config["LARK_SESSIONS"], app.config["LARK_STOPPING"])
     app.jinja_env.undefined = StrictUndefined
@@ -87,6 +86,7 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         [FileSystemLoader(room) for room in (Path(__file__).parent / "shared" / "templates", *rooms)]
     )
     logs.install(app)
+    assets.install(app)
     headers.install(app)
     database.install(app)
     guard.install(app)

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import fields, replace
 from typing import Any, TypeVar
 
+from zesty_lark.core.faces import FINISHED
 from zesty_lark.core.sizes import Verdict
 from zesty_lark.core.work.entries import (
     AtMachine,
@@ -34,7 +35,7 @@ from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.machine_rules import AT_MACHINE, LogError, may_grind, reason, refuse
 from zesty_lark.core.work.preparing import not_released
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.standing import Standing, needed_by
 
 __all__ = ["HeldError", "LogError", "addressed", "check_entry", "may_grind"]
 
@@ -163,6 +164,7 @@ def _check_rerouted(entry: Rerouted, standing: Standing) -> None:
         for number in entry.pieces:
             _piece(number, standing)
         reason(entry, f"Why is {standing.named(entry.surface)} ground again?")
+        _stands_on_what_is_made((entry.surface,), standing)
         return
     setup = standing.setup(entry.setup)
     if setup is None:
@@ -170,6 +172,8 @@ def _check_rerouted(entry: Rerouted, standing: Standing) -> None:
     reason(entry, "Why is the set-up skipped?" if entry.change == "skip" else "Why does this set-up come first?")
     if entry.change == "skip":
         _nothing_stands_on(setup, standing)
+    else:
+        _stands_on_what_is_made(setup.up, standing)
 
 
 def _nothing_stands_on(setup: SetUp, standing: Standing) -> None:
@@ -178,13 +182,26 @@ def _nothing_stands_on(setup: SetUp, standing: Standing) -> None:
     missing = {up for up in setup.up if any(standing.pieces[number].wants(surfaces[up]) for number in standing.live)}
     for other in standing.setups:
         for up in other.up if other.key != setup.key and not other.left_out else ():
-            on = 0 if surfaces[up].reference else surfaces[up].opposite
-            needs = missing & {on, surfaces[up].square_to or 0, *surfaces[up].after}
+            needs = missing & needed_by(surfaces[up])
             if needs and any(standing.pieces[number].wants(surfaces[up]) for number in standing.live):
                 raise LogError(
                     f"{standing.titled(up)} needs {standing.named(min(needs))}, which is made there: skip the set-up "
                     f"of {standing.named(up)} first."
                 )
+
+
+def _stands_on_what_is_made(surfaces: tuple[int, ...], standing: Standing) -> None:
+    """What is taken in hand again needs what it stands on: made already, or by a set-up that is not left out."""
+    wanted = standing.brief.wanted.surfaces
+    comes = {up for each in standing.setups if not each.left_out for up in each.up} | set(surfaces)
+    for surface in surfaces:
+        needs = (needed_by(wanted[surface]) & set(wanted)) - comes
+        missing = {each for each in needs if standing.state(each) not in FINISHED}
+        if missing:
+            raise LogError(
+                f"{standing.titled(surface)} needs {standing.named(min(missing))}, whose set-up is left out: take that "
+                "one first."
+            )
 
 
 def _check_sign_off(entry: SignedOff, standing: Standing) -> None:

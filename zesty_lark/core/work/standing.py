@@ -20,7 +20,19 @@ from zesty_lark.core.work.run import NOTHING, Proof, Run
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.wheel_use import WheelFacts, WheelUse
 
-__all__ = ["Brief", "Gap", "NOTHING", "PieceSize", "PieceStanding", "Proof", "Run", "Standing", "is_ready", "is_wanted"]
+__all__ = [
+    "Brief",
+    "Gap",
+    "NOTHING",
+    "PieceSize",
+    "PieceStanding",
+    "Proof",
+    "Run",
+    "Standing",
+    "is_ready",
+    "is_wanted",
+    "needed_by",
+]
 
 
 @dataclass(frozen=True)
@@ -117,14 +129,17 @@ def is_wanted(surface: Surface, states: Mapping[int, FaceState]) -> bool:
     return states[surface.number] not in (FINISHED if surface.reference else (FaceState.TO_SIZE, FaceState.PROVEN))
 
 
+def needed_by(surface: Surface) -> set[int]:
+    """The surfaces that are finished before one is ground: what it stands on, is square to, or comes after."""
+    on = () if surface.reference else (surface.opposite,)
+    return {*surface.after, *on, *(() if surface.square_to is None else (surface.square_to,))}
+
+
 def is_ready(surface: Surface, states: Mapping[int, FaceState]) -> bool:
     """Whether what a surface stands on, and what it is to be square to, have come far enough."""
-    before = (*surface.after, *(() if surface.square_to is None else (surface.square_to,)))
-    if any(states[each] not in FINISHED for each in before if each in states):
+    if any(states[each] not in FINISHED for each in needed_by(surface) if each in states):
         return False
-    if surface.reference:
-        return surface.square_to is not None or states[surface.opposite] is not FaceState.RAW
-    return states[surface.opposite] in FINISHED
+    return not surface.reference or surface.square_to is not None or states[surface.opposite] is not FaceState.RAW
 
 
 @dataclass(frozen=True)

@@ -33,7 +33,7 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.store.models.shop import IN_USE
 from zesty_lark.store.read_in import ReadIn, read_back
 from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared import assets, database, guard
 from zesty_lark.web.shared.forms import DecisionForm, PostedForm, ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.plan_ladder import plan_ladder
@@ -375,7 +375,7 @@ def _sheet(template: str, form: str, name: str, **values: object) -> ResponseRet
 
 def _asset(url: str) -> tuple[bytes, str]:
     """Return one of our own static files by its address."""
-    asked = urlsplit(url).path.removeprefix("/static/").lstrip("/")
+    asked = assets.plain(urlsplit(url).path).removeprefix("/static/").lstrip("/")
     for folder, name in ((blueprint.static_folder, asked.removeprefix("record/")), (current_app.static_folder, asked)):
         root = Path(folder or "").resolve()
         path = (root / name).resolve()

@@ -2,6 +2,7 @@
 
 from flask import Flask, Response, request
 
+from zesty_lark.web.shared import assets
 from zesty_lark.web.shared.guard import is_static
 
 __all__ = ["install"]
@@ -36,8 +37,10 @@ def _add(response: Response) -> Response:
     response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), payment=(), usb=()"
     if not is_static():
         response.headers["Cache-Control"] = "no-store"
-    elif "v" not in request.args:
-        response.headers["Cache-Control"] = "no-cache"  # modules name each other without a version
+    elif assets.for_good():
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+    else:
+        response.headers["Cache-Control"] = "no-cache"
     if request.path.endswith("/js/worker.js"):
         response.headers["Service-Worker-Allowed"] = "/"
     if request.is_secure:

@@ -5,11 +5,10 @@ from collections.abc import Sequence
 from datetime import UTC, date, datetime
 from decimal import Decimal
 
-from flask import Flask, session, url_for
+from flask import Flask, session
 from jinja2 import pass_context
 from jinja2.runtime import Context
 
-from zesty_lark import __version__
 from zesty_lark.core.units import Unit, size_text, small_text
 from zesty_lark.core.work.telling import ShownUnits, set_up_words
 from zesty_lark.store.models import Job
@@ -58,7 +57,6 @@ def install(app: Flask) -> None:
     app.add_template_filter(_day, "day")
     app.add_template_filter(_minutes, "minutes")
     app.add_template_global(entry_id, "entry_id")
-    app.add_template_global(_asset, "asset")
 
 
 def _size(mm: Decimal | None, unit: str, with_unit: bool = True) -> str:
@@ -86,10 +84,6 @@ def _minutes(minutes: float) -> str:
     if minutes < 1:
         return "under 1 min"
     return f"{minutes:.0f} min" if minutes < 90 else f"{int(minutes // 60)} h {int(minutes % 60):02d} min"
-
-
-def _asset(name: str) -> str:
-    return url_for("static", filename=name, v=__version__)
 
 
 @pass_context

@@ -2,13 +2,22 @@
 // here when it was fetched before; everything else always comes from the server.
 const PAGES = "pages";
 const SHIPPED = "shipped";
+const VERSIONED = /^\/static\/(v-[0-9a-f]+)\//;
 const KEPT = /^\/jobs\/[^/]+\/grind$/;
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 
-async function shipped(request) {
-  const cache = await caches.open(SHIPPED);
+// What a versioned address names never changes. What came with this version is kept, and with the one before it, for
+// a page may still lie here that was made with that.
+async function shipped(request, version) {
+  const name = `${SHIPPED} ${version}`;
+  const known = await caches.has(name);
+  const cache = await caches.open(name);
+  if (!known) {
+    const old = (await caches.keys()).filter((each) => each.startsWith(`${SHIPPED} `) && each !== name);
+    await Promise.all(old.slice(0, -1).map((each) => caches.delete(each)));
+  }
   const found = await cache.match(request);
   if (found) return found;
   const answer = await fetch(request);
@@ -35,7 +44,8 @@ self.addEventListener("fetch", (event) => {
   const url = new URL(event.request.url);
   if (event.request.method !== "GET" || url.origin !== self.location.origin) return;
   if (url.pathname.startsWith("/static/")) {
-    event.respondWith((url.searchParams.has("v") ? shipped : fresh)(event.request, SHIPPED));
+    const version = VERSIONED.exec(url.pathname)?.[1];
+    event.respondWith(version ? shipped(event.request, version) : fresh(event.request, SHIPPED));
   }
   if (event.request.mode === "navigate" && KEPT.test(url.pathname)) event.respondWith(fresh(event.request, PAGES));
 });
