@@ -42,6 +42,7 @@ def test_only_the_right_password_signs_in(session: Session, lead: Person) -> Non
 def test_the_shop_s_own_passwords_are_dear_to_guess(quick_passwords: PasswordHasher) -> None:
     assert quick_passwords.memory_cost >= 47104 and quick_passwords.time_cost >= 2
     assert quick_passwords.hash("long enough 1").startswith("$argon2id$")
+    assert not quick_passwords.check_needs_rehash(people.NOBODY), "an unknown name takes as long as a wrong password"
 
 
 def wrong(session: Session, name: str, address: str, at: datetime) -> timedelta:

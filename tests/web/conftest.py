@@ -13,6 +13,7 @@ from werkzeug.test import TestResponse
 
 from zesty_lark.demo.scenario import PASSWORD
 from zesty_lark.settings import Settings
+from zesty_lark.store.database import sessions
 from zesty_lark.web.factory import create_app
 
 TOKEN = re.compile(r'name="csrf_token"[^>]*value="([^"]+)"')
@@ -84,9 +85,16 @@ def make_app(engine: Engine, maker: sessionmaker[Session], home: Path) -> Flask:
     return made
 
 
+@pytest.fixture(scope="session")
+def loaded(demo_engine: Engine, tmp_path_factory: pytest.TempPathFactory) -> Flask:
+    """One application for all: its templates are compiled once."""
+    return make_app(demo_engine, sessions(demo_engine), tmp_path_factory.mktemp("home"))
+
+
 @pytest.fixture
-def app(demo_engine: Engine, demo_maker: sessionmaker[Session], tmp_path: Path) -> Flask:
-    return make_app(demo_engine, demo_maker, tmp_path)
+def app(loaded: Flask, demo_maker: sessionmaker[Session], tmp_path: Path) -> Flask:
+    loaded.config.update(LARK_SESSIONS=demo_maker, LARK_HOME=tmp_path)
+    return loaded
 
 
 @pytest.fixture

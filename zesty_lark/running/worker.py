@@ -3,13 +3,13 @@
 Started by the supervisor, with the listening socket handed over: ``python -m zesty_lark.running.worker FD``.
 """
 
+import gc
 import logging
 import os
 import shutil
 import signal
 import socket
 import sys
-import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -74,8 +74,7 @@ class _Workers:
                 LOG.error("a %s died (%s); another starts in %.1f s", each.name, code, wait)
 
     def _serve(self) -> None:
-        """A worker's life. The compiled calculations load beside its first requests, so that nobody's first plan
-        waits."""
+        """A worker's life."""
         if self.settings.calculators:
             long_work.use(Calculators(self.asked, self.settings.home / ANSWERS))
         server = BufferingServer(self.app, self.listener, self.settings)
@@ -86,7 +85,6 @@ class _Workers:
 
         signal.signal(signal.SIGTERM, stop)
         signal.pthread_sigmask(signal.SIG_UNBLOCK, HEARD)
-        threading.Thread(target=warm_up, daemon=True, name="get ready").start()
         server.run()
 
     def _calculate(self) -> None:
@@ -94,7 +92,6 @@ class _Workers:
         self.listener.close()
         signal.signal(signal.SIGTERM, signal.SIG_DFL)
         signal.pthread_sigmask(signal.SIG_UNBLOCK, HEARD)
-        warm_up()
         calculate(self.answered, self.settings.home / ANSWERS)
 
 
@@ -126,13 +123,28 @@ def _fork(each: _Kept) -> None:
         os._exit(code)
 
 
+def _get_ready() -> None:
+    """Load the compiled calculations before there are workers: they share them, and nobody's first plan waits.
+
+    What was made until then stays for good: it is no longer looked over for what may go.
+    """
+    try:
+        warm_up()
+    except Exception:
+        LOG.exception("the calculations could not be made ready; whoever is first to ask waits for them")
+    gc.collect()
+    gc.freeze()
+
+
 def main() -> None:
     """Load the application and keep its workers."""
     logs.to_standard_error()
     settings = Settings()
     listener = socket.socket(fileno=int(sys.argv[1]))
     shutil.rmtree(settings.home / ANSWERS, ignore_errors=True)  # another version may have worked them out
-    _Workers(create_app(settings), listener, settings).keep()
+    app = create_app(settings)
+    _get_ready()
+    _Workers(app, listener, settings).keep()
 
 
 if __name__ == "__main__":
