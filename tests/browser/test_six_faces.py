@@ -16,6 +16,8 @@ AT_MACHINE = re.compile(
     r"|Face \d is up)$"
 )
 
+BY_HAND = ("D Pass done", "D Blank done")
+
 
 class Watched(GrinderServer):
     """The simulated grinder, with what its table was last set to."""
@@ -61,14 +63,23 @@ def press_and_see(person: Person, *keys: str) -> None:
     person.page.wait_for_function("before => document.getElementById('station')?.dataset.seen !== before", arg=before)
 
 
-def at_machine(person: Person, asked: str) -> None:
-    """Let the grinder do what is asked, and log it."""
+def at_machine(person: Person, grinder: Watched, asked: str, before: str = "") -> None:
+    """Let the grinder do what is asked, and log it; one pass like the one before is run at its wheels."""
+    if asked == before and asked in BY_HAND:
+        reading = person.page.locator(".grind-bar input[name=reading]")
+        with grinder._lock:
+            if asked == "D Pass done":
+                grinder.grinder.turn_to(float((reading.get_attribute("value") or "").removesuffix(" mm")))
+            grinder.grinder.run_pass(*grinder.set_to)
+        press_and_see(person, "d")
+        return
+    person.page.evaluate("() => { document.getElementById('main').dataset.before = ''; }")
     person.press("g")
-    person.sees("The simulated grinder")
+    person.page.locator("#main:not([data-before]) [role=status]", has_text="The simulated grinder").wait_for()
     if "Touched off" in asked:
         person.page.wait_for_function("() => document.querySelector('[data-sensor-kind=position]').dataset.value")
         person.press("k")
-    if "done" in asked:
+    if asked == "D Pass done":
         person.page.wait_for_function("() => document.querySelector('[data-sensor-kind=power]').dataset.value")
     if asked.endswith("is up") or "Turned" in asked or "Blocks" in asked:
         person.press("v")
@@ -93,6 +104,7 @@ def sizes(grinder: Watched, face: str) -> list[str]:
 
 def grind_on(person: Person, grinder: Watched, between: object = None) -> None:
     """Do what the page asks for, whatever it is, until nothing is left but the record."""
+    before = ""
     for _ in range(MOST_TURNS):
         if not person.page.url.endswith("/grind"):
             person.page.goto(f"/jobs/{JOB}/grind")
@@ -103,7 +115,7 @@ def grind_on(person: Person, grinder: Watched, between: object = None) -> None:
                 between(asked)
                 asked = main_button(person)
             if AT_MACHINE.match(asked):
-                at_machine(person, asked)
+                at_machine(person, grinder, asked, before)
         elif asked.startswith("P Plan face"):
             person.press("p")
             person.page.wait_for_url("**/plan")
@@ -127,6 +139,7 @@ def grind_on(person: Person, grinder: Watched, between: object = None) -> None:
             return
         else:
             raise AssertionError(f"what is that? {asked}")
+        before = asked
     raise AssertionError("it asks for ever")
 
 
@@ -174,7 +187,7 @@ class Trouble:
         there.page.goto(f"/jobs/{JOB}/grind")
         there.sees("worked on another screen")
         assert there.page.locator(".now-reading").inner_text() == here.page.locator(".now-reading").inner_text()
-        at_machine(here, "D Pass done")
+        at_machine(here, self.grinder, "D Pass done")
         there.page.wait_for_function(
             "seen => document.getElementById('station').dataset.seen === seen", arg=state(here)
         )

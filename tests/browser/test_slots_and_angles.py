@@ -13,6 +13,7 @@ from tests.browser.test_six_faces import (
     MOST_TURNS,
     PLACES,
     Watched,
+    at_machine,
     connect,
     main_button,
     press_and_see,
@@ -93,25 +94,6 @@ class Job:
             grinder.grinder.wait(10.0)
             heights = [grinder.grinder.measure_mm(*at) for at in PLACES]
         return [f"{self.size(of, each) if of in self.formed else D(repr(each)):.4f}" for each in heights]
-
-
-def at_machine(person: Person, grinder: Watched, asked: str, before: str) -> None:
-    """Let the grinder do what is asked, and log it; one pass like the one before is run by hand."""
-    if asked == before == "D Pass done":
-        reading = person.page.locator(".grind-bar input[name=reading]").get_attribute("value") or ""
-        with grinder._lock:
-            grinder.grinder.turn_to(float(reading.removesuffix(" mm")))
-            grinder.grinder.run_pass(*grinder.set_to)
-        press_and_see(person, "d")
-        return
-    person.press("g")
-    person.sees("The simulated grinder")
-    if "Touched off" in asked:
-        person.page.wait_for_function("() => document.querySelector('[data-sensor-kind=position]').dataset.value")
-        person.press("k")
-    if asked.endswith("is up") or "Turned" in asked or "Blocks" in asked:
-        person.press("v")
-    press_and_see(person, "d")
 
 
 def asked_of(person: Person) -> str:

@@ -121,6 +121,21 @@ def test_headers_close_the_browser_too(bryn: Browser) -> None:
     assert " style=" not in bryn.page and "<script>" not in bryn.page and "onclick" not in bryn.page
 
 
+def test_what_ships_is_kept_by_its_address_and_asked_for_anew_without(stranger: Browser) -> None:
+    stranger.get("/sign-in")
+    (theme,) = re.findall(r'href="(/static/v-[0-9a-f]{12}/css/theme.css)"', stranger.page)
+    for address, kept in (
+        (theme, "public, max-age=31536000, immutable"),
+        (theme.replace("css/theme.css", "js/keep.js"), "public, max-age=31536000, immutable"),
+        (re.sub("v-[0-9a-f]+", "v-0123456789ab", theme), "no-cache"),
+        ("/static/css/theme.css", "no-cache"),
+    ):
+        with stranger.client.get(address) as answer:
+            assert answer.status_code == 200 and answer.headers["Cache-Control"] == kept, address
+            assert "Set-Cookie" not in answer.headers
+    assert stranger.client.get(theme.replace("css/theme.css", "../factory.py")).status_code != 200
+
+
 def test_the_session_cookie_is_closed(stranger: Browser) -> None:
     stranger.get("/sign-in")
     answer = stranger.post("/sign-in", {"sign_in_name": "bryn", "password": PASSWORD})

@@ -70,6 +70,7 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_SECURE=settings.secure_cookies,
+        SESSION_REFRESH_EACH_REQUEST=False,  # an answer that overtakes another takes nothing back
         PERMANENT_SESSION_LIFETIME=timedelta(days=REMEMBERED_DAYS),
         LARK_SESSION_HOURS=settings.session_hours,
         WTF_CSRF_TIME_LIMIT=None,

@@ -93,4 +93,6 @@ def simulated(number: str) -> ResponseReturnValue:
         flash(simulation.do_next(sensor.to_core(), job, standing, next_act(standing)))
     except simulation.SimulationError as error:
         return _refused(job, str(error), ""), 422
+    if request.headers.get("X-Lark-Outbox"):
+        return render_template("grind/station.html", **page(job, standing))
     return redirect(url_for("grind.station", number=number), 303)

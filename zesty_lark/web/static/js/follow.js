@@ -5,9 +5,11 @@ import { ask, show, tell } from "./outbox.js";
 
 const POLL_MS = 4000;
 const LOOKS_ON_MS = 500;
+const STILL_MS = 600;
 let source = null;
 let address = "";
 let drawing = false;
+let stills = null;
 
 const station = () => document.querySelector("[data-follow]");
 const waits = () => Number(document.body.dataset.waiting ?? 0) > 0;
@@ -76,10 +78,15 @@ async function poll() {
   setTimeout(poll, POLL_MS);
 }
 
+function onceStill() {
+  clearTimeout(stills);
+  stills = setTimeout(lookAhead, STILL_MS);
+}
+
 document.addEventListener("shown", () => {
   follow();
-  lookAhead();
+  onceStill();
 });
 follow();
-lookAhead();
+onceStill();
 setTimeout(poll, POLL_MS);

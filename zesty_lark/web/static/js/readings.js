@@ -1,5 +1,7 @@
 // What the machine's readout and power meter say, as they say it. The most that the meter showed since the last press
 // goes with the next one.
+import { ask, show } from "./outbox.js";
+
 const sources = new Map();
 
 function fault(words) {
@@ -43,6 +45,23 @@ document.addEventListener("click", (event) => {
   if (!asked) return;
   if (!value) fault("There is nothing to take: the readout says nothing.");
   else asked.form.querySelector("input[type=text], input:not([type])").value = `${value} mm`;
+});
+
+// The simulated grinder does an act, and the page goes on where it is: what follows the readout keeps following.
+document.addEventListener("submit", async (event) => {
+  const form = event.target.closest("form.simulated");
+  if (!form) return;
+  event.preventDefault();
+  const asked = { method: "POST", body: new URLSearchParams(new FormData(form)), headers: { "X-Lark-Outbox": "1" } };
+  form.querySelector("button").disabled = true;
+  try {
+    const answer = await ask(form.action, asked);
+    if (new URL(answer.url).pathname === "/sign-in") location.assign(answer.url);
+    else show(await answer.text());
+  } catch {
+    fault("The server does not answer: the grinder was not asked, or has done it already. Look at the readout.");
+    form.querySelector("button").disabled = false;
+  }
 });
 
 document.addEventListener("shown", listen);
