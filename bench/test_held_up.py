@@ -9,6 +9,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from sqlalchemy import Engine
 
+from bench import SMALL
 from bench.test_years import quickest
 from tests.web.conftest import Browser
 from zesty_lark.core.work.entries import Noted
@@ -18,7 +19,7 @@ from zesty_lark.store import jobs, people, shoplog
 from zesty_lark.store.database import sessions
 from zesty_lark.store.read_in import ReadIn, read_back
 
-SLOW_CLIENTS, LONG_LOG = 200, 17_000
+SLOW_CLIENTS, LONG_LOG = (20, 1_000) if SMALL else (200, 17_000)
 HALVES = (b"GET / HTTP/1.1\r\nHost: x\r\nX-Slow: ", b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 9999\r\n\r\nx", b"")
 
 

@@ -14,10 +14,11 @@ from pathlib import Path
 
 import pytest
 
+from bench import SMALL
 from tests.browser.conftest import Running
 from zesty_lark.demo.scenario import PASSWORD
 
-SCREENS, NOTES, PAUSE_SECONDS = 30, 20, 1.0
+SCREENS, NOTES, PAUSE_SECONDS = (6, 6, 0.5) if SMALL else (30, 20, 1.0)
 LIMIT_SECONDS, LOOKS_ON_SECONDS = 0.150, 0.5
 JOBS = ("TR-101", "TR-114", "TR-120", "TR-133", "TR-140")
 
@@ -126,4 +127,4 @@ def test_thirty_screens_on_one_server(running: Running) -> None:
     under = sum(each < LIMIT_SECONDS for each in together) / len(together)
     print(f"\np95 of {SCREENS} screens {1000 * all_of_them:.0f} ms, of one {1000 * one:.0f} ms: "
           f"{all_of_them / one:.1f} times; {100 * under:.0f} % under 150 ms")  # fmt: skip
-    assert all_of_them < 12 * one
+    assert SMALL or all_of_them < 12 * one
