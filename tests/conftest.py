@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import pytest
 from argon2 import PasswordHasher
@@ -20,6 +21,8 @@ from zesty_lark.store.database import connect, sessions
 
 SHARED_MEMORY = Path("/dev/shm")
 DEMO_DATABASE = "zesty_lark_demo"
+Rows = tuple[str, list[tuple[str, list[dict[str, Any]]]]]
+"""A layout and the rows of each of its tables."""
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -71,25 +74,40 @@ def session(maker: sessionmaker[Session]) -> Iterator[Session]:
 
 
 @pytest.fixture(scope="session")
-def demo_engine(server: PrivateMariaDB, tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Iterator[Engine]:
-    """A database of its own with the demonstration in it: loaded by the first to come, by running the application's own
-    log; those who test beside it take its rows."""
-    server.make_database(DEMO_DATABASE)
-    made = connect(server.url().set(database=DEMO_DATABASE))
+def common_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+    """A folder for what is made once for all who test beside each other."""
     base = tmp_path_factory.getbasetemp()
-    shared = (base if worker_id == "master" else base.parent) / "demonstration.rows"
-    with open(shared.with_suffix(".lock"), "w", encoding="utf-8") as lock:
+    return base if worker_id == "master" else base.parent
+
+
+@pytest.fixture(scope="session")
+def demo_rows(server: PrivateMariaDB, common_folder: Path) -> Rows:
+    """The demonstration, every row of it: loaded by the first to come, by running the application's own log."""
+    kept = common_folder / "demonstration.rows"
+    with open(kept.with_suffix(".lock"), "w", encoding="utf-8") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
-        if shared.exists():
-            rows.put_in(made, *pickle.loads(shared.read_bytes()))
-        else:
+        if not kept.exists():
+            server.make_database(DEMO_DATABASE)
+            made = connect(server.url().set(database=DEMO_DATABASE))
             migrate.upgrade(made)
             with sessions(made)() as loading:
                 scenario.load(loading, datetime.now(UTC))
                 loading.commit()
             with rows.as_one_moment(made) as tables:
                 told = (migrate.newest_revision(made), [(name, list(each)) for name, each in tables])
-            shared.write_bytes(pickle.dumps(told))
+            made.dispose()
+            kept.write_bytes(pickle.dumps(told))
+    loaded: Rows = pickle.loads(kept.read_bytes())
+    return loaded
+
+
+@pytest.fixture(scope="session")
+def demo_engine(server: PrivateMariaDB, demo_rows: Rows) -> Iterator[Engine]:
+    """A database of its own with the demonstration in it."""
+    server.make_database(DEMO_DATABASE)
+    made = connect(server.url().set(database=DEMO_DATABASE))
+    if migrate.current_revision(made) is None:
+        rows.put_in(made, *demo_rows)
     yield made
     made.dispose()
 

@@ -15,7 +15,11 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from tests.conftest import Rows
 from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.running.mariadb import PrivateMariaDB, free_port
+from zesty_lark.store import rows
+from zesty_lark.store.database import connect
 
 ROOT = Path(__file__).parents[2]
 ARGUMENTS = [
@@ -117,17 +121,23 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 @pytest.fixture(scope="session")
-def demo_home(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
-    """A demonstration that was made and stopped: what a test may copy, and then kill. One for all who test beside each
-    other: the first to come makes it."""
-    shared = tmp_path_factory.getbasetemp() if worker_id == "master" else tmp_path_factory.getbasetemp().parent
-    made = shared / "demonstration"
-    with open(shared / "demonstration.lock", "w", encoding="utf-8") as lock:
+def demo_home(common_folder: Path, demo_rows: Rows) -> Path:
+    """The home of a demonstration that was made and stopped: what a test may copy, and then kill. One for all who test
+    beside each other: the first to come makes it."""
+    made = common_folder / "demonstration"
+    with open(common_folder / "demonstration.lock", "w", encoding="utf-8") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not made.exists():
-            making = Running(shared / "demonstration.making")
-            assert making.address and making.stop() == 0
-            making.home.rename(made)
+            making = PrivateMariaDB(common_folder / "making" / "database", free_port())
+            making.create()
+            making.start()
+            try:
+                engine = connect(making.url())
+                rows.put_in(engine, *demo_rows)
+                engine.dispose()
+            finally:
+                making.stop()
+            making.directory.parent.rename(made)
     return made
 
 

@@ -38,12 +38,11 @@ def grinder() -> Iterator[Watched]:
 
 
 def block(number: str, title: str, sizes: dict[str, str]) -> list[tuple[str, str]]:
-    """A block whose sides are ground, with a little on the first pair."""
+    """A block whose six faces are ground."""
     said = [("number", number), ("title", title)]
     for axis, size in sizes.items():
-        came = str(D(size) + D("0.16")) if axis == "thickness" else size
-        said += [(f"{axis}_target", size), (f"{axis}_minus", "0.01"), (f"{axis}_plus", "0.01"), (f"{axis}_max", came)]
-    return [*said, ("thickness_min", str(D(sizes["thickness"]) + D("0.12")))]
+        said += [(f"{axis}_target", size), (f"{axis}_minus", "0.01"), (f"{axis}_plus", "0.01"), (f"{axis}_max", size)]
+    return [*said, ("thickness_min", sizes["thickness"])]
 
 
 def choose(person: Person, name: str, value: str) -> None:
@@ -181,10 +180,8 @@ def take_in(person: Person, number: str, title: str, sizes: dict[str, str], feat
     person.page.wait_for_url("**/take-in")
     for name, words in block(number, title, sizes):
         person.fill(name, words)
-    for face in range(3, 7):
+    for face in range(1, 7):
         choose(person, f"face{face}_condition", "ground")
-    for face in (1, 2):
-        person.fill(f"face{face}_cleanup", "0.035")
     for place, feature in enumerate(features, start=1):
         give_feature(person, place, feature)
     person.page.wait_for_function("() => document.querySelectorAll('.block-feature').length > 0")

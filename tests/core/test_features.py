@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
 from zesty_lark.core.calc import answer
+from zesty_lark.core.faces import Condition
 from zesty_lark.core.form.compound import mitre, mitre_steps
 from zesty_lark.core.forming.on_block import drawn_on_block
 from zesty_lark.core.forming.set_up import AtMachine, set_up_answer
@@ -516,3 +517,25 @@ def test_a_downfeed_in_graduations_of_its_depth_is_as_many_to_the_planner(gradua
     asked, _, _ = fed_as(block(SLOT), 8, D("0.0912"), machine=machine, wheel_mm=12.7)  # type: ignore[arg-type]
     assert deep == asked.downfeed_graduation_mm < D(graduation)
     assert depth_graduation(block(SLOT), 1, machine) == D(graduation)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("features", "came", "conditions", "alone"),
+    [
+        ((SLOT,), "22.002", (Condition.GROUND, Condition.GROUND), True),
+        ((), "22.002", (Condition.GROUND, Condition.GROUND), False),
+        ((SLOT,), "22.002", (Condition.GROUND, Condition.MILLED), False),
+        ((SLOT,), "22.004", (Condition.GROUND, Condition.GROUND), False),
+    ],
+)
+def test_a_thickness_is_left_alone_where_a_ground_block_came_for_something_else(
+    features: tuple[object, ...], came: str, conditions: tuple[Condition, Condition], alone: bool
+) -> None:
+    size = replace(BLOCK.sizes["thickness"], target_mm=D(22), measured_max_mm=D(came), measured_min_mm=D(came))
+    size = replace(size, tol_minus_mm=D("0.003"), tol_plus_mm=D("0.003"))
+    whole = replace(
+        block(*features),  # type: ignore[type-var]
+        sizes=BLOCK.sizes | {"thickness": size},
+        conditions={1: conditions[0], 2: conditions[1]},
+    )
+    assert [kind_of(whole, face).is_in_size(whole, face) for face in (1, 2)] == [alone, alone]  # type: ignore[arg-type]

@@ -5,7 +5,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, Axis
+from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, Axis, Condition
 from zesty_lark.core.sequence import SchoolOfSquareness, Step, face_sequence
 from zesty_lark.core.stock import split
 from zesty_lark.core.surfaces.kind import Kind, Relates
@@ -70,9 +70,13 @@ class BlockFace(Kind):
         return said
 
     def is_in_size(self, block: Block, surface: int) -> bool:
-        """Whether a side is within its tolerance as it came; the thickness is what the part came for."""
-        size = self.size_of(block, surface)
-        return AXIS[surface] != CAME_FOR and size.is_in_as_it_came
+        """Whether a side is within its tolerance as it came; the thickness is what the part came for, unless its faces
+        came ground and it has something else to be ground."""
+        if AXIS[surface] == CAME_FOR:
+            ground = all(block.conditions.get(face) is Condition.GROUND for face in (surface, OPPOSITE[surface]))
+            if not (ground and block.features):
+                return False
+        return self.size_of(block, surface).is_in_as_it_came
 
     def relations(self, block: Block, done: Collection[int]) -> list[Relates]:
         """Opposite faces parallel, references square to each other, and where the print asks it the first pair flat."""
