@@ -18,6 +18,7 @@ class Folding:
     def __init__(self, brief: Brief, entries: Sequence[Entry] = ()) -> None:
         self.brief = brief
         self.entries = list(entries)
+        self._stands: Standing | None = None
         self._begin()
         self._walk()
 
@@ -35,6 +36,7 @@ class Folding:
             self._fold.add(entry)
         self._history += fresh
         self._walked = len(self.entries)
+        self._stands = None
 
     @property
     def last_seq(self) -> int:
@@ -47,7 +49,12 @@ class Folding:
         self._walk()
 
     def standing(self) -> Standing:
-        """Return where the work stands now."""
+        """Return where the work stands now; worked out once between two entries."""
+        if self._stands is None:
+            self._stands = self._stood()
+        return self._stands
+
+    def _stood(self) -> Standing:
         fold, history = self._fold, self._history
         undoable = next((entry for entry in reversed(history) if entry.kind not in _FIXED), None)
         if history and history[-1].kind is Kind.SIGNED_OFF:
