@@ -33,8 +33,8 @@ FOLDER_SETTING = "NUMBA_CACHE_DIR"
 UNUSED_DAYS = 60
 SECONDS_A_DAY = 86_400
 CANNOT_KEEP = (
-    "compiled calculations cannot be kept here: neither {0} nor {1} can be written. They are compiled anew by each "
-    "process (about 15 seconds)"
+    "compiled calculations cannot be kept here: neither {0} nor {1} can be written. They are compiled anew at each "
+    "start (about 15 seconds)"
 )
 
 
