@@ -5,7 +5,7 @@ from datetime import date
 from decimal import Decimal
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from zesty_lark.core.calc import answer
@@ -39,6 +39,7 @@ from zesty_lark.core.form.sine import sine_checked, sine_setting
 from zesty_lark.core.form.slot_ways import slot_ways
 from zesty_lark.core.instruments import BlockSet
 from zesty_lark.core.quantities import InputError
+from zesty_lark.core.units import SMALLEST_MM
 
 D = Decimal
 ANGLES = st.floats(1, 80)
@@ -254,6 +255,7 @@ def test_tilted_a_downfeed_takes_its_cosine_and_a_thin_wheel_s_springs_ask_for_m
 
 
 @given(st.floats(-40, 40), st.integers(2, 20), st.floats(100, 600))
+@example(2.00001, 2, 100.0)
 def test_a_fence_that_runs_out_straight_is_told_by_its_slope_and_taken_in_the_finest_steps(
     out: float, count: int, length: float
 ) -> None:
@@ -261,7 +263,7 @@ def test_a_fence_that_runs_out_straight_is_told_by_its_slope_and_taken_in_the_fi
     made = fence_plan(readings_um=swept, length_mm=length, height_mm=6, graduation_mm=D("0.005"))
     assert made.slope_um_100 == pytest.approx(out / length * 100, abs=1e-6)
     assert made.out_um == pytest.approx(abs(out), abs=1e-9)
-    assert float(made.stock_mm) >= abs(out) / 1000 + 0.003 - 1e-9 and made.stock_mm == made.steps * made.step_mm
+    assert float(made.stock_mm) >= abs(out) / 1000 + 0.003 - float(SMALLEST_MM) and made.stock_mm == made.steps * made.step_mm
     assert float(made.stock_mm - made.step_mm) < abs(out) / 1000 + 0.003
     assert (
         made.spark_passes
