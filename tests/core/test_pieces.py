@@ -144,8 +144,12 @@ def test_both_faces_of_one_clamping_then_the_sides_that_stand_on_them() -> None:
 
 def test_a_set_up_is_skipped_or_taken_first_and_a_face_ground_again_each_with_a_reason() -> None:
     log = Log(BLOCK)
-    for change, more in (("skip", {"setup": "3+4"}), ("first", {"setup": "6"}), ("grind", {})):
-        with pytest.raises(LogError, match="The reason goes into the record"):
+    for change, asked, more in (
+        ("skip", "Why is the set-up skipped", {"setup": "3+4"}),
+        ("first", "Why does this set-up come first", {"setup": "6"}),
+        ("grind", "Why is face 2 ground again", {}),
+    ):
+        with pytest.raises(LogError, match=f"{asked}. The reason goes into the record"):
             log.add(Kind.REROUTED, 2, change=change, note=" ", **more)
     with pytest.raises(LogError, match="no such set-up"):
         log.add(Kind.REROUTED, None, change="skip", setup="9", note="why")
