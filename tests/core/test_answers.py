@@ -263,7 +263,10 @@ def test_a_fence_that_runs_out_straight_is_told_by_its_slope_and_taken_in_the_fi
     made = fence_plan(readings_um=swept, length_mm=length, height_mm=6, graduation_mm=D("0.005"))
     assert made.slope_um_100 == pytest.approx(out / length * 100, abs=1e-6)
     assert made.out_um == pytest.approx(abs(out), abs=1e-9)
-    assert float(made.stock_mm) >= abs(out) / 1000 + 0.003 - float(SMALLEST_MM) and made.stock_mm == made.steps * made.step_mm
+    assert (
+        float(made.stock_mm) >= abs(out) / 1000 + 0.003 - float(SMALLEST_MM)
+        and made.stock_mm == made.steps * made.step_mm
+    )
     assert float(made.stock_mm - made.step_mm) < abs(out) / 1000 + 0.003
     assert (
         made.spark_passes

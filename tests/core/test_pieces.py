@@ -254,6 +254,20 @@ def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_t
     assert "parallel" not in log.now.pieces[1].verdicts
     log.measure(2, "22.001", "21.995", verdict="out")
     assert log.now.pieces[1].verdicts["parallel"] == "out" and log.now.pieces[1].outcome(log.brief.wanted) == "out"
+    assert log.now.pieces[1].verdicts["thickness"] == "out", "its least is under the size"
+    log.measure(2, "22.0019", "21.9981", verdict="out")
+    told = log.now.pieces[1].verdicts
+    assert told["parallel"] != "in" and told["thickness"] == "in", "out only for being out of parallel"
+
+
+def test_of_two_pieces_each_is_proved_by_its_number() -> None:
+    log = Log(brief(pieces=2, came={1: FaceState.CLEANED}))
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.1"))
+    with pytest.raises(LogError, match="Measure face 2 of piece 1 first"):
+        log.add(Kind.SURFACE_DONE, 2)
+    log.measure(2, "22.1", verdict="not yet")
+    with pytest.raises(LogError, match="Face 2 of piece 1 is not proved to size: its last verdict is not yet"):
+        log.add(Kind.SURFACE_DONE, 2)
 
 
 def test_the_print_says_what_is_a_zone_what_a_face_ends_on_and_what_is_about_it() -> None:

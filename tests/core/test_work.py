@@ -410,7 +410,7 @@ def test_nothing_a_figure_rests_on_is_passed_over_in_silence(
 def test_a_step_is_skipped_with_its_reason_and_taken_back_like_anything() -> None:
     log = everything()
     log.add(Kind.SKIPPED, step=1, note="dressed for the last job")
-    assert log.next == "place" and log.run().skipped == (1,)
+    assert log.next == "place" and log.run().skipped == (1,) and log.run().done == 1
     assert "dressed for the last job" in tell(log.entries[-1], UNITS)
     log.undo()
     assert log.next == "dress" and log.run().skipped == ()
