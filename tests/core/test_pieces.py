@@ -7,7 +7,7 @@ import pytest
 from tests.core.worklog import PAIR, SIDES, UNITS, D, Log, brief, plan, size, zone
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.route.remaining import keeps_wheel_height, stock_on
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.sizes import Reading, growth
 from zesty_lark.core.work.entries import Kind
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.rules import LogError
@@ -258,6 +258,26 @@ def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_t
     log.measure(2, "22.0019", "21.9981", verdict="out")
     told = log.now.pieces[1].verdicts
     assert told["parallel"] != "in" and told["thickness"] == "in", "out only for being out of parallel"
+
+
+def test_what_is_done_of_the_route_counts_a_surface_once_no_piece_wants_it() -> None:
+    log = ground("22.0", "22.0", "22.0", "22.0")
+    assert log.now.progress == (1, 2), "face 1 came clean"
+    log.add(Kind.SURFACE_DONE, 2, pieces=(1, 2, 3))
+    assert log.now.progress == (1, 2)
+    log.add(Kind.ENDED, piece=4, end="scrapped", note="Burnt.")
+    assert log.now.progress == (2, 2)
+
+
+def test_a_gap_says_how_much_larger_the_part_was_as_warm_as_it_was_planned() -> None:
+    log = Log(brief(came={1: FaceState.CLEANED}))
+    log.measure(2, "22.262")
+    log.add(Kind.PLANNED, 2, plan=plan(2, "0.2", rise_c=D(10)))
+    log.add(Kind.PLACED, 2)
+    log.add(Kind.TOUCHED_OFF, 2, reading_mm=D(0))
+    log.add(Kind.PASS, 2, reading_mm=D("0.2"))
+    log.measure(2, "22.07", verdict="not yet")
+    assert float(log.now.gaps[-1].grown_mm) == pytest.approx(growth(22.262, 10), abs=1e-4)
 
 
 def test_of_two_pieces_each_is_proved_by_its_number() -> None:
