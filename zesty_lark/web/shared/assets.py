@@ -26,7 +26,7 @@ VERSION = "lark.static_version"
 
 def install(app: Flask) -> None:
     """Let the application answer for versioned addresses too."""
-    app.wsgi_app = _versioned(app.wsgi_app)  # type: ignore[method-assign]
+    app.wsgi_app = _versioned(app.wsgi_app)  # type: ignore[assignment, method-assign]
     app.add_template_global(address, "asset")
 
 
