@@ -161,6 +161,7 @@ def test_what_the_server_refuses_is_shown_gives_the_buttons_back_and_waits_in_a_
     assert "the server answered 500" in person.page.locator("#outbox-refused").inner_text(), (
         "503 was sent again by itself"
     )
+    person.sees("Of the test")
     person.page.goto("/jobs/TR-101/grind")
     person.sees("pass 6 of")
     assert person.page.locator(".bar .btn-primary").first.is_enabled()

@@ -73,8 +73,8 @@ function busy(on) {
 // Two answers may overtake each other; the page never goes back behind what was logged.
 export function show(html) {
   const page = new DOMParser().parseFromString(html, "text/html");
-  const seen = (of) => Number(of.getElementById("station")?.dataset.seen ?? 0);
-  if (seen(page) < seen(document)) return;
+  const [then, now] = [page, document].map((each) => each.getElementById("station"));
+  if (then && now && Number(then.dataset.seen) < Number(now.dataset.seen)) return;
   for (const id of ["rail", "top", "main"]) {
     const fresh = page.getElementById(id);
     if (fresh) document.getElementById(id)?.replaceWith(document.importNode(fresh, true));
