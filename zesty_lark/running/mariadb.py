@@ -198,7 +198,9 @@ class PrivateMariaDB:
 
     def make_database(self, name: str) -> None:
         """Make a database and let the application's account into it; nothing happens when both are there."""
-        connection = pymysql.connect(unix_socket=str(self.socket_path), user=_account_name(), connect_timeout=10)
+        connection = pymysql.connect(
+            unix_socket=str(self.socket_path), user=_account_name(), connect_timeout=10, ssl_disabled=True
+        )
         with connection, connection.cursor() as cursor:
             cursor.execute(f"CREATE DATABASE IF NOT EXISTS {name}")
             for host in ("127.0.0.1", "localhost"):

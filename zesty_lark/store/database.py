@@ -12,17 +12,23 @@ from zesty_lark.store.known_logs import KNOWN, KnownLogs
 __all__ = ["alone", "answers", "connect", "sessions"]
 
 
+LOOPBACK = (None, "localhost", "127.0.0.1", "::1")
+
+
 def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
-    """Return an engine for a MariaDB; connections are checked before use, so a restarted server is no error."""
+    """Return an engine for a MariaDB; connections are checked before use, so a restarted server is no error. What never
+    leaves this machine is not encrypted, unless its address asks for that; what does is, where the server can."""
+    where = make_url(url)
+    plain = where.host in LOOPBACK and not any(each.startswith("ssl") for each in where.query)
     return create_engine(
-        make_url(url),
+        where,
         pool_pre_ping=True,
         pool_size=pool_size,
         max_overflow=5,
         pool_recycle=1800,
         isolation_level="READ COMMITTED",
         hide_parameters=True,  # what people typed has no place in a log of errors
-        connect_args={"connect_timeout": 5, "read_timeout": 30, "write_timeout": 30},
+        connect_args={"connect_timeout": 5, "read_timeout": 30, "write_timeout": 30, "ssl_disabled": plain},
     )
 
 
