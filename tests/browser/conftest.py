@@ -160,7 +160,9 @@ class Person:
     """Someone at a screen with a keyboard only; a script error on any page fails the test."""
 
     def __init__(self, chromium: Browser, address: str, width: int, height: int) -> None:
-        self.context = chromium.new_context(viewport={"width": width, "height": height}, base_url=address)
+        self.context = chromium.new_context(
+            viewport={"width": width, "height": height}, base_url=address, reduced_motion="reduce"
+        )
         self.context.set_default_timeout(1000 * PAGE_SECONDS)
         self.page: Page = self.context.new_page()
         self.errors: list[str] = []
