@@ -1,16 +1,18 @@
 """Whole simulated runs logged by processes that are killed at any moment, and sent again until they are answered: in
-the end the log has each entry once, in its order, as it was sent."""
+the end the log has each entry once, in its order, as it was sent.
+
+The moments are those at which something is asked of the database: before it, and when it is asked and not answered."""
 
 import os
 import random
 import signal
-import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import fields, replace
 from decimal import Decimal
 from pathlib import Path
 
 import pytest
+from pymysql.connections import Connection
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
@@ -32,7 +34,7 @@ PRINT = Size(D(22), D("0.003"), D("0.003"))
 SEEDS = (2, 5)
 KILLS_AND_RESENDS = 200
 DATABASE_KILLS = 3
-MOST_TRIES = 3
+KILLS_AN_ENTRY = 2
 
 
 @pytest.fixture
@@ -78,8 +80,29 @@ def log_once(engine: Engine, number: str, entry: Entry) -> None:
         session.commit()
 
 
-def in_a_process(engine: Engine, number: str, entry: Entry, kill_after: float | None) -> bool:
-    """Log an entry in a process of its own, killed after so many seconds; return whether it was answered.
+def at_each_moment(tell: Callable[[], None], patch: pytest.MonkeyPatch) -> None:
+    """Let ``tell`` be called before anything is asked of a database, and once it is asked and not yet answered."""
+    ask = Connection._execute_command
+
+    def asking(self: Connection, *what: object) -> None:
+        tell()
+        ask(self, *what)
+        tell()
+
+    patch.setattr(Connection, "_execute_command", asking)
+
+
+def moments_of(engine: Engine, number: str, entry: Entry) -> int:
+    """Log an entry; return how many moments that has."""
+    seen: list[None] = []
+    with pytest.MonkeyPatch.context() as patch:
+        at_each_moment(lambda: seen.append(None), patch)
+        log_once(engine, number, entry)
+    return len(seen)
+
+
+def in_a_process(engine: Engine, number: str, entry: Entry, kill_at: int | None = None) -> bool:
+    """Log an entry in a process of its own, killed at a moment; return whether it was answered.
 
     The process has what its parent has made ready, and connections of its own.
     """
@@ -88,13 +111,14 @@ def in_a_process(engine: Engine, number: str, entry: Entry, kill_after: float | 
         code = 1
         try:
             engine.dispose(close=False)
-            log_once(engine, number, entry)
+            with pytest.MonkeyPatch.context() as patch:
+                if kill_at is not None:
+                    left = iter(range(kill_at))
+                    at_each_moment(lambda: next(left, None) is None and os.kill(os.getpid(), signal.SIGKILL), patch)
+                log_once(engine, number, entry)
             code = 0
         finally:
             os._exit(code)
-    if kill_after is not None:
-        time.sleep(kill_after)
-        os.kill(child, signal.SIGKILL)
     _, status = os.waitpid(child, 0)
     return os.waitstatus_to_exitcode(status) == 0
 
@@ -125,26 +149,21 @@ def test_killed_two_hundred_times_each_entry_is_there_once_in_its_order(durable:
         session.commit()
     runs = {f"X-{seed}": worked(seed) for seed in SEEDS}
     log_once(engine, "X-2", runs["X-2"][0])
-    began = time.monotonic()
-    assert in_a_process(engine, "X-2", runs["X-2"][1], None)
-    usual = time.monotonic() - began
+    moments = moments_of(engine, "X-2", runs["X-2"][1])
     fall = {dice.randrange(10, 70) for _ in range(DATABASE_KILLS)}
     for count, (number, entry) in enumerate((number, each) for number, entries in runs.items() for each in entries):
         if count in fall:
             assert durable.process is not None
             durable.process.kill()
             durable.process.wait()
-            assert not in_a_process(engine, number, entry, None), "nobody answers"
+            assert not in_a_process(engine, number, entry), "nobody answers"
             durable.start()
             hit += 2
-        for _ in range(MOST_TRIES):
-            if in_a_process(engine, number, entry, dice.uniform(0, 1.1 * usual)):
-                break
-            hit += 1
-        else:
-            assert in_a_process(engine, number, entry, None)
+        for _ in range(KILLS_AN_ENTRY):
+            hit += not in_a_process(engine, number, entry, dice.randrange(moments))
+        assert in_a_process(engine, number, entry)
         if dice.random() < 0.4:
-            assert in_a_process(engine, number, entry, None), "sent again after its answer was lost"
+            assert in_a_process(engine, number, entry), "sent again after its answer was lost"
             hit += 1
     assert hit >= KILLS_AND_RESENDS, hit
     with sessions(engine)() as session:
