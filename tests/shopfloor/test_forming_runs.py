@@ -6,6 +6,7 @@ from decimal import Decimal
 
 import pytest
 
+from tests import SEARCHES
 from tests.shopfloor.former import Former, formed_job
 from zesty_lark.core.surfaces.features import Feature
 from zesty_lark.core.work.entries import PassFed, TouchedOff
@@ -17,6 +18,7 @@ from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 D = Decimal
 SHOE, WEDGE = ("120", "60", "30"), ("70", "40", "25")
 RUNS, OF_WHICH = 25, 24
+MOST_RUNS = 100 if SEARCHES else 50
 
 
 def run(features: tuple[Feature, ...], sizes: tuple[str, str, str], seed: int) -> Former:
@@ -37,12 +39,12 @@ def is_good(hands: Former) -> bool:
     return good
 
 
-@pytest.mark.parametrize("first", range(0, 100, RUNS))
+@pytest.mark.parametrize("first", range(0, MOST_RUNS, RUNS))
 def test_a_keyway_ends_in_tolerance(first: int) -> None:
     assert sum(is_good(run(GUIDE_SHOE, SHOE, seed)) for seed in range(first, first + RUNS)) >= OF_WHICH
 
 
-@pytest.mark.parametrize("first", range(0, 100, RUNS))
+@pytest.mark.parametrize("first", range(0, MOST_RUNS, RUNS))
 def test_a_wedge_with_lead_ins_a_radius_and_an_edge_ends_in_tolerance(first: int) -> None:
     assert sum(is_good(run(INDEX_WEDGE, WEDGE, seed)) for seed in range(first, first + RUNS)) >= OF_WHICH
 

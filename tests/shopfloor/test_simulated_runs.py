@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from tests import SEARCHES
 from tests.shopfloor.hands import D, Hands, job_of
 from zesty_lark.core.grinder.truth import Truth
 from zesty_lark.core.process.power_watch import PowerWatch, Spindle, watch_power
@@ -19,10 +20,11 @@ from zesty_lark.core.work.standing import Standing
 PRINTS = (Size(D(22), D("0.003"), D("0.003")), Size(D(22), D("0.008"), D(0)), Size(D(22), D(0), D("0.01")))
 """Both sides, and one side only below and above."""
 RUNS, OF_WHICH = 25, 24
+MOST_RUNS = 100 if SEARCHES else 50
 MOST_ACTS = 90
 
 
-@pytest.mark.parametrize("first", range(0, 100, RUNS))
+@pytest.mark.parametrize("first", range(0, MOST_RUNS, RUNS))
 def test_following_the_screen_alone_ends_in_tolerance_and_never_goes_round(first: int) -> None:
     good = 0
     for seed in range(first, first + RUNS):
