@@ -23,6 +23,29 @@ SHARED_MEMORY = Path("/dev/shm")
 DEMO_DATABASE = "zesty_lark_demo"
 Rows = tuple[str, list[tuple[str, list[dict[str, Any]]]]]
 """A layout and the rows of each of its tables."""
+TOGETHER = {
+    ("browser", "running"): "journeys",
+    ("browser", "own"): "own",
+    ("bench", "engine"): "benchmarks",
+    ("bench", "running"): "benchmarks",
+}
+"""What shares a shop, by its folder and the fixture it has it from; it takes longest, in this order."""
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Tests that share a shop stay together where tests are shared out, and come first; before them what needs no
+    demonstration, while another makes it."""
+    order = list(TOGETHER.values())
+
+    def place(item: pytest.Item) -> int:
+        for (folder, fixture), group in TOGETHER.items():
+            if item.path.parent.name == folder and fixture in item.fixturenames:  # type: ignore[attr-defined]
+                item.add_marker(pytest.mark.xdist_group(group))
+                return order.index(group)
+        return -1 if "clean_clone" in item.name else len(order)
+
+    items.sort(key=place)
 
 
 @pytest.fixture(scope="session", autouse=True)

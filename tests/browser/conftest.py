@@ -107,19 +107,6 @@ class Running:
         return code
 
 
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests that share a running demonstration stay together where tests are shared out; those that have one of their
-    own do not, and come first, for they take longest; the longest of all needs no demonstration made before it."""
-    for item in items:
-        if item.path.parent != Path(__file__).parent:
-            continue
-        for fixture, group in (("own", "own"), ("running", "journeys")):
-            if fixture in item.fixturenames:  # type: ignore[attr-defined]
-                item.add_marker(pytest.mark.xdist_group(group))
-    items.sort(key=lambda item: (item.path.stem != "test_killed", "clean_clone" not in item.name))
-
-
 @pytest.fixture(scope="session")
 def demo_home(common_folder: Path, demo_rows: Rows) -> Path:
     """The home of a demonstration that was made and stopped: what a test may copy, and then kill. One for all who test
