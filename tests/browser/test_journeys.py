@@ -2,6 +2,8 @@
 
 from pathlib import Path
 
+from playwright.sync_api import Route
+
 from tests.browser.conftest import Person
 
 AXE = (Path(__file__).parent / "vendor/axe.min.js").read_text()
@@ -232,6 +234,57 @@ def test_another_screen_follows_by_itself(machinist: Person) -> None:
     other = machinist.context.new_page()
     other.goto("/jobs/TR-101/grind")
     machinist.press("d")
+    machinist.sees("pass 7 of")
+    other.get_by_text("pass 7 of").wait_for()
+    machinist.press("u")
+    machinist.sees("pass 6 of")
+
+
+def test_a_press_that_another_screen_of_the_browser_sends_is_shown_where_it_was_made(machinist: Person) -> None:
+    """The screens of one browser share the queue of what waits: whichever has its turn sends it."""
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-101/grind")
+    machinist.sees("pass 6 of")
+    machinist.take_over()
+    holder, other = machinist.context.new_page(), machinist.context.new_page()
+    holder.goto("/jobs/TR-101/record")
+    holder.evaluate(
+        "() => new Promise(held => navigator.locks.request('zesty-lark-outbox', () => new Promise(end => {"
+        " window.letGo = end; held(); })))"
+    )
+    other.goto("/jobs/TR-101/grind")
+    turns = "async many => (await navigator.locks.query()).pending.length >= many"
+    holder.wait_for_function(turns, arg=1)
+    machinist.press("d")
+    holder.wait_for_function(turns, arg=2)
+    holder.evaluate("() => window.letGo()")
+    other.get_by_text("pass 7 of").wait_for()
+    machinist.sees("pass 7 of")
+    machinist.press("u")
+    machinist.sees("pass 6 of")
+
+
+def test_a_screen_opened_while_another_sends_a_press_follows_all_the_same(machinist: Person) -> None:
+    """It looked at what waits just when that was on its way, and is told when it is gone."""
+    machinist.sign_in("bryn")
+    machinist.page.goto("/jobs/TR-101/grind")
+    machinist.sees("pass 6 of")
+    machinist.take_over()
+    other = machinist.context.new_page()
+    other.add_init_script(
+        "const ask = navigator.locks.request.bind(navigator.locks);"
+        "navigator.locks.request = async (...all) => {"
+        " const said = await ask(...all); await new Promise(end => { window.goOn = end; }); return said; };"
+    )
+    other.goto("/jobs/TR-101/grind")
+    other.wait_for_function("() => window.goOn")
+    held: list[Route] = []
+    machinist.page.route("**/grind", lambda route: route.continue_() if held else held.append(route))
+    with machinist.page.expect_request(lambda request: request.method == "POST"):
+        machinist.press("d")
+    other.evaluate("() => window.goOn()")
+    other.wait_for_function("() => document.body.dataset.waiting === '1'")
+    held[0].continue_()
     machinist.sees("pass 7 of")
     other.get_by_text("pass 7 of").wait_for()
     machinist.press("u")

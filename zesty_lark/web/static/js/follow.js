@@ -87,6 +87,9 @@ document.addEventListener("shown", () => {
   follow();
   onceStill();
 });
+document.addEventListener("all-sent", () => {
+  if (station()?.dataset.behind) draw();
+});
 follow();
 onceStill();
 setTimeout(poll, POLL_MS);

@@ -10,9 +10,18 @@ const opened = openDB("zesty-lark", 1, {
   },
 });
 
+// The pages of one browser share what waits: each tells the others when that has changed.
+const others = new BroadcastChannel("zesty-lark-acts");
+const told = async (change) => {
+  const made = await change;
+  others.postMessage("");
+  return made;
+};
+export const whenOthersChange = (act) => { others.onmessage = act; };
+
 export const acts = async () => (await opened).getAll("acts");
-export const put = async (act) => (await opened).add("acts", act);
-export const drop = async (n) => (await opened).delete("acts", n);
+export const put = async (act) => told((await opened).add("acts", act));
+export const drop = async (n) => told((await opened).delete("acts", n));
 export const putRefused = async (act) => (await opened).add("refused", act);
 export const refused = async () => (await opened).getAll("refused");
 export const forgive = async (n) => (await opened).delete("refused", n);
@@ -26,7 +35,7 @@ export async function refuse(list, at, status) {
     moving.objectStore("acts").delete(n);
     moving.objectStore("refused").add({ ...act, at, status });
   }
-  await moving.done;
+  await told(moving.done);
 }
 
 // One that was refused is to be sent once more, after all that waits.
@@ -34,5 +43,5 @@ export async function again({ n, ...act }) {
   const moving = (await opened).transaction(["acts", "refused"], "readwrite");
   moving.objectStore("refused").delete(n);
   moving.objectStore("acts").add(act);
-  await moving.done;
+  await told(moving.done);
 }

@@ -272,4 +272,8 @@ async function movedIn() {
   localStorage.removeItem("zesty-lark-outbox-refused");
 }
 
+// How many wait is counted anew, or this page would think for good that what another had just pressed waits.
+kept.whenOthersChange(async () => {
+  if (!(await waiting()).length) document.dispatchEvent(new CustomEvent("all-sent"));
+});
 movedIn().then(() => Promise.all([showRefused(), send()]));
