@@ -3,6 +3,7 @@ grinder and measured, by keyboard."""
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from decimal import Decimal
 
 import pytest
@@ -20,6 +21,7 @@ from tests.browser.test_six_faces import (
     read,
 )
 from zesty_lark.core.grinder.block import FORMED_MM
+from zesty_lark.core.surfaces.features import LeadIns
 from zesty_lark.core.surfaces.formed import Formed
 from zesty_lark.core.surfaces.formed_face import features_formed
 from zesty_lark.core.surfaces.part import PairSize
@@ -205,6 +207,12 @@ def proved(person: Person, number: str, count: int) -> None:
     assert len(lines) == count and all("✓ in" in line for line in lines), lines
 
 
+KEYWAY = (replace(GUIDE_SHOE[0], left_now_mm=D("21.04"), depth_now_mm=D("7.93")),)
+"""The demonstration's, come nearer to their sizes: as many kinds of steps in fewer passes."""
+LEAD_INS = tuple(
+    replace(each, floor_now_mm=D("5.78"), wall_now_mm=D("7.75")) if isinstance(each, LeadIns) else each
+    for each in INDEX_WEDGE
+)
 SHOE = {"length": "90", "width": "60", "thickness": "30"}
 WEDGE = {"length": "70", "width": "40", "thickness": "25"}
 
@@ -212,8 +220,8 @@ WEDGE = {"length": "70", "width": "40", "thickness": "25"}
 def test_a_keyway_from_print_to_record(machinist: Person, grinder: Watched) -> None:
     machinist.sign_in("bryn")
     connect(machinist, grinder)
-    take_in(machinist, "TR-174", "Guide shoe, another", SHOE, GUIDE_SHOE)
-    job = Job("TR-174", SHOE, GUIDE_SHOE)
+    take_in(machinist, "TR-174", "Guide shoe, another", SHOE, KEYWAY)
+    job = Job("TR-174", SHOE, KEYWAY)
     machinist.page.goto("/jobs/TR-174/set-up?face=8")
     machinist.sees("89.8025 mm")
     assert machinist.page.locator(".answer-right svg").count() >= 2
@@ -225,8 +233,8 @@ def test_a_keyway_from_print_to_record(machinist: Person, grinder: Watched) -> N
 def test_a_wedge_with_its_lead_ins_from_print_to_record(machinist: Person, grinder: Watched) -> None:
     machinist.sign_in("bryn")
     connect(machinist, grinder)
-    take_in(machinist, "TR-175", "Index wedge, another", WEDGE, INDEX_WEDGE)
-    job = Job("TR-175", WEDGE, INDEX_WEDGE)
+    take_in(machinist, "TR-175", "Index wedge, another", WEDGE, LEAD_INS)
+    job = Job("TR-175", WEDGE, LEAD_INS)
     machinist.page.goto("/jobs/TR-175/set-up?face=7")
     machinist.sees("38.1895 mm")
     grind_on(machinist, grinder, job, ticked=7)
