@@ -6,8 +6,6 @@
 import json
 import subprocess
 import sys
-import time
-from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -17,6 +15,7 @@ import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 from scipy.optimize import linprog
 
+from bench import quickest
 from tests.core.test_heat_and_plan import ASKED
 from zesty_lark.core.calc import answer
 from zesty_lark.core.maps.feather import cleaned, triangles
@@ -32,15 +31,6 @@ from zesty_lark.web.shared.svg.surface import Shown, surface_plate
 
 ROOT = Path(__file__).parents[1]
 RANDOM = np.random.default_rng(3)
-
-
-def quickest(work: Callable[[], object], times: int = 5) -> float:
-    taken = []
-    for _ in range(times):
-        began = time.perf_counter()
-        work()
-        taken.append(time.perf_counter() - began)
-    return min(taken)
 
 
 def rough(count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -72,7 +62,9 @@ def test_minimum_zone_beside_a_linear_program(benchmark: BenchmarkFixture) -> No
 
     zone = benchmark(lambda: minimum_zone(x, y, z))
     assert abs(program() - zone.width) < 1e-8
-    print(f"\nlinear program over minimum zone: {quickest(program, 2) / quickest(lambda: minimum_zone(x, y, z)):.0f}")
+    print(
+        f"\nlinear program over minimum zone: {quickest(program, 2) / quickest(lambda: minimum_zone(x, y, z), 5):.0f}"
+    )
 
 
 def test_feather_line_of_a_million_points_at_200_depths(benchmark: BenchmarkFixture) -> None:

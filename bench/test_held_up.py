@@ -9,8 +9,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from sqlalchemy import Engine
 
-from bench import SMALL
-from bench.test_years import quickest
+from bench import SMALL, quickest
 from tests.web.conftest import Browser
 from zesty_lark.core.work.entries import Noted
 from zesty_lark.running.http_server import BufferingServer

@@ -5,19 +5,16 @@ added.
 """
 
 import os
-import time
-from collections.abc import Callable
 
 import pytest
 from sqlalchemy import Engine
 
-from bench import SMALL
+from bench import SMALL, quickest
 from bench.years import many_years
 from tests.web.conftest import Browser
 
 YEARS = int(os.environ.get("LARK_BENCH_YEARS", "1"))
 JOBS = 100 if SMALL else 1000 * YEARS
-TIMES = 1 if SMALL else 15
 PAGES = (
     "",
     "?q=wear",
@@ -28,16 +25,6 @@ PAGES = (
     "jobs/TR-101/record",
     "jobs/TR-101/faces",
 )
-
-
-def quickest(act: Callable[[], object], times: int = TIMES) -> float:
-    """The least time an act takes [s]."""
-    taken = []
-    for _ in range(times):
-        begun = time.perf_counter()
-        act()
-        taken.append(time.perf_counter() - begun)
-    return min(taken)
 
 
 @pytest.fixture(scope="module")

@@ -254,13 +254,13 @@ STRIP = Block(
 
 
 def test_tall_on_a_small_foot_is_held_by_a_fixture_and_planned_for_it() -> None:
-    made = planned(block=STRIP)
+    made = planned(block=STRIP, only=6)
     end = made.faces[6]
     assert end.held.holder == "Angle plate P1" and end.plan is not None and end.plan.minutes < 30
-    bare = planned(block=STRIP, shop=replace(SHOP, fixtures=[]))
+    bare = planned(block=STRIP, shop=replace(SHOP, fixtures=[]), only=6)
     assert bare.faces[6].plan is None and "2.5 times" in bare.faces[6].refused and bare.stops
     steps = tuple(StepChoice(key, blocks=True) for key in ("1", "2", "3+4", "5", "6"))
-    blocked = planned(RouteChoices(steps=steps), block=STRIP)
+    blocked = planned(RouteChoices(steps=steps), block=STRIP, only=6)
     assert blocked.faces[6].held.words == "magnet, with blocks" and blocked.faces[6].plan is not None
     assert made.faces[1].held.holder == "magnet" and not made.faces[1].held.blocks
 
@@ -299,10 +299,10 @@ def test_only_soft_work_belongs_on_the_mill() -> None:
         BLOCK, sizes={**BLOCK.sizes, "thickness": PairSize(D("22"), D("0.003"), D("0.003"), D("22.6"), D("22.3"))}
     )
     soft = replace(MEANS, material=material_of("mild steel"), hardness_hrc=None)
-    assert "mill first" in plan_route(wedge, RouteChoices(), soft, SHOP, sharing=SHARING).faces[1].advice
-    assert planned(block=wedge).faces[1].advice == ""
+    assert "mill first" in plan_route(wedge, RouteChoices(), soft, SHOP, sharing=SHARING, only=1).faces[1].advice
+    assert planned(block=wedge, only=1).faces[1].advice == ""
     slow = replace(MEANS, machine=replace(MEANS.machine, spindle_w=60.0, table_max_mm_s=100.0))
-    told = plan_route(wedge, RouteChoices(), slow, SHOP, sharing=SHARING).faces[2].advice
+    told = plan_route(wedge, RouteChoices(), slow, SHOP, sharing=SHARING, only=2).faces[2].advice
     assert "lead" in told and "takes it soonest" in told
 
 
