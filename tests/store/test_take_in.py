@@ -1,0 +1,106 @@
+"""What is taken in is kept as it was given, all of it; what is changed is named, and nothing else changes."""
+
+from dataclasses import replace
+from datetime import UTC, date, datetime
+from decimal import Decimal
+
+import pytest
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.sizes import Size
+from zesty_lark.store import jobs
+from zesty_lark.store.jobs import CharacteristicIn, FaceIn, JobChanged, NumberTaken, SizeIn, TakeIn
+from zesty_lark.store.models import Job
+
+D = Decimal
+AT = datetime(2026, 3, 2, 8, tzinfo=UTC)
+STEP = CharacteristicIn("step", "size", 1, 2, D("7.5"), D("0.01"), D("0.02"))
+LEAN = CharacteristicIn("lean", "angle", 3, 4, D("12"), D("0.05"), D("0.05"))
+TRUE = CharacteristicIn("true", "flat", 5, None, D("0"), D("0"), D("0.003"))
+
+
+@pytest.fixture
+def what(demo: Session) -> TakeIn:
+    """A job with something in every field, of the people and machines of TR-101."""
+    like = jobs.by_number(demo, "TR-101")
+    assert like is not None
+    sizes = {"length": ("88", "88.3"), "width": ("54", "54.25"), "thickness": ("22", "22.26")}
+    return TakeIn(
+        number="TR-190", title="Gib strip", print_unit="in", due_on=date(2026, 4, 1), owner_id=like.owner_id,
+        machine_id=like.machine_id, wheel_id=like.wheel_id, quantity=3, material="tool steel, hardened",
+        hardness_hrc=D("60"), parallel_mm=D("0.003"), square_mm=D("0.005"), flat_mm=D("0.002"), ra_um=D("0.4"),
+        mark_corner="1-3-4", reference_face=1, min_skin_mm=D("0.01"), first_share=D("0.4"), remarks="Handle with care.",
+        sizes={
+            axis: SizeIn(Size(D(nominal), D("0.01"), D("0.02")), D(most), D(most) - D("0.02"))
+            for axis, (nominal, most) in sizes.items()
+        },
+        faces={face: FaceIn("milled", D("0.04"), "plain") for face in range(1, 7)},
+        bow_mm=D("0.02"), bow_shape="ends_up", leave_mm=D("0.05"),
+        pieces={1: {"thickness": D("22.24")}, 3: {"width": D("54.2"), "length": D("88.28")}},
+        more=(STEP, LEAN, TRUE),
+    )  # fmt: skip
+
+
+def kept(session: Session, job: Job) -> TakeIn:
+    """What the database has of it."""
+    session.expire_all()
+    return jobs.take_in_of(job)
+
+
+def test_all_that_is_taken_in_is_kept(demo: Session, what: TakeIn) -> None:
+    assert kept(demo, jobs.take_in(demo, what, AT)) == what
+
+
+def test_what_the_print_asks_beside_the_sizes_is_put_in_another_order_changed_and_dropped(
+    demo: Session, what: TakeIn
+) -> None:
+    job = jobs.take_in(demo, what, AT)
+    rows = {row.name: row.id for row in job.part.more}
+    after = replace(what, more=(TRUE, replace(STEP, tol_plus=D("0.03"))))
+    assert jobs.amend(demo, job, after, job.version) == ["what else the print asks"]
+    assert kept(demo, job) == after
+    assert {row.name: row.id for row in job.part.more} == {name: rows[name] for name in ("true", "step")}
+
+
+@pytest.mark.parametrize(
+    ("change", "named"),
+    [
+        ({"title": "Another"}, ["title"]),
+        ({"hardness_hrc": None}, ["hardness hrc"]),
+        ({"due_on": None, "remarks": ""}, ["due on", "remarks"]),
+        ({"pieces": {1: {"thickness": D("22.25")}}}, ["pieces’ own sizes"]),
+        ({"pieces": {}}, ["pieces’ own sizes"]),
+        ({"bow_mm": None, "leave_mm": D(0)}, ["bow", "leave"]),
+        ({}, []),
+    ],
+)
+def test_what_changed_is_named_and_kept(
+    demo: Session, what: TakeIn, change: dict[str, object], named: list[str]
+) -> None:
+    job = jobs.take_in(demo, what, AT)
+    after = replace(what, **change)  # type: ignore[arg-type]
+    assert jobs.amend(demo, job, after, job.version) == named
+    assert kept(demo, job) == after
+
+
+def test_one_face_and_one_size_are_changed_alone(demo: Session, what: TakeIn) -> None:
+    job = jobs.take_in(demo, what, AT)
+    width = replace(what.sizes["width"], measured_max_mm=D("54.3"))
+    after = replace(
+        what, faces=what.faces | {4: FaceIn("sawn", D("0.3"), "plain")}, sizes={**what.sizes, "width": width}
+    )
+    assert jobs.amend(demo, job, after, job.version) == ["width", "face 4"]
+    assert kept(demo, job) == after
+
+
+def test_what_was_changed_meanwhile_or_has_a_number_of_another_job_is_refused(demo: Session, what: TakeIn) -> None:
+    job = jobs.take_in(demo, what, AT)
+    with pytest.raises(NumberTaken, match="There is a job TR-190 already"):
+        jobs.take_in(demo, what, AT)
+    with pytest.raises(NumberTaken, match="There is a job TR-101 already"):
+        jobs.amend(demo, job, replace(what, number="TR-101"), job.version)
+    before = job.version
+    jobs.amend(demo, job, replace(what, title="Another"), before)
+    assert job.version > before
+    with pytest.raises(JobChanged):
+        jobs.amend(demo, job, what, before)
