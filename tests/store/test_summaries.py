@@ -119,7 +119,9 @@ def rows_read(session: Session) -> Iterator[list[int]]:
     counted.append(read() - before)
 
 
-def test_a_list_reads_as_many_rows_after_years_as_on_the_first_day(demo: Session) -> None:
+def test_a_list_reads_as_many_rows_after_years_as_on_the_first_day(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
     me, pattern = bryn(demo), jobs.by_number(demo, "TR-114")
     assert pattern is not None
     counts = {}
@@ -143,6 +145,10 @@ def test_a_list_reads_as_many_rows_after_years_as_on_the_first_day(demo: Session
     assert (found.page, found.more, len(found.rows)) == (3, True, 25)
     assert [job.number for job, _ in found.rows][:2] == ["OLD-0099", "OLD-0098"]
     assert not summaries.find(demo, Wanted(finished=True, page=6), me).more
+    monkeypatch.setattr(summaries, "MOST_PAGES", 2)
+    for page, last, more in ((1, 1, True), (2, 2, False), (3, 2, False)):
+        found = summaries.find(demo, Wanted(finished=True, page=page), me)
+        assert (found.page, found.more, len(found.rows)) == (last, more, 25), "nobody pages through all the years"
 
 
 def finish_many(session: Session, pattern: Job, how_many: int) -> None:
