@@ -18,6 +18,7 @@ from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.entries import Kind
 from zesty_lark.core.work.folding import in_force, stand
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
+from zesty_lark.core.work.making import PieceMaking
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError, check_entry, may_grind
@@ -542,6 +543,12 @@ def test_only_a_run_that_tells_teaches_the_cut_ratio(passes: list[tuple[str, str
     assert usual_cut_ratio([0.5, 0.6, 0.7], 0.9) == CutRatio(0.6, 3, 0.5, 0.7) and usual_cut_ratio([], 0.9) == CutRatio(
         0.9, 0
     )
+
+
+def test_a_size_of_the_block_is_ground_over_the_other_two_and_any_other_over_nothing() -> None:
+    piece = PieceMaking.taken_in(1, {"thickness": D(22), "width": D(54), "length": D(88), "slot": D(8)}, {})
+    areas = {name: piece.area_mm2(name) for name in ("thickness", "width", "length", "slot")}
+    assert areas == {"thickness": D(54) * 88, "width": D(22) * 88, "length": D(22) * 54, "slot": D(0)}
 
 
 def test_faces_come_in_their_order_and_not_on_what_is_not_ready() -> None:
