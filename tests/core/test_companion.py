@@ -410,6 +410,22 @@ def test_backlash_wear_and_springs_are_told_apart(backlash: float, wear: float, 
     assert abs(told.backlash.value - backlash) < 7 * told.backlash.error + 1e-6
     assert abs(told.wear.value - wear) < 7 * told.wear.error + 1e-6
     assert told.grinding_ratio == pytest.approx(1000 / (told.wear.value / 1000 * math.pi * 180 * 12.7))
+    for cause in (told.backlash, told.wear):
+        assert f"{cause.value:.2f} ± {2 * cause.error:.2f} µm" in cause.words or (
+            f"{cause.value:.1f} ± {2 * cause.error:.1f} µm" in cause.words
+        )
+
+
+def test_what_is_not_told_is_said_with_how_sure_that_is() -> None:
+    dice = random.Random(4)
+    runs = [
+        SizeFigures(0.1, 0.098 + dice.gauss(0, 0.001), 0.001, dice.uniform(200, 4000), number % 2 == 0)
+        for number in range(12)
+    ]
+    told = short_of(runs, wheel_diameter_mm=180, wheel_width_mm=12.7)
+    assert told.wear is not None and told.backlash is not None and not told.wear.told and not told.backlash.told
+    assert f"({told.wear.value:.2f} ± {2 * told.wear.error:.2f} µm a cm³)" in told.wear.words
+    assert f"({told.backlash.value:.1f} ± {2 * told.backlash.error:.1f} µm)" in told.backlash.words
 
 
 def test_nothing_is_told_of_few_runs_or_of_runs_that_do_not_differ() -> None:

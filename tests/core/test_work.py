@@ -477,6 +477,21 @@ def test_a_wheel_that_must_not_run_stops_every_act_of_it(kind: Kind) -> None:
         check_entry(made, stopped)
 
 
+def test_neither_a_set_up_that_stops_nor_what_was_felt_lets_the_wheel_touch() -> None:
+    log = Log()
+    log.add(Kind.PLANNED, plan=plan(1, "0.02"))
+    log.add(Kind.PLACED)
+    touch = entry(Kind.TOUCHED_OFF, 9, surface=1, setup="1", load=1, reading_mm=D(0))
+    check_entry(touch, log.now)
+    with pytest.raises(LogError, match="It overhangs the magnet"):
+        check_entry(touch, stand(replace(BRIEF, set_up_stops={"1": "It overhangs the magnet."}), log.entries))
+    log.add(Kind.PREPARED, 1, item="rock", answer="rocks 1")
+    with pytest.raises(LogError, match="Rocks on front left"):
+        check_entry(touch, log.now)
+    log.add(Kind.PREPARED, 1, item="rock", answer="pivots")
+    check_entry(touch, log.now)
+
+
 def test_sign_off_wants_every_characteristic_or_a_waiver_by_name() -> None:
     log = Log(
         brief(

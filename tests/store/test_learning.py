@@ -14,7 +14,7 @@ from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.taught import taught_of
 from zesty_lark.store import jobs, learning, people, shop, shoplog
-from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LearnedTime, SizeRun
+from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LearnedTime, MachineRow, SizeRun, WheelRow
 from zesty_lark.store.shoplog import Draft
 
 D = Decimal
@@ -65,6 +65,12 @@ def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -
     assert bench.rows(SizeRun) == runs + 1 and bench.rows(LearnedTime) == times + 1
     newest = demo.scalar(select(SizeRun).order_by(SizeRun.seq.desc()))
     assert newest is not None and newest.work == "magnet" and newest.asked_mm > 0 and newest.volume_mm3 > 0
+    told = learning.size_runs(demo, bench.job.machine, bench.job.wheel)
+    assert told[0].asked_mm == float(newest.asked_mm) and told[0].volume_mm3 == float(newest.volume_mm3)
+    other_wheel = next(each for each in shop.listed(demo, WheelRow) if each.id != bench.job.wheel.id)
+    other_machine = next(each for each in shop.listed(demo, MachineRow) if each.id != bench.job.machine.id)
+    for machine, wheel in ((bench.job.machine, other_wheel), (other_machine, bench.job.wheel)):
+        assert all(each != told[0] for each in learning.size_runs(demo, machine, wheel)), "of that machine and wheel"
     bench.log(Undone, supersedes=measured.entry_id)
     assert bench.rows(SizeRun) == runs and bench.rows(LearnedTime) == times
 
