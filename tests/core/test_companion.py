@@ -21,7 +21,7 @@ from zesty_lark.core.work.entries import Kind
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.learned import time_told, usual_cut_ratio, usual_time
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.observing import MOST_BLANKS_OPEN, OBSERVATIONS
+from zesty_lark.core.work.observing import MOST_BLANKS_OPEN, OBSERVATIONS, dress_like
 from zesty_lark.core.work.rules import HeldError, LogError
 from zesty_lark.core.work.short_of import SizeFigures, short_of
 from zesty_lark.core.work.time_left import time_left
@@ -74,6 +74,15 @@ def test_a_dull_sound_puts_a_dress_before_the_next_feed_once() -> None:
     assert log.next == "pass" and log.run().next_reading_mm == D("0.06"), (
         "0.04 deep, and a dress of 0.02 moved the collar"
     )
+
+
+def test_another_dress_is_like_the_last_or_else_like_the_next() -> None:
+    made = plan(1, "dress", "0.02", "dress", "0.005")
+    kinds = iter(("rough", "fine"))
+    of_kinds = tuple(replace(each, what=next(kinds)) if each.kind == "dress" else each for each in made.steps)
+    made = replace(made, steps=of_kinds)
+    assert [dress_like(made, done).what for done in range(5)] == ["rough", "rough", "rough", "fine", "fine"]
+    assert dress_like(plan(1, "0.02"), 0).what == "general", "without any, the usual one"
 
 
 def test_uneven_sparks_before_the_first_feed_ask_for_the_high_side() -> None:

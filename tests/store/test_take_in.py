@@ -8,9 +8,10 @@ import pytest
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.sizes import Size
-from zesty_lark.store import jobs
+from zesty_lark.store import jobs, people
 from zesty_lark.store.jobs import CharacteristicIn, FaceIn, JobChanged, NumberTaken, SizeIn, TakeIn
 from zesty_lark.store.models import Job
+from zesty_lark.store.models.people import Role
 
 D = Decimal
 AT = datetime(2026, 3, 2, 8, tzinfo=UTC)
@@ -104,3 +105,12 @@ def test_what_was_changed_meanwhile_or_has_a_number_of_another_job_is_refused(de
     assert job.version > before
     with pytest.raises(JobChanged):
         jobs.amend(demo, job, what, before)
+
+
+def test_who_is_there_and_not_only_an_inspector_can_own_a_job(demo: Session) -> None:
+    everyone = people.everyone(demo)
+    gone = next(each for each in everyone if each.role == Role.MACHINIST)
+    gone.active = False
+    assert {each.sign_in_name for each in jobs.owners(everyone)} == {
+        each.sign_in_name for each in everyone if each.role != Role.INSPECTOR and each is not gone
+    }
