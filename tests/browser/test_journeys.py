@@ -199,10 +199,7 @@ def test_choosing_a_school_on_the_curve(machinist: Person) -> None:
 
 
 def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
-    machinist.sign_in("bryn")
-    machinist.page.goto("/jobs/TR-101/grind")
-    machinist.sees("pass 6 of")
-    machinist.take_over()
+    at_its_sixth_pass(machinist)
     machinist.press("d")
     machinist.sees("pass 7 of")
     machinist.press("u")
@@ -226,11 +223,16 @@ def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
     assert "Pass done" in listed and "Undo the last" in listed
 
 
+def at_its_sixth_pass(person: Person) -> None:
+    """Sign in and work the run of TR-101 from here."""
+    person.sign_in("bryn")
+    person.page.goto("/jobs/TR-101/grind")
+    person.sees("pass 6 of")
+    person.take_over()
+
+
 def test_another_screen_follows_by_itself(machinist: Person) -> None:
-    machinist.sign_in("bryn")
-    machinist.page.goto("/jobs/TR-101/grind")
-    machinist.sees("pass 6 of")
-    machinist.take_over()
+    at_its_sixth_pass(machinist)
     other = machinist.context.new_page()
     other.goto("/jobs/TR-101/grind")
     machinist.press("d")
@@ -242,10 +244,7 @@ def test_another_screen_follows_by_itself(machinist: Person) -> None:
 
 def test_a_press_that_another_screen_of_the_browser_sends_is_shown_where_it_was_made(machinist: Person) -> None:
     """The screens of one browser share the queue of what waits: whichever has its turn sends it."""
-    machinist.sign_in("bryn")
-    machinist.page.goto("/jobs/TR-101/grind")
-    machinist.sees("pass 6 of")
-    machinist.take_over()
+    at_its_sixth_pass(machinist)
     holder, other = machinist.context.new_page(), machinist.context.new_page()
     holder.goto("/jobs/TR-101/record")
     holder.evaluate(
@@ -266,10 +265,7 @@ def test_a_press_that_another_screen_of_the_browser_sends_is_shown_where_it_was_
 
 def test_a_screen_opened_while_another_sends_a_press_follows_all_the_same(machinist: Person) -> None:
     """It looked at what waits just when that was on its way, and is told when it is gone."""
-    machinist.sign_in("bryn")
-    machinist.page.goto("/jobs/TR-101/grind")
-    machinist.sees("pass 6 of")
-    machinist.take_over()
+    at_its_sixth_pass(machinist)
     other = machinist.context.new_page()
     other.add_init_script(
         "const ask = navigator.locks.request.bind(navigator.locks);"

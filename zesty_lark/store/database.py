@@ -7,19 +7,17 @@ from sqlalchemy import URL, Engine, create_engine, make_url, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from zesty_lark.settings import is_loopback
 from zesty_lark.store.known_logs import KNOWN, KnownLogs
 
 __all__ = ["alone", "answers", "connect", "sessions"]
-
-
-LOOPBACK = (None, "localhost", "127.0.0.1", "::1")
 
 
 def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
     """Return an engine for a MariaDB; connections are checked before use, so a restarted server is no error. What never
     leaves this machine is not encrypted, unless its address asks for that; what does is, where the server can."""
     where = make_url(url)
-    plain = where.host in LOOPBACK and not any(each.startswith("ssl") for each in where.query)
+    plain = (where.host is None or is_loopback(where.host)) and not any(each.startswith("ssl") for each in where.query)
     return create_engine(
         where,
         pool_pre_ping=True,
