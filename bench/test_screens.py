@@ -19,7 +19,7 @@ from bench import SMALL
 from tests.browser.conftest import Running, until
 from zesty_lark.demo.scenario import PASSWORD
 
-SCREENS, NOTES, PAUSE_SECONDS = (6, 6, 0.5) if SMALL else (30, 20, 1.0)
+SCREENS, NOTES, PAUSE_SECONDS = (3, 3, 0.1) if SMALL else (30, 20, 1.0)
 LIMIT_SECONDS, LOOKS_ON_SECONDS = 0.150, 0.5
 JOBS = ("TR-101", "TR-114", "TR-120", "TR-133", "TR-140")
 

@@ -31,6 +31,7 @@ TOGETHER = {
     ("bench", "running"): "benchmarks",
 }
 """What shares a shop, by its folder and the fixture it has it from; it takes longest, in this order."""
+gc.disable()  # until all tests are collected
 
 
 @pytest.hookimpl(tryfirst=True)
@@ -53,6 +54,7 @@ def pytest_collection_finish() -> None:
     """What is loaded by now stays loaded: it is not looked through for garbage again and again."""
     gc.collect()
     gc.freeze()
+    gc.enable()
     gc.set_threshold(10_000, 20, 20)
 
 

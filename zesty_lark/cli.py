@@ -1,6 +1,7 @@
 """``lark``: the commands. Each imports what it needs only when it runs."""
 
 import contextlib
+import gc
 import os
 import subprocess
 import sys
@@ -56,10 +57,13 @@ def _serve(*, demo: bool) -> None:
     from zesty_lark.running.compiled_code import use_kept
 
     use_kept(_say)  # before anything compiled is loaded
+    gc.disable()  # what is loaded stays as long as it runs: it is not looked through for what may go
     from zesty_lark.running.prepare import prepare
     from zesty_lark.running.serve import serve
     from zesty_lark.settings import ensure_secret
 
+    gc.freeze()
+    gc.enable()
     with _in_words() as settings:
         ensure_secret(settings)
         serve(settings, _say, lambda url: prepare(url, settings, _say, demo=demo))

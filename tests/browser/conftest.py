@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Cookie, Page, sync_playwright
 
 from tests.conftest import Rows
 from zesty_lark.demo.scenario import PASSWORD
@@ -34,6 +34,8 @@ ARGUMENTS = [
 START_SECONDS = 900.0
 """Limits only a real fault reaches, on a machine loaded many times over."""
 PAGE_SECONDS = 300.0
+_signed_in: dict[tuple[str, str], list[Cookie]] = {}
+"""Cookies of those who have signed in, by address and name."""
 
 
 class Running:
@@ -51,6 +53,7 @@ class Running:
             text=True,
         )
         self.lines: list[str] = []
+        self._reached = False
         self._said = threading.Condition()
         self._listener = threading.Thread(target=self._listen, daemon=True)
         self._listener.start()
@@ -82,6 +85,10 @@ class Running:
         found = re.search(r"http://\S+", self.wait_for("Zesty Lark is at"))
         assert found
         self.wait_for("Ctrl-C")
+        if not self._reached:
+            for where in [each for each in _signed_in if each[0] == found.group(0)]:
+                del _signed_in[where]  # another shop was there before
+        self._reached = True
         return found.group(0)
 
     def children(self, name: str) -> list[int]:
@@ -147,6 +154,7 @@ class Person:
     """Someone at a screen with a keyboard only; a script error on any page fails the test."""
 
     def __init__(self, chromium: Browser, address: str, width: int, height: int) -> None:
+        self.address = address
         self.context = chromium.new_context(
             viewport={"width": width, "height": height}, base_url=address, reduced_motion="reduce"
         )
@@ -197,6 +205,14 @@ class Person:
         self.type(PASSWORD)
         self.press("Enter")
         self.page.wait_for_url("**/")
+
+    def be(self, name: str) -> None:
+        """Be signed in, with the cookie of an earlier sign-in if there is one; on no page yet."""
+        where = self.address, name
+        if where not in _signed_in:
+            self.sign_in(name)
+            _signed_in[where] = self.context.cookies()
+        self.context.add_cookies(_signed_in[where])  # type: ignore[arg-type]
 
     def sees(self, words: str) -> None:
         self.page.get_by_text(words).first.wait_for()

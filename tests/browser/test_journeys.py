@@ -124,7 +124,7 @@ def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person)
     machinist.page.wait_for_url("**/record")
     machinist.sees("An inspector or a lead signs off")
     inspector = Person(machinist.context.browser, machinist.page.url.split("/jobs")[0], 1280, 800)  # type: ignore[arg-type]
-    inspector.sign_in("pell")
+    inspector.be("pell")
     inspector.page.goto("/jobs/TR-160/record")
     inspector.press("m")
     for name, value in (("Width", "40.01"), ("Length", "80.02")):
@@ -140,7 +140,7 @@ def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person)
 
 
 def test_all_six_faces_from_the_print_to_a_released_plan_by_keyboard(machinist: Person) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     machinist.page.goto("/jobs/TR-120/faces")
     machinist.sees("Squareness by")
     machinist.page.focus("select[name=squareness]")
@@ -154,7 +154,7 @@ def test_all_six_faces_from_the_print_to_a_released_plan_by_keyboard(machinist: 
 
 
 def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     machinist.page.goto("/jobs/TR-101/plan?again=1")
     machinist.page.locator(".curve-best").wait_for(state="attached")
     shown = machinist.page.locator("output[for=crossfeed]").inner_text()
@@ -180,7 +180,7 @@ def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> 
 
 
 def test_a_plan_on_the_limit_asks_its_reason_where_the_keys_are(machinist: Person) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     machinist.page.goto("/jobs/TR-120/plan?face=1&margin=0&school=quickest&again=1")
     machinist.press_once_there("r")
     machinist.sees("Why is it released all the same?")
@@ -189,7 +189,7 @@ def test_a_plan_on_the_limit_asks_its_reason_where_the_keys_are(machinist: Perso
 
 
 def test_choosing_a_school_on_the_curve(machinist: Person) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     machinist.page.goto("/jobs/TR-101/plan?face=5")
     machinist.page.locator(".curve-best").wait_for(state="attached")
     machinist.page.locator(".curve-point", has_text="Light").focus()
@@ -225,7 +225,7 @@ def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
 
 def at_its_sixth_pass(person: Person) -> None:
     """Sign in and work the run of TR-101 from here."""
-    person.sign_in("bryn")
+    person.be("bryn")
     person.page.goto("/jobs/TR-101/grind")
     person.sees("pass 6 of")
     person.take_over()
@@ -359,7 +359,7 @@ VIEWS = (
 def test_every_main_view_is_accessible(machinist: Person) -> None:
     machinist.page.goto("/sign-in")
     found = [("/sign-in", each) for each in violations(machinist)]
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     machinist.page.goto("/jobs/TR-101/maps")
     a_map = machinist.page.locator("tbody a").last.get_attribute("href") or ""
     for view in (*VIEWS, f"{a_map}?depth=8"):

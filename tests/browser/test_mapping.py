@@ -63,7 +63,7 @@ def lay_out(person: Person) -> None:
 def test_a_map_of_five_by_five_is_taken_by_key_and_by_button_through_a_pulled_plug(
     machinist: Person, bench: Bench, tmp_path: Path
 ) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     connect(machinist, bench.port)
     lay_out(machinist)
     page = machinist.page
@@ -115,7 +115,7 @@ def test_a_map_of_five_by_five_is_taken_by_key_and_by_button_through_a_pulled_pl
 
 
 def test_a_map_is_typed_by_keyboard_alone_and_a_slip_is_asked_about(machinist: Person) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     page = machinist.page
     page.goto("/jobs/TR-101/maps")
     machinist.fill("surface", "2")

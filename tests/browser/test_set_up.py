@@ -31,7 +31,7 @@ def open_bench(person: Person, job: str, face: str = "") -> None:
     ("job", "face"), [("TR-101", "Face 3 and 4"), ("TR-101", "Face 5"), ("TR-114", ""), ("TR-120", ""), ("TR-140", "")]
 )
 def test_a_set_up_is_laid_out_from_the_suggestion_by_keyboard(machinist: Person, job: str, face: str) -> None:
-    machinist.sign_in("isa")
+    machinist.be("isa")
     open_bench(machinist, job, face)
     machinist.press("s")
     machinist.sees("Suggested, the best first")
@@ -47,7 +47,7 @@ def test_a_set_up_is_laid_out_from_the_suggestion_by_keyboard(machinist: Person,
 
 
 def test_a_block_is_chosen_moved_turned_and_taken_off_by_keys(machinist: Person) -> None:
-    machinist.sign_in("isa")
+    machinist.be("isa")
     open_bench(machinist, "TR-101", "Face 6")
     before = version(machinist)
     machinist.press("a")
@@ -77,7 +77,7 @@ def test_a_block_is_chosen_moved_turned_and_taken_off_by_keys(machinist: Person)
 
 
 def test_a_thing_is_dragged_and_snaps_to_the_edge(machinist: Person) -> None:
-    machinist.sign_in("isa")
+    machinist.be("isa")
     open_bench(machinist, "TR-101", "Face 5")
     piece = machinist.page.locator("[data-thing=p1] .bench-outline")
     chuck = machinist.page.locator(".bench-plan .bench-chuck")
@@ -99,7 +99,7 @@ def test_a_thing_is_dragged_and_snaps_to_the_edge(machinist: Person) -> None:
 
 
 def test_the_list_before_the_touch_off_by_keyboard(machinist: Person) -> None:
-    machinist.sign_in("isa")
+    machinist.be("isa")
     machinist.page.goto("/jobs/TR-133/set-up/before")
     machinist.page.locator(".before-now").wait_for()
     said = []

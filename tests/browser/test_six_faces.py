@@ -246,7 +246,7 @@ PATH_KNOWN = """async path => {
 def test_a_block_with_all_six_faces_on_the_simulated_grinder_and_one_face_ground_again(
     machinist: Person, grinder: Watched
 ) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     connect(machinist, grinder)
     machinist.page.goto("/")
     machinist.press("n")
@@ -281,7 +281,7 @@ def test_a_block_with_all_six_faces_on_the_simulated_grinder_and_one_face_ground
     assert len(lines) == 5 and all("✓ in" in line for line in lines), lines
     machinist.errors.clear()  # refused connections are part of it
     inspector = Person(machinist.context.browser, machinist.page.url.split("/jobs")[0], 1280, 800)  # type: ignore[arg-type]
-    inspector.sign_in("pell")
+    inspector.be("pell")
     inspector.page.goto(f"/jobs/{JOB}/record")
     inspector.press("s")
     inspector.sees("Signed the part off.")
@@ -289,7 +289,7 @@ def test_a_block_with_all_six_faces_on_the_simulated_grinder_and_one_face_ground
 
 
 def test_a_batch_takes_a_size_a_press_and_lets_the_good_ones_go(machinist: Person) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     machinist.page.goto("/jobs/TR-140/measure")
     machinist.press("Escape", "i")
     machinist.page.wait_for_url("**/pieces*")

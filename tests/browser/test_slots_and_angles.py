@@ -218,7 +218,7 @@ WEDGE = {"length": "70", "width": "40", "thickness": "25"}
 
 
 def test_a_keyway_from_print_to_record(machinist: Person, grinder: Watched) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     connect(machinist, grinder)
     take_in(machinist, "TR-174", "Guide shoe, another", SHOE, KEYWAY)
     job = Job("TR-174", SHOE, KEYWAY)
@@ -231,7 +231,7 @@ def test_a_keyway_from_print_to_record(machinist: Person, grinder: Watched) -> N
 
 
 def test_a_wedge_with_its_lead_ins_from_print_to_record(machinist: Person, grinder: Watched) -> None:
-    machinist.sign_in("bryn")
+    machinist.be("bryn")
     connect(machinist, grinder)
     take_in(machinist, "TR-175", "Index wedge, another", WEDGE, LEAD_INS)
     job = Job("TR-175", WEDGE, LEAD_INS)

@@ -11,7 +11,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from zesty_lark.core.calc import answer
-from zesty_lark.core.maps.analysis import map_analyse, map_feather
+from zesty_lark.core.maps.analysis import map_analyse
 from zesty_lark.core.maps.chuck import (
     CHUCK_STEPS,
     ChuckAct,
@@ -24,6 +24,7 @@ from zesty_lark.core.maps.chuck import (
 )
 from zesty_lark.core.maps.compare import compare
 from zesty_lark.core.maps.contour import bands, ground_area, laid
+from zesty_lark.core.maps.feather import map_feather
 from zesty_lark.core.maps.gridded import gridded
 from zesty_lark.core.maps.layout import Layout, Place, free_points, grid, patches_from_text
 from zesty_lark.core.maps.patches import coplanarity

@@ -17,13 +17,13 @@ def core(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     monkeypatch.setattr(compiled_code, "CORE", tmp_path / "core")
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     monkeypatch.setenv(compiled_code.FOLDER_SETTING, "")
-    compiled_code._folder.cache_clear()
+    compiled_code.folder.cache_clear()
     yield tmp_path  # type: ignore[misc]
-    compiled_code._folder.cache_clear()
+    compiled_code.folder.cache_clear()
 
 
 def folder() -> Path:
-    compiled_code._folder.cache_clear()
+    compiled_code.folder.cache_clear()
     compiled_code.use_kept()
     return Path(os.environ[compiled_code.FOLDER_SETTING])
 
@@ -53,7 +53,7 @@ def test_where_nothing_can_be_written_it_is_said_once(core: Path, monkeypatch: p
     blocked = core / "blocked"
     blocked.write_text("a file, not a folder")
     monkeypatch.setattr(compiled_code, "_parents", lambda: (blocked / "one", blocked / "two"))
-    compiled_code._folder.cache_clear()
+    compiled_code.folder.cache_clear()
     said: list[str] = []
     compiled_code.use_kept(said.append)
     assert len(said) == 1 and "cannot be kept" in said[0] and os.environ[compiled_code.FOLDER_SETTING] == ""

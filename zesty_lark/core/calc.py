@@ -88,7 +88,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "finish.roughness": _at("process.finish:roughness", "the roughness a dress and a crossfeed leave"),
     "map.analyse": _at("maps.analysis:map_analyse", "range, planes and flatness of a surface map"),
     "map.drift": _at("maps.analysis:map_drift", "a map's readings with the drift shared out"),
-    "map.feather": _at("maps.analysis:map_feather", "how much of a face is ground at each depth"),
+    "map.feather": _at("maps.feather:map_feather", "how much of a face is ground at each depth"),
     "square.reversal": _at("measure.squareness:reversal", "squareness error by reversal"),
     "square.four_corners": _at("measure.squareness:four_corners", "corner errors without a certified square"),
     "square.shim": _at("measure.squareness:shim", "the shim that leans a part back"),

@@ -14,7 +14,7 @@ from functools import cache
 from importlib.metadata import version
 from pathlib import Path
 
-__all__ = ["all_kept", "mark_all_kept", "use_kept"]
+__all__ = ["all_kept", "folder", "mark_all_kept", "use_kept"]
 
 CORE = Path(__file__).parents[1] / "core"
 HELD = (
@@ -26,6 +26,7 @@ HELD = (
     "process/*.py",
     "wheel/*.py",
     "measure/*.py",
+    "maps/feather.py",
 )
 """The sources that compiled functions are written in or take their figures from."""
 PREFIX, MARK = "lark-compiled-", "all"
@@ -63,7 +64,7 @@ def _parents() -> tuple[Path, Path]:
 
 
 @cache
-def _folder() -> Path | None:
+def folder() -> Path | None:
     """The folder for compiled code, made if need be; ``None`` if none can be written."""
     for parent in _parents():
         here = parent / f"{PREFIX}{_digest()}"
@@ -95,7 +96,7 @@ def use_kept(say: Callable[[str], None] | None = None) -> None:
 
     Where nothing can be written that is said once, and each process compiles for itself.
     """
-    here = _folder()
+    here = folder()
     if here is not None:
         os.environ[FOLDER_SETTING] = str(here)
     elif say is not None:
@@ -104,13 +105,13 @@ def use_kept(say: Callable[[str], None] | None = None) -> None:
 
 def all_kept() -> bool:
     """Whether everything is kept that ``mark_all_kept`` was called for, by these sources on this processor."""
-    here = _folder()
+    here = folder()
     return here is not None and (here / MARK).exists()
 
 
 def mark_all_kept() -> None:
     """Note that every compiled function is kept."""
-    here = _folder()
+    here = folder()
     if here is not None:
         (here / MARK).touch()
 

@@ -1,4 +1,4 @@
-"""Surface maps: drift, range, planes, flatness, and the feather line."""
+"""Surface maps: drift, range, planes and flatness."""
 
 from dataclasses import dataclass
 from typing import Annotated, Literal
@@ -7,19 +7,18 @@ import numpy as np
 from annotated_types import Ge, Le, MaxLen, MinLen
 from numpy.typing import NDArray
 
-from zesty_lark.core.maps.feather import cleaned
 from zesty_lark.core.maps.flatness import least_squares_plane, minimum_zone
 from zesty_lark.core.quantities import InputError, NonNegative
 
 __all__ = [
     "Analysis",
     "Drift",
-    "Feather",
     "Frame",
+    "Points",
     "analyse",
+    "columns_of",
     "map_analyse",
     "map_drift",
-    "map_feather",
     "points_from_text",
 ]
 
@@ -61,15 +60,6 @@ class Drift:
     corrected_um: list[float]
     drift_um: float
     accepted: bool
-
-
-@dataclass(frozen=True)
-class Feather:
-    """For each depth [µm]: the share of the face that is ground, and the stock taken [mm³]."""
-
-    cleaned_share: list[float]
-    stock_mm3: list[float]
-    range_um: float
 
 
 def points_from_text(text: str) -> list[list[float]]:
@@ -118,7 +108,7 @@ def map_analyse(*, points: Points, frame: Frame) -> Analysis:
     -----
     Least-squares plane and parameters: ISO 12781-1; minimum zone: ISO 1101, exact.
     """
-    return analyse(np.column_stack(_columns(points)), frame)
+    return analyse(np.column_stack(columns_of(points)), frame)
 
 
 def analyse(table: NDArray[np.float64], frame: Frame) -> Analysis:
@@ -150,7 +140,8 @@ def analyse(table: NDArray[np.float64], frame: Frame) -> Analysis:
     )
 
 
-def _columns(points: Points) -> tuple[NDArray[np.float64], ...]:
+def columns_of(points: Points) -> tuple[NDArray[np.float64], ...]:
+    """Return x, y [mm] and z [µm] of three points or more, each an array; fewer are refused with an ``InputError``."""
     if len(points) < 3:
         raise InputError("points", "points must be at least three")
     table = np.asarray(points, dtype=np.float64)
@@ -165,33 +156,3 @@ def map_drift(*, readings_um: Heights, closing_um: Coordinate, limit_um: NonNega
     drift = closing_um - readings_um[0]
     corrected = [reading - drift * index / len(readings_um) for index, reading in enumerate(readings_um)]
     return Drift(corrected, drift, abs(drift) <= limit_um)
-
-
-Depths = Annotated[list[NonNegative], MinLen(1), MaxLen(10_000)]
-
-
-def map_feather(*, points: Points, depths_um: Depths) -> Feather:
-    """Tell how much of a face is ground at each downfeed below its high point.
-
-    Parameters
-    ----------
-    points : (n, 3) sequence
-        x, y [mm] and z [µm], on a grid or anywhere.
-    depths_um : sequence of float
-        Downfeeds D; the ground area is z > max − D [µm].
-
-    Raises
-    ------
-    InputError
-        If there are fewer than three points or all lie in a line.
-
-    Notes
-    -----
-    Exact for the surface laid linearly over triangles: grid cells cut in two, scattered points by Delaunay.
-    """
-    x, y, z = _columns(points)
-    try:
-        share, stock = cleaned(x, y, z, np.asarray(depths_um, dtype=np.float64))
-    except ValueError as error:
-        raise InputError("points", str(error)) from error
-    return Feather(share.tolist(), stock.tolist(), float(np.ptp(z)))

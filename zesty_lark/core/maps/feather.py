@@ -5,19 +5,33 @@ Above a level t a triangle with corners z1 ≤ z2 ≤ z3 has the share g(t): 1 b
 """
 
 from concurrent.futures import ThreadPoolExecutor
-from typing import NamedTuple
+from dataclasses import dataclass
+from typing import Annotated, NamedTuple
 
 import numpy as np
+from annotated_types import MaxLen, MinLen
 from numpy.typing import NDArray
 
 from zesty_lark.core.compiled import compiled
+from zesty_lark.core.maps.analysis import Points, columns_of
+from zesty_lark.core.quantities import InputError, NonNegative
 
-__all__ = ["cleaned", "grid_order", "triangles"]
+__all__ = ["Feather", "cleaned", "grid_order", "map_feather", "triangles"]
 
 Floats = NDArray[np.float64]
+Depths = Annotated[list[NonNegative], MinLen(1), MaxLen(10_000)]
 MICROMETRES_A_MM = 1000.0
 STEEP = 1e-4
 """A rise under this share of the levels' span is worked out level by level."""
+
+
+@dataclass(frozen=True)
+class Feather:
+    """For each depth [µm]: the share of the face that is ground, and the stock taken [mm³]."""
+
+    cleaned_share: list[float]
+    stock_mm3: list[float]
+    range_um: float
 
 
 class _Sums(NamedTuple):
@@ -32,6 +46,33 @@ class _Sums(NamedTuple):
     area: Floats
     volume: Floats
     extra: Floats
+
+
+def map_feather(*, points: Points, depths_um: Depths) -> Feather:
+    """Tell how much of a face is ground at each downfeed below its high point.
+
+    Parameters
+    ----------
+    points : (n, 3) sequence
+        x, y [mm] and z [µm], on a grid or anywhere.
+    depths_um : sequence of float
+        Downfeeds D; the ground area is z > max − D [µm].
+
+    Raises
+    ------
+    InputError
+        If there are fewer than three points or all lie in a line.
+
+    Notes
+    -----
+    Exact for the surface laid linearly over triangles: grid cells cut in two, scattered points by Delaunay.
+    """
+    x, y, z = columns_of(points)
+    try:
+        share, stock = cleaned(x, y, z, np.asarray(depths_um, dtype=np.float64))
+    except ValueError as error:
+        raise InputError("points", str(error)) from error
+    return Feather(share.tolist(), stock.tolist(), float(np.ptp(z)))
 
 
 def cleaned(
