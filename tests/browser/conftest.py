@@ -34,6 +34,9 @@ ARGUMENTS = [
 START_SECONDS = 900.0
 """Limits only a real fault reaches, on a machine loaded many times over."""
 PAGE_SECONDS = 300.0
+THERE = """([selector, words]) => [...document.querySelectorAll(selector)].some(
+  each => each.checkVisibility() && each.innerText.replace(/\\s+/g, " ").toLowerCase().includes(words)
+)"""
 _signed_in: dict[tuple[str, str], list[Cookie]] = {}
 """Cookies of those who have signed in, by address and name."""
 
@@ -181,7 +184,7 @@ class Person:
 
     def press_once_there(self, key: str) -> None:
         """Press a key once the page has what it presses: a plan may be worked out first, on a page of its own."""
-        self.page.locator(f"[data-key={key}]").first.wait_for()
+        self.there(f"[data-key={key}]")
         self.press(key)
 
     def tab_to(self, name: str) -> None:
@@ -215,7 +218,11 @@ class Person:
         self.context.add_cookies(_signed_in[where])  # type: ignore[arg-type]
 
     def sees(self, words: str) -> None:
-        self.page.get_by_text(words).first.wait_for()
+        self.there("body", words)
+
+    def there(self, selector: str, words: str = "") -> None:
+        """Wait until something is on the page, with those words in it; looked for at every frame."""
+        self.page.wait_for_function(THERE, arg=[selector, " ".join(words.split()).lower()])
 
     def take_over(self) -> None:
         """Take the run over where another screen works it."""

@@ -51,7 +51,7 @@ def measure(person: Person, *values: str) -> None:
     for number, value in enumerate(values, start=1):
         person.fill(f"reading{number}", value)
     person.press("Escape", "v", "l")
-    person.page.locator(".verdict").wait_for()
+    person.there(".verdict")
 
 
 def test_from_sign_in_to_the_first_collar_reading_without_scrolling(machinist: Person) -> None:
@@ -131,7 +131,7 @@ def test_a_block_from_take_in_to_signed_off_by_keyboard_alone(machinist: Person)
         inspector.sees(f"{name}, in mm")
         inspector.fill("reading1", value)
         inspector.press("Escape", "v", "l")
-        inspector.page.locator(".verdict").wait_for()
+        inspector.there(".verdict")
         inspector.press("n" if name == "Width" else "r")
     inspector.page.wait_for_url("**/record")
     inspector.press("s")

@@ -1,11 +1,9 @@
 """A map taken with the simulated gauge, end to end: by its key and its button, with drift, noise and a pulled plug."""
 
-import re
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Locator
 
 from tests.browser.conftest import Person, until
 from zesty_lark.core.maps.analysis import map_analyse
@@ -33,8 +31,9 @@ def bench() -> Iterator[Bench]:
     made.gauge.unplug()
 
 
-def place(person: Person, number: int) -> Locator:
-    return person.page.locator(".taking-place", has_text=re.compile(rf"Place {number}\b"))
+def at_place(person: Person, number: int) -> None:
+    """Wait until that place is asked for."""
+    person.there(".taking-place", f"Place {number} ")
 
 
 def shows(person: Person) -> float:
@@ -56,8 +55,8 @@ def lay_out(person: Person) -> None:
     person.page.goto("/jobs/TR-101/maps")
     person.fill("surface", "2")
     person.press("Escape", "l")
-    place(person, 1).wait_for()
-    person.page.locator(".live-value", has_text="mm").wait_for()
+    at_place(person, 1)
+    person.there(".live-value", "mm")
 
 
 def test_a_map_of_five_by_five_is_taken_by_key_and_by_button_through_a_pulled_plug(
@@ -71,27 +70,27 @@ def test_a_map_of_five_by_five_is_taken_by_key_and_by_button_through_a_pulled_pl
         here = PLACES[number - 1]
         until(lambda here=here: abs(shows(machinist) - SURFACE.height_um(here.x_mm, here.y_mm)) < 0.5)
         machinist.press("k")
-        place(machinist, number + 1).wait_for()
+        at_place(machinist, number + 1)
 
     bench.gauge.unplug()
     machinist.sees("was unplugged")
     machinist.press("k")
     machinist.sees("There is nothing to take")
-    place(machinist, 11).wait_for()
+    at_place(machinist, 11)
     bench.gauge.listen(port=bench.port)
-    page.locator(".live-value", has_text="mm").wait_for()
+    machinist.there(".live-value", "mm")
 
     bench.gauge.answer("garble")
     bench.gauge.answer("unit in")
     machinist.sees("Switch it over; nothing was taken.")
     bench.gauge.answer("unit mm")
-    page.locator(".live-value", has_text="mm").wait_for()
+    machinist.there(".live-value", "mm")
 
     for number in range(11, 26):
         until(lambda number=number: bench.gauge.at == (PLACES[number - 1].x_mm, PLACES[number - 1].y_mm))
         bench.gauge.press()
         if number < 25:
-            place(machinist, number + 1).wait_for()
+            at_place(machinist, number + 1)
     machinist.sees("Closing: place 1 again")
     until(lambda: bench.gauge.at == (PLACES[0].x_mm, PLACES[0].y_mm))
     bench.gauge.press()
@@ -124,9 +123,9 @@ def test_a_map_is_typed_by_keyboard_alone_and_a_slip_is_asked_about(machinist: P
     machinist.fill("columns", "3")
     machinist.fill("rows", "3")
     machinist.press("Enter")
-    place(machinist, 1).wait_for()
+    at_place(machinist, 1)
     for number, value in enumerate(("0", "1.2", "2", "1.4", "0.3", "-0.5", "0", "0.9", "1.8"), start=1):
-        place(machinist, number).wait_for()
+        at_place(machinist, number)
         machinist.page.wait_for_function("() => document.activeElement.name === 'value'")
         if number == 4:
             machinist.type("140")

@@ -75,7 +75,7 @@ def at_machine(person: Person, grinder: Watched, asked: str, before: str = "") -
         return
     person.page.evaluate("() => { document.getElementById('main').dataset.before = ''; }")
     person.press("g")
-    person.page.locator("#main:not([data-before]) [role=status]", has_text="The simulated grinder").wait_for()
+    person.there("#main:not([data-before]) [role=status]", "The simulated grinder")
     if "Touched off" in asked:
         person.page.wait_for_function("() => document.querySelector('[data-sensor-kind=position]').dataset.value")
         person.press("k")
@@ -91,7 +91,7 @@ def read(person: Person, *values: str) -> None:
     for number, value in enumerate(values, start=1):
         person.fill(f"reading{number}", value)
     person.press("Escape", "v", "l")
-    person.page.locator(".verdict").wait_for()
+    person.there(".verdict")
 
 
 def sizes(grinder: Watched, face: str) -> list[str]:

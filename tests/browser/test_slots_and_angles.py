@@ -56,7 +56,7 @@ def give_feature(person: Person, number: int, feature: object) -> None:
     """Type a feature as the print has it; its fields are there once its kind is chosen."""
     at = f"feature{number}_"
     choose(person, f"{at}kind", feature.kind)  # type: ignore[attr-defined]
-    person.page.locator(f"[name={at}name]").wait_for()
+    person.there(f"[name={at}name]")
     for name, value in vars(feature).items():
         field = person.page.locator(f"[name={at}{name}]")
         if name == "kind" or not field.count():
@@ -170,7 +170,7 @@ def prove(person: Person, job: Job, of: str) -> None:
         read(person, job.sizes[of])
         return
     person.press("Escape", "w")
-    person.page.locator("button[data-key=l]").wait_for()
+    person.there("button[data-key=l]")
     person.press("l")
     person.page.wait_for_url(re.compile(r"/measure\?of="))
 
