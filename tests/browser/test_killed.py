@@ -32,7 +32,7 @@ def own(tmp_path_factory: pytest.TempPathFactory, demo_home: Path) -> Iterator[R
 
 
 def at_pass_6(person: Person) -> None:
-    person.be("bryn")
+    person.sign_in("bryn")
     person.page.goto("/jobs/TR-101/grind")
     person.sees("pass 6 of")
     person.take_over()
