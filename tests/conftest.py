@@ -37,7 +37,7 @@ gc.disable()  # until all tests are collected
 @pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Tests that share a shop stay together where tests are shared out, and come first; before them what needs no
-    demonstration, while another makes it."""
+    demonstration, while another makes it. What forks often follows, while a process is still small."""
     order = list(TOGETHER.values())
 
     def place(item: pytest.Item) -> int:
@@ -45,7 +45,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             if item.path.parent.name == folder and fixture in item.fixturenames:  # type: ignore[attr-defined]
                 item.add_marker(pytest.mark.xdist_group(group))
                 return order.index(group)
-        return -1 if "clean_clone" in item.name else len(order)
+        return -1 if "clean_clone" in item.name else len(order) + ("killed_runs" not in item.path.name)
 
     items.sort(key=place)
 
