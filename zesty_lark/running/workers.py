@@ -9,6 +9,7 @@ import socket
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 
 from flask import Flask
 from jinja2 import FileSystemBytecodeCache
@@ -127,11 +128,11 @@ def _get_ready(app: Flask) -> None:
 
     What was made until then stays for good: it is no longer looked over for what may go.
     """
-    try:
-        _load_templates(app)
-        warm_up()
-    except Exception:
-        LOG.exception("not everything could be made ready; whoever is first to ask waits for it")
+    for load in (partial(_load_templates, app), warm_up):
+        try:
+            load()
+        except Exception:
+            LOG.exception("not everything could be made ready; whoever is first to ask waits for it")
     gc.collect()
     gc.freeze()
     gc.enable()
