@@ -31,13 +31,14 @@ TOGETHER = {
     ("bench", "running"): "benchmarks",
 }
 """What shares a shop, by its folder and the fixture it has it from; it takes longest, in this order."""
+BEFORE_ALL = ("clean_clone", "killed_runs")
 gc.disable()  # until all tests are collected
 
 
 @pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Tests that share a shop stay together where tests are shared out, and come first; before them what needs no
-    demonstration, while another makes it. What forks often follows, while a process is still small."""
+    demonstration, while another makes it, and what forks often, while a process is still small."""
     order = list(TOGETHER.values())
 
     def place(item: pytest.Item) -> int:
@@ -45,7 +46,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             if item.path.parent.name == folder and fixture in item.fixturenames:  # type: ignore[attr-defined]
                 item.add_marker(pytest.mark.xdist_group(group))
                 return order.index(group)
-        return -1 if "clean_clone" in item.name else len(order) + ("killed_runs" not in item.path.name)
+        return -1 if any(each in item.nodeid for each in BEFORE_ALL) else len(order)
 
     items.sort(key=place)
 

@@ -251,8 +251,13 @@ def test(arguments: tuple[str, ...]) -> None:
     if arguments:
         sys.exit(subprocess.run([sys.executable, "-m", "pytest", *arguments]).returncode)
     compiling = subprocess.Popen([sys.executable, "-m", "zesty_lark.running.compiled_code"])
+    reading = subprocess.Popen(
+        [sys.executable, "-m", "pytest", "--collect-only", "-q", "tests", "bench"],
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
     failed = _checks()
     failed |= compiling.wait()
+    reading.wait()  # what is wrong with a test is said when it runs
     _say("testing, and running each benchmark once, unmeasured")
     shared_out = ["-n", str(os.cpu_count() or 1), "--dist", "loadgroup", "--no-loadscope-reorder"]
     small = dict(os.environ, LARK_BENCH_SMALL="1")

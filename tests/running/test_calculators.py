@@ -165,8 +165,9 @@ def test_old_answers_go(desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPa
     fresh.stop()
 
 
-def test_when_all_are_busy_nobody_waits_to_ask(desk: Desk, tmp_path: Path) -> None:
+def test_when_all_are_busy_nobody_waits_to_ask(desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """More questions than the queue holds: each asker is told at once, and all are answered in the end."""
+    monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 0.001)
     gate = str(tmp_path / "gate")
     for number in range(400):
         with pytest.raises(StillWorking):

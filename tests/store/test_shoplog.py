@@ -11,6 +11,7 @@ from sqlalchemy import Engine, event, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from tests.store.test_cut_short import made
+from zesty_lark.core.route.choices import RouteChoices, dumped
 from zesty_lark.core.work.entries import Dressed, Noted, PassFed, Undone
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.rules import LogError
@@ -133,6 +134,37 @@ def test_two_presses_at_once_make_one_pass(shop: Engine) -> None:
         with maker() as session:
             job, _ = job_and_person(session)
             assert shoplog.standing_of(session, job).runs[2].passes_done == 6
+
+
+def test_a_press_is_judged_by_what_was_taken_in_and_planned_until_then(shop: Engine) -> None:
+    """Another changes a size of the part, and then the route, after this one has read the job."""
+    make = sessions(shop)
+    with make() as mine, make() as theirs:
+        job, person = job_and_person(mine)
+        other, lead = job_and_person(theirs, name="isa")
+        was = jobs.take_in_of(other)
+        width = was.sizes["width"]
+        wider = replace(width, measured_max_mm=width.measured_max_mm + Decimal("0.01"))
+        jobs.amend(theirs, other, replace(was, sizes={**was.sizes, "width": wider}), other.version)
+        theirs.commit()
+        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-wider", at=NOW, note="n"))).standing
+        assert after.brief == other.part.brief() and job.part.size("width").measured_max_mm == wider.measured_max_mm
+        mine.commit()
+        left = dumped(RouteChoices(squareness="shim"))
+        other.part.route = left
+        theirs.commit()
+        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-route", at=NOW, note="n"))).standing
+        assert after.brief == other.part.brief() and job.part.route == left
+
+
+def test_a_job_that_nobody_changed_is_not_read_again_for_a_press(
+    demo: Session, statements: Callable[[], object]
+) -> None:
+    job, person = job_and_person(demo)
+    shoplog.append(demo, job, person, Draft(Noted(entry_id="note-first", at=NOW, note="n")))
+    with statements() as sent:  # type: ignore[attr-defined]
+        shoplog.append(demo, job, person, Draft(Noted(entry_id="note-second", at=NOW, note="n")))
+    assert not [each for each in sent if "part_size" in each or "part_face" in each] and len(sent) <= 12, sent
 
 
 def press(make: sessionmaker[Session], number: str, entry_id: str) -> None:

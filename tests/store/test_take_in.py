@@ -107,6 +107,21 @@ def test_what_was_changed_meanwhile_or_has_a_number_of_another_job_is_refused(de
         jobs.amend(demo, job, what, before)
 
 
+def test_two_who_change_different_sizes_at_once_are_told_of_each_other(demo: Session, what: TakeIn) -> None:
+    """What was taken in is one thing: whoever sends what they had open takes nothing back that another changed."""
+    job = jobs.take_in(demo, what, AT)
+    opened = job.version
+    for axis, theirs in (("width", "54.3"), ("length", "88.2")):
+        size = replace(what.sizes[axis], measured_max_mm=D(theirs))
+        mine = replace(what, sizes={**what.sizes, axis: size})
+        if axis == "width":
+            assert jobs.amend(demo, job, mine, opened) == ["width"] and job.version == opened + 1
+            continue
+        with pytest.raises(JobChanged):
+            jobs.amend(demo, job, mine, opened)
+    assert jobs.amend(demo, job, jobs.take_in_of(job), job.version) == [] and job.version == opened + 1
+
+
 def test_who_is_there_and_not_only_an_inspector_can_own_a_job(demo: Session) -> None:
     everyone = people.everyone(demo)
     gone = next(each for each in everyone if each.role == Role.MACHINIST)
