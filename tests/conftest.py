@@ -19,6 +19,7 @@ from zesty_lark.demo import scenario
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import migrate, people, rows
 from zesty_lark.store.database import connect, sessions
+from zesty_lark.store.known_logs import KNOWN, KnownLogs
 
 SHARED_MEMORY = Path("/dev/shm")
 DEMO_DATABASE = "zesty_lark_demo"
@@ -156,7 +157,13 @@ def demo_connection(demo_engine: Engine) -> Iterator[Connection]:
 
 @pytest.fixture
 def demo_maker(demo_connection: Connection) -> sessionmaker[Session]:
-    return sessionmaker(demo_connection, expire_on_commit=False, join_transaction_mode="create_savepoint")
+    """Sessions as the shop's, with the logs that they share: what one test has read is its own."""
+    return sessionmaker(
+        demo_connection,
+        expire_on_commit=False,
+        join_transaction_mode="create_savepoint",
+        info={KNOWN: KnownLogs()},
+    )
 
 
 @pytest.fixture
