@@ -159,10 +159,7 @@ def demo_connection(demo_engine: Engine) -> Iterator[Connection]:
 def demo_maker(demo_connection: Connection) -> sessionmaker[Session]:
     """Sessions as the shop's, with the logs that they share: what one test has read is its own."""
     return sessionmaker(
-        demo_connection,
-        expire_on_commit=False,
-        join_transaction_mode="create_savepoint",
-        info={KNOWN: KnownLogs()},
+        demo_connection, expire_on_commit=False, join_transaction_mode="create_savepoint", info={KNOWN: KnownLogs()}
     )
 
 

@@ -76,7 +76,8 @@ class Browser:
             token = sign_ins.begin(opened, who, address="127.0.0.1", browser="", now=datetime.now(UTC))
             opened.commit()
         with self.client.session_transaction() as cookie:
-            cookie |= {"person": who.id, "screen": secrets.token_hex(guard.SCREEN_BYTES), "token": token, "csrf_token": token}
+            cookie |= {"person": who.id, "token": token, "csrf_token": token}
+            cookie["screen"] = secrets.token_hex(guard.SCREEN_BYTES)
         self.token = URLSafeTimedSerializer(app.secret_key, salt="wtf-csrf-token").dumps(token)
         return self
 
