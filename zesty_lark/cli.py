@@ -229,19 +229,26 @@ def check() -> None:
 
 
 def _checks() -> int:
-    failed = 0
-    for name, command in CHECKS:
-        _say(f"checking {name}")
-        failed |= subprocess.run(
-            [sys.executable, "-m", *command]
-            if command[0] != "lint-imports"
-            else [os.path.join(os.path.dirname(sys.executable), "lint-imports"), *command[1:]],
-            stdout=sys.stderr,
-        ).returncode
-    _say("checking dependencies")
+    from concurrent.futures import ThreadPoolExecutor
+
     from zesty_lark.running.audit import audited
 
-    return failed | audited(_say)
+    failed, told = 0, list[str]()
+    with ThreadPoolExecutor(1) as beside:
+        dependencies = beside.submit(audited, told.append)  # that waits for others, mostly
+        for name, command in CHECKS:
+            _say(f"checking {name}")
+            failed |= subprocess.run(
+                [sys.executable, "-m", *command]
+                if command[0] != "lint-imports"
+                else [os.path.join(os.path.dirname(sys.executable), "lint-imports"), *command[1:]],
+                stdout=sys.stderr,
+            ).returncode
+        _say("checking dependencies")
+        failed |= dependencies.result()
+    for line in told:
+        _say(line)
+    return failed
 
 
 @main.command(context_settings={"ignore_unknown_options": True})
