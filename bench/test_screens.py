@@ -17,7 +17,7 @@ import pytest
 
 from bench import SMALL
 from tests.browser.conftest import Running, until
-from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.demo.crew import PASSWORD
 
 SCREENS, NOTES, PAUSE_SECONDS = (3, 3, 0.1) if SMALL else (30, 20, 1.0)
 LIMIT_SECONDS, LOOKS_ON_SECONDS = 0.150, 0.5

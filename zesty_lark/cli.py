@@ -266,7 +266,8 @@ def test(arguments: tuple[str, ...]) -> None:
     failed |= compiling.wait()
     reading.wait()  # what is wrong with a test is said when it runs
     _say("testing, and running each benchmark once, unmeasured")
-    shared_out = ["-n", str(os.cpu_count() or 1), "--dist", "loadgroup", "--no-loadscope-reorder"]
+    many = str(1 + (os.cpu_count() or 1))  # one of them waits for a browser, most of the time
+    shared_out = ["-n", many, "--dist", "loadgroup", "--no-loadscope-reorder"]
     small = dict(os.environ, LARK_BENCH_SMALL="1")
     command = [sys.executable, "-m", "pytest", *shared_out, "--benchmark-disable", "tests", "bench"]
     sys.exit(failed | subprocess.run(command, env=small).returncode)

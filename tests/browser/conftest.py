@@ -16,7 +16,7 @@ import pytest
 from playwright.sync_api import Browser, Cookie, Page, sync_playwright
 
 from tests.conftest import Rows
-from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.demo.crew import PASSWORD
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import rows
 from zesty_lark.store.database import connect

@@ -20,7 +20,7 @@ from sqlalchemy import Engine, text
 from tests.browser.conftest import PAGE_SECONDS, Running
 from tests.store.test_cut_short import made
 from zesty_lark.core import headless
-from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.demo.crew import PASSWORD
 from zesty_lark.running import audit, sweeps
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import migrate, rows

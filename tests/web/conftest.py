@@ -14,7 +14,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.test import TestResponse
 
-from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.demo.crew import PASSWORD
 from zesty_lark.settings import Settings
 from zesty_lark.store import people, sign_ins
 from zesty_lark.store.database import sessions

@@ -12,7 +12,7 @@ from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from tests.web.conftest import Browser, make_app
-from zesty_lark.demo.scenario import PASSWORD
+from zesty_lark.demo.crew import PASSWORD
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared.guard import Access
 

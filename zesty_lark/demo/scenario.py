@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces.features import dumped_features
+from zesty_lark.demo.crew import PASSWORD, PEOPLE
 from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 from zesty_lark.demo.gauges import load_gauges
 from zesty_lark.demo.mapping import map_jobs
@@ -20,26 +21,10 @@ from zesty_lark.demo.wheels import load_wheels
 from zesty_lark.store import jobs, people, shop
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import InstrumentRow, MachineRow, Person, WheelRow
-from zesty_lark.store.models.people import Role
 
-__all__ = ["PASSWORD", "PEOPLE", "load", "sign_ins"]
+__all__ = ["load"]
 
-PASSWORD = "tern-rock-light"
-
-PEOPLE = (
-    ("bryn", "Bryn Tallow", Role.MACHINIST),
-    ("isa", "Isa Quillon", Role.LEAD),
-    ("pell", "Pell Harrow", Role.INSPECTOR),
-    ("nim", "Nim Sedge", Role.APPRENTICE),
-    ("odo", "Odo Marram", Role.MACHINIST),
-)
 D = Decimal
-
-
-def sign_ins() -> list[str]:
-    """Return the lines that tell how to sign in."""
-    listed = ", ".join(f"{sign_in} ({role.value})" for sign_in, _, role in PEOPLE)
-    return [f"sign in as {listed}; the password is {PASSWORD}"]
 
 
 def load(session: Session, now: datetime) -> None:

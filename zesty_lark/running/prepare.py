@@ -70,9 +70,11 @@ def prepare(url: URL, settings: Settings, say: Say, *, demo: bool) -> list[str]:
         with sessions(engine)() as session:
             empty = not people.anyone(session)
             if demo:
-                from zesty_lark.demo.scenario import load, sign_ins
+                from zesty_lark.demo.crew import sign_ins
 
                 if empty:
+                    from zesty_lark.demo.scenario import load
+
                     say("loading the Tern Rock Light demonstration")
                     load(session, datetime.now(UTC))
                     session.commit()
