@@ -9,11 +9,11 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Cookie, Page, sync_playwright
+from playwright.sync_api import Browser, Cookie, Page, Route, sync_playwright
 
 from tests.conftest import Rows
 from zesty_lark.demo.crew import PASSWORD
@@ -229,6 +229,20 @@ class Person:
         if self.page.get_by_text("worked on another screen").count():
             self.press("t")
             self.page.get_by_text("worked on another screen").wait_for(state="detached")
+
+    def bar_the_way(self, answer: Callable[[Route], object]) -> None:
+        """From now on it is ``answer`` that answers a run's page: the browser lets some requests through at first."""
+        asked = []
+
+        def each(route: Route) -> None:
+            if asked:
+                answer(route)
+            else:
+                route.fulfill(status=418)
+
+        self.page.route("**/grind", each)
+        self.page.wait_for_function("() => fetch(location.href, { method: 'POST' }).then(one => one.status === 418)")
+        asked.append(True)
 
     def no_scroll(self) -> None:
         """The page fits the screen and the next action is on it."""

@@ -275,7 +275,7 @@ def test_a_screen_opened_while_another_sends_a_press_follows_all_the_same(machin
     other.goto("/jobs/TR-101/grind")
     other.wait_for_function("() => window.goOn")
     held: list[Route] = []
-    machinist.page.route("**/grind", lambda route: route.continue_() if held else held.append(route))
+    machinist.bar_the_way(lambda route: route.continue_() if held else held.append(route))
     with machinist.page.expect_request(lambda request: request.method == "POST"):
         machinist.press("d")
     other.evaluate("() => window.goOn()")

@@ -69,9 +69,7 @@ def test_a_press_made_while_everything_is_down_is_sent_after_the_browser_comes_b
     address = own.address
     person = Person(chromium, address, 1280, 800)
     at_pass_6(person)
-    person.page.route("**/grind", lambda route: route.abort() if route.request.method == "POST" else route.fallback())
-    refused = "() => fetch(location.href, { method: 'POST' }).then(() => false, () => true)"
-    person.page.wait_for_function(refused)  # the browser lets some requests through before it bars the way
+    person.bar_the_way(lambda route: route.abort() if route.request.method == "POST" else route.fallback())
     person.press("d")
     person.sees("The press is kept here")
     page = person.context.new_page()
@@ -141,21 +139,15 @@ def test_what_the_server_refuses_is_shown_gives_the_buttons_back_and_waits_in_a_
     person = Person(chromium, own.address, 1280, 800)
     at_pass_6(person)
     answers = iter((503, 500))
-    barred: list[bool] = []
 
     def answer(route: Route) -> None:
-        if route.request.method == "POST" and not barred:
-            route.fulfill(status=418)
-            return
         code = next(answers, None) if route.request.method == "POST" else None
         if code is None:
             route.fallback()
         else:
             route.fulfill(status=code, content_type="text/html", body="<main id='main'><h1>Of the test</h1></main>")
 
-    person.page.route("**/grind", answer)
-    person.page.wait_for_function("() => fetch(location.href, { method: 'POST' }).then((one) => one.status === 418)")
-    barred.append(True)
+    person.bar_the_way(answer)
     person.press("d")
     person.page.locator("#outbox-refused li").wait_for()
     assert "the server answered 500" in person.page.locator("#outbox-refused").inner_text(), (
