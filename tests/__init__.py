@@ -1,7 +1,7 @@
 """Tests; what they compile is kept, as the commands keep it, and nothing in them looks at the clock.
 
 What is drawn at random is the same in every run, so that a change and not chance breaks it; with ``LARK_SEARCH`` set it
-is new each time, and where many whole runs are tried, twice as many are.
+is new each time, and where many whole runs are tried, four times as many are.
 """
 
 import os

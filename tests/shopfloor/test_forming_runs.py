@@ -18,7 +18,7 @@ from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 D = Decimal
 SHOE, WEDGE = ("120", "60", "30"), ("70", "40", "25")
 RUNS, OF_WHICH = 25, 24
-MOST_RUNS = 100 if SEARCHES else 50
+MOST_RUNS = 100 if SEARCHES else 25
 
 
 def run(features: tuple[Feature, ...], sizes: tuple[str, str, str], seed: int) -> Former:

@@ -20,7 +20,7 @@ from zesty_lark.core.work.standing import Standing
 PRINTS = (Size(D(22), D("0.003"), D("0.003")), Size(D(22), D("0.008"), D(0)), Size(D(22), D(0), D("0.01")))
 """Both sides, and one side only below and above."""
 RUNS, OF_WHICH = 25, 24
-MOST_RUNS = 100 if SEARCHES else 50
+MOST_RUNS = 100 if SEARCHES else 25
 MOST_ACTS = 90
 
 
