@@ -33,6 +33,14 @@ def test_what_is_left_is_the_stock_less_what_was_fed() -> None:
     assert log.run().left_mm == D("0.026") and log.run(2).left_mm is None
 
 
+@pytest.mark.parametrize("kind", [Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER])
+def test_what_was_taken_in_changed_or_handed_over_is_logged_whatever_is_under_way(kind: Kind) -> None:
+    for log in (Log(), started("0.02", "0.02")):
+        before = log.next
+        log.add(kind)
+        assert log.next == before
+
+
 def test_the_whole_story_of_a_pair() -> None:
     log = Log()
     acts: Sequence[tuple[str, Kind, int, dict[str, object]]] = (

@@ -14,7 +14,7 @@ from zesty_lark.core.work.entries import Entry, Noted, PassFed, Placed, Rerouted
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.summary import Summary, summary_of
 from zesty_lark.store import jobs, people, shoplog, summaries
-from zesty_lark.store.models import Job, Person
+from zesty_lark.store.models import Job, MachineRow, Person
 from zesty_lark.store.models.summaries import JobSummary
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.store.summaries import Wanted
@@ -83,6 +83,21 @@ def test_after_any_act_the_list_says_what_the_log_says(demo: Session, seed: int)
             continue
         assert kept(demo, job) == told(demo, job)
     assert logged > 10
+
+
+def test_what_is_up_on_a_machine_is_its_own_and_not_finished(demo: Session) -> None:
+    machines = list(demo.scalars(select(MachineRow)))
+    for machine in machines:
+        up = summaries.running_on(demo, machine)
+        of = [
+            each
+            for each in demo.scalars(select(Job).where(Job.machine_id == machine.id))
+            if shoplog.standing_of(demo, each).at is not None
+        ]
+        assert (up is None) == (not of) and (up is None or up in of), machine.name
+    assert any(summaries.running_on(demo, each) is not None for each in machines)
+    demo.execute(text("update job_summary set finished_at = '2026-05-04'"))
+    assert not any(summaries.running_on(demo, each) for each in machines)
 
 
 def test_jobs_are_found_by_filter_and_by_word(demo: Session) -> None:
