@@ -33,6 +33,17 @@ def test_what_is_left_is_the_stock_less_what_was_fed() -> None:
     assert log.run().left_mm == D("0.026") and log.run(2).left_mm is None
 
 
+@pytest.mark.parametrize(
+    ("amount", "words"),
+    [
+        (None, "Dressed the wheel; touch off again before the next pass."),
+        (D("0.0254"), "Dressed the wheel, 1 thou off its radius; the collar readings move by as much."),
+    ],
+)
+def test_a_dress_tells_what_it_does_to_the_collar(amount: object, words: str) -> None:
+    assert tell(entry(Kind.DRESSED, surface=1, amount_mm=amount), UNITS) == words
+
+
 @pytest.mark.parametrize("kind", [Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER])
 def test_what_was_taken_in_changed_or_handed_over_is_logged_whatever_is_under_way(kind: Kind) -> None:
     for log in (Log(), started("0.02", "0.02")):
