@@ -37,7 +37,7 @@ def test_what_is_left_is_the_stock_less_what_was_fed() -> None:
     ("amount", "words"),
     [
         (None, "Dressed the wheel; touch off again before the next pass."),
-        (D("0.0254"), "Dressed the wheel, 1 thou off its radius; the collar readings move by as much."),
+        (D("0.0254"), "Dressed the wheel, 1.0 thou off its radius; the collar readings move by as much."),
     ],
 )
 def test_a_dress_tells_what_it_does_to_the_collar(amount: object, words: str) -> None:
