@@ -1,5 +1,6 @@
 """Maps in the store: reading by reading, each once; refused, withdrawn, never lost; in the job's file and back."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from uuid import uuid4
@@ -197,12 +198,16 @@ def test_a_file_whose_points_are_no_map_changes_nothing(demo: Session) -> None:
         job_files.read_in(demo, record, who(demo, "isa"), NOW)
 
 
-def test_a_chuck_is_ground_step_by_step_each_sent_once_and_the_next_grinding_counts_anew(demo: Session) -> None:
+def test_a_chuck_is_ground_step_by_step_each_sent_once_and_the_next_grinding_counts_anew(
+    demo: Session, statements: Callable[[], object]
+) -> None:
     chuck = shop.by_name(demo, ChuckRow, "Chuck B")
     assert chuck is not None and gauging.grinding_of(demo, chuck) is None
     sent = str(uuid4())
     for _ in range(2):
-        gauging.keep_act(demo, chuck, ChuckAct("fence off", NOW), who(demo), entry_id=sent, passes=1)
+        with statements() as told:  # type: ignore[attr-defined]
+            gauging.keep_act(demo, chuck, ChuckAct("fence off", NOW), who(demo), entry_id=sent, passes=1)
+        assert "FROM chuck" in told[0] and told[0].endswith("FOR UPDATE"), "held against all others"
     running = gauging.grinding_of(demo, chuck)
     assert running is not None and len(running.acts) == 1 and running.stands.next is not None
     with pytest.raises(ChuckJobError, match="Clean the chuck"):

@@ -121,6 +121,17 @@ def test_a_job_s_dress_is_the_wheel_s_too_and_goes_with_it(rack: Rack) -> None:
         rack.log(wheel, TakenDown())
 
 
+def test_a_dress_and_taking_it_back_hold_the_wheel_against_all_others(
+    rack: Rack, statements: Callable[[], object]
+) -> None:
+    dress = Dressed(entry_id="job-dress-02", at=NOW, surface=2, amount_mm=D("0.0254"))
+    for entry in (dress, Undone(entry_id="job-undone-2", at=NOW, supersedes=dress.entry_id)):
+        with statements() as sent:  # type: ignore[attr-defined]
+            shoplog.append(rack.session, rack.job, rack.who, Draft(entry))
+        held = [each for each in sent if each.endswith("FOR UPDATE")]
+        assert any("FROM wheel" in each for each in held), held
+
+
 def test_every_wheel_of_the_demonstration_has_a_history_that_its_figures_come_from(rack: Rack) -> None:
     found = {each.row.name: each for each in wheels.rack(rack.session)}
     for each in found.values():
