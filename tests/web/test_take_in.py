@@ -29,6 +29,19 @@ def fields_of(page: str) -> dict[str, str]:
     return values | {name: value.group(1) for name, value in chosen.items() if value}
 
 
+def test_a_form_opened_before_another_changed_a_size_takes_nothing_back(bryn: Browser) -> None:
+    bryn.get("/jobs/TR-120/take-in")
+    opened = fields_of(bryn.page)
+    theirs = opened | {"width_max": str(Decimal(opened["width_max"]) + Decimal("0.01"))}
+    mine = opened | {"remarks": "Edges broken."}
+    assert bryn.post("/jobs/TR-120/take-in", theirs).status_code == 303
+    assert bryn.post("/jobs/TR-120/take-in", mine).status_code == 422
+    assert "Someone changed this job while you had it open. It differs from yours in: " in bryn.page
+    assert "width" in bryn.page.split("It differs from yours in: ")[1][:60] and "Edges broken." in bryn.page
+    bryn.get("/jobs/TR-120/take-in")
+    assert fields_of(bryn.page)["width_max"] == theirs["width_max"]
+
+
 def test_changing_the_print_s_unit_converts_every_number_and_the_defaults(bryn: Browser) -> None:
     bryn.get("/jobs/take-in")
     sent = fields_of(bryn.page) | {
