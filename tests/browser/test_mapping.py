@@ -33,7 +33,7 @@ def bench() -> Iterator[Bench]:
 
 def at_place(person: Person, number: int) -> None:
     """Wait until that place is asked for."""
-    person.there(".taking-place", f"Place {number} ")
+    person.there(".taking-place", f"Place {number} of")
 
 
 def shows(person: Person) -> float:

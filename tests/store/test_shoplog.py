@@ -136,8 +136,8 @@ def test_two_presses_at_once_make_one_pass(shop: Engine) -> None:
             assert shoplog.standing_of(session, job).runs[2].passes_done == 6
 
 
-def test_a_press_is_judged_by_what_was_taken_in_and_planned_until_then(shop: Engine) -> None:
-    """Another changes a size of the part, and then the route, after this one has read the job."""
+def test_a_press_is_judged_by_the_job_and_its_wheel_as_they_are_by_then(shop: Engine) -> None:
+    """Another changes a size, then the route, then puts the wheel out of use, after this one has read the job."""
     make = sessions(shop)
     with make() as mine, make() as theirs:
         job, person = job_and_person(mine)
@@ -155,16 +155,12 @@ def test_a_press_is_judged_by_what_was_taken_in_and_planned_until_then(shop: Eng
         theirs.commit()
         after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-route", at=NOW, note="n"))).standing
         assert after.brief == other.part.brief() and job.part.route == left
-
-
-def test_a_job_that_nobody_changed_is_not_read_again_for_a_press(
-    demo: Session, statements: Callable[[], object]
-) -> None:
-    job, person = job_and_person(demo)
-    shoplog.append(demo, job, person, Draft(Noted(entry_id="note-first", at=NOW, note="n")))
-    with statements() as sent:  # type: ignore[attr-defined]
-        shoplog.append(demo, job, person, Draft(Noted(entry_id="note-second", at=NOW, note="n")))
-    assert not [each for each in sent if "part_size" in each or "part_face" in each] and len(sent) <= 12, sent
+        mine.commit()
+        theirs.execute(text("update wheel set scrapped = 1 where id = :wheel"), {"wheel": job.wheel_id})
+        theirs.commit()
+        theirs.refresh(other.wheel)
+        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-wheel", at=NOW, note="n"))).standing
+        assert job.wheel.scrapped and after.brief == other.part.brief() and after.brief.stops
 
 
 def press(make: sessionmaker[Session], number: str, entry_id: str) -> None:

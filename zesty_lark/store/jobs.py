@@ -8,7 +8,6 @@ from decimal import Decimal
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.attributes import flag_modified
-from sqlalchemy.orm.util import identity_key
 
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.work.folding import stand
@@ -131,21 +130,9 @@ def by_number(session: Session, number: str, *, lock: bool = False) -> Job | Non
     Only the job's own row is held, never the machine's, the wheel's or a person's.
     """
     if lock:
-        held = session.execute(select(Job.id, Job.version).where(Job.number == number).with_for_update()).first()
-        known = None if held is None else _unchanged(session, *held)
-        if known is not None and known.number == number:
-            return known
+        session.execute(select(Job.id).where(Job.number == number).with_for_update())
     found = session.scalar(select(Job).where(Job.number == number).execution_options(populate_existing=lock))
     return found if found is not None and found.number == number else None
-
-
-def _unchanged(session: Session, job_id: int, version: int) -> Job | None:
-    """The job as this session has it, if what was taken in and the route in force are still those."""
-    known = session.identity_map.get(identity_key(Job, job_id))
-    if known is None or known.version != version:
-        return None
-    route = session.scalar(select(Part.route).where(Part.job_id == job_id))
-    return known if known.part.route == route else None
 
 
 def _like(session: Session, number: str) -> int | None:
