@@ -15,6 +15,7 @@ import pytest
 from playwright.sync_api import Browser, Route
 
 from tests.browser.conftest import PAGE_SECONDS, ROOT, Person, Running, until
+from zesty_lark.running import compiled_code
 
 
 @pytest.fixture
@@ -250,13 +251,11 @@ def test_a_taken_port_is_said_in_words(own: Running, tmp_path: Path) -> None:
     assert other.returncode == 1 and "Set LARK_PORT" in other.stderr and "Traceback" not in other.stderr
 
 
-def _bring_what_is_worked_out(clone: Path) -> None:
-    """Spare the clone compiling and checking what is here already; it is used only where its sources are the same."""
-    if (ROOT / ".mypy_cache").is_dir():
-        shutil.copytree(ROOT / ".mypy_cache", clone / ".mypy_cache")
-    core = Path("zesty_lark/core/__pycache__")
-    for kept in (ROOT / core).glob("lark-compiled-*"):
-        shutil.copytree(kept, clone / core / kept.name)
+def _bring_what_is_compiled(clone: Path) -> None:
+    """Spare the clone compiling what is compiled here already; it is used only where its sources are the same."""
+    kept = compiled_code.folder()
+    if kept is not None and kept.is_relative_to(ROOT):
+        shutil.copytree(kept, clone / kept.relative_to(ROOT))
 
 
 @pytest.mark.skipif(shutil.which("git") is None, reason="a clone needs git")
@@ -265,7 +264,7 @@ def test_the_two_commands_work_from_a_clean_clone(tmp_path: Path, monkeypatch: p
     monkeypatch.setenv("UV_COMPILE_BYTECODE", "0")  # of all there is, this needs a part
     clone = tmp_path / "clone"
     subprocess.run(["git", "clone", "-q", str(ROOT), str(clone)], check=True)
-    _bring_what_is_worked_out(clone)
+    _bring_what_is_compiled(clone)
     cold = Running(tmp_path / "home", argv=["./lark", "demo"], cwd=clone)
     with urllib.request.urlopen(cold.address + "/sign-in", timeout=PAGE_SECONDS) as answer:
         assert b"Sign-in name" in answer.read()

@@ -8,6 +8,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import event, given
+from hypothesis import strategies as st
 
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
@@ -19,8 +21,9 @@ from zesty_lark.core.planner.finish_search import every
 from zesty_lark.core.planner.own import OwnSettings, own_plan_of
 from zesty_lark.core.planner.plan import Plan, every_finish, plan_at
 from zesty_lark.core.planner.problem import Problem, problem_of
-from zesty_lark.core.process.evaluate import evaluate, heat_limit
+from zesty_lark.core.process.evaluate import evaluate, fluid_of, heat_limit
 from zesty_lark.core.process.finish import roughness
+from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 
@@ -434,3 +437,28 @@ def test_what_is_carried_from_pass_to_pass_changes_no_answer(seed: int, monkeypa
         finish, "_marks", lambda problem, kind, grid: tuple(np.zeros(grid.seconds.size, np.bool_) for _ in range(2))
     )
     assert asked() == with_it
+
+
+@given(
+    st.sampled_from(CASES),
+    st.integers(1, 40),
+    st.integers(1, 60),
+    st.floats(0.1, 12),
+    st.floats(80, 350),
+    st.sampled_from((0.3, 1.0, 2.0)),
+    st.data(),
+)
+def test_no_roughing_does_without_the_least_dresses(
+    case: dict[str, object], step: int, count: int, crossfeed: float, table: float, edge: float, data: st.DataObject
+) -> None:
+    """What is passed over for needing a dress too many would have needed it, on an edge as wide or a narrower one."""
+    problem = question_of(change(**case))
+    face, first = passes.face_of(problem, bounded=False), data.draw(st.integers(1, step))
+    fed = [each * problem.graduation for each in (first, step)]
+    narrow, wide = (
+        passes.Setting(fed[0], fed[1], count, crossfeed, table, each, DRESSES["rough"].sharpness, 0.0)
+        for each in (edge, edge * data.draw(st.floats(1, 4)))
+    )
+    done = passes.follow(face, fluid_of(problem.coolant), side_flow_table(), passes.Bounds(math.inf, math.inf), narrow)
+    assert passes.least_dresses(face, wide) <= passes.least_dresses(face, narrow) <= done.dresses
+    event(f"{min(int(done.dresses), 3)} dresses, {min(int(passes.least_dresses(face, narrow)), 3)} known at once")

@@ -6,7 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from zesty_lark.running import compiled_code
+from zesty_lark.core.planner.passes import follow
+from zesty_lark.running import compiled_code, compiled_places
+from zesty_lark.running.compiled_places import ByPlace
 
 
 @pytest.fixture
@@ -66,3 +68,14 @@ def test_all_is_kept_only_once_it_was_marked(core: Path) -> None:
     assert not compiled_code.all_kept()
     compiled_code.mark_all_kept()
     assert compiled_code.all_kept()
+
+
+def test_what_one_copy_of_the_application_compiled_another_finds(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert Path(follow.stats.cache_path).name == "core.planner", "numba asks it for the place"  # type: ignore[attr-defined]
+    for copy in (tmp_path / "one", tmp_path / "two"):
+        monkeypatch.setattr(compiled_places, "APPLICATION", copy)
+        assert ByPlace.get_suitable_cache_subpath(str(copy / "core" / "wheel" / "profile.py")) == "core.wheel"
+        other = ByPlace.get_suitable_cache_subpath(str(tmp_path / "other" / "wheel" / "profile.py"))
+        assert other.startswith("wheel_"), "what is not ours keeps numba's own name"

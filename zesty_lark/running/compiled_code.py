@@ -31,6 +31,7 @@ HELD = (
 """The sources that compiled functions are written in or take their figures from."""
 PREFIX, MARK = "lark-compiled-", "all"
 FOLDER_SETTING = "NUMBA_CACHE_DIR"
+PLACES_SETTING, PLACES = "NUMBA_CACHE_LOCATOR_CLASSES", "zesty_lark.running.compiled_places.ByPlace"
 UNUSED_DAYS = 60
 SECONDS_A_DAY = 86_400
 CANNOT_KEEP = (
@@ -98,7 +99,7 @@ def use_kept(say: Callable[[str], None] | None = None) -> None:
     """
     here = folder()
     if here is not None:
-        os.environ[FOLDER_SETTING] = str(here)
+        os.environ |= {FOLDER_SETTING: str(here), PLACES_SETTING: PLACES}
     elif say is not None:
         say(CANNOT_KEEP.format(*_parents()))
 

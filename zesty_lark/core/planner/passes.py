@@ -30,7 +30,19 @@ from zesty_lark.core.process.kernel import (
 )
 from zesty_lark.core.wheel.wear import DRESS_SHARE
 
-__all__ = ["Bounds", "Cutting", "Face", "Setting", "face_of", "follow", "fresh", "next_pass", "safety"]
+__all__ = [
+    "Bounds",
+    "Cutting",
+    "Face",
+    "Setting",
+    "breaks_at_once",
+    "face_of",
+    "follow",
+    "fresh",
+    "least_dresses",
+    "next_pass",
+    "safety",
+]
 
 Floats = NDArray[np.float64]
 
@@ -240,6 +252,31 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
         worst.edge,
         worst.sharpness,
     )
+
+
+@compiled
+def breaks_at_once(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting) -> bool:
+    """Whether a setting breaks a limit on heat, power or hold as its first pass begins."""
+    nothing = Worst(0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    first = next_pass(face, setting, fresh(setting), 0)
+    return _broken(face, _at(face, fluid, table, setting, first, 0.0, nothing), within)
+
+
+@compiled
+def least_dresses(face: Face, setting: Setting) -> float:
+    """A number of dresses between passes that no run of a setting does without; its first step is its smallest.
+
+    Each pass takes at least what the springs let through of its own step, on an edge worn by a third of the face at
+    most: that wears it least. From dress to dress no more than a third is worn, or there is one pass.
+    """
+    if setting.passes == 0:
+        return 0.0
+    wipes, third = wipes_of(face.wheel_width, setting.crossfeed), face.wheel_width * DRESS_SHARE
+    across, worn = setting.crossfeed * steps_across(face.across, setting.crossfeed), setting.edge + third
+    taken = 1.0 - still_left(0.0, 1.0, face.cut_ratio, wipes)
+    first = min(_wear(face, setting, setting.first * taken, setting.edge) * across, third)
+    further = min(_wear(face, setting, setting.step * taken, worn) * across, third)
+    return float(math.ceil((first + (setting.passes - 1) * further) / third - 1e-9) - 1)
 
 
 @compiled

@@ -8,16 +8,8 @@ from zesty_lark.core.planner.finish import Finish, FinishKind, best_finish
 from zesty_lark.core.planner.means import DressKind
 from zesty_lark.core.planner.passes import Bounds, Cutting, face_of, follow
 from zesty_lark.core.planner.problem import Problem
-from zesty_lark.core.planner.rough import (
-    LEFT_STEP_MM,
-    Rough,
-    Space,
-    most_left,
-    quickest,
-    rough_blanks,
-    rough_heat,
-    split,
-)
+from zesty_lark.core.planner.rough import Rough, Space, most_left, quickest, rough_heat, split
+from zesty_lark.core.planner.rough_search import LEFT_STEP_MM, rough_blanks
 from zesty_lark.core.process.evaluate import fluid_of
 from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, rise

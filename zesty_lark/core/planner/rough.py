@@ -8,39 +8,25 @@ and chamfer; and finishes in order of the least time they could take.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lark.core.compiled import compiled
 from zesty_lark.core.planner.finish import FINISH_HEAT_SHARE, Finish, FinishKind, finish_within
 from zesty_lark.core.planner.means import DressKind
-from zesty_lark.core.planner.passes import Bounds, Cutting, Face, Setting, face_of, follow
+from zesty_lark.core.planner.passes import Setting, face_of
 from zesty_lark.core.planner.problem import Problem
-from zesty_lark.core.process.evaluate import Fluid, fluid_of
-from zesty_lark.core.process.kernel import side_flow_table, still_left, wipes_of
+from zesty_lark.core.planner.rough_search import LEFT_STEP_MM, MOST_NOTED, Finishes, Found, Given, Order, walk
+from zesty_lark.core.process.evaluate import fluid_of
+from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.wheel.dressing import DRESSES
 
-__all__ = [
-    "COVERING_MM",
-    "LEFT_STEP_MM",
-    "Rough",
-    "Space",
-    "most_left",
-    "quickest",
-    "rough_blanks",
-    "rough_heat",
-    "split",
-]
+__all__ = ["COVERING_MM", "Rough", "Space", "most_left", "quickest", "rough_heat", "split"]
 
 Floats = NDArray[np.float64]
 
 COVERING_MM = 0.025
 """A finish allowance of this much lets roughing go to the whole temperature limit."""
-LEFT_STEP_MM = 5e-4
-"""What roughing leaves is rounded up to this for choosing the finish."""
-MOST_BLANKS = 100
 SLACK = 0.8
 """With more finish passes one of them is no quicker than with fewer, or by no more than this share: their wheel is as
 worn."""
@@ -87,51 +73,6 @@ class Rough:
         )
 
 
-class _Found(NamedTuple):
-    """The quickest so far: its minutes, the most it uses of a temperature limit, its place in the order and its chamfer
-    (index); no place when there is none."""
-
-    minutes: float
-    heat_used: float
-    at: int
-    chamfer: int
-
-
-class _Order(NamedTuple):
-    """Roughings in order of the least time they could take, as arrays: that time and a pass [min], passes, first and
-    further steps [graduations], crossfeed [mm], table [mm/s]."""
-
-    bound: Any
-    pass_minutes: Any
-    passes: Any
-    first: Any
-    step: Any
-    crossfeed: Any
-    table: Any
-
-
-class _Finishes(NamedTuple):
-    """What is known of a finish: the heat share roughing may use before it and the most it may leave to the springs
-    [mm]; and by what is left (in ``LEFT_STEP_MM``) the minutes, negative if not known, and the share of the heat
-    limit."""
-
-    heat_share: float
-    most_left: float
-    minutes: Floats
-    heat_used: Floats
-
-
-class _Given(NamedTuple):
-    """What is the same for all: graduation [mm], chamfers and the edge of a dress without one [mm], sharpness, minutes
-    to dress."""
-
-    graduation: float
-    chamfers: Floats
-    edge: float
-    sharpness: float
-    dress_minutes: float
-
-
 def covers(problem: Problem, kind: FinishKind) -> bool:
     """Whether a finish is deep enough to take off what roughing may have heated."""
     return kind.total * problem.graduation >= COVERING_MM - 1e-12
@@ -160,6 +101,7 @@ def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough
     ``None`` if there is none. Of equally quick ones the coolest."""
     best: tuple[float, float, Rough, FinishKind] | None = None
     a_pass: dict[tuple[int, float | None], float] = {}
+    begun = _begun(problem, space)
     for least, kind in sorted(
         ((_least_minutes(problem, space, kind), kind) for kind in space.finishes),
         key=lambda pair: (pair[0], pair[1].passes, -pair[1].step),
@@ -173,7 +115,7 @@ def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough
         if finish is None:
             continue
         a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.blanks)
-        found = _with_finish(problem, space, kind, finish, quicker_than=limit)
+        found = _with_finish(problem, space, kind, finish, begun=begun[int(covers(problem, kind))], quicker_than=limit)
         if found is not None and (best is None or found[0] < best[0] - 1e-9 or found[1] < best[1]):
             best = (*found, kind)
     return None if best is None else best[2:]
@@ -191,8 +133,15 @@ def _least_minutes(problem: Problem, space: Space, kind: FinishKind) -> float:
     )
 
 
+def _begun(problem: Problem, space: Space) -> NDArray[np.int8]:
+    """Room to note how roughings begin: before a finish that covers them or not, by first step, place and chamfer."""
+    firsts = min(problem.graduations, space.most_downfeed, MOST_NOTED) + 1
+    places = len(space.crossfeeds) * len(problem.speeds)
+    return np.zeros((2, firsts, places, len(space.chamfers)), np.int8)
+
+
 def _with_finish(
-    problem: Problem, space: Space, kind: FinishKind, least: Finish, *, quicker_than: float
+    problem: Problem, space: Space, kind: FinishKind, least: Finish, *, begun: NDArray[np.int8], quicker_than: float
 ) -> tuple[float, float, Rough] | None:
     """The quickest roughing before one finish: minutes in all, share of a heat limit used, and the roughing."""
     steps = _steps(problem, space, kind)
@@ -201,19 +150,16 @@ def _with_finish(
     order = _in_order(problem, space, steps, least, quicker_than=quicker_than)
     if order is None:
         return None
-    given = _Given(
-        problem.graduation,
-        np.array(space.chamfers, np.float64),
-        float(problem.grain),
-        DRESSES[space.dress].sharpness,
-        float(problem.dress_minutes),
+    edges = [float(chamfer if chamfer > 0 else problem.grain) for chamfer in space.chamfers]
+    given = Given(
+        problem.graduation, np.array(edges), max(edges), DRESSES[space.dress].sharpness, float(problem.dress_minutes)
     )
     unknown = np.full(int(problem.graduations * problem.graduation / LEFT_STEP_MM) + 2, -1.0)
-    finishes = _Finishes(rough_heat(problem, kind), most_left(problem, kind), unknown, unknown.copy())
+    finishes = Finishes(rough_heat(problem, kind), most_left(problem, kind), unknown, unknown.copy(), begun)
     face, fluid, table = face_of(problem, bounded=True), fluid_of(problem.coolant), side_flow_table()
-    found, at = _Found(quicker_than, np.inf, -1, 0), 0
+    found, at = Found(quicker_than, np.inf, -1, 0), 0
     while True:
-        found, at, key = _walk(face, fluid, table, order, given, finishes, found, at)
+        found, at, key = walk(face, fluid, table, order, given, finishes, found, at)
         if key < 0:
             break
         within = finish_within(problem, kind, key * LEFT_STEP_MM)
@@ -230,103 +176,15 @@ def _with_finish(
             int(order.step[found.at]),
             float(order.crossfeed[found.at]),
             float(order.table[found.at]),
-            float(given.chamfers[found.chamfer]),
+            float(space.chamfers[found.chamfer]),
             space.dress,
         ),
     )
 
 
-@compiled
-def _walk(
-    face: Face,
-    fluid: Fluid,
-    table: Floats,
-    order: _Order,
-    given: _Given,
-    finishes: _Finishes,
-    found: _Found,
-    start: int,
-) -> tuple[_Found, int, int]:
-    """Try roughings from ``start``; stop at the end, or where a finish must be known: return its place and what is
-    left."""
-    for at in range(start, order.bound.size):
-        if order.bound[at] > found.minutes:
-            break
-        for chamfer in range(given.chamfers.size):
-            done, spare = _follow(face, fluid, table, order, given, finishes, found, at, chamfer)
-            if done.dresses > spare:
-                continue
-            if (
-                done.heat_share > finishes.heat_share
-                or done.power > face.most_power
-                or done.hold < face.least_hold
-                or done.worn_share > face.most_worn
-            ):
-                continue
-            blanks, left = rough_blanks(face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left)
-            key = int(math.ceil(left / LEFT_STEP_MM - 1e-6))
-            if finishes.minutes[key] < 0:
-                return found, at, key
-            minutes = (
-                (order.passes[at] + blanks) * order.pass_minutes[at]
-                + finishes.minutes[key]
-                + (done.dresses + 1 + (order.passes[at] > 0)) * given.dress_minutes
-            )
-            used = max(done.heat_share / finishes.heat_share, finishes.heat_used[key])
-            if minutes < found.minutes - 1e-9 or (minutes < found.minutes + 1e-9 and used < found.heat_used):
-                found = _Found(minutes, used, at, chamfer)
-    return found, 0, -1
-
-
-@compiled
-def _follow(
-    face: Face,
-    fluid: Fluid,
-    table: Floats,
-    order: _Order,
-    given: _Given,
-    finishes: _Finishes,
-    found: _Found,
-    at: int,
-    chamfer: int,
-) -> tuple[Cutting, float]:
-    """Follow a roughing as long as it keeps to the limits and could still be quicker; and the dresses it may have for
-    that."""
-    spare = (
-        np.floor((found.minutes - order.bound[at]) / given.dress_minutes + 1e-9) if given.dress_minutes > 0 else np.inf
-    )
-    edge = given.chamfers[chamfer] if given.chamfers[chamfer] > 0 else given.edge
-    return follow(
-        face,
-        fluid,
-        table,
-        Bounds(finishes.heat_share, spare),
-        Setting(
-            order.first[at] * given.graduation,
-            order.step[at] * given.graduation,
-            order.passes[at],
-            order.crossfeed[at],
-            order.table[at],
-            edge,
-            given.sharpness,
-            0.0,
-        ),
-    ), spare
-
-
-@compiled
-def rough_blanks(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
-    """Blanks after roughing until no more than ``most_left`` is left."""
-    wipes, blanks = wipes_of(face.wheel_width, crossfeed), 0
-    while passes > 0 and left > most_left and blanks < MOST_BLANKS:
-        left = still_left(left, 0.0, face.cut_ratio, wipes)
-        blanks += 1
-    return blanks, left
-
-
 def _in_order(
     problem: Problem, space: Space, steps: NDArray[np.int64], least: Finish, *, quicker_than: float
-) -> _Order | None:
+) -> Order | None:
     """All roughings that could take less than ``quicker_than`` [min]."""
     crossfeed, table = np.array(space.crossfeeds), np.array(problem.speeds)
     strokes = np.array([problem.strokes(each) for each in space.crossfeeds])
@@ -338,7 +196,7 @@ def _in_order(
         return None
     here = here[np.argsort(bound[here], kind="stable")]
     row, column, speed = np.unravel_index(here, (len(steps), *pass_minutes.shape))
-    return _Order(
+    return Order(
         bound[here],
         pass_minutes[column, speed],
         steps[row, 0],
@@ -346,6 +204,7 @@ def _in_order(
         steps[row, 2],
         crossfeed[column],
         table[speed],
+        column * table.size + speed,
     )
 
 

@@ -33,6 +33,7 @@ from zesty_lark.core.sizes import STEEL_EXPANSION
 __all__ = ["Crown", "HeatMap", "heat_crown", "heatmap", "straight_hollow"]
 
 Floats = NDArray[np.float64]
+Reals = NDArray[np.floating[Any]]
 
 STEEL = Constants()
 K_W_MK, RHO_KG_M3, C_J_KGK = STEEL.k_w_mk, STEEL.rho_kg_m3, STEEL.c_j_kgk
@@ -178,7 +179,7 @@ def straight_hollow(
     plate = _Plate(length_mm, width_mm, height_mm, 1, rows=rows, losses=CHUCK_W_M2K + TOP_W_M2K[coolant])
     strips = _Strips(plate, wheel_width_mm, crossfeed_mm, 0.0)
     seconds = (strips.along_mm + 2 * END_OVERRUN_MM) / table_mm_s + reversal_s
-    shares = np.array([strips.share(float(middle), wheel_width_mm, plate.y) for middle in strips.middles])
+    shares = strips.share(strips.middles[:, None], wheel_width_mm, plate.y)
     under = np.abs(plate.edge_y[None, :] - strips.middles[:, None]) <= wheel_width_mm / 2
     rise = energy_j_mm * length_mm * plate.dy / wheel_width_mm / plate.capacity
     cold = _straight(plate.to_y, plate.at_y, np.exp(-plate.rate[:, 0] * seconds), shares * rise, under, passes)
@@ -269,7 +270,7 @@ class _Strips:
         self.middles = -self.width_mm / 2 - wheel_width / 2 + crossfeed * (np.arange(steps) + 0.5)
         self.crossfeed = crossfeed
 
-    def share(self, middle: float, width: float, across: "NDArray[np.floating[Any]]") -> Floats:
+    def share(self, middle: float | Reals, width: float, across: Reals) -> Floats:
         """The share of each cell that a strip of a width covers; cells are cut where its edges lie."""
         edge = (width / 2 - np.abs(across - middle)) / self.soft + 0.5
         covered: Floats = np.clip(edge, 0.0, min(1.0, width / self.soft))
