@@ -233,22 +233,29 @@ def _checks() -> int:
 
     from zesty_lark.running.audit import audited
 
-    failed, told = 0, list[str]()
-    with ThreadPoolExecutor(1) as beside:
+    told = list[str]()
+    with ThreadPoolExecutor(len(CHECKS) + 1) as beside:
+        running = [(name, beside.submit(_checked, command)) for name, command in CHECKS]
         dependencies = beside.submit(audited, told.append)  # that waits for others, mostly
-        for name, command in CHECKS:
+        failed = 0
+        for name, check in running:
             _say(f"checking {name}")
-            failed |= subprocess.run(
-                [sys.executable, "-m", *command]
-                if command[0] != "lint-imports"
-                else [os.path.join(os.path.dirname(sys.executable), "lint-imports"), *command[1:]],
-                stdout=sys.stderr,
-            ).returncode
+            done = check.result()
+            failed |= done.returncode
+            click.echo(done.stdout, err=True, nl=False)
         _say("checking dependencies")
         failed |= dependencies.result()
     for line in told:
         _say(line)
     return failed
+
+
+def _checked(command: list[str]) -> subprocess.CompletedProcess[str]:
+    """Run one check; what it says is kept, so that no two talk at once."""
+    module = [sys.executable, "-m", *command]
+    if command[0] == "lint-imports":
+        module = [os.path.join(os.path.dirname(sys.executable), *command[:1]), *command[1:]]
+    return subprocess.run(module, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
 
 
 @main.command(context_settings={"ignore_unknown_options": True})
