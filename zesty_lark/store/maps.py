@@ -8,7 +8,7 @@ from decimal import Decimal
 from uuid import uuid4
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, lazyload
 
 from zesty_lark.core.maps.analysis import Frame
 from zesty_lark.core.maps.layout import Layout, Place
@@ -81,6 +81,7 @@ def newest_of(session: Session, job: Job, surface: int) -> SurfaceMapRow | None:
     """Return the last map of a surface of a job that is in use."""
     return session.scalar(
         select(SurfaceMapRow)
+        .options(lazyload(SurfaceMapRow.by), lazyload(SurfaceMapRow.instrument))
         .where(SurfaceMapRow.job_id == job.id, SurfaceMapRow.surface == surface, SurfaceMapRow.state == IN_USE)
         .order_by(SurfaceMapRow.id.desc())
         .limit(1)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from decimal import Decimal
 
 from sqlalchemy import delete, func, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.rack.entries import RackDress, RackEntry, ShapedWheel, TakenDown, loaded_entry, said_of
@@ -28,7 +28,11 @@ NEWEST_OF_EACH = 150
 def entries_of(session: Session, wheel: WheelRow) -> list[RackEntry]:
     """Return a wheel's log, oldest first: its newest entries where there are very many."""
     found = select(WheelEntryRow).where(WheelEntryRow.wheel_id == wheel.id)
-    rows = session.scalars(found.order_by(WheelEntryRow.seq.desc()).limit(MOST_ENTRIES)).all()
+    names = (
+        joinedload(WheelEntryRow.by).load_only(Person.name),
+        joinedload(WheelEntryRow.machine).load_only(MachineRow.name),
+    )
+    rows = session.scalars(found.options(*names).order_by(WheelEntryRow.seq.desc()).limit(MOST_ENTRIES)).all()
     return [_entry(row) for row in reversed(rows)]
 
 

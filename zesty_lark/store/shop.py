@@ -5,7 +5,7 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, lazyload
 
 from zesty_lark.core.shop import field_names
 from zesty_lark.store.models import (
@@ -84,7 +84,8 @@ def sensor_of(session: Session, machine_id: int, kind: str) -> SensorRow | None:
 
 def sensors_of(session: Session, machine_id: int) -> dict[str, SensorRow]:
     """Return what reads a machine, by what it reads."""
-    rows = session.scalars(select(SensorRow).where(SensorRow.machine_id == machine_id))
+    found = select(SensorRow).where(SensorRow.machine_id == machine_id).options(lazyload(SensorRow.machine))
+    rows = session.scalars(found)
     return {row.kind: row for row in rows}
 
 

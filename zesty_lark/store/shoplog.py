@@ -10,7 +10,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned
 from zesty_lark.core.work.folding import Folding
@@ -20,7 +20,7 @@ from zesty_lark.core.work.standing import PieceSize, Standing
 from zesty_lark.store import learning, racks, summaries
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.known_logs import fold_of, fold_with
-from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person, PlanRow, PlanStepRow
+from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, MachineRow, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 
 __all__ = [
@@ -40,6 +40,15 @@ __all__ = [
     "summarise",
     "with_gap",
 ]
+
+
+NAMES_ONLY = (
+    joinedload(LogEntry.by).load_only(Person.sign_in_name),
+    joinedload(LogEntry.read_in_by).load_only(Person.name),
+    joinedload(LogEntry.machine).load_only(MachineRow.name),
+    joinedload(LogEntry.instrument).load_only(InstrumentRow.name),
+)
+"""Of whom and what an entry points to, it tells the name."""
 
 
 class BehindError(ValueError):
@@ -79,9 +88,8 @@ class Draft:
 
 def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
     """Return a job's log, oldest first, from the entry after a number on, in a fixed number of statements."""
-    rows = session.scalars(
-        select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
-    )
+    found = select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
+    rows = session.scalars(found.options(*NAMES_ONLY))
     return [row.to_core() for row in rows]
 
 

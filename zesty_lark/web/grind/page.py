@@ -21,7 +21,6 @@ from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
 from zesty_lark.store import shop
 from zesty_lark.store.models import Job
-from zesty_lark.web.grind.forms import GrindForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.plan_ladder import plan_ladder
@@ -68,7 +67,6 @@ def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain:
         "down": standing.brief.wanted.surfaces[what.surface].opposite if what.surface else None,
         "touch": touch if touch is not None and touch >= 0 else None,
         "come_down": COME_DOWN_MM,
-        "entry_form": GrindForm(formdata=None),
         "wrong": wrong,
         "wrong_act": act,
         "revs": revs,
