@@ -21,7 +21,6 @@ from tests.browser.test_six_faces import (
     read,
 )
 from zesty_lark.core.grinder.block import FORMED_MM
-from zesty_lark.core.surfaces.features import LeadIns
 from zesty_lark.core.surfaces.formed import Formed
 from zesty_lark.core.surfaces.formed_face import features_formed
 from zesty_lark.core.surfaces.part import PairSize
@@ -209,10 +208,12 @@ def proved(person: Person, number: str, count: int) -> None:
 
 KEYWAY = (replace(GUIDE_SHOE[0], left_now_mm=D("21.04"), depth_now_mm=D("7.93")),)
 """The demonstration's, come nearer to their sizes: as many kinds of steps in fewer passes."""
-LEAD_INS = tuple(
-    replace(each, floor_now_mm=D("5.78"), wall_now_mm=D("7.75")) if isinstance(each, LeadIns) else each
-    for each in INDEX_WEDGE
-)
+NEARER = {
+    "lead-in": {"long_tol_mm": D("0.1"), "floor_now_mm": D("5.89"), "wall_now_mm": D("7.85")},
+    "nose": {"radius_now_mm": D("1.515")},
+    "edge": {"flat_now_mm": D("0.44")},
+}
+LEAD_INS = tuple(replace(each, **NEARER.get(each.name, {})) for each in INDEX_WEDGE)
 SHOE = {"length": "90", "width": "60", "thickness": "30"}
 WEDGE = {"length": "70", "width": "40", "thickness": "25"}
 
