@@ -7,10 +7,12 @@ sent from a screen that was behind, and asks the core whether the entry can be.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import cache
 from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm.interfaces import ORMOption
 
 from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned
 from zesty_lark.core.work.folding import Folding
@@ -40,15 +42,6 @@ __all__ = [
     "summarise",
     "with_gap",
 ]
-
-
-NAMES_ONLY = (
-    joinedload(LogEntry.by).load_only(Person.sign_in_name),
-    joinedload(LogEntry.read_in_by).load_only(Person.name),
-    joinedload(LogEntry.machine).load_only(MachineRow.name),
-    joinedload(LogEntry.instrument).load_only(InstrumentRow.name),
-)
-"""Of whom and what an entry points to, it tells the name."""
 
 
 class BehindError(ValueError):
@@ -89,8 +82,19 @@ class Draft:
 def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
     """Return a job's log, oldest first, from the entry after a number on, in a fixed number of statements."""
     found = select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
-    rows = session.scalars(found.options(*NAMES_ONLY))
+    rows = session.scalars(found.options(*_names_only()))
     return [row.to_core() for row in rows]
+
+
+@cache
+def _names_only() -> tuple[ORMOption, ...]:
+    """Of whom and what an entry points to, it tells the name."""
+    return (
+        joinedload(LogEntry.by).load_only(Person.sign_in_name),
+        joinedload(LogEntry.read_in_by).load_only(Person.name),
+        joinedload(LogEntry.machine).load_only(MachineRow.name),
+        joinedload(LogEntry.instrument).load_only(InstrumentRow.name),
+    )
 
 
 def newest_entries(session: Session, jobs: Sequence[int], machines: Sequence[int]) -> dict[str, dict[int, int]]:
