@@ -11,11 +11,12 @@ from zesty_lark.core.process.power_watch import PowerWatch, Spindle, watch_power
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.work.entries import Observed
 from zesty_lark.core.work.learned import cut_ratio_of
-from zesty_lark.core.work.next_act import next_act
+from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import numbered
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.short_of import ShortOf, SizeFigures, WarmAndCold, heat_told, short_of
 from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.measuring import rise_of
 
 PRINTS = (Size(D(22), D("0.003"), D("0.003")), Size(D(22), D("0.008"), D(0)), Size(D(22), D(0), D("0.01")))
 """Both sides, and one side only below and above."""
@@ -35,6 +36,24 @@ def test_following_the_screen_alone_ends_in_tolerance_and_never_goes_round(first
         good += size.lower_mm <= D(repr(least)) and D(repr(most)) <= size.upper_mm
         assert len(hands.acts) <= MOST_ACTS, f"seed {seed} went round: {hands.acts}"
     assert good >= OF_WHICH, f"{good} of {RUNS}"
+
+
+def test_a_part_counts_as_warm_once_it_was_ground_and_while_it_is_up() -> None:
+    seen: set[tuple[bool, bool]] = set()
+
+    class Watched(Hands):
+        def act(self, what: Next, standing: Standing) -> None:
+            for run in standing.runs.values():
+                if run.plan is not None:
+                    ground, up = bool(run.fed), standing.is_up(run)
+                    cooled = any(step.kind == "cool" for step in run.plan.steps[: run.done])
+                    seen.add((ground, up))
+                    assert rise_of(run, standing) == (float(run.plan.rise_c) if ground and up and not cooled else 0.0)
+                    assert run.plan.rise_c > 0
+            super().act(what, standing)
+
+    Watched(job_of(PRINTS[0]), 2).work((1, 2))
+    assert seen == {(False, False), (False, True), (True, True), (True, False)}
 
 
 def test_a_wheel_that_loads_is_told_by_its_power_and_one_that_does_not_is_left_alone() -> None:

@@ -1,8 +1,9 @@
 """How the application connects: what leaves this machine is encrypted where it can be, what stays is not."""
 
 import pytest
-from sqlalchemy import event
+from sqlalchemy import Engine, text
 
+from zesty_lark.store import connection, database
 from zesty_lark.store.database import connect
 
 
@@ -20,13 +21,25 @@ class Asked(Exception):
         ("lark:secret@127.0.0.1:3306/shop?ssl_ca=/etc/shop.pem", False),
     ],
 )
-def test_only_what_stays_on_this_machine_goes_without_encryption(where: str, plain: bool) -> None:
-    engine = connect(f"mariadb+pymysql://{where}")
-
-    def told(_dialect: object, _record: object, _positional: object, named: dict[str, object]) -> None:
+def test_only_what_stays_on_this_machine_goes_without_encryption(
+    where: str, plain: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def told(**named: object) -> None:
         raise Asked(named)
 
-    event.listen(engine, "do_connect", told)
+    monkeypatch.setattr(database, "QuickConnection", told)
     with pytest.raises(Asked) as asked:
-        engine.connect()
+        connect(f"mariadb+pymysql://{where}").connect()
     assert asked.value.args[0].get("ssl_disabled", False) is plain, where
+
+
+def test_what_is_told_of_columns_is_read_once(engine: Engine) -> None:
+    """Of each the own one, also where two answers have columns of one name."""
+    connection._column.cache_clear()
+    asked = ("select 1.50 as a, 'b' as b", "select 'one' as a, 2 as b", "select cast('2026-01-02' as date) as a")
+    with engine.connect() as opened:
+        first = [opened.execute(text(each)).mappings().all() for each in asked]
+        read = connection._column.cache_info().misses
+        again = [opened.execute(text(each)).mappings().all() for each in asked]
+    assert first == again and [type(each[0]["a"]).__name__ for each in first] == ["Decimal", "str", "date"]
+    assert connection._column.cache_info().misses == read >= 5

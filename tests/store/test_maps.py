@@ -1,6 +1,7 @@
 """Maps in the store: reading by reading, each once; refused, withdrawn, never lost; in the job's file and back."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from uuid import uuid4
@@ -13,6 +14,8 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.maps.chuck import ChuckAct, ChuckJobError
 from zesty_lark.core.maps.layout import grid
 from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.sizes import Size
+from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor import mapping
@@ -132,6 +135,17 @@ def test_flat_and_parallel_come_from_a_map_over_the_plate_and_from_no_other(demo
     stock = begun(demo, frame="machine")
     take(demo, stock, [*VALUES, "0.1"])
     assert all("no proof" in each.why_not for each in mapping.proves(stock, standing))
+
+
+def test_a_map_proves_that_the_surface_it_is_of_is_flat_and_no_other(demo: Session) -> None:
+    row = begun(demo, plate_um=D("0.5"))
+    take(demo, row, [*VALUES, "0.1"])
+    standing = shoplog.standing_of(demo, the_job(demo))
+    flat = [Characteristic(f"flat {number}", "flat", (number,), Size(D(0), D(0), D("0.004"))) for number in (1, 2)]
+    asked = replace(standing.brief.wanted, characteristics=tuple(flat))
+    told = mapping.proves(row, replace(standing, brief=replace(standing.brief, wanted=asked)))
+    assert [each.asked.name for each in told] == ["flat 2"]
+    assert 0 < float(told[0].value_mm) * 1000 - row.whole.analysis.minzone_flatness_um < 0.1001
 
 
 def test_a_gauge_past_its_date_proves_nothing_with_a_map(demo: Session) -> None:

@@ -207,6 +207,15 @@ def test_the_list_before_the_touch_off_holds_up_what_was_felt_to_be_wrong(strang
     assert say(nim, "high side", touch_fl="0.012").status_code == 422 and "both sides" in nim.page
 
 
+def test_a_set_up_starts_from_the_side_that_was_found_high(stranger: Browser) -> None:
+    nim = stranger.sign_in("nim")
+    for high, low in (("front", "back"), ("back", "front")):
+        touches = {f"touch_{high[0]}l": "0.012", f"touch_{low[0]}l": "0.004"}
+        assert say(nim, "high side", **touches).status_code == 303
+        nim.get("/jobs/TR-133/set-up/sheet")
+        assert f"{high}; magnet" in " ".join(nim.page.split())
+
+
 def test_what_the_log_knows_is_not_asked_again(stranger: Browser) -> None:
     nim = stranger.sign_in("nim")
     say(nim, "warm up")

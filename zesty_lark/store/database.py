@@ -2,12 +2,14 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import Any
 
-from sqlalchemy import URL, Engine, create_engine, make_url, text
+from sqlalchemy import URL, Engine, create_engine, event, make_url, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from zesty_lark.settings import is_loopback
+from zesty_lark.store.connection import QuickConnection
 from zesty_lark.store.known_logs import KNOWN, KnownLogs
 
 __all__ = ["alone", "answers", "connect", "sessions"]
@@ -18,7 +20,7 @@ def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
     leaves this machine is not encrypted, unless its address asks for that; what does is, where the server can."""
     where = make_url(url)
     plain = (where.host is None or is_loopback(where.host)) and not any(each.startswith("ssl") for each in where.query)
-    return create_engine(
+    engine = create_engine(
         where,
         pool_pre_ping=True,
         pool_size=pool_size,
@@ -28,6 +30,12 @@ def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
         hide_parameters=True,  # what people typed has no place in a log of errors
         connect_args={"connect_timeout": 5, "read_timeout": 30, "write_timeout": 30, "ssl_disabled": plain},
     )
+    event.listen(engine, "do_connect", _connected)
+    return engine
+
+
+def _connected(_dialect: object, _record: object, _by_place: object, wanted: dict[str, Any]) -> QuickConnection:
+    return QuickConnection(**wanted)
 
 
 def sessions(engine: Engine) -> sessionmaker[Session]:
