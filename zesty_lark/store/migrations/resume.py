@@ -49,6 +49,7 @@ class _Progress:
         self.kept_digest: str = row.digest if row else ""
         self.seen, self._so_far = 0, hashlib.sha256()
         self.resuming = row is not None
+        self._noted: int | None = row.done if row else None
 
     @property
     def digest(self) -> str:
@@ -71,18 +72,20 @@ class _Progress:
 
     def keep(self) -> None:
         """Note, with whatever rows were written since, that all statements so far are done."""
-        self.connection.execute(text(f"delete from {PROGRESS}"))
-        self.connection.execute(
-            text(f"insert into {PROGRESS} (done, digest) values (:done, :digest)"),
-            {"done": self.seen, "digest": self.digest},
-        )
+        if self._noted == self.seen:
+            return
+        note = "insert into {} (done, digest) values (:done, :digest)"
+        if self._noted is not None:
+            note = "update {} set done = :done, digest = :digest"
+        self.connection.execute(text(note.format(PROGRESS)), {"done": self.seen, "digest": self.digest})
         self.connection.commit()
+        self._noted = self.seen
 
     def finish(self) -> None:
         """The version has just been written: the next migration begins at nought, in the same transaction."""
         self.connection.execute(text(f"delete from {PROGRESS}"))
         self.connection.commit()
-        self.kept, self.kept_digest, self.resuming = 0, "", False
+        self.kept, self.kept_digest, self.resuming, self._noted = 0, "", False, None
         self.seen, self._so_far = 0, hashlib.sha256()
 
 
