@@ -26,15 +26,16 @@ ENTRY = re.compile(r'name="entry_id"[^>]*value="([^"]+)"')
 SEEN = re.compile(r'name="seen"[^>]*value="(\d+)"')
 
 
-SPACE = re.compile(r"<textarea.*?</textarea>|\s+", re.S)
+AREAS = re.compile(r"(<textarea.*?</textarea>)", re.S)
 BETWEEN = re.compile(r"(?<=>) (?=<)|(?<=<p>) | (?=</)")
 OPENED = re.compile(r"(<(?!/)[^>]*>) ")
 
 
 def in_one_line(page: str) -> str:
     """A page as it is seen: white space is one space, none where a tag begins or ends; text areas keep theirs."""
-    joined = SPACE.sub(lambda found: found.group() if found.group().startswith("<") else " ", page)
-    return OPENED.sub(r"\1", BETWEEN.sub("", joined))
+    parts = AREAS.split(page)  # areas are every second part
+    parts[::2] = [" ".join(f"<{each}>".split())[1:-1] for each in parts[::2]]
+    return OPENED.sub(r"\1", BETWEEN.sub("", "".join(parts)))
 
 
 class Browser:
@@ -43,7 +44,15 @@ class Browser:
     def __init__(self, client: FlaskClient) -> None:
         self.client = client
         self.token = ""
-        self.page = ""
+        self._answered = ""
+        self._page: str | None = None
+
+    @property
+    def page(self) -> str:
+        """The page that was answered last, as it is seen."""
+        if self._page is None:
+            self._page = in_one_line(self._answered)
+        return self._page
 
     def get(self, path: str, **more: object) -> TestResponse:
         answer = self.client.get(path, **more)  # type: ignore[arg-type]
@@ -51,8 +60,9 @@ class Browser:
         return answer
 
     def remember(self, answer: TestResponse) -> None:
-        self.page = in_one_line(answer.get_data(as_text=True)) if answer.mimetype == "text/html" else ""
-        found = TOKEN.search(self.page)
+        self._answered = answer.get_data(as_text=True) if answer.mimetype == "text/html" else ""
+        self._page = None
+        found = TOKEN.search(self._answered)
         if found:
             self.token = found.group(1)
 
