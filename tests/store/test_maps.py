@@ -21,7 +21,7 @@ from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor import mapping
 from zesty_lark.store import gauging, job_files, jobs, maps, people, shop, shoplog
 from zesty_lark.store.maps import Begun, MapReading
-from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
+from zesty_lark.store.models import ChuckRow, GaugeCheckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
 from zesty_lark.store.shoplog import Draft
 
 NOW = datetime(2026, 11, 26, 9, tzinfo=UTC)
@@ -94,6 +94,14 @@ def test_a_reading_that_is_sent_again_is_kept_once_and_a_place_read_again_counts
     assert kept == 2
     with pytest.raises(ValueError, match="no such place"):
         take(demo, row, ["1"], first=7)
+
+
+def test_what_a_check_of_a_gauge_says_is_kept_as_far_as_there_is_room(demo: Session) -> None:
+    said = gauging.Check(str(uuid4()), "zero", [0.0, 0.4], False, "it drifts, and " * 40)
+    for _ in range(2):
+        gauging.keep_check(demo, gauge(demo), said, who(demo), at=NOW)
+    (row,) = demo.scalars(select(GaugeCheckRow).where(GaugeCheckRow.entry_id == said.entry_id))
+    assert row.words == said.words[:300] and row.readings == "[0.0, 0.4]" and not row.good
 
 
 @pytest.mark.parametrize("table", ["map_reading", "gauge_check", "chuck_act"])

@@ -1,5 +1,6 @@
 """A part's plan in versions: none lost, none doubled, one in force."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -72,6 +73,16 @@ def test_a_newer_version_stops_one_made_from_an_older_and_both_can_stay(demo: Se
     assert error.value.newest.number == 1
     assert keep(demo, job, "bryn", "assembly", 0, over=True).number == 2
     assert part_plans.choices_of(part_plans.versions(demo, job)[1]).squareness == "shim"
+
+
+def test_a_version_is_kept_and_released_with_the_job_held_against_all_others(
+    demo: Session, job: Job, statements: Callable[[], object]
+) -> None:
+    with statements() as sent:  # type: ignore[attr-defined]
+        row = keep(demo, job, "isa", "shim", 0)
+        part_plans.release(demo, job, row, person(demo, "isa"), at=NOW)
+    first = next(place for place, each in enumerate(sent) if each.endswith("FOR UPDATE") and "FROM job" in each)
+    assert first < next(place for place, each in enumerate(sent) if "FROM part_plan" in each)
 
 
 def test_the_version_released_last_is_in_force(demo: Session, job: Job) -> None:

@@ -205,6 +205,15 @@ def test_a_press_reads_what_is_new_of_the_log_however_long_it_is(shop: Engine) -
         press(make, "TR-140", f"note-{number:04d}")
         counts.append(len(read))
     assert counts[0] > 20 and set(counts[1:]) <= {0, 1}, counts
+    with make() as session:
+        for number, entry_id in (("TR-140", "both-0001"), ("TR-101", "both-0002")):
+            job, person = job_and_person(session, number)
+            shoplog.append(session, job, person, Draft(Noted(entry_id=entry_id, at=NOW, note="n")))
+        session.commit()
+    read.clear()
+    for number in ("TR-140", "TR-101"):
+        press(make, number, f"then-{number}")
+    assert len(read) <= 2, "what one transaction logged on two jobs is known of both"
 
 
 def test_a_log_known_already_stands_as_one_read_whole_and_nothing_uncommitted_is_known(shop: Engine) -> None:

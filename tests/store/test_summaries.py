@@ -113,6 +113,7 @@ def test_jobs_are_found_by_filter_and_by_word(demo: Session) -> None:
     assert numbers(Wanted(finished=True)) == []
     assert numbers(Wanted(words="wear str")) == ["TR-120"] and numbers(Wanted(words="tr-114")) == ["TR-114"]
     assert numbers(Wanted(words="wear nothing")) == [] and numbers(Wanted(words="%")) == numbers(Wanted())
+    assert numbers(Wanted(words="wear s_r")) == [] == numbers(Wanted(words="str_p w")), "a line is a line, no any sign"
     assert set(numbers(Wanted(waits_for="planning"))) == {"TR-114", "TR-120"}
     assert numbers(Wanted(waits_for="measuring")) == ["TR-140"]
     assert "TR-114" not in numbers(Wanted(owner_id=me.id)) and "TR-120" in numbers(Wanted(owner_id=me.id))
