@@ -82,6 +82,13 @@ def test_a_map_that_drifted_is_refused_and_its_readings_stay(demo: Session) -> N
     assert mapping.proves(row, shoplog.standing_of(demo, the_job(demo))) == []
 
 
+def test_a_reading_holds_its_map_against_all_others(demo: Session, statements: Callable[[], object]) -> None:
+    row = begun(demo)
+    with statements() as sent:  # type: ignore[attr-defined]
+        take(demo, row, ["0"])
+    assert any("FROM surface_map" in each and each.endswith("FOR UPDATE") for each in sent)
+
+
 def test_a_reading_that_is_sent_again_is_kept_once_and_a_place_read_again_counts_anew(demo: Session) -> None:
     row = begun(demo)
     reading = MapReading(str(uuid4()), 0, D("0.4"))

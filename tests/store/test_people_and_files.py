@@ -1,6 +1,7 @@
 """Passwords and guessing; jobs that travel as files."""
 
 import threading
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
@@ -23,11 +24,12 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.store.read_in import ReadIn, read_back
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+PASSWORD = "long enough 1"
 
 
 @pytest.fixture
 def lead(session: Session) -> Person:
-    return people.add_person(session, sign_in_name="Isa", name="Isa", role=Role.LEAD, password="long enough 1", at=NOW)
+    return people.add_person(session, sign_in_name="Isa", name="Isa", role=Role.LEAD, password=PASSWORD, at=NOW)
 
 
 def test_only_the_right_password_signs_in(session: Session, lead: Person) -> None:
@@ -37,6 +39,15 @@ def test_only_the_right_password_signs_in(session: Session, lead: Person) -> Non
     assert lead.password_hash.startswith("$argon2id$")
     people.shut_out(session, lead)
     assert people.matching(session, "isa", "long enough 1") is None
+
+
+def test_a_password_is_only_hashed_anew_when_it_was_hashed_more_cheaply(session: Session, lead: Person) -> None:
+    before = lead.password_hash
+    assert people.matching(session, "isa", PASSWORD) is lead and lead.password_hash == before
+    lead.password_hash = PasswordHasher(time_cost=2, memory_cost=8, parallelism=1).hash(PASSWORD)
+    other = lead.password_hash
+    assert people.matching(session, "isa", PASSWORD) is lead and lead.password_hash not in (before, other)
+    assert people.matching(session, "isa", PASSWORD) is lead
 
 
 def test_the_shop_s_own_passwords_are_dear_to_guess(quick_passwords: PasswordHasher) -> None:
@@ -55,7 +66,8 @@ def test_waits_grow_with_wrong_passwords_and_are_forgiven(session: Session, lead
         while wait := wrong(session, "isa", "::1", now):
             waits.append(wait)
             now += wait
-    assert waits[0] == guessing.FIRST_WAIT and waits == sorted(waits) and waits[-1] >= 60 * guessing.FIRST_WAIT
+    assert waits == [min(guessing.FIRST_WAIT * 2**number, guessing.LONGEST_WAIT) for number in range(len(waits))]
+    assert len(waits) == 12 - guessing.FREE["both"] - 1
     assert not wrong(session, "isa", "::2", now), "nobody's wrong passwords lock out another address"
     assert not wrong(session, "isa", "::1", now + guessing.LATELY + timedelta(seconds=1))
 
@@ -156,6 +168,17 @@ def test_a_log_written_as_csv_reads_back_the_same(demo: Session) -> None:
     assert read_back(demo, job, again, known, instruments={}, read_in=read_in) == 0
     with pytest.raises(LogError, match="follow on"):
         read_back(demo, job, [replace(story[0], entry_id="foreign-1")], known, instruments={}, read_in=read_in)
+
+
+def test_a_log_is_read_back_with_its_job_held_against_all_others(
+    demo: Session, statements: Callable[[], object]
+) -> None:
+    job = jobs.by_number(demo, "TR-101")
+    assert job is not None
+    known = {person.sign_in_name: person for person in people.everyone(demo)}
+    with statements() as sent:  # type: ignore[attr-defined]
+        read_back(demo, job, [], known, instruments={}, read_in=ReadIn(known["isa"], NOW))
+    assert any("FROM job" in each and each.endswith("FOR UPDATE") for each in sent)
 
 
 def test_a_cell_that_looks_like_a_formula_is_disarmed(demo: Session) -> None:

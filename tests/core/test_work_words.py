@@ -1,0 +1,147 @@
+"""Small things of the work model that others rest on: what is said, what is warned of, what a measurement leaves."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+
+from tests.core.worklog import BEGIN, BRIEF, UNITS, D, brief, plan, size, zone
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.cautions import (
+    BLOCKS,
+    DIAMOND,
+    FIRST_AFTER_DRESS,
+    HANDWHEELS,
+    HIGH,
+    IN_LINE,
+    LIFT,
+    PUSH,
+    STILL,
+    WIPE,
+    cautions_at,
+)
+from zesty_lark.core.work.entries import Halted, Measured, Observed, Released
+from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.next_act import Next
+from zesty_lark.core.work.preparing import not_released
+from zesty_lark.core.work.run import proof_of
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.summary import next_words
+from zesty_lark.core.work.telling import tell
+from zesty_lark.core.work.wheel_use import WheelFacts, WheelUse
+
+STOOD = stand(BRIEF, [])
+WHEEL = WheelFacts(180.0, 12.0, 3000.0, 10.0, 50.0, 0.3)
+
+
+def words(act: str, standing: Standing = STOOD, run: object = None) -> list[str]:
+    return [each.words for each in cautions_at(Next(act), run, standing)]  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("act", "told"),
+    [
+        ("place", [STILL, WIPE]),
+        ("turn", [STILL, LIFT, PUSH]),
+        ("blocks", [STILL, BLOCKS]),
+        ("touch_off", [HIGH, PUSH, IN_LINE]),
+        ("dress", [DIAMOND]),
+        ("chamfer", [DIAMOND]),
+        ("no_feed", [HANDWHEELS]),
+        ("pass", []),
+        ("measure", []),
+        ("halted", []),
+    ],
+)
+def test_each_act_warns_of_its_own(act: str, told: list[str]) -> None:
+    assert words(act) == told
+    assert words("place", replace(STOOD, up=("1", 1, 1))) == [STILL, LIFT, WIPE], "what lies there is lifted off"
+
+
+def test_what_stopped_the_wheel_says_what_comes_first() -> None:
+    for seen in ("loose", "of another version"):
+        stopped = replace(STOOD, halted=Halted(entry_id="halted-01", at=BEGIN, surface=2, seen=seen))
+        assert words("halted", stopped) == [STOPS.get(seen, STOPS["other"]).first]
+
+
+def test_only_the_pass_right_after_a_dress_is_warned_of() -> None:
+    run = replace(STOOD.runs[2], plan=plan(2, "dress", "0.01", "0.01"))
+    for done, told in ((0, []), (1, [FIRST_AFTER_DRESS]), (2, [])):
+        assert words("pass", run=replace(run, done=done)) == told
+    assert words("pass", run=replace(run, plan=None, done=1)) == []
+
+
+def test_a_wheel_is_worn_from_a_third_of_its_face_on() -> None:
+    for front, worn in ((0.0, False), (3.99, False), (4.0 - 1e-12, True), (4.0, True), (6.0, True)):
+        assert WheelUse(front_mm=front).is_worn(WHEEL) is worn, front
+
+
+def test_the_table_s_time_is_that_of_dresses_and_passes_of_all_kinds() -> None:
+    made = plan(2, "dress", "touch off", "0.01", "no feed", "cool", "measure", blanks=2)
+    each = replace(made, steps=tuple(replace(step, minutes=2.0**step.number) for step in made.steps))
+    counted = ("dress", "rough", "no feed", "blank")
+    assert each.table_minutes == sum(2.0**step.number for step in each.steps if step.kind in counted)
+
+
+def test_surfaces_and_set_ups_are_named_also_where_the_print_has_none() -> None:
+    assert (STOOD.named(1), STOOD.named(9), STOOD.titled(9)) == ("face 1", "face 9", "Face 9")
+    assert (UNITS.held("1"), UNITS.held("of old")) == ("face 1", "of old")
+    assert UNITS.held("3+4") == "face 3 and 4"
+
+
+def test_only_a_caution_of_a_set_up_of_the_route_is_released() -> None:
+    for setup, item, why in (("1", "stroke", ""), ("1", " ", "Which caution"), ("9", "stroke", "no such set-up")):
+        refused = not_released(Released(entry_id="released-1", at=BEGIN, setup=setup, item=item, note="n"), STOOD)
+        assert refused.startswith(why) if why != "no such set-up" else why in refused
+        assert bool(refused) is bool(why)
+
+
+def test_what_is_proved_next_is_named() -> None:
+    assert next_words(Next("prove", characteristic="width", pieces=(1,)), STOOD) == "Measure width"
+    several = stand(brief(size("thickness"), zone("flat", (2,), "0.002"), pieces=3), [])
+    assert next_words(Next("prove", characteristic="flat", pieces=(2, 3)), several) == "Measure flat, pieces 2–3"
+
+
+def test_a_halt_is_told_with_what_was_read_where_it_was() -> None:
+    halted = Halted(entry_id="halted-01", at=BEGIN, surface=2, seen="loose")
+    assert tell(halted, UNITS).startswith("Stopped: ") and ", collar at" not in tell(halted, UNITS)
+    assert " W." not in tell(halted, UNITS)
+    full = tell(replace(halted, reading_mm=D("0.0254"), power_w=D("640"), note="At the end stop."), UNITS)
+    assert ", collar at 1.0 thou, 640 W. At the end stop." in full
+    assert (
+        tell(Observed(entry_id="seen-0001", at=BEGIN, surface=2, seen="of another version"), UNITS)
+        == "of another version."
+    )
+
+
+def measured(*mm: str, u: str = "0.001") -> Measured:
+    readings = tuple(Reading(f"Place {number}", D(each)) for number, each in enumerate(mm, start=1))
+    return Measured(
+        entry_id="measured-1", at=BEGIN + timedelta(hours=1), by="bryn", surface=2, readings=readings,
+        uncertainty_mm=D(u), verdict="in",
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("mm", "under", "over"),
+    [
+        ("21.9961", False, False),
+        ("21.996", False, False),
+        ("21.9959", True, False),
+        ("22.003", False, False),
+        ("22.0031", False, True),
+    ],
+)
+def test_a_size_is_under_once_u_does_not_save_it_and_over_by_its_greatest(mm: str, under: bool, over: bool) -> None:
+    proof = proof_of(measured(mm), size("thickness"), None)
+    assert (proof.under, proof.over) == (under, over)
+    both = proof_of(measured("21.99", "22.01"), size("thickness"), None)
+    assert both.under and both.over and (both.least_mm, both.greatest_mm) == (D("21.99"), D("22.01"))
+    assert not proof_of(measured("9"), None, None).under and not proof_of(measured("99"), None, None).over
+
+
+def test_a_size_that_grows_is_spoilt_when_it_is_too_wide() -> None:
+    for mm, under, over in (("22.0041", True, False), ("22.004", False, False), ("21.9969", False, True)):
+        proof = proof_of(measured(mm), size("thickness"), None, grows=True)
+        assert (proof.under, proof.over) == (under, over), mm
