@@ -5,7 +5,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.core.worklog import BEGIN, BRIEF, UNITS, D, brief, plan, size, zone
+from tests.core.worklog import BEGIN, BRIEF, PAIR, SIDES, UNITS, D, Log, brief, plan, size, started, zone
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.cautions import (
     BLOCKS,
@@ -20,16 +20,17 @@ from zesty_lark.core.work.cautions import (
     WIPE,
     cautions_at,
 )
-from zesty_lark.core.work.entries import Halted, Measured, Observed, Released
+from zesty_lark.core.work.entries import Halted, Kind, Measured, Observed, Released, Rerouted, SignedOff
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.next_act import Next
-from zesty_lark.core.work.preparing import not_released
+from zesty_lark.core.work.preparing import felt_wrong, not_released, prepared
+from zesty_lark.core.work.rules import LogError, check_entry
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import next_words
-from zesty_lark.core.work.telling import tell
-from zesty_lark.core.work.wheel_use import WheelFacts, WheelUse
+from zesty_lark.core.work.telling import step_words, tell
+from zesty_lark.core.work.wheel_use import Pass, WheelFacts, WheelUse
 
 STOOD = stand(BRIEF, [])
 WHEEL = WheelFacts(180.0, 12.0, 3000.0, 10.0, 50.0, 0.3)
@@ -60,7 +61,7 @@ def test_each_act_warns_of_its_own(act: str, told: list[str]) -> None:
 
 
 def test_what_stopped_the_wheel_says_what_comes_first() -> None:
-    for seen in ("loose", "of another version"):
+    for seen in ("moved", "of another version"):
         stopped = replace(STOOD, halted=Halted(entry_id="halted-01", at=BEGIN, surface=2, seen=seen))
         assert words("halted", stopped) == [STOPS.get(seen, STOPS["other"]).first]
 
@@ -104,7 +105,7 @@ def test_what_is_proved_next_is_named() -> None:
 
 
 def test_a_halt_is_told_with_what_was_read_where_it_was() -> None:
-    halted = Halted(entry_id="halted-01", at=BEGIN, surface=2, seen="loose")
+    halted = Halted(entry_id="halted-01", at=BEGIN, surface=2, seen="moved")
     assert tell(halted, UNITS).startswith("Stopped: ") and ", collar at" not in tell(halted, UNITS)
     assert " W." not in tell(halted, UNITS)
     full = tell(replace(halted, reading_mm=D("0.0254"), power_w=D("640"), note="At the end stop."), UNITS)
@@ -145,3 +146,83 @@ def test_a_size_that_grows_is_spoilt_when_it_is_too_wide() -> None:
     for mm, under, over in (("22.0041", True, False), ("22.004", False, False), ("21.9969", False, True)):
         proof = proof_of(measured(mm), size("thickness"), None, grows=True)
         assert (proof.under, proof.over) == (under, over), mm
+
+
+def test_a_measurement_s_middle_and_spread() -> None:
+    two = measured("21.990", "22.010", "22.001")
+    assert (two.middle_mm, two.spread_mm) == (D("22.000"), D("0.020"))
+
+
+def test_what_a_pass_grinds_away_is_a_block() -> None:
+    assert Pass(0.02, 4.0, 250.0, 80.0, 50.0).volume_mm3 == pytest.approx(80.0)
+    assert [Pass(0.02, crossfeed, 250.0, 80.0, 50.0).strokes for crossfeed in (4.0, 12.5, 50.0, 90.0)] == [13, 4, 1, 1]
+
+
+def test_a_plan_s_steps_are_told_with_their_figures() -> None:
+    (step,) = [each for each in plan(2, "chamfer", blanks=0).steps]
+    told = {amount: step_words(replace(step, amount=amount), UNITS) for amount in (D("1.27"), None)}
+    assert told[D("1.27")].endswith("edge, 50 thou") and told[None].endswith("edge, 0 thou")
+    again = Rerouted(entry_id="again-001", at=BEGIN, change="grind", surface=2, note="It came out wrong.")
+    assert tell(again, UNITS) == "Face 2 is to be ground again: It came out wrong."
+
+
+def test_spark_outs_are_counted_from_one_to_fifty() -> None:
+    for count, taken in ((0, False), (1, True), (50, True), (51, False)):
+        log = started("0.02")
+        log.add(Kind.PASS, reading_mm=D("0.12"))
+        if taken:
+            log.add(Kind.SPARK_OUT, count=count)
+        else:
+            with pytest.raises(LogError, match="between 1 and 50"):
+                log.add(Kind.SPARK_OUT, count=count)
+
+
+def test_only_where_there_are_several_pieces_is_the_unproved_one_named() -> None:
+    for pieces, which in ((1, "Thickness: not measured"), (2, "Thickness of piece 1: not measured")):
+        ground = stand(brief(pieces=pieces), [])
+        with pytest.raises(LogError, match=which):
+            check_entry(SignedOff(entry_id="signed-01", at=BEGIN, by="pell"), replace(ground, at=None))
+
+
+def test_what_came_loose_is_met_by_the_wheel_anew() -> None:
+    for seen, known in (("moved", False), ("squeal", True)):
+        log = started("0.02", "0.02")
+        log.add(Kind.PASS, reading_mm=D("0.12"))
+        log.measure(1, "22.24", "22.24")
+        assert log.now.touches_chuck_mm is not None
+        log.add(Kind.HALTED, seen=seen)
+        log.add(Kind.WENT_ON, note="Set up again.")
+        assert (log.now.touches_chuck_mm is not None) is known, seen
+
+
+def test_what_was_felt_holds_until_the_load_comes_off() -> None:
+    log = started("0.02")
+    log.add(Kind.PREPARED, item="pushed", answer="moves")
+    assert [each.words for each in felt_wrong(log.now, log.run())] and "pushed" in prepared(log.now, log.run())
+    log.add(Kind.PREPARED, item="pushed", answer="holds")
+    assert not felt_wrong(log.now, log.run()), "what is said later counts"
+    log.add(Kind.LEFT, note="lunch")
+    assert prepared(log.now, log.run()) == {}
+
+
+def test_a_set_up_taken_first_comes_before_all_others() -> None:
+    log = Log(brief(setups=(*PAIR, *SIDES)))
+    log.add(Kind.REROUTED, None, change="first", setup="6", note="The vise is busy.")
+    assert [each.key for each in log.now.setups] == ["6", "1", "2", "3+4", "5"]
+    log.add(Kind.REROUTED, None, change="skip", setup="6", note="After all not.")
+    assert log.now.setups[0].left_out == "After all not."
+    log.add(Kind.REROUTED, None, change="first", setup="6", note="Yes.")
+    assert [(each.key, each.left_out) for each in log.now.setups][:2] == [("6", ""), ("1", "")]
+
+
+def test_sparks_that_died_stay_died_until_the_next_feed() -> None:
+    log = started("0.02", "0.02")
+    log.add(Kind.PASS, reading_mm=D("0.12"))
+    making = log.run
+    log.add(Kind.OBSERVED, seen="died")
+    log.add(Kind.OBSERVED, seen="clean")
+    assert making().seen == (("died", ""), ("clean", "")) and making().clean is True
+    log.add(Kind.OBSERVED, seen="dull")
+    assert making().clean is True, "only what is said of the face changes that"
+    log.add(Kind.OBSERVED, seen="patch", side="front")
+    assert making().clean is False

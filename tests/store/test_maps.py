@@ -21,7 +21,16 @@ from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor import mapping
 from zesty_lark.store import gauging, job_files, jobs, maps, people, shop, shoplog
 from zesty_lark.store.maps import Begun, MapReading
-from zesty_lark.store.models import ChuckRow, GaugeCheckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
+from zesty_lark.store.models import (
+    ChuckRow,
+    GaugeCheckRow,
+    InstrumentRow,
+    Job,
+    MachineRow,
+    MapReadingRow,
+    Person,
+    SurfaceMapRow,
+)
 from zesty_lark.store.shoplog import Draft
 
 NOW = datetime(2026, 11, 26, 9, tzinfo=UTC)
@@ -268,3 +277,37 @@ def test_a_big_map_is_kept_whole(demo: Session) -> None:
     demo.flush()
     demo.expire(row)
     assert row.whole.points == points
+
+
+def test_the_newest_check_is_of_the_gauge_and_of_the_kind_that_is_asked(demo: Session) -> None:
+    one = gauge(demo)
+    other = demo.scalars(select(InstrumentRow).where(InstrumentRow.id != one.id)).first()
+    assert other is not None
+    kept = {}
+    for number, (of, kind) in enumerate(((one, "zero"), (one, "repeat"), (other, "zero"), (one, "zero"))):
+        said = gauging.Check(str(uuid4()), kind, [float(number)], True, f"check {number}")
+        gauging.keep_check(demo, of, said, who(demo), at=NOW)
+        kept[of.id, kind] = said.entry_id
+    for (of_id, kind), entry_id in kept.items():
+        of = demo.get_one(InstrumentRow, of_id)
+        found = gauging.latest_check(demo, of, kind)
+        assert found is not None and found.entry_id == entry_id
+    assert gauging.latest_check(demo, other, "repeat") is None
+
+
+def test_the_newest_map_of_a_surface_is_the_last_one_in_use(demo: Session) -> None:
+    job, rows = the_job(demo), {}
+    for surface in (2, 1, 2):
+        rows[surface] = begun(demo, surface=surface)
+        take(demo, rows[surface], [*VALUES, "0.1"])
+    take(demo, begun(demo), ["1", "2"])
+    assert maps.newest_of(demo, job, 2) is rows[2] and maps.newest_of(demo, job, 1) is rows[1]
+    assert maps.newest_of(demo, job, 5) is None and maps.newest_of(demo, the_job(demo, "TR-120"), 2) is None
+
+
+def test_a_machine_is_read_by_its_own_sensors(demo: Session) -> None:
+    machines = demo.scalars(select(MachineRow)).all()
+    found = {machine.name: shop.sensors_of(demo, machine.id) for machine in machines}
+    assert any(found.values())
+    for name, sensors in found.items():
+        assert all(kind == each.kind and each.machine.name == name for kind, each in sensors.items())

@@ -169,3 +169,44 @@ def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
     monkeypatch.setattr(racks, "NEWEST_OF_EACH", 10)
     fewer = racks.standings(rack.session, [rack.wheel("W6 slots")])
     assert [len(found[rack.wheel("W6 slots").id].history) for found in (newest, fewer)] == [41, 10]
+
+
+def test_what_is_left_of_a_wheel_is_down_to_its_least_or_to_its_bore(rack: Rack) -> None:
+    wheel = rack.wheel("W4 open white")
+    across = wheel.diameter_mm
+    with rack.session.no_autoflush:
+        for least, left in ((None, (across - wheel.bore_mm) / 2), (across - 7, D("3.5")), (across + 2, D(0))):
+            wheel.least_diameter_mm = least
+            assert racks._radius_left(wheel) == left
+        rack.session.expire(wheel)
+
+
+def test_the_unbalance_that_may_be_left_needs_a_mass_and_a_speed(rack: Rack) -> None:
+    wheel = rack.wheel("W4 open white")
+    with rack.session.no_autoflush:
+        wheel.mass_g = 2000
+        allowed = racks.most_gmm(wheel, 3000.0)
+        assert allowed is not None and allowed > 0 and racks.most_gmm(wheel, None) is None
+        wheel.mass_g = None
+        assert racks.most_gmm(wheel, 3000.0) is None
+        rack.session.expire(wheel)
+
+
+def test_a_wheel_s_speed_is_that_of_the_machine_it_was_logged_on_last(rack: Rack) -> None:
+    first, second = rack.wheel("W4 open white"), rack.wheel("W6 slots")
+    rack.log(first, RackNote(), "On this one.")
+    rack.machine = wheel_machine(rack)
+    rack.machine.rpm = 2850
+    rack.log(second, RackNote(), "On the other.")
+    here = shop.by_name(rack.session, MachineRow, "No. 1, inch dial")
+    assert here is not None and here.rpm != rack.machine.rpm
+    assert racks._rpm(rack.session, first) == float(here.rpm)
+    assert racks._rpm(rack.session, second) == float(rack.machine.rpm)
+    rack.log(first, RackNote(), "Now on the other too.")
+    assert racks._rpm(rack.session, first) == float(rack.machine.rpm)
+
+
+def test_a_note_is_kept_as_far_as_there_is_room(rack: Rack) -> None:
+    wheel = rack.wheel("W6 slots")
+    rack.log(wheel, RackNote(), "It sings. " * 50)
+    assert racks.entries_of(rack.session, wheel)[-1].note == ("It sings. " * 50)[:300]

@@ -6,13 +6,13 @@ from pathlib import Path
 
 import pytest
 from alembic import command
-from sqlalchemy import Engine, func, inspect, select, text
+from sqlalchemy import Connection, Engine, func, inspect, select, text
 from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.shop import Chuck
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
-from zesty_lark.store import migrate, shop
+from zesty_lark.store import migrate, rows, shop
 from zesty_lark.store.database import connect
 from zesty_lark.store.models import ChuckRow, FixtureRow, LogEntry, MachineRow, Person, WheelRow
 
@@ -154,3 +154,23 @@ def test_every_entry_id_is_unique(engine: Engine, demo: Session) -> None:
     assert any(
         index["unique"] for index in inspect(engine).get_indexes("log_entry") if index["column_names"] == ["entry_id"]
     )
+
+
+def test_rows_go_in_some_at_a_time_and_none_is_left_out(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    batches: list[int] = []
+    whole = rows._insert_all
+
+    def counted(connection: Connection, name: str, batch: list[dict[str, object]]) -> int:
+        batches.append(len(batch))
+        return whole(connection, name, batch)
+
+    monkeypatch.setattr(rows, "ROWS_AT_ONCE", 3)
+    monkeypatch.setattr(rows, "_insert_all", counted)
+    job = demo.scalar(text("select min(id) from job"))
+    for many, sizes in ((7, [3, 3, 1]), (6, [3, 3]), (0, [])):
+        batches.clear()
+        words = [{"word": f"put-in-{many}-{number}", "job_id": job} for number in range(many)]
+        assert rows._insert(demo.connection(), "job_word", words) == many and batches == sizes
+    assert demo.scalar(text("select count(*) from job_word where word like 'put-in-%'")) == 13
+    with pytest.raises(ValueError, match="the table job_word has no column colour"):
+        rows._insert(demo.connection(), "job_word", [{"word": "put-in", "job_id": job, "colour": "red"}])
