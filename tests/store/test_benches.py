@@ -1,17 +1,20 @@
 """Benches on the shop's own records: the plan's own force, a pile to go back through, files and the way back down."""
 
 import json
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.bench.checks import check
 from zesty_lark.core.bench.layout import Layout, Piece
+from zesty_lark.core.work.entries import Prepared
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor.benching import Bench, bench_of
 from zesty_lark.store import benches, job_files, jobs, people, shoplog
 from zesty_lark.store.models import Job, Person
+from zesty_lark.store.shoplog import Draft
 
 
 def bench(session: Session, number: str, face: int) -> Bench:
@@ -85,3 +88,44 @@ def test_a_bench_travels_with_its_job_and_a_wrong_one_is_refused(demo: Session) 
     told.pop("set_ups")
     told["format"] = "zesty-lark job 3"
     assert not read_job(json.dumps(told)).set_ups, "files written before are still read"
+
+
+def test_what_undo_goes_back_through_is_neither_too_many_nor_too_long(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(benches, "MOST_BEFORE", 3)
+    monkeypatch.setattr(benches, "LONGEST_BEFORE", 10)
+    pile = "[]"
+    for layout, kept in (
+        ("a", ["a"]), ("b", ["a", "b"]), ("c", ["a", "b", "c"]), ("d", ["b", "c", "d"]),
+        ("e" * 8, ["c", "d", "e" * 8]), ("f", ["d", "e" * 8, "f"]), ("g" * 4, ["f", "g" * 4]),
+        ("h" * 30, ["h" * 30]), ("i", ["i"]),
+    ):  # fmt: skip
+        pile = benches._pushed(pile, layout)
+        assert json.loads(pile) == kept
+
+
+def test_a_machine_warmed_up_on_one_job_is_warm_for_another(demo: Session) -> None:
+    there, began = jobs.by_number(demo, "TR-101"), datetime.now(UTC)
+    assert there is not None
+    same, other = (
+        [each for each in demo.scalars(select(Job)) if (each.machine_id == there.machine_id) is here and each != there]
+        for here in (True, False)
+    )
+    face = shoplog.standing_of(demo, there).surface_up
+    for number, item in enumerate(("warm up", "stopped")):
+        at = began + timedelta(minutes=number)
+        entry = Prepared(entry_id=f"prepared-{number}", at=at, by="bryn", surface=face, item=item, answer="")
+        shoplog.append(demo, there, someone(demo), Draft(entry))
+    assert [benches.warmed_up_at(demo, each, began) for each in (there, same[0])] == [began, began]
+    assert benches.warmed_up_at(demo, other[0], began) is None
+    assert benches.warmed_up_at(demo, there, began + timedelta(seconds=1)) is None
+
+
+def test_the_newest_entries_are_those_of_each_job_and_each_machine(demo: Session) -> None:
+    all_jobs = list(demo.scalars(select(Job)))
+    newest = {each.id: shoplog.standing_of(demo, each).last_seq for each in all_jobs}
+    machines = {each.machine_id for each in all_jobs}
+    found = shoplog.newest_entries(demo, list(newest), list(machines))
+    assert found["job"] == {key: seq for key, seq in newest.items() if seq}
+    assert set(found["machine"]) <= machines and max(found["machine"].values()) <= max(newest.values())
+    one = all_jobs[0].id
+    assert shoplog.newest_entries(demo, [one], []) == {"job": {one: newest[one]}, "machine": {}}

@@ -127,6 +127,42 @@ def test_a_sign_in_ends_on_the_server(session: Session, lead: Person) -> None:
     assert of(here) is None and people.matching(session, "isa", "a third one 333") is lead
 
 
+def test_a_sign_in_is_kept_as_far_as_there_is_room_and_until_it_was_idle_too_long(
+    session: Session, lead: Person
+) -> None:
+    idle = timedelta(hours=12)
+    token = sign_ins.begin(session, lead, address="a" * 60, browser="b" * 300, now=NOW)
+    found = sign_ins.of_token(session, token, now=NOW + idle, idle=idle)
+    assert found is not None and (found.address, found.browser) == ("a" * 45, "b" * 200)
+    assert found.last_at == NOW + idle and len(token) >= 40
+    soon = found.last_at + sign_ins.SEEN_EVERY
+    assert sign_ins.of_token(session, token, now=soon, idle=idle) is found and found.last_at == NOW + idle
+    later = soon + timedelta(microseconds=1)
+    assert sign_ins.of_token(session, token, now=later, idle=idle) is found and found.last_at == later
+    assert sign_ins.of_token(session, token, now=later + idle + timedelta(microseconds=1), idle=idle) is None
+    sign_ins.begin(session, lead, address="", browser="", now=later + sign_ins.FORGOTTEN)
+    assert len(sign_ins.of_person(session, lead)) == 2
+    sign_ins.begin(session, lead, address="", browser="", now=later + sign_ins.FORGOTTEN + timedelta(seconds=1))
+    assert len(sign_ins.of_person(session, lead)) == 2, "what was long unused is forgotten"
+
+
+def test_only_a_person_s_own_sign_in_is_ended(session: Session, lead: Person) -> None:
+    other = people.add_person(session, sign_in_name="nim", name="Nim", role=Role.APPRENTICE, password=PASSWORD, at=NOW)
+    for number, who in enumerate((lead, other, lead)):
+        sign_ins.begin(session, who, address="", browser=str(number), now=NOW + timedelta(minutes=number))
+    newest, oldest = sign_ins.of_person(session, lead)
+    assert (newest.browser, oldest.browser) == ("2", "0")
+    assert not sign_ins.end(session, other, newest.id) and not sign_ins.end(session, lead, -5)
+    assert sign_ins.end(session, lead, newest.id) and sign_ins.of_person(session, lead) == [oldest]
+
+
+def test_a_name_is_guessed_at_by_what_can_be_kept_of_it(session: Session) -> None:
+    long, far = "n" * 40, "9" * 45
+    tries = [(long + "x", far + "1"), (" " + long.upper() + "yz ", far + "22"), (long, far)] * 4
+    assert [bool(wrong(session, *each, NOW)) for each in tries].index(True) == guessing.FREE["both"] + 1
+    assert not wrong(session, "m" + long, "8" + far, NOW)
+
+
 def test_a_sign_in_name_is_taken_once(session: Session, lead: Person) -> None:
     with pytest.raises(people.NameTaken):
         people.add_person(session, sign_in_name="isa", name="X", role=Role.LEAD, password="long enough 2", at=NOW)
