@@ -226,3 +226,25 @@ def test_sparks_that_died_stay_died_until_the_next_feed() -> None:
     assert making().clean is True, "only what is said of the face changes that"
     log.add(Kind.OBSERVED, seen="patch", side="front")
     assert making().clean is False
+
+
+def test_a_surface_that_nobody_worked_yet_belongs_to_its_set_up() -> None:
+    now = stand(brief(setups=(*PAIR, SIDES[0])), [])
+    assert [now.runs[surface].place for surface in (1, 2, 3, 4)] == [
+        ("1", 1, 1), ("2", 1, 2), ("3+4", 1, 3), ("3+4", 1, 4),
+    ]  # fmt: skip
+    assert now.runs[6].place == ("6", 1, 6), "in no set-up: one of its own"
+
+
+def test_a_touch_off_tells_the_height_over_the_chuck_only_where_the_piece_s_is_known() -> None:
+    log = started("0.02", "0.02")
+    assert log.now.touches_chuck_mm is None, "nobody has measured it as it came"
+    log.measure(1, "22.262", "22.262")
+    log.add(Kind.TOUCHED_OFF, reading_mm=D("0.2"))
+    assert log.now.touches_chuck_mm == D("0.2") + D("22.262")
+    log.add(Kind.PASS, reading_mm=D("0.22"))
+    log.add(Kind.TOUCHED_OFF, reading_mm=D("0.17"))
+    assert log.now.touches_chuck_mm == D("22.462"), "what was fed since is not measured"
+    log.measure(1, "22.24", "22.24")
+    log.add(Kind.TOUCHED_OFF, reading_mm=D("0.3"))
+    assert log.now.touches_chuck_mm == D("0.3") + D("22.24")
