@@ -23,7 +23,10 @@ from zesty_lark.core.work.cautions import (
 from zesty_lark.core.work.entries import Halted, Kind, Measured, Observed, Released, Rerouted, SignedOff
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.learned import time_told
 from zesty_lark.core.work.next_act import Next
+from zesty_lark.core.work.observing import observed
+from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.preparing import felt_wrong, not_released, prepared
 from zesty_lark.core.work.rules import LogError, check_entry
 from zesty_lark.core.work.run import proof_of
@@ -248,3 +251,52 @@ def test_a_touch_off_tells_the_height_over_the_chuck_only_where_the_piece_s_is_k
     log.measure(1, "22.24", "22.24")
     log.add(Kind.TOUCHED_OFF, reading_mm=D("0.3"))
     assert log.now.touches_chuck_mm == D("0.3") + D("22.24")
+
+
+def test_what_is_seen_of_the_face_changes_the_plan_only_where_it_has_to_be_clean() -> None:
+    made = plan(1, "0.02", "0.02")
+
+    def then(seen: str, done: int, *, only_clean: bool) -> PlanSteps:
+        return observed(made, done, seen, "front", fed=True, before=0, only_clean=only_clean, most_mm=made.stock_mm + 1)
+
+    for seen, done in (("patch", 2), ("clean", 1)):
+        assert then(seen, done, only_clean=False) == made != then(seen, done, only_clean=True)
+
+
+def test_where_the_sparks_have_died_no_blank_is_added() -> None:
+    for seen, then in ((("clean",), "blank"), (("clean", "died"), "measure"), (("died", "clean"), "measure")):
+        log = Log()
+        log.add(Kind.PLANNED, plan=plan(1, "0.02", until_clean=True))
+        log.add(Kind.PLACED)
+        log.add(Kind.TOUCHED_OFF, reading_mm=D("0.1"))
+        log.add(Kind.PASS, reading_mm=D("0.12"))
+        for each in seen:
+            log.add(Kind.OBSERVED, seen=each)
+        log.add(Kind.SPARK_OUT)
+        assert log.next == then, seen
+
+
+def test_only_what_hands_do_tells_how_long_they_take() -> None:
+    log = started("0.02")
+    log.add(Kind.PASS, reading_mm=D("0.12"))
+    before = log.now
+    later = before.history[-1].at + timedelta(minutes=4)
+    assert time_told(replace(measured("22.2"), at=later, surface=1), before) == ("measure", 4.0)
+    for other in (
+        Observed(entry_id="seen-0001", at=later, surface=1, seen="clean"),
+        Halted(entry_id="halted-01", at=later, surface=1, seen="moved"),
+    ):
+        assert time_told(other, before) is None
+
+
+def test_the_collar_stands_at_what_was_set_and_fed() -> None:
+    log = started("0.02", "0.02")
+    assert log.run().reading_mm == D("0.1")
+    log.add(Kind.PASS, reading_mm=D("0.1213"))
+    assert log.run().reading_mm == D("0.1213") and log.run().depth_mm == D("0.0213")
+    log.add(Kind.TOUCHED_OFF, reading_mm=D("0.3"))
+    assert log.run().reading_mm == D("0.3"), "the same depth at another reading"
+    again = Log()
+    assert not again.run().touched_off
+    again.add(Kind.PLANNED, plan=plan(1, "0.02"))
+    assert not again.run().touched_off, "a plan from a touch-off still to come"
