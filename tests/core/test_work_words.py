@@ -5,7 +5,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.core.worklog import BEGIN, BRIEF, PAIR, SIDES, UNITS, D, Log, brief, plan, size, started, zone
+from tests.core.worklog import BEGIN, BRIEF, CAME, PAIR, SIDES, UNITS, D, Log, brief, plan, size, started, zone
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.cautions import (
     BLOCKS,
@@ -20,7 +20,7 @@ from zesty_lark.core.work.cautions import (
     WIPE,
     cautions_at,
 )
-from zesty_lark.core.work.entries import Halted, Kind, Measured, Observed, Released, Rerouted, SignedOff
+from zesty_lark.core.work.entries import Halted, Kind, Measured, Observed, Placed, Released, Rerouted, SignedOff
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.learned import time_told
@@ -300,3 +300,48 @@ def test_the_collar_stands_at_what_was_set_and_fed() -> None:
     assert not again.run().touched_off
     again.add(Kind.PLANNED, plan=plan(1, "0.02"))
     assert not again.run().touched_off, "a plan from a touch-off still to come"
+
+
+@pytest.mark.parametrize("pieces", [1, 2])
+def test_what_a_measurement_tells_of_the_cut_before_it(pieces: int) -> None:
+    log = Log(brief(pieces=pieces))
+    log.add(Kind.PLANNED, plan=plan(1, "0.02", "0.02", "0.02"))
+    log.add(Kind.PLACED, pieces=tuple(range(1, pieces + 1)))
+    log.add(Kind.TOUCHED_OFF, reading_mm=D("0.1"))
+    for piece in range(1, pieces + 1):
+        log.measure(1, "22.262", piece=piece)
+    assert not log.now.gaps, "nothing was fed"
+    for reading, size_mm in (("0.12", "22.244"), ("0.14", "22.2235")):
+        log.add(Kind.PASS, reading_mm=D(reading))
+        log.measure(1, size_mm)
+    first, second = log.now.gaps
+    assert (first.asked_mm, first.got_mm, second.got_mm) == (D("0.02"), D("0.018"), D("0.0205"))
+    assert (first.fresh, second.fresh) == (True, False), "the touch-off's own error is in the first only"
+    area = CAME["width"] * CAME["length"]
+    assert [each.volume_mm3 for each in (first, second)] == [each.got_mm * area * pieces for each in (first, second)]
+
+
+def test_where_the_wheel_is_met_is_known_of_measured_pieces_on_the_magnet() -> None:
+    log = started(of=brief(setups=(*PAIR, *SIDES)))
+    log.measure(1, "22.262")
+    now = log.now
+    assert now.touches_chuck_mm is not None
+    assert now.touch_reading_mm(now.runs[2]) == now.touches_chuck_mm - D("22.262")
+    assert now.touch_reading_mm(now.runs[5]) is None, "nobody has measured how long it is"
+    assert replace(now, touches_chuck_mm=None).touch_reading_mm(now.runs[2]) is None
+
+
+def test_how_long_it_took_to_put_a_part_up_goes_by_how_it_is_held_and_what_lay_there() -> None:
+    for holder, up, told in (
+        ("magnet", False, "place"),
+        ("Angle plate P1", False, "fixture"),
+        ("magnet", True, "flip"),
+    ):
+        log = started("0.02") if up else Log()
+        if not up:
+            log.add(Kind.PLANNED, plan=plan(1, "0.02", holder=holder))
+        before = log.now
+        at = before.history[-1].at + timedelta(minutes=3)
+        placed = Placed(entry_id="placed-001", at=at, surface=1)
+        assert time_told(placed, before) == (told, 3.0)
+        assert time_told(replace(placed, at=before.history[-1].at), before) is None
