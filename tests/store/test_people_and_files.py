@@ -8,7 +8,8 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from argon2 import PasswordHasher
-from sqlalchemy import Connection
+from sqlalchemy import Connection, text
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from tests.store.test_cut_short import made
@@ -96,15 +97,23 @@ def test_guesses_at_the_same_moment_are_counted_before_any_is_looked_at(server: 
     migrate.upgrade(engine)
     together = threading.Barrier(12)
 
-    def guess(_: int) -> bool:
+    def guess(address: str) -> bool:
         with sessions(engine)() as session:
             together.wait(60)
-            return not guessing.count(session, "isa", "::1", NOW).wait
+            return not guessing.count(session, "isa", address, NOW).wait
 
     with ThreadPoolExecutor(12) as pool:
-        looked_at = sum(pool.map(guess, range(12)))
+        for number in range(4):
+            assert sum(pool.map(guess, [f"::{number}"] * 12)) == guessing.FREE["both"] + 1
+    with sessions(engine)() as first, sessions(engine)() as second:
+        first.execute(guessing.ONE_AT_A_TIME)
+        second.execute(text("set innodb_lock_wait_timeout = 0"))
+        with pytest.raises(OperationalError, match="Lock wait timeout"):
+            guessing.count(second, "isa", "::9", NOW)
+        second.rollback()
+        first.commit()
+        assert not guessing.count(second, "isa", "::9", NOW).wait
     engine.dispose()
-    assert 1 <= looked_at <= guessing.FREE["both"] + 1
 
 
 def test_a_sign_in_ends_on_the_server(session: Session, lead: Person) -> None:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, delete, func, select
+from sqlalchemy import ColumnElement, delete, func, select, text
 from sqlalchemy.orm import Session
 
 from zesty_lark.store.models import SignInAttempt
@@ -21,6 +21,9 @@ FREE = {"both": 4, "address": 29, "name": 99}
 FIRST_WAIT, LONGEST_WAIT = timedelta(seconds=2), timedelta(minutes=10)
 LATELY = timedelta(minutes=30)
 KEPT = timedelta(days=60)
+ONE_AT_A_TIME = text("select version_num from alembic_version for update")
+"""Held until the try is written for all to see: the one row that every shop has, and nobody changes while it serves.
+Of two tries at the same moment the second would not see the first otherwise, and with enough of them all were free."""
 
 
 @dataclass(frozen=True)
@@ -32,19 +35,15 @@ class Try:
 
 
 def count(session: Session, sign_in_name: str, address: str, now: datetime) -> Try:
-    """Count a try, for good, before anybody looks at its password."""
+    """Count a try, for good, before anybody looks at its password; tries are counted one after the other."""
     name, address = sign_in_name.strip().lower()[:40], address[:45]
-    wait = _wait(session, name, address, now, own=0)
-    if wait > timedelta(0):
-        return Try(None, wait)
-    row = SignInAttempt(sign_in_name=name, address=address, succeeded=False, at=now)
-    session.add(row)
+    session.execute(ONE_AT_A_TIME)
+    wait = _wait(session, name, address, now)
+    row = None
+    if wait == timedelta(0):
+        row = SignInAttempt(sign_in_name=name, address=address, succeeded=False, at=now)
+        session.add(row)
     session.commit()
-    wait = _wait(session, name, address, now, own=row.id)
-    if wait > timedelta(0):  # others came at the same moment
-        session.delete(row)
-        session.commit()
-        return Try(None, wait)
     return Try(row, wait)
 
 
@@ -55,17 +54,17 @@ def succeeded(session: Session, counted: Try, now: datetime) -> None:
     session.execute(delete(SignInAttempt).where(SignInAttempt.at < now - KEPT))
 
 
-def _wait(session: Session, name: str, address: str, now: datetime, *, own: int) -> timedelta:
-    """How long to wait before the next try; of those counted at the same moment only the ones before ``own`` count."""
+def _wait(session: Session, name: str, address: str, now: datetime) -> timedelta:
+    """How long to wait before the next try."""
     by_name, by_address = SignInAttempt.sign_in_name == name, SignInAttempt.address == address
     known = session.scalar(select(SignInAttempt.id).where(by_name, by_address, SignInAttempt.succeeded).limit(1))
     here = (by_name, by_address)
     waits = [
-        _for(session, here, FREE["both"], now=now, own=own, since=_last_success(session, here)),
-        _for(session, (by_address,), FREE["address"], now=now, own=own),
+        _for(session, here, FREE["both"], now=now, since=_last_success(session, here)),
+        _for(session, (by_address,), FREE["address"], now=now),
     ]
     if known is None:
-        waits.append(_for(session, (by_name,), FREE["name"], now=now, own=own))
+        waits.append(_for(session, (by_name,), FREE["name"], now=now))
     return max(waits)
 
 
@@ -75,18 +74,10 @@ def _last_success(session: Session, where: tuple[ColumnElement[bool], ...]) -> d
 
 
 def _for(
-    session: Session,
-    where: tuple[ColumnElement[bool], ...],
-    free: int,
-    *,
-    now: datetime,
-    own: int,
-    since: datetime | None = None,
+    session: Session, where: tuple[ColumnElement[bool], ...], free: int, *, now: datetime, since: datetime | None = None
 ) -> timedelta:
     begin = max(now - LATELY, since) if since is not None else now - LATELY
     wrong: Any = [SignInAttempt.succeeded.is_(False), SignInAttempt.at > begin, *where]
-    if own:
-        wrong.append(SignInAttempt.id < own)
     failures: int
     last: datetime | None
     failures, last = session.execute(select(func.count(), func.max(SignInAttempt.at)).where(*wrong)).one()
