@@ -311,3 +311,12 @@ def test_a_machine_is_read_by_its_own_sensors(demo: Session) -> None:
     assert any(found.values())
     for name, sensors in found.items():
         assert all(kind == each.kind and each.machine.name == name for kind, each in sensors.items())
+
+
+def test_a_form_that_was_behind_is_only_told_so_when_it_would_change_something(demo: Session) -> None:
+    machine = demo.scalars(select(MachineRow)).first()
+    assert machine is not None
+    same = {"name": machine.name, "rpm": machine.rpm}
+    assert shop.keep(demo, MachineRow, same, machine, version=machine.version - 1) is machine
+    with pytest.raises(shop.ChangedMeanwhile):
+        shop.keep(demo, MachineRow, same | {"rpm": machine.rpm - 50}, machine, version=machine.version - 1)
