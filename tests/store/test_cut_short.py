@@ -8,24 +8,13 @@ from typing import Any
 import pytest
 from sqlalchemy import Engine, event, text
 
+from tests.store.layout import layout_of
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import migrate, rows
 from zesty_lark.store.database import connect
 from zesty_lark.store.migrations.resume import PROGRESS
 
 DUMP = json.loads((Path(__file__).parent / "earlier" / "demo-0003.json").read_text())
-LAYOUT = (
-    "select table_name, column_name, column_type, is_nullable, column_default from information_schema.columns "
-    "where table_schema = database() order by 1, 2",
-    "select table_name, constraint_name, check_clause from information_schema.check_constraints "
-    "where constraint_schema = database() order by 1, 2",
-    "select table_name, index_name, seq_in_index, column_name, non_unique from information_schema.statistics "
-    "where table_schema = database() order by 1, 2, 3",
-    "select table_name, constraint_name, referenced_table_name from information_schema.referential_constraints "
-    "where constraint_schema = database() order by 1, 2",
-    "select trigger_name, event_object_table, action_statement from information_schema.triggers "
-    "where trigger_schema = database() order by 1",
-)
 
 
 class Killed(BaseException):
@@ -53,12 +42,10 @@ def cut(server: PrivateMariaDB) -> Iterator[Engine]:
     engine.dispose()
 
 
-def state(engine: Engine) -> tuple[list[Any], dict[str, list[Any]]]:
+def state(engine: Engine) -> tuple[dict[str, list[Any]], dict[str, list[Any]]]:
     """The whole layout and every row; what is timed by the clock of the moment is none of it."""
-    with engine.connect() as connection:
-        layout = [[tuple(row) for row in connection.execute(text(question))] for question in LAYOUT]
     with rows.as_one_moment(engine) as tables:
-        return layout, {name: list(each) for name, each in tables}
+        return layout_of(engine), {name: list(each) for name, each in tables}
 
 
 def fill(engine: Engine) -> None:

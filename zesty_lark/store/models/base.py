@@ -102,4 +102,4 @@ def described(row: object, kind: type[Kind]) -> Kind:
 def one_of(column: str, choices: Iterable[str]) -> CheckConstraint:
     """Return a check that a column holds one of the choices."""
     listed = ", ".join(f"'{choice}'" for choice in choices)
-    return CheckConstraint(f"{column} in ({listed})", name=column)
+    return CheckConstraint(f"`{column}` in ({listed})", name=column)

@@ -308,7 +308,7 @@ class PartFace(Base):
     __table_args__ = (
         UniqueConstraint("part_id", "face", name="uq_part_face_face"),
         CheckConstraint(f"face between {ALL_FACES[0]} and {ALL_FACES[-1]}", name="face"),
-        one_of("`condition`", Condition),
+        one_of("condition", Condition),
         one_of("purpose", PURPOSES),
         CheckConstraint("cleanup_mm >= 0", name="cleanup"),
         TABLE_OPTIONS,
