@@ -1,6 +1,7 @@
 """Benches on the shop's own records: the plan's own force, a pile to go back through, files and the way back down."""
 
 import json
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -129,3 +130,25 @@ def test_the_newest_entries_are_those_of_each_job_and_each_machine(demo: Session
     assert set(found["machine"]) <= machines and max(found["machine"].values()) <= max(newest.values())
     one = all_jobs[0].id
     assert shoplog.newest_entries(demo, [one], []) == {"job": {one: newest[one]}, "machine": {}}
+
+
+def test_a_bench_is_kept_with_its_job_held_against_all_others(demo: Session, statements: Callable[[], object]) -> None:
+    job = jobs.by_number(demo, "TR-114")
+    assert job is not None
+    with statements() as sent:  # type: ignore[attr-defined]
+        keep(demo, job, Layout(), None)
+    assert any("FROM job" in each and each.endswith("FOR UPDATE") for each in sent)
+
+
+def test_what_a_check_found_is_kept_as_far_as_there_is_room_and_only_when_it_is_new(demo: Session) -> None:
+    job = jobs.by_number(demo, "TR-114")
+    assert job is not None
+    keep(demo, job, Layout(), None)
+    row = benches.of(demo, job, "2")
+    assert row is not None
+    version = row.version
+    long = "x" * (benches.LONGEST_STOP + 20)
+    for stop, cautions, later in ((long, ["a", "b"], 1), (long, ["a", "b"], 1), ("", ["a", "b"], 2), ("", [], 3)):
+        benches.found(demo, job, row, stop=stop, cautions=cautions)
+        assert (row.stop, row.cautions) == (stop[: benches.LONGEST_STOP], "\n".join(cautions))
+        assert row.version == version + later

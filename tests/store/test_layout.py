@@ -52,7 +52,7 @@ def test_migrations_make_the_tables_of_the_models_to_the_last_check(empty: Engin
     rows.clear(empty)
     Base.metadata.create_all(empty)
     assert in_meaning(layout_of(empty)) == migrated
-    assert len(migrated["checks"]) > 90 and len(migrated["columns"]) > 400
+    assert len(migrated["checks"]) > 90 and len(migrated["columns"]) >= 400
 
 
 def test_every_step_back_ends_at_the_tables_that_were_there_before_it(empty: Engine) -> None:

@@ -59,6 +59,7 @@ def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -
     runs, times = bench.rows(SizeRun), bench.rows(LearnedTime)
     run = shoplog.standing_of(demo, bench.job).runs[2]
     assert run.next_reading_mm is not None
+    ground = bench.job.wheel.ground_mm3
     bench.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
     bench.log(SparkedOut, surface=2)
     measured = bench.measure("22.16")
@@ -71,7 +72,12 @@ def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -
     other_machine = next(each for each in shop.listed(demo, MachineRow) if each.id != bench.job.machine.id)
     for machine, wheel in ((bench.job.machine, other_wheel), (other_machine, bench.job.wheel)):
         assert all(each != told[0] for each in learning.size_runs(demo, machine, wheel)), "of that machine and wheel"
+    assert newest.volume_mm3 == round(newest.volume_mm3, 2)
+    demo.refresh(bench.job.wheel)
+    assert bench.job.wheel.ground_mm3 == ground + newest.volume_mm3
     bench.log(Undone, supersedes=measured.entry_id)
+    demo.refresh(bench.job.wheel)
+    assert bench.job.wheel.ground_mm3 == ground
     assert bench.rows(SizeRun) == runs and bench.rows(LearnedTime) == times
 
 
@@ -134,3 +140,16 @@ def test_what_is_asked_takes_a_fixed_number_of_statements(demo: Session, stateme
         learning.cut_ratios(demo, bench.job.machine, bench.job.wheel)
         learning.warm_and_cold(demo, bench.job.machine)
     assert len(sent) == 3
+
+
+def test_of_two_warm_readings_and_of_a_cut_between_nothing_is_told_of_heat(demo: Session) -> None:
+    bench = Bench(demo)
+    bench.measure("22.1665", warm=True)
+    bench.measure("22.1660", warm=True)
+    assert learning.warm_and_cold(demo, bench.job.machine) == []
+    bench.measure("22.1642")
+    (pair,) = learning.warm_and_cold(demo, bench.job.machine)
+    assert (pair.warm_mm, pair.cold_mm) == (22.166, 22.1642)
+    bench.measure("22.1642")
+    bench.measure("22.1642", warm=True)
+    assert len(learning.warm_and_cold(demo, bench.job.machine)) == 1

@@ -10,7 +10,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.rack.entries import Checked, RackDress, RackEntry, RackNote, RackUndone, Said, TakenDown
+from zesty_lark.core.rack.entries import Checked, PutOut, RackDress, RackEntry, RackNote, RackUndone, Said, TakenDown
 from zesty_lark.core.rack.rules import RackError
 from zesty_lark.core.work.entries import Dressed, LeftMachine, Undone
 from zesty_lark.shopfloor import wheels
@@ -210,3 +210,55 @@ def test_a_note_is_kept_as_far_as_there_is_room(rack: Rack) -> None:
     wheel = rack.wheel("W6 slots")
     rack.log(wheel, RackNote(), "It sings. " * 50)
     assert racks.entries_of(rack.session, wheel)[-1].note == ("It sings. " * 50)[:300]
+
+
+def test_what_was_ground_with_a_wheel_is_taken_back_to_nought_and_no_further(rack: Rack) -> None:
+    wheel = rack.wheel("W6 slots")
+    had = wheel.ground_mm3
+    for volume, left in ((D("12.5"), had + D("12.5")), (-had - D("12.5"), D(0)), (D(-1), D(0)), (D(3), D(3))):
+        racks.ground(rack.session, wheel.id, volume)
+        rack.session.refresh(wheel)
+        assert wheel.ground_mm3 == left
+
+
+def test_more_than_a_wheel_has_came_off_another_wheel(rack: Rack) -> None:
+    wheel = rack.wheel("W6 slots")
+    all_of_it, version = wheel.measured_mm / 2, wheel.version
+    for off, now in ((D(0), wheel.off_mm), (all_of_it - wheel.off_mm, wheel.off_mm)):
+        racks._take_off(rack.session, wheel, off)
+        assert (wheel.off_mm, wheel.version) == (now, version)
+    racks._take_off(rack.session, wheel, all_of_it - wheel.off_mm - D("0.1"))
+    assert (wheel.off_mm, wheel.version) == (all_of_it - D("0.1"), version + 1)
+    racks._take_off(rack.session, wheel, -2 * all_of_it)
+    assert (wheel.off_mm, wheel.version) == (0, version + 2)
+
+
+def test_what_is_logged_of_a_wheel_holds_it_and_its_state_is_kept_with_it(
+    rack: Rack, statements: Callable[[], Any]
+) -> None:
+    wheel, version = rack.wheel("W6 slots"), rack.wheel("W6 slots").version
+    with statements() as sent:
+        rack.log(wheel, RackNote(), "Hangs on the wall.")
+    assert any("FROM wheel" in each and each.endswith("FOR UPDATE") for each in sent)
+    assert (wheel.version, wheel.scrapped) == (version, False)
+    rack.log(wheel, PutOut(), "Chipped.")
+    assert (wheel.version, wheel.scrapped) == (version + 1, True)
+
+
+def test_a_dress_of_no_told_depth_takes_nothing_off_and_goes_again(rack: Rack) -> None:
+    wheel, before = rack.job.wheel, rack.job.wheel.off_mm
+    dress = Dressed(entry_id="job-dress-03", at=NOW, surface=2)
+    for entry in (dress, Undone(entry_id="job-undone-3", at=NOW, supersedes=dress.entry_id)):
+        shoplog.append(rack.session, rack.job, rack.who, Draft(entry))
+        assert wheel.off_mm == before
+
+
+def test_a_new_wheel_is_whole_and_measuring_what_it_is_changes_nothing(rack: Rack) -> None:
+    fresh = WheelRow(name="W9")
+    assert (fresh.off_mm, fresh.ground_mm3, fresh.side_work, fresh.scrapped) == (0, 0, False, False)
+    fresh.diameter_mm = D(180)
+    fresh.off_mm = D(2)
+    fresh.diameter_mm = D(176)
+    assert (fresh.measured_mm, fresh.off_mm) == (180, 2)
+    fresh.diameter_mm = D("175.9")
+    assert (fresh.measured_mm, fresh.off_mm, fresh.diameter_mm) == (D("175.9"), 0, D("175.9"))

@@ -7,21 +7,24 @@ from datetime import UTC, datetime
 from decimal import Decimal
 
 import pytest
-from sqlalchemy import Engine, event, text
+from sqlalchemy import Engine, event, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from tests.store.test_cut_short import made
 from zesty_lark.core.route.choices import RouteChoices, dumped
-from zesty_lark.core.work.entries import Dressed, Noted, PassFed, Undone
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import Dressed, Measured, Noted, PassFed, Planned, Undone
 from zesty_lark.core.work.next_act import Next, next_act
+from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import jobs, migrate, people, rows, shoplog
 from zesty_lark.store.database import sessions
-from zesty_lark.store.models import Job, LogEntry, Person
+from zesty_lark.store.models import Job, LogEntry, Person, PlanRow, PlanStepRow
 from zesty_lark.store.shoplog import BehindError, Draft
 
+D = Decimal
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 
 
@@ -267,3 +270,51 @@ def test_a_dress_and_a_note_are_kept_exactly(demo: Session) -> None:
     last = shoplog.entries_of(demo, job)[-1]
     assert isinstance(last, Dressed) and (last.setup, last.load) == ("2", 1)
     assert last.amount_mm == Decimal("0.0203201") and last.at == NOW and last.by == "bryn"
+
+
+def test_a_plan_is_released_once_and_with_its_job_held(demo: Session, statements: Callable[[], object]) -> None:
+    job, person = job_and_person(demo)
+    planned = next(each for each in shoplog.entries_of(demo, job) if isinstance(each, Planned))
+    plans = len(list(demo.scalars(select(PlanRow))))
+    with statements() as sent:  # type: ignore[attr-defined]
+        again = shoplog.release_plan(
+            demo, job, person, planned.plan, entry_id=planned.entry_id, at=planned.at, seen=None
+        )
+    assert again.already and len(list(demo.scalars(select(PlanRow)))) == plans
+    assert any("FROM job" in each and each.endswith("FOR UPDATE") for each in sent)
+
+
+def test_asked_against_got_is_kept_with_a_measured_size_and_with_nothing_else(demo: Session) -> None:
+    job, _ = job_and_person(demo)
+    standing = shoplog.standing_of(demo, job)
+    asked = standing.pieces[1].sizes["thickness"].asked_mm
+    assert asked
+
+    def gap(**more: object) -> object:
+        given = {"surface": 2, "piece": 1, "characteristic": "thickness", "readings": (Reading("middle", D("22.1")),)}
+        entry = Measured(entry_id="gap-000001", at=NOW, **(given | more))  # type: ignore[arg-type]
+        made = shoplog.with_gap(entry, standing)
+        assert isinstance(made, Measured)
+        return made.asked_mm
+
+    assert gap() == asked
+    for more in (
+        {"readings": ()}, {"surface": None}, {"surface": 99}, {"piece": 9}, {"characteristic": "width"},
+        {"characteristic": "flat"},
+    ):  # fmt: skip
+        assert gap(**more) is None, more
+    noted = Noted(entry_id="gap-000002", at=NOW, note="x")
+    assert shoplog.with_gap(noted, standing) is noted
+
+
+def test_readings_are_kept_in_their_order_from_one_on(demo: Session) -> None:
+    readings = (Reading("middle", D("22.1")), Reading("left", D("22.2")), Reading("right", D("22.3")))
+    entry = Measured(entry_id="order-0001", at=NOW, surface=2, piece=1, characteristic="thickness", readings=readings)
+    assert [(each["position"], each["place"]) for each in shoplog.readings_of(entry)] == [
+        (1, "middle"), (2, "left"), (3, "right")
+    ]  # fmt: skip
+
+
+def test_a_plan_s_minutes_are_kept_to_the_thousandth(demo: Session) -> None:
+    step = PlanStep(1, "rough", D("0.01"), D("0.01"), D("0.4"), D(200), minutes=1.23456)
+    assert PlanStepRow.of(step).minutes == D("1.235")

@@ -129,3 +129,56 @@ def test_who_is_there_and_not_only_an_inspector_can_own_a_job(demo: Session) -> 
     assert {each.sign_in_name for each in jobs.owners(everyone)} == {
         each.sign_in_name for each in everyone if each.role != Role.INSPECTOR and each is not gone
     }
+
+
+def test_the_print_and_the_block_are_those_that_were_taken_in(demo: Session, what: TakeIn) -> None:
+    part = jobs.take_in(demo, what, AT).part
+    asked = {each.name: (each.kind, each.surfaces, each.limits) for each in part.wanted().characteristics}
+    two_sided, nought = (D("0.01"), D("0.02")), D(0)
+    assert asked == {
+        "thickness": ("size", (2, 1), Size(D(22), *two_sided)),
+        "width": ("size", (5, 3), Size(D(54), *two_sided)),
+        "length": ("size", (6, 4), Size(D(88), *two_sided)),
+        "parallel": ("parallel", (2, 1), Size(nought, nought, D("0.003"))),
+        "square": ("square", (3, 4, 5, 6, 1), Size(nought, nought, D("0.005"))),
+        "flat": ("flat", (2, 1), Size(nought, nought, D("0.002"))),
+        "finish": ("finish", (2, 1), Size(nought, nought, D("0.0004"))),
+        "step": ("size", (1, 2), Size(D("7.5"), *two_sided)),
+        "lean": ("angle", (3, 4), Size(D(12), D("0.05"), D("0.05"))),
+        "true": ("flat", (5,), Size(nought, nought, D("0.003"))),
+    }
+    came = {axis: (pair.measured_max_mm, pair.leave_mm) for axis, pair in part.block().sizes.items()}
+    assert came == {
+        "thickness": (D("22.26"), D("0.05")), "width": (D("54.25"), nought), "length": (D("88.3"), nought)
+    }  # fmt: skip
+    assert [row.position for row in part.more] == [1, 2, 3]
+
+
+def test_pieces_that_all_have_their_own_size_say_alone_how_the_part_came(demo: Session, what: TakeIn) -> None:
+    own = {number: {"thickness": D("22.2") + D(number) / 1000} for number in (1, 2, 3)}
+    for pieces, most, least in (
+        (own, D("22.203"), D("22.203")), ({1: own[1], 2: own[2]}, D("22.26"), D("22.24")), ({}, D("22.26"), D("22.24"))
+    ):  # fmt: skip
+        numbered = f"TR-19{len(pieces)}"
+        pair = jobs.take_in(demo, replace(what, number=numbered, pieces=pieces), AT).part.block().sizes["thickness"]
+        assert (pair.measured_max_mm, pair.measured_min_mm) == (most, least)
+
+
+def test_a_route_that_was_released_stays_when_the_rest_is_changed_and_a_face_is_there_once(
+    demo: Session, what: TakeIn
+) -> None:
+    route = jobs.by_number(demo, "TR-101")
+    assert route is not None and route.part.route is not None
+    job = jobs.take_in(demo, replace(what, route=route.part.route), AT)
+    assert job.part.route == route.part.route
+    faces = what.faces | {4: FaceIn("sawn", D("0.3"), "plain")}
+    jobs.amend(demo, job, replace(what, title="Another", faces=faces), job.version)
+    assert job.part.route == route.part.route and len(job.part.faces) == 6 and len(job.part.sizes) == 3
+
+
+def test_a_number_that_another_job_has_is_not_taken_but_a_job_keeps_its_own(demo: Session, what: TakeIn) -> None:
+    job = jobs.take_in(demo, what, AT)
+    with pytest.raises(NumberTaken):
+        jobs.amend(demo, job, replace(what, number="tr-101"), job.version)
+    assert jobs.amend(demo, job, replace(what, number="tr-190"), job.version) == ["number"]
+    assert jobs.by_number(demo, "TR-190") is None and jobs.by_number(demo, "tr-190") is job

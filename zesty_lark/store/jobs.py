@@ -259,10 +259,16 @@ def _write_pieces(part: Part, what: TakeIn) -> None:
         own = what.pieces[piece.number]
         piece.thickness_mm, piece.width_mm, piece.length_mm = own.get("thickness"), own.get("width"), own.get("length")
     rows = {row.name: row for row in part.more}
-    part.more = [rows.get(each.name) or CharacteristicRow(name=each.name) for each in what.more]
-    for position, (row, each) in enumerate(zip(part.more, what.more, strict=True), start=1):
-        row.position, row.kind, row.surface, row.to_surface = position, each.kind, each.surface, each.to_surface
-        row.nominal, row.tol_minus, row.tol_plus = each.nominal, each.tol_minus, each.tol_plus
+    part.more = [
+        _asked(rows.get(each.name) or CharacteristicRow(name=each.name), each, position)
+        for position, each in enumerate(what.more, start=1)
+    ]
+
+
+def _asked(row: CharacteristicRow, what: CharacteristicIn, position: int) -> CharacteristicRow:
+    row.position, row.kind, row.surface, row.to_surface = position, what.kind, what.surface, what.to_surface
+    row.nominal, row.tol_minus, row.tol_plus = what.nominal, what.tol_minus, what.tol_plus
+    return row
 
 
 def owners(people: Sequence[Person]) -> list[Person]:

@@ -1,7 +1,7 @@
 """Surface maps: laid out, read one reading after the other, kept, withdrawn; and what the wheel was seen to leave."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -103,7 +103,7 @@ def of_chuck(session: Session, chuck: ChuckRow, most: int = MOST_LISTED) -> list
 def begin(session: Session, begun: Begun, layout: Layout) -> SurfaceMapRow:
     """Lay a map out; it is taken reading by reading from here."""
     row = _row(begun, TAKING)
-    row.layout = _written(layout)
+    row.layout = _written(layout.places, layout.patches)
     session.add(row)
     session.flush()
     return row
@@ -127,10 +127,8 @@ def _row(begun: Begun, state: str) -> SurfaceMapRow:
     )
 
 
-def _written(layout: Layout) -> str:
-    return json.dumps(
-        {"places": [[each.x_mm, each.y_mm, each.patch] for each in layout.places], "patches": list(layout.patches)}
-    )
+def _written(places: Iterable[Place], patches: Sequence[str]) -> str:
+    return json.dumps({"places": [[each.x_mm, each.y_mm, each.patch] for each in places], "patches": list(patches)})
 
 
 def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, *, at: datetime) -> bool:
@@ -190,9 +188,7 @@ def add_whole(session: Session, begun: Begun, whole: SurfaceMap) -> SurfaceMapRo
     row = _row(begun, IN_USE)
     if whole.patches:
         places = (Place(x, y, patch) for (x, y, _), patch in zip(whole.points, whole.patch_of, strict=True))
-        row.layout = json.dumps(
-            {"places": [[each.x_mm, each.y_mm, each.patch] for each in places], "patches": list(whole.patches)}
-        )
+        row.layout = _written(places, whole.patches)
     _keep(row, whole)
     session.add(row)
     session.flush()

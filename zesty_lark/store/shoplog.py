@@ -18,7 +18,7 @@ from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
-from zesty_lark.core.work.standing import PieceSize, Standing
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import learning, racks, summaries
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.known_logs import fold_of, fold_with
@@ -170,20 +170,16 @@ def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
 
 def with_gap(entry: Entry, standing: Standing) -> Entry:
     """Keep asked against got with a measurement of the size of what is up, that follows a cut."""
-    if not isinstance(entry, Measured) or not entry.readings:
+    if not isinstance(entry, Measured) or not entry.readings or entry.surface is None:
         return entry
-    size = _size_under(entry, standing)
-    if size is None or not size.asked_mm or entry.surface is None:
+    surface, piece = standing.brief.wanted.surfaces.get(entry.surface), standing.pieces.get(entry.piece)
+    if surface is None or piece is None or surface.size != entry.characteristic:
         return entry
-    now = standing.brief.wanted.surfaces[entry.surface].furthest((entry.greatest_mm, entry.least_mm))
-    return replace(entry, asked_mm=size.asked_mm, got_mm=size.feed_to(now))
-
-
-def _size_under(entry: Measured, standing: Standing) -> PieceSize | None:
-    surface = standing.brief.wanted.surfaces.get(entry.surface or 0)
-    piece = standing.pieces.get(entry.piece)
-    return (
-        None if surface is None or piece is None or surface.size != entry.characteristic else piece.sizes[surface.size]
+    size = piece.sizes[surface.size]
+    if not size.asked_mm:
+        return entry
+    return replace(
+        entry, asked_mm=size.asked_mm, got_mm=size.feed_to(surface.furthest((entry.greatest_mm, entry.least_mm)))
     )
 
 

@@ -102,8 +102,9 @@ def find(session: Session, wanted: Wanted, me: Person) -> Found:
     page = min(max(wanted.page, 1), MOST_PAGES)
     index = "ix_job_summary_waits" if wanted.waits_for else "ix_job_summary_finished"
     query = cast(Select[Any], select(JobSummary.job_id).join(Job, JobSummary.job_id == Job.id))
-    if wanted.words:
-        query = query.where(JobSummary.job_id.in_(_with_words(session, wanted.words)))
+    looked_for = sorted(words_of(wanted.words), key=len, reverse=True)[:MOST_WORDS]
+    if looked_for:
+        query = query.where(JobSummary.job_id.in_(_with_words(session, *looked_for)))
     else:
         query = query.prefix_with("STRAIGHT_JOIN").with_hint(JobSummary, f"FORCE INDEX ({index})", "mariadb")
     for each in _order(wanted, me):
@@ -146,21 +147,17 @@ def _filtered(query: Select[Any], wanted: Wanted) -> Select[Any]:
     return query if wanted.due_by is None else query.where(Job.due_on <= wanted.due_by)
 
 
-def _with_words(session: Session, text: str) -> list[int]:
-    """The newest jobs that have every word of a text, or words that begin so; the longest word is looked up first."""
-    looked_for = sorted(words_of(text), key=len, reverse=True)[:MOST_WORDS]
-    query = select(JobWord.job_id).distinct().order_by(JobWord.job_id.desc()).limit(MOST_FOUND)
-    for number, word in enumerate(looked_for):
-        if number == 0:
-            query = query.where(JobWord.word.startswith(word, autoescape=True))
-        else:
-            other = aliased(JobWord)
-            query = query.where(
-                select(other.job_id)
-                .where(other.job_id == JobWord.job_id, other.word.startswith(word, autoescape=True))
-                .exists()
-            )
-    return list(session.scalars(query))
+def _with_words(session: Session, longest: str, *others: str) -> list[int]:
+    """The newest jobs that have each of the words, or words that begin so; the longest is looked up first."""
+    query = select(JobWord.job_id).where(JobWord.word.startswith(longest, autoescape=True))
+    for word in others:
+        other = aliased(JobWord)
+        query = query.where(
+            select(other.job_id)
+            .where(other.job_id == JobWord.job_id, other.word.startswith(word, autoescape=True))
+            .exists()
+        )
+    return list(session.scalars(query.distinct().order_by(JobWord.job_id.desc()).limit(MOST_FOUND)))
 
 
 def running_on(session: Session, machine: MachineRow) -> Job | None:
