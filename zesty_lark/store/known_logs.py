@@ -16,7 +16,7 @@ from zesty_lark.core.work.entries import Entry
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.standing import Brief
 
-__all__ = ["KNOWN", "KnownLogs", "fold_of", "fold_with"]
+__all__ = ["KNOWN", "KnownLogs", "fold_of", "fold_with", "keep_apart"]
 
 KNOWN, OWN = "known logs", "own logs"
 """Where a session has the process's logs, and those that its own transaction has added to."""
@@ -65,6 +65,13 @@ def fold_of(session: Session, job_id: int, brief: Brief, read: Read) -> Folding:
 
 def fold_with(session: Session, job_id: int, fold: Folding, entry: Entry) -> Folding:
     """Add an entry that this transaction has inserted; others see the fold once that is committed."""
+    keep_apart(session, job_id, fold)
+    fold.add(entry)
+    return fold
+
+
+def keep_apart(session: Session, job_id: int, fold: Folding) -> None:
+    """Keep a fold for this transaction alone, which adds to the job's log; others see it once that is committed."""
     known: KnownLogs | None = session.info.get(KNOWN)
     if known is not None and job_id not in session.info.get(OWN, {}):
         known.take(job_id)
@@ -73,8 +80,6 @@ def fold_with(session: Session, job_id: int, fold: Folding, entry: Entry) -> Fol
             event.listen(session, "after_commit", _committed)
             event.listen(session, "after_soft_rollback", _rolled_back)
         session.info[OWN][job_id] = fold
-    fold.add(entry)
-    return fold
 
 
 def _brought_up(fold: Folding | None, brief: Brief, read: Read) -> Folding:

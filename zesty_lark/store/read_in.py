@@ -14,6 +14,7 @@ from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.store import learning, shoplog, summaries
 from zesty_lark.store.jobs import by_number
+from zesty_lark.store.known_logs import keep_apart
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person
 from zesty_lark.store.models.log import columns_of
 
@@ -94,6 +95,7 @@ def read_back(
             learning.forget(session, entry)
             if entry.supersedes in rows:
                 rows[entry.supersedes] = replace(rows[entry.supersedes], told=[])
+    keep_apart(session, locked.id, fold)
     _insert_all(session, locked, list(rows.values()), read_in)
     summaries.keep(session, locked, standing)
     return len(fresh)
