@@ -76,7 +76,7 @@ def test_a_bench_travels_with_its_job_and_a_wrong_one_is_refused(demo: Session) 
     assert job is not None
     keep(demo, job, Layout(pieces=(Piece(1, 12.5, 75.0, 20.0),)), None)
     text = write_job(job_files.write_out(demo, job))
-    assert '"format": "zesty-lark job 8"' in text
+    assert '"format": "zesty-lark job 9"' in text
     demo.delete(benches.of(demo, job, "2"))
     demo.flush()
     job_files.read_in(demo, read_job(text), someone(demo), datetime.now(UTC))

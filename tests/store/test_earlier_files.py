@@ -41,7 +41,7 @@ def test_what_is_no_file_of_an_earlier_version_is_left_as_it_is() -> None:
     for given in (
         [],
         "x",
-        {"format": "zesty-lark job 8", "entries": [{"plan": PLAN}]},
+        {"format": "zesty-lark job 9", "entries": [{"plan": PLAN}]},
         {"format": "zesty-lark job 1"},
         {"format": "zesty-lark job 1", "entries": None},
     ):

@@ -1,9 +1,12 @@
 """Maps in the store: reading by reading, each once; refused, withdrawn, never lost; in the job's file and back."""
 
+import json
+from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
+from typing import Any
 from uuid import uuid4
 
 import pytest
@@ -14,6 +17,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.maps.chuck import ChuckAct, ChuckJobError
 from zesty_lark.core.maps.layout import grid
 from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.shop import field_names
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import LogError
@@ -29,8 +33,10 @@ from zesty_lark.store.models import (
     MachineRow,
     MapReadingRow,
     Person,
+    SensorRow,
     SurfaceMapRow,
 )
+from zesty_lark.store.models import maps as map_models
 from zesty_lark.store.shoplog import Draft
 
 NOW = datetime(2026, 11, 26, 9, tzinfo=UTC)
@@ -320,3 +326,124 @@ def test_a_form_that_was_behind_is_only_told_so_when_it_would_change_something(d
     assert shop.keep(demo, MachineRow, same, machine, version=machine.version - 1) is machine
     with pytest.raises(shop.ChangedMeanwhile):
         shop.keep(demo, MachineRow, same | {"rpm": machine.rpm - 50}, machine, version=machine.version - 1)
+
+
+def test_a_map_travels_with_its_patches_and_what_was_seen_of_it(demo: Session) -> None:
+    points = ((0.0, 0.0, 1.0), (30.0, 0.0, 2.0), (30.0, 20.0, 2.5), (60.0, 0.0, 1.0), (60.0, 20.0, 3.0))
+    whole = SurfaceMap("machine", points, 0.25, (0, 0, 0, 1, 1), ("left pad", "right pad"))
+    job = the_job(demo)
+    row = maps.add_whole(demo, Begun("machine", NOW, job=job, surface=2, piece=1, note="Two pads."), whole)
+    maps.mark_seen(demo, row, {3: True, 0: False}, D("1.5"))
+    assert (row.by, row.instrument, row.taken_at) == (None, None, NOW)
+    text = write_job(job_files.write_out(demo, job)).replace(row.key, str(uuid4()))
+    copy = read_job(text.replace('"number": "TR-133"', '"number": "TR-933"'))
+    new, _ = job_files.read_in(demo, _fresh_ids(copy), who(demo, "isa"), NOW)
+    demo.expire_all()
+    again = maps.of_job(demo, new)[0]
+    assert again.whole == whole and again.seen_places == {0: False, 3: True} and again.seen_depth_um == D("1.5")
+    assert (again.by, again.instrument, again.note, again.state) == (None, None, "Two pads.", "in use")
+    assert again.range_um == row.range_um == D("2.6") and again.count == 5
+
+
+@pytest.mark.parametrize(
+    ("more", "says"),
+    [
+        ({"patches": ["a"], "patch_of": [0, 0]}, "patches do not fit"),
+        ({"patches": ["a"], "patch_of": [1] * 6}, "patches do not fit"),
+        ({"patches": ["a"], "patch_of": [-1] * 6}, "patch_of"),
+        ({"patch_of": [0] * 6}, "patches do not fit"),
+        ({"seen": {"6": True}}, "where there is no point"),
+        ({"seen": {"-1": True}}, "where there is no point"),
+        ({"seen_depth_um": "-1"}, "seen_depth_um"),
+    ],
+)
+def test_a_file_s_patches_and_what_was_seen_fit_its_points(demo: Session, more: dict[str, Any], says: str) -> None:
+    row = begun(demo)
+    take(demo, row, [*VALUES, "0.1"])
+    told = json.loads(write_job(job_files.write_out(demo, the_job(demo))))
+    mine = next(each for each in told["maps"] if each["key"] == row.key)
+    assert len(mine["points"]) == 6 and read_job(json.dumps(told))
+    mine.update(more)
+    with pytest.raises(JobFileError, match=says):
+        read_job(json.dumps(told))
+
+
+def test_a_map_says_when_its_last_place_was_read_and_in_which_frame(demo: Session) -> None:
+    for frame in ("plate", "machine"):
+        row = begun(demo, frame)
+        take(demo, row, VALUES)
+        later = NOW + timedelta(minutes=3)
+        maps.read(demo, row, MapReading(str(uuid4()), 6, D("0.1")), who(demo), at=later)
+        assert row.taken_at == later and row.state == "in use"
+        demo.expire_all()
+        assert row.whole.frame == frame and maps.by_key(demo, row.key) is row
+        assert row.range_um == D(repr(round(row.whole.analysis.range_um, 4)))
+    assert maps.by_key(demo, str(uuid4())) is None
+
+
+def test_a_map_given_up_has_no_points_and_one_withdrawn_keeps_them(demo: Session) -> None:
+    whole, open_map = begun(demo), begun(demo)
+    take(demo, whole, [*VALUES, "0.1"])
+    take(demo, open_map, VALUES[:2])
+    why = "Bumped. " * 100
+    for row, points in ((whole, 6), (open_map, 0)):
+        assert maps.withdraw(demo, row, why) and not maps.withdraw(demo, row, "Again.")
+        assert (row.state, row.note) == ("withdrawn", why[:500]) and len(json.loads(row.points or "[]")) == points
+
+
+def test_whole_maps_are_read_once_and_those_used_longest_ago_go(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(map_models, "KEPT", 2)
+    kept = OrderedDict[Any, SurfaceMap]()
+    monkeypatch.setattr(map_models, "_wholes", kept)
+    rows = []
+    for _ in range(3):
+        rows.append(begun(demo))
+        take(demo, rows[-1], [*VALUES, "0.1"])
+    keys = [(row.key, row.taken_at) for row in rows]
+    wholes = [row.whole for row in rows]
+    assert list(kept) == keys[1:]
+    demo.flush()
+    demo.expunge_all()
+    again = maps.by_key(demo, keys[2][0])
+    assert again is not None and again.whole is wholes[2] and list(kept) == keys[1:]
+
+
+def test_a_chuck_s_steps_are_listed_the_newest_first_and_a_note_as_far_as_there_is_room(demo: Session) -> None:
+    chuck = shop.by_name(demo, ChuckRow, "Chuck B")
+    assert chuck is not None
+    gauging.keep_act(demo, chuck, ChuckAct("fence off", NOW), who(demo), entry_id=str(uuid4()), passes=1)
+    running = gauging.grinding_of(demo, chuck)
+    assert running is not None and running.stands.next is not None
+    second, long = ChuckAct(running.stands.next.name, NOW), "Wiped. " * 90
+    gauging.keep_act(demo, chuck, second, who(demo), entry_id=str(uuid4()), passes=1, note=long)
+    running = gauging.grinding_of(demo, chuck)
+    assert running is not None and [each.step for each in running.acts] == [second.step, "fence off"]
+    assert running.acts[0].note == long[:500]
+
+
+def test_a_gauge_s_checks_are_its_own_the_newest_first(demo: Session) -> None:
+    one = gauge(demo)
+    other = demo.scalars(select(InstrumentRow).where(InstrumentRow.id != one.id)).first()
+    assert other is not None
+    before = {each.id: len(gauging.checks_of(demo, each)) for each in (one, other)}
+    for number, of in enumerate((one, other, one)):
+        check = gauging.Check(str(uuid4()), "zero", [0.0], True, f"{number}")
+        gauging.keep_check(demo, of, check, who(demo), at=NOW)
+    assert [each.words for each in gauging.checks_of(demo, one)][:2] == ["2", "0"]
+    assert [len(gauging.checks_of(demo, each)) - before[each.id] for each in (one, other)] == [2, 1]
+
+
+def test_a_machine_has_one_chuck_and_one_sensor_of_a_kind(demo: Session) -> None:
+    for shelf in (ChuckRow, SensorRow):
+        row = demo.scalars(select(shelf)).first()
+        assert row is not None
+        same = {each: getattr(row, each) for each in field_names(shelf.describes)} | {"machine_id": row.machine_id}
+        assert shop.keep(demo, shelf, same, row) is row, "it may stay where it is"
+        with pytest.raises(shop.MachineTaken, match=row.name):
+            shop.keep(demo, shelf, same | {"name": "Another"})
+        machine = {each: getattr(row.machine, each) for each in field_names(MachineRow.describes)}
+        free = shop.keep(demo, MachineRow, machine | {"name": f"No. 9 for {row.name}"}).id
+        moved = shop.keep(demo, shelf, same | {"name": "Another", "machine_id": free})
+        assert moved.machine_id == free
+        with pytest.raises(shop.MachineTaken, match=row.name):
+            shop.keep(demo, shelf, same | {"name": "Another"}, moved)

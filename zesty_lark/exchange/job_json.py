@@ -42,7 +42,7 @@ NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at", "screen"})
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = JobFile(
-        format="zesty-lark job 8",
+        format="zesty-lark job 9",
         job=JobShape(**record.job),
         part=PartShape(**record.part),
         sizes=[SizeShape(**size) for size in record.sizes],

@@ -274,7 +274,7 @@ Micrometres = Annotated[Decimal, Field(ge=-100_000_000, le=100_000_000, decimal_
 
 
 class MapShape(_Strict):
-    """A map: points as x [mm], y [mm], height [µm]."""
+    """A map: points as x [mm], y [mm], height [µm], the patch each lies on, and what was seen of it at a depth [µm]."""
 
     key: Annotated[str, Field(pattern=f"^{ENTRY_ID.pattern}$")]
     piece: PieceNumber | None = None
@@ -288,12 +288,25 @@ class MapShape(_Strict):
     taken_at: AwareDatetime
     by: str | None = None
     instrument: str | None = None
+    patches: Annotated[list[Annotated[str, Field(max_length=30)]], Field(max_length=40)] = []
+    patch_of: Annotated[list[Annotated[int, Field(ge=0)]], Field(max_length=MOST_POINTS)] = []
+    seen: Annotated[dict[int, bool], Field(max_length=MOST_POINTS)] = {}
+    seen_depth_um: Annotated[Decimal, Field(ge=0, le=99_999, decimal_places=3, allow_inf_nan=False)] | None = None
+
+    @model_validator(mode="after")
+    def _is_one(self) -> "MapShape":
+        number = len(self.points)
+        if len(self.patch_of) != (number if self.patches else 0) or max(self.patch_of, default=-1) >= len(self.patches):
+            raise ValueError("the patches do not fit the points")
+        if any(not 0 <= place < number for place in self.seen):
+            raise ValueError("something was seen where there is no point")
+        return self
 
 
 class JobFile(_Strict):
     """A whole file, in the newest format."""
 
-    format: Literal["zesty-lark job 8"]
+    format: Literal["zesty-lark job 9"]
     job: JobShape
     part: PartShape
     sizes: Annotated[list[SizeShape], Field(min_length=3, max_length=3)]

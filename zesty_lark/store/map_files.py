@@ -8,12 +8,26 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.analysis import map_analyse
+from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.core.work.rules import LogError
+from zesty_lark.store.maps import places_text, seen_text
 from zesty_lark.store.models import InstrumentRow, Job, Person, SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
 
 __all__ = ["read_in", "written"]
+
+_AS_THEY_ARE = (
+    "key",
+    "piece",
+    "surface",
+    "frame",
+    "closing_um",
+    "plate_um",
+    "state",
+    "note",
+    "taken_at",
+    "seen_depth_um",
+)
 
 
 def written(session: Session, job: Job) -> list[dict[str, Any]]:
@@ -29,7 +43,7 @@ def written(session: Session, job: Job) -> list[dict[str, Any]]:
             "piece": row.piece,
             "surface": row.surface,
             "frame": row.frame,
-            "points": [tuple(point) for point in json.loads(row.points or "[]")],
+            "points": list(row.whole.points),
             "closing_um": row.closing_um,
             "plate_um": row.plate_um,
             "state": row.state,
@@ -37,6 +51,10 @@ def written(session: Session, job: Job) -> list[dict[str, Any]]:
             "taken_at": row.taken_at,
             "by": None if row.by is None else row.by.sign_in_name,
             "instrument": None if row.instrument is None else row.instrument.name,
+            "patches": list(row.whole.patches),
+            "patch_of": list(row.whole.patch_of),
+            "seen": row.seen_places,
+            "seen_depth_um": row.seen_depth_um,
         }
         for row in rows
     ]
@@ -61,23 +79,27 @@ def read_in(
     for each in maps:
         if each["key"] in here:
             continue
-        points = [list(point) for point in each["points"]]
         try:
-            found = map_analyse(points=points, frame=each["frame"])
+            whole = _whole(each)
+            range_um = whole.analysis.range_um
         except ValueError as error:
             raise LogError(f"A map in the file cannot be: {error}.") from error
         row = SurfaceMapRow(
             job_id=job.id,
-            points=json.dumps(points),
-            seen="",
-            count=len(points),
-            range_um=Decimal(repr(round(found.range_um, 4))),
+            points=json.dumps([list(point) for point in whole.points]),
+            layout=places_text(whole),
+            seen=seen_text(each["seen"]),
+            count=len(whole.points),
+            range_um=Decimal(repr(round(range_um, 4))),
             by_id=None if each["by"] is None else people[each["by"]].id,
             instrument_id=None if each["instrument"] is None else instruments[each["instrument"]].id,
-            **{
-                name: each[name]
-                for name in ("key", "piece", "surface", "frame", "closing_um", "plate_um", "state", "note", "taken_at")
-            },
+            **{name: each[name] for name in _AS_THEY_ARE},
         )
         session.add(row)
     session.flush()
+
+
+def _whole(told: Mapping[str, Any]) -> SurfaceMap:
+    closing = None if told["closing_um"] is None else float(told["closing_um"])
+    points = tuple((float(x), float(y), float(z)) for x, y, z in told["points"])
+    return SurfaceMap(told["frame"], points, closing, tuple(told["patch_of"]), tuple(told["patches"]))

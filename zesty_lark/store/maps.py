@@ -24,10 +24,12 @@ __all__ = [
     "add_whole",
     "begin",
     "by_key",
+    "places_text",
     "mark_seen",
     "of_chuck",
     "of_job",
     "read",
+    "seen_text",
     "withdraw",
 ]
 
@@ -103,7 +105,7 @@ def of_chuck(session: Session, chuck: ChuckRow, most: int = MOST_LISTED) -> list
 def begin(session: Session, begun: Begun, layout: Layout) -> SurfaceMapRow:
     """Lay a map out; it is taken reading by reading from here."""
     row = _row(begun, TAKING)
-    row.layout = _written(layout.places, layout.patches)
+    row.layout = _layout_text(layout.places, layout.patches)
     session.add(row)
     session.flush()
     return row
@@ -127,8 +129,16 @@ def _row(begun: Begun, state: str) -> SurfaceMapRow:
     )
 
 
-def _written(places: Iterable[Place], patches: Sequence[str]) -> str:
+def _layout_text(places: Iterable[Place], patches: Sequence[str]) -> str:
     return json.dumps({"places": [[each.x_mm, each.y_mm, each.patch] for each in places], "patches": list(patches)})
+
+
+def places_text(whole: SurfaceMap) -> str | None:
+    """Return where a map with patches was read, as it is kept; of any other the points tell it."""
+    if not whole.patches:
+        return None
+    places = (Place(x, y, patch) for (x, y, _), patch in zip(whole.points, whole.patch_of, strict=True))
+    return _layout_text(places, whole.patches)
 
 
 def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, *, at: datetime) -> bool:
@@ -186,9 +196,7 @@ def _keep(row: SurfaceMapRow, whole: SurfaceMap) -> None:
 def add_whole(session: Session, begun: Begun, whole: SurfaceMap) -> SurfaceMapRow:
     """Keep a map that was read elsewhere; one that drifted too far is kept as refused."""
     row = _row(begun, IN_USE)
-    if whole.patches:
-        places = (Place(x, y, patch) for (x, y, _), patch in zip(whole.points, whole.patch_of, strict=True))
-        row.layout = _written(places, whole.patches)
+    row.layout = places_text(whole)
     _keep(row, whole)
     session.add(row)
     session.flush()
@@ -224,5 +232,10 @@ def withdraw(session: Session, row: SurfaceMapRow, why: str) -> bool:
 
 def mark_seen(session: Session, row: SurfaceMapRow, seen: Mapping[int, bool], depth_um: Decimal) -> None:
     """Keep what the wheel was seen to leave at a depth below the map's high point [µm]."""
-    row.seen, row.seen_depth_um = json.dumps({str(place): ground for place, ground in sorted(seen.items())}), depth_um
+    row.seen, row.seen_depth_um = seen_text(seen), depth_um
     session.flush()
+
+
+def seen_text(seen: Mapping[int, bool]) -> str:
+    """Return what was seen, by place, as it is kept."""
+    return json.dumps({str(place): ground for place, ground in sorted(seen.items())}) if seen else ""
