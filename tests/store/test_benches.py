@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.bench.checks import check
-from zesty_lark.core.bench.layout import Layout, Piece
+from zesty_lark.core.bench.layout import Layout, Piece, dumped
 from zesty_lark.core.work.entries import Prepared
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor.benching import Bench, bench_of
@@ -152,3 +152,28 @@ def test_what_a_check_found_is_kept_as_far_as_there_is_room_and_only_when_it_is_
         benches.found(demo, job, row, stop=stop, cautions=cautions)
         assert (row.stop, row.cautions) == (stop[: benches.LONGEST_STOP], "\n".join(cautions))
         assert row.version == version + later
+
+
+def test_who_moved_something_meanwhile_is_told_with_the_bench_as_it_is(demo: Session) -> None:
+    job = jobs.by_number(demo, "TR-114")
+    assert job is not None
+    there = Layout(pieces=(Piece(1, 5.0, 75.0),))
+    keep(demo, job, there, None)
+    with pytest.raises(benches.LaidOutMeanwhile) as behind:
+        keep(demo, job, Layout(), 0)
+    assert benches.layout_of(behind.value.now) == there
+    row = benches.of(demo, job, "2")
+    assert row is not None and json.loads(row.before) == []
+    keep(demo, job, there, row.version)
+    assert json.loads(row.before) == [], "laid out as it was, there is nothing to go back to"
+
+
+def test_a_bench_that_is_here_is_not_laid_out_anew_by_a_file(demo: Session) -> None:
+    job = jobs.by_number(demo, "TR-114")
+    assert job is not None
+    mine, theirs = Layout(pieces=(Piece(1, 5.0, 75.0),)), dumped(Layout(pieces=(Piece(1, 9.0, 75.0),)))
+    keep(demo, job, mine, None)
+    benches.read_in(demo, job, someone(demo), layouts={"2": theirs, "5": theirs}, at=datetime.now(UTC))
+    laid = {key: benches.of(demo, job, key) for key in ("2", "5")}
+    assert laid["2"] is not None and benches.layout_of(laid["2"]) == mine
+    assert laid["5"] is not None and laid["5"].layout == theirs and laid["5"].before == "[]"

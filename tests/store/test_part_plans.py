@@ -143,3 +143,14 @@ def test_a_clock_put_back_changes_nothing_that_was_decided(demo: Session, job: J
     newer = maps.add(demo, chuck, [[0.0, 0.0, 0.0], [1.0, 0.0, 1.0], [0.0, 1.0, 1.0]], NOW - timedelta(days=9999))
     demo.expire_all()
     assert chuck.newest_map is newer
+
+
+def test_what_was_released_before_releases_were_counted_gives_way_to_what_was_counted(demo: Session, job: Job) -> None:
+    first, second = keep(demo, job, "isa", "shim", 0), keep(demo, job, "isa", "assembly", 1)
+    for row in (first, second):
+        part_plans.release(demo, job, row, person(demo, "isa"), at=NOW)
+    assert [first.release, second.release] == [1, 2]
+    first.release = None
+    assert part_plans.in_force([first, second]) is second and part_plans.in_force([second, first]) is second
+    second.release = 1
+    assert part_plans.in_force([first, second]) is second

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from argon2 import PasswordHasher
-from sqlalchemy import Connection, text
+from sqlalchemy import Connection, select, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
@@ -20,7 +20,7 @@ from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import guessing, job_files, jobs, migrate, people, shoplog, sign_ins
 from zesty_lark.store.database import sessions
-from zesty_lark.store.models import Person, SignedIn
+from zesty_lark.store.models import Person, SignedIn, SignInAttempt
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.read_in import ReadIn, read_back
 
@@ -265,3 +265,42 @@ def test_a_job_file_with_a_wrong_field_names_it(demo: Session, change: tuple[str
 def test_a_file_that_is_no_log_is_refused(text: str) -> None:
     with pytest.raises(JobFileError):
         read_log(text)
+
+
+def test_a_wrong_password_counts_from_the_moment_after_the_right_one_and_for_so_long(
+    session: Session, lead: Person
+) -> None:
+    right = guessing.count(session, "isa", "::1", NOW)
+    guessing.succeeded(session, right, NOW)
+    at = [NOW] * 3 + [NOW + timedelta(seconds=1)] * (guessing.FREE["both"] + 2)
+    waits = [bool(wrong(session, "isa", "::1", each)) for each in at]
+    assert waits.index(True) == 3 + guessing.FREE["both"] + 1, "of the right one's moment none"
+    later = NOW + timedelta(seconds=1) + guessing.LATELY
+    assert wrong(session, "isa", "::1", later - timedelta(microseconds=1)) == timedelta(0), "the wait is over by then"
+    assert [bool(wrong(session, "isa", "::1", later)) for _ in range(4)] == [False] * 4
+
+
+def test_tries_are_kept_so_long_and_then_forgotten(session: Session, lead: Person) -> None:
+    for at in (NOW - guessing.KEPT - timedelta(microseconds=1), NOW - guessing.KEPT):
+        wrong(session, "isa", "::7", at)
+    guessing.succeeded(session, guessing.count(session, "isa", "::1", NOW), NOW)
+    left = session.scalars(select(SignInAttempt.at).where(SignInAttempt.address == "::7")).all()
+    assert left == [NOW - guessing.KEPT]
+
+
+def test_whoever_has_no_password_is_nobody_to_every_password(session: Session, lead: Person) -> None:
+    fresh = people.add_person(session, sign_in_name="tove", name="T", role=Role.LEAD, password=None, at=NOW)
+    assert not people.is_right(fresh, "") and not people.is_right(fresh, PASSWORD)
+    assert people.is_right(lead, PASSWORD) and not people.is_right(lead, "long enough 2")
+    fresh.active = True
+    assert people.matching(session, "tove", "") is None
+    with pytest.raises(people.NoPassword):
+        people.let_in(fresh)
+    people.shut_out(session, lead)
+    assert people.is_right(lead, PASSWORD) and people.matching(session, "isa", PASSWORD) is None
+
+
+def test_a_sign_in_s_token_is_long_and_only_its_digest_is_kept(session: Session, lead: Person) -> None:
+    token = sign_ins.begin(session, lead, address="", browser="", now=NOW)
+    (row,) = sign_ins.of_person(session, lead)
+    assert len(token) == 43 and token not in row.token_digest and len(row.token_digest) == 64

@@ -6,7 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 import pytest
-from sqlalchemy import text
+from sqlalchemy import select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
@@ -15,7 +15,7 @@ from zesty_lark.core.rack.rules import RackError
 from zesty_lark.core.work.entries import Dressed, LeftMachine, Undone
 from zesty_lark.shopfloor import wheels
 from zesty_lark.store import jobs, people, racks, shop, shoplog
-from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
+from zesty_lark.store.models import Job, MachineRow, Person, WheelEntryRow, WheelRow
 from zesty_lark.store.shoplog import Draft
 
 D = Decimal
@@ -262,3 +262,35 @@ def test_a_new_wheel_is_whole_and_measuring_what_it_is_changes_nothing(rack: Rac
     assert (fresh.measured_mm, fresh.off_mm) == (180, 2)
     fresh.diameter_mm = D("175.9")
     assert (fresh.measured_mm, fresh.off_mm, fresh.diameter_mm) == (D("175.9"), 0, D("175.9"))
+
+
+def test_a_job_s_dress_is_told_as_it_was_and_does_the_step_that_waits_for_it(rack: Rack) -> None:
+    wheel, session = rack.job.wheel, rack.session
+    for number, waits in enumerate(("dress", "look", None)):
+        session.execute(text("update wheel set next_step = :step where id = :id"), {"step": waits, "id": wheel.id})
+        session.refresh(wheel)
+        dress = Dressed(entry_id=f"job-told-{number:03d}", at=NOW, surface=2, amount_mm=D("0.01"), note="Rings.")
+        shoplog.append(session, rack.job, rack.who, Draft(dress))
+        session.refresh(wheel)
+        assert wheel.next_step == ("" if waits == "dress" else waits)
+    newest = racks.entries_of(session, wheel)[-1]
+    assert (newest.of_job, newest.note, newest.machine) == (True, "Rings.", rack.job.machine.name)
+    row = session.scalar(select(WheelEntryRow).order_by(WheelEntryRow.seq.desc()))
+    assert row is not None and row.by is rack.who and row.job_seq is not None
+    dress_now = shoplog.standing_of(session, rack.job).wheel_use.dress or "general"
+    assert isinstance(newest.what, RackDress) and newest.what.dress == dress_now
+
+
+def test_the_newest_jobs_of_a_wheel_are_its_own(rack: Rack, monkeypatch: pytest.MonkeyPatch) -> None:
+    wheel = rack.job.wheel
+    own = [each for each in rack.session.scalars(select(Job).order_by(Job.id.desc())) if each.wheel_id == wheel.id]
+    assert own and racks.recent_jobs(rack.session, wheel) == own[: racks.MOST_JOBS]
+    assert racks.recent_jobs(rack.session, rack.wheel("W6 slots")) == []
+
+
+def test_a_wheel_is_judged_by_the_speed_of_the_machine_it_is_put_on(rack: Rack) -> None:
+    wheel = rack.wheel("W6 slots")
+    wheel.max_rpm = 10
+    rack.session.flush()
+    with pytest.raises(RackError, match="rpm"):
+        rack.log(wheel, Checked(step="speed"))

@@ -1,13 +1,14 @@
 """What lists show is what the logs say, whatever was logged; and it costs the same after years."""
 
 import random
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
+from typing import Any
 
 import pytest
-from sqlalchemy import select, text
+from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.work.entries import Entry, Noted, PassFed, Placed, Rerouted, SparkedOut, TouchedOff, Undone
@@ -15,7 +16,7 @@ from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.summary import Summary, summary_of
 from zesty_lark.store import jobs, people, shoplog, summaries
 from zesty_lark.store.models import Job, MachineRow, Person
-from zesty_lark.store.models.summaries import JobSummary
+from zesty_lark.store.models.summaries import JobSummary, JobWord
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.store.summaries import Wanted
 
@@ -177,3 +178,82 @@ def finish_many(session: Session, pattern: Job, how_many: int) -> None:
         assert row is not None
         row.finished_at, row.waits_for = NOW + timedelta(hours=number), ""
     session.flush()
+
+
+def test_a_job_without_a_summary_is_told_and_gets_one(demo: Session) -> None:
+    all_jobs = list(demo.scalars(select(Job).order_by(Job.id)))
+    assert summaries.without(demo) == [] and shoplog.rebuild(demo, every=False) == 0
+    lost = [all_jobs[1], all_jobs[3]]
+    demo.execute(delete(JobSummary).where(JobSummary.job_id.in_([each.id for each in lost])))
+    demo.expire_all()
+    assert {each.number for each in summaries.without(demo)} == {each.number for each in lost}
+    assert shoplog.rebuild(demo, every=False) == 2 and summaries.without(demo) == []
+    assert shoplog.rebuild(demo) == len(all_jobs)
+
+
+def test_words_are_kept_as_far_as_there_is_room_and_only_what_changed_is_written(
+    demo: Session, monkeypatch: pytest.MonkeyPatch, statements: Callable[[], Any]
+) -> None:
+    job = jobs.by_number(demo, "TR-101")
+    assert job is not None
+    with statements() as sent:
+        summaries.keep_words(demo, job)
+    assert len(sent) == 1, "nothing to take away, nothing to add"
+    before = set(demo.scalars(select(JobWord.word).where(JobWord.job_id == job.id)))
+    others = demo.scalar(select(func.count()).select_from(JobWord).where(JobWord.job_id != job.id))
+    assert "tr-101" in before
+    job.title = "Quill"
+    summaries.keep_words(demo, job)
+    after = set(demo.scalars(select(JobWord.word).where(JobWord.job_id == job.id)))
+    assert "quill" in after and after - {"quill"} < before
+    assert demo.scalar(select(func.count()).select_from(JobWord).where(JobWord.job_id != job.id)) == others
+    standing = shoplog.standing_of(demo, job)
+    told = replace(summaries.summary_of(standing), words="Grind on. " * 30)
+    monkeypatch.setattr(summaries, "summary_of", lambda _standing: told)
+    summaries.keep(demo, job, standing)
+    assert kept(demo, job).words == told.words[:200]
+
+
+def test_the_longest_word_is_looked_up_first_and_jobs_need_every_word(
+    demo: Session, statements: Callable[[], Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    looked: list[tuple[str, ...]] = []
+    as_it_is = summaries._with_words
+
+    def noted(session: Session, *words: str) -> list[int]:
+        looked.append(words)
+        return as_it_is(session, *words)
+
+    monkeypatch.setattr(summaries, "_with_words", noted)
+    assert [job.number for job, _ in summaries.find(demo, Wanted(words="zz str wear"), bryn(demo)).rows] == []
+    assert [job.number for job, _ in summaries.find(demo, Wanted(words="str wear"), bryn(demo)).rows] == ["TR-120"]
+    assert looked[1] == ("wear", "str") and set(looked[0]) == {"wear", "str", "zz"}
+    monkeypatch.setattr(summaries, "MOST_WORDS", 1)
+    assert [job.number for job, _ in summaries.find(demo, Wanted(words="tr str wear"), bryn(demo)).rows] == ["TR-120"]
+
+
+def test_a_page_is_followed_by_another_while_there_is_one_row_more(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    me, every = bryn(demo), [job.number for job, _ in summaries.find(demo, Wanted(), bryn(demo)).rows]
+    for size in (len(every) - 1, len(every), 2):
+        monkeypatch.setattr(summaries, "PAGE", size)
+        found = [summaries.find(demo, Wanted(page=number), me) for number in range(1, 1 + -(-len(every) // size))]
+        assert [job.number for page in found for job, _ in page.rows] == every
+        assert [page.more for page in found] == [True] * (len(found) - 1) + [False]
+
+
+def test_what_is_mine_and_running_comes_first_then_what_is_mine_then_by_the_day_it_is_due(demo: Session) -> None:
+    for number, owner, running, due in (
+        ("TR-101", "isa", True, 3), ("TR-114", "isa", False, None), ("TR-120", "bryn", False, 5),
+        ("TR-133", "bryn", True, None), ("TR-140", "bryn", False, 4),
+    ):  # fmt: skip
+        job, who = jobs.by_number(demo, number), people.by_sign_in_name(demo, owner)
+        assert job is not None and who is not None
+        job.owner_id, job.due_on = who.id, None if due is None else date(2026, 5, due)
+        row = demo.get(JobSummary, job.id)
+        assert row is not None
+        row.running = running
+    demo.flush()
+    found = [job.number for job, _ in summaries.find(demo, Wanted(), bryn(demo)).rows]
+    assert found == ["TR-133", "TR-140", "TR-120", "TR-101", "TR-114"]

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from alembic import command
 from sqlalchemy import Connection, Engine, func, inspect, select, text
+from sqlalchemy.dialects import mysql
 from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session
 
@@ -15,6 +16,7 @@ from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import migrate, rows, shop
 from zesty_lark.store.database import connect
 from zesty_lark.store.models import ChuckRow, FixtureRow, LogEntry, MachineRow, Person, WheelRow
+from zesty_lark.store.models.base import ExactLength, KeptInError
 
 
 def test_migrations_go_up_and_down_and_match_the_models(tmp_path: Path) -> None:
@@ -174,3 +176,29 @@ def test_rows_go_in_some_at_a_time_and_none_is_left_out(demo: Session, monkeypat
     assert demo.scalar(text("select count(*) from job_word where word like 'put-in-%'")) == 13
     with pytest.raises(ValueError, match="the table job_word has no column colour"):
         rows._insert(demo.connection(), "job_word", [{"word": "put-in", "job_id": job, "colour": "red"}])
+
+
+def test_a_layout_is_known_or_not(engine: Engine) -> None:
+    assert migrate.knows(engine, "0001") and migrate.knows(engine, migrate.newest_revision(engine) or "")
+    assert not migrate.knows(engine, "9999")
+
+
+def test_what_is_kept_but_cannot_be_is_told_by_name_with_what_is_wrong(demo: Session) -> None:
+    machine = demo.scalars(select(MachineRow)).first()
+    assert machine is not None
+    with demo.no_autoflush:
+        machine.rpm = -5
+        with pytest.raises(KeptInError, match=f"{machine.name} cannot be worked with.*rpm") as error:
+            machine.to_core()
+        assert error.value.row is machine
+        demo.expire(machine)
+
+
+def test_a_length_fits_just_below_ten_thousand_metres_to_a_tenth_of_a_nanometre() -> None:
+    kept = ExactLength()
+    most, dialect = Decimal("9999999.9999999"), mysql.dialect()
+    for value in (most, -most, Decimal("0.0000001"), Decimal(0)):
+        assert kept.process_bind_param(value, dialect) == value
+    for wrong in (Decimal(10_000_000), Decimal(-10_000_000), Decimal("0.00000001")):
+        with pytest.raises(ValueError, match="exactly"):
+            kept.process_bind_param(wrong, dialect)
