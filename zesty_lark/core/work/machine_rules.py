@@ -189,22 +189,33 @@ def _check_surface_done(entry: SurfaceDone, standing: Standing, run: Run) -> Non
     if not run.pieces or not set(pieces) <= set(run.pieces):
         raise LogError(f"{standing.titled(entry.surface)} is done already.")
     if size is None:
-        if not run.proofs and (needs_measuring(run, standing) or not run.cutting_over):
-            raise LogError(
-                f"Measure {standing.named(entry.surface)} first: it has been cut since it was last measured."
-            )
+        if not run.proofs:
+            _ground_out(run, standing)
         return
     for number in pieces:
         _proved(number, run, standing, size)
+
+
+def _ground_out(run: Run, standing: Standing) -> None:
+    """A surface that ends on no size is done when it was measured, or needs no measuring and its plan is run out."""
+    if needs_measuring(run, standing):
+        raise _unmeasured(run, standing)
+    if run.plan is None:
+        raise LogError(f"{standing.titled(run.surface)} has no plan yet.")
+    if not run.cutting_over:
+        raise LogError(f"The plan of {standing.named(run.surface)} has passes left: run them, or plan again.")
+
+
+def _unmeasured(run: Run, standing: Standing, which: str = "") -> LogError:
+    why = "it has been cut since it was last measured" if run.fed else "nothing that was measured says that it is done"
+    return LogError(f"Measure {standing.named(run.surface)}{which} first: {why}.")
 
 
 def _proved(number: int, run: Run, standing: Standing, size: Characteristic) -> None:
     which = f" of piece {number}" if len(standing.pieces) > 1 else ""
     proof = run.proofs.get(number)
     if proof is None:
-        raise LogError(
-            f"Measure {standing.named(run.surface)}{which} first: it has been cut since it was last measured."
-        )
+        raise _unmeasured(run, standing, which)
     if proof.verdict != "in" and size.name not in standing.pieces[number].waived:
         raise LogError(
             f"{standing.titled(run.surface)}{which} is not proved to size: its last verdict is {proof.verdict}."
