@@ -13,6 +13,7 @@ from zesty_lark.core.faces import ALL_FACES, FaceState
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.behind import behind
+from zesty_lark.core.work.cautions import cautions_at
 from zesty_lark.core.work.entries import Kind
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.halting import STOPS
@@ -275,8 +276,13 @@ def stands(standing: Standing) -> Iterator[str]:
     """Where a job stands, in short lines."""
     what = next_act(standing)
     yield f"next: {what.act}, {next_words(what, standing)}, {_pieces(what.pieces)}"
-    told = behind(standing, UNITS)
-    yield f"waits for {summary_of(standing).waits_for or 'nobody'}; then {' / '.join(told[:3])} … {len(told)}"
+    run = None if what.surface is None else standing.runs[what.surface]
+    mind = [f"{each.words.split('.')[0]}{'!' * each.confirm}" for each in cautions_at(what, run, standing)]
+    if mind:
+        yield f"mind: {', '.join(mind)}"
+    told, short = behind(standing, UNITS), summary_of(standing)
+    listed = f"{short.up} {'running' if short.running else 'standing'}, waits for {short.waits_for or 'nobody'}"
+    yield f"list: {listed}; then {' / '.join(told[:3])} … {len(told)}"
     up = "nothing up" if standing.up is None else f"{'.'.join(map(str, standing.up))} up"
     done, of = standing.progress
     yield f"{up}; {done} of {of}; chuck at {_length(standing.touches_chuck_mm)}; {_wheel(standing)}"

@@ -1,0 +1,182 @@
+"""Figures that the work model tells: what comes short and why, how long hands take and how sure that is, a wheel."""
+
+from decimal import Decimal
+from math import pi, sqrt
+
+import pytest
+
+from tests.core.worklog import UNITS, Log, entry, plan, started
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import Kind
+from zesty_lark.core.work.learned import CutRatio, Times, usual_time
+from zesty_lark.core.work.plans import PlanStep
+from zesty_lark.core.work.short_of import SizeFigures, WarmAndCold, heat_told, short_of
+from zesty_lark.core.work.summary import summary_of
+from zesty_lark.core.work.telling import step_words, tell
+from zesty_lark.core.work.time_left import time_left
+from zesty_lark.core.work.wheel_use import Pass, WheelFacts, WheelUse
+
+D = Decimal
+WHEEL = WheelFacts(180.0, 12.0, 3000.0, 10.0, 50.0, 0.3)
+
+
+@pytest.mark.parametrize(
+    ("back_um", "value", "error", "told", "times"),
+    [
+        ((2.3,), 2.3, 2.3, False, "once"),
+        ((2.0, 4.0), 3.0, 1.0, True, "2 times"),
+        ((1.0, 5.0, 0.0), 2.0, 1.5275252, False, "3 times"),
+        ((-2.0, -4.0), -3.0, 1.0, False, "2 times"),
+    ],
+)
+def test_heat_is_what_comes_back_when_the_part_is_cold(
+    back_um: tuple[float, ...], value: float, error: float, told: bool, times: str
+) -> None:
+    """The mean, its standard error s/√n, and told when it is over twice that, from two readings on."""
+    found = heat_told([WarmAndCold(22.0 + each / 1000, 22.0) for each in back_um])
+    assert found.name == "heat" and found.value == pytest.approx(value) and found.error == pytest.approx(error)
+    assert found.told is told and f"{times}: {value:.1f} µm" in found.words
+
+
+def test_without_a_size_read_twice_there_is_no_heat_to_tell() -> None:
+    none = heat_told([])
+    assert (none.name, none.value, none.error, none.told) == ("heat", 0.0, 0.0, False) and "yet" in none.words
+
+
+def run(short_um: float, volume_cm3: float, *, fresh: bool, held_um: float = 1.0) -> SizeFigures:
+    got = 0.05 - (short_um + held_um) / 1000
+    return SizeFigures(0.05, got, held_um / 1000, volume_cm3 * 1000, fresh)
+
+
+def told_of(*runs: SizeFigures) -> object:
+    return short_of(runs, wheel_diameter_mm=180.0, wheel_width_mm=12.0)
+
+
+def test_backlash_and_wear_are_told_apart_and_wear_gives_the_grinding_ratio() -> None:
+    """Short by 2 µm a touch-off and 3 µm a cm³, exactly: both are told, and G = V/(Δr·π·d·b)."""
+    runs = [run(2.0 * fresh + 3.0 * volume, volume, fresh=bool(fresh)) for fresh, volume in
+            ((1, 0.5), (0, 1.0), (1, 2.0), (0, 0.25), (1, 1.5))]  # fmt: skip
+    found = short_of(runs, wheel_diameter_mm=180.0, wheel_width_mm=12.0)
+    assert found.runs == 5 and found.backlash is not None and found.wear is not None
+    assert found.backlash.value == pytest.approx(2.0) and found.wear.value == pytest.approx(3.0)
+    assert found.grinding_ratio == pytest.approx(1000 / (0.003 * pi * 180 * 12))
+    assert found.springs.value == pytest.approx(1.0) and found.springs.told
+    assert short_of(runs[:3], wheel_diameter_mm=180.0, wheel_width_mm=12.0).wear is None, "too few to tell"
+
+
+def test_runs_that_all_began_with_a_touch_off_tell_backlash_and_no_wear_without_volume() -> None:
+    runs = [run(short, 1.0, fresh=True) for short in (1.9, 2.0, 2.1, 2.0)]
+    found = short_of(runs, wheel_diameter_mm=180.0, wheel_width_mm=12.0)
+    assert found.backlash is not None and found.backlash.value == pytest.approx(2.0)
+    assert found.backlash.error == pytest.approx(sqrt((0.01 + 0.01) / 3 / 4)) and found.backlash.told
+    assert found.wear is None and found.grinding_ratio is None
+    never = short_of([run(2.0, 1.0, fresh=False)] * 4, wheel_diameter_mm=180.0, wheel_width_mm=12.0)
+    assert (never.backlash, never.wear, never.grinding_ratio) == (None, None, None)
+
+
+def test_what_gains_with_the_volume_is_no_wear_and_gives_no_ratio() -> None:
+    runs = [run(-3.0 * volume, volume, fresh=False) for volume in (0.5, 1.0, 2.0, 4.0)]
+    found = short_of(runs, wheel_diameter_mm=180.0, wheel_width_mm=12.0)
+    assert found.wear is not None and found.wear.value == pytest.approx(-3.0)
+    assert not found.wear.told and found.grinding_ratio is None
+
+
+def test_no_run_holds_nothing_back() -> None:
+    none = short_of([], wheel_diameter_mm=180.0, wheel_width_mm=12.0).springs
+    assert (none.value, none.error, none.told, none.words) == (0.0, 0.0, False, "No run yet.")
+    little = short_of([run(1.0, 1.0, fresh=True, held_um=0.1)], wheel_diameter_mm=180.0, wheel_width_mm=12.0)
+    assert not little.springs.told and little.springs.value == pytest.approx(0.1)
+
+
+@pytest.mark.parametrize(
+    ("known", "sure"),
+    [
+        (CutRatio(0.6, 0), "nobody"), (CutRatio(0.6, 3, 0.5, 0.7), "few"), (CutRatio(0.6, 4, 0.45, 0.75), "firm"),
+        (CutRatio(0.6, 4, 0.45, 0.76), "scattered"), (CutRatio(0.6, 4, None, 0.9), "firm"),
+        (CutRatio(0.6, 4, 0.2, None), "firm"), (Times(4.0, 3.0, 5.0, 4), "firm"),
+        (Times(4.0, 3.0, 5.1, 9), "scattered"),
+        (Times(4.0, 1.0, 9.0, 3), "few"), (Times(4.0, 3.0, 5.0, 0), "nobody"),
+    ],
+)  # fmt: skip
+def test_how_sure_a_figure_is_comes_from_its_runs_and_their_spread(known: CutRatio | Times, sure: str) -> None:
+    assert known.sure.startswith(sure)
+
+
+def test_a_time_is_the_median_of_the_last_ten_with_a_quarter_each_way_while_they_are_few() -> None:
+    assert usual_time([], 4.0) == Times(4.0, 3.0, 5.0, 0)
+    assert usual_time([2.0], 4.0) == Times(2.0, 1.5, 2.5, 1)
+    assert usual_time([2.0, 8.0, 3.0], 4.0) == Times(3.0, 2.0, 8.0, 3)
+    assert usual_time([3.0, 3.1, 2.9], 4.0) == Times(3.0, 2.25, 3.75, 3)
+    assert usual_time([1.0, 2.0, 3.0, 4.0, 5.0], 9.0) == Times(3.0, 2.0, 4.0, 5)
+    assert usual_time([1.0] * 10 + [99.0], 9.0) == Times(1.0, 1.0, 1.0, 10)
+
+
+def test_a_worn_front_walks_to_a_third_of_the_face_and_no_further_counts() -> None:
+    made = Pass(0.01, 4.0, 200.0, 88.0, 54.0)
+    fresh = WheelUse()
+    walks = fresh._walks(made, WHEEL)
+    assert walks > 0 and fresh._spreads(made, WHEEL) == made.volume_mm3 / 4.0
+    strokes = fresh.strokes_to_dress(made, WHEEL)
+    assert strokes * walks <= 4.0 < (strokes + 1) * walks
+    assert [WheelUse(front_mm=each).strokes_to_dress(made, WHEEL) for each in (4.0, 9.0)] == [0, 0]
+    assert WheelUse(front_mm=4.0).is_worn(WHEEL) and not WheelUse(front_mm=3.99).is_worn(WHEEL)
+    wide = WheelUse(front_mm=5.0)
+    assert wide._spreads(made, WHEEL) == pytest.approx(made.volume_mm3 / 5.3), "over the front, where that is wider"
+    assert wide._walks(made, WHEEL) < walks
+    assert fresh.strokes_to_volume(2.5 * fresh._spreads(made, WHEEL), made, WHEEL) == int(2.5 * made.strokes)
+    assert fresh.strokes_to_volume(0.0, made, WHEEL) == 0
+
+
+@pytest.mark.parametrize(
+    ("holder", "is_flip", "minutes"), [("magnet", False, 4.0), ("magnet", True, 1.0), ("Angle plate A1", True, 8.0)]
+)
+def test_putting_a_part_up_takes_as_long_as_what_holds_it_asks(holder: str, is_flip: bool, minutes: float) -> None:
+    log = Log()
+    log.add(Kind.PLANNED, plan=plan(1, "place", "0.02", blanks=0, holder=holder))
+    times = {"place": Times(4.0, 4.0, 4.0, 5), "flip": Times(1.0, 1.0, 1.0, 5), "fixture": Times(8.0, 8.0, 8.0, 5)}
+    assert time_left(log.run(), times, is_flip=is_flip).likely == minutes
+
+
+def test_what_is_up_runs_until_the_part_is_signed_off() -> None:
+    log = started("0.02")
+    told = summary_of(log.now)
+    assert told.running and told.up == 1 and told.words == "Face 1, pass 1 of 1" and told.finished_at is None
+    log.add(Kind.PASS, reading_mm=D("0.12"))
+    assert summary_of(log.now).words == "Face 1: spark out"
+    assert not summary_of(Log().now).running and summary_of(Log().now).last_at is None
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "words"),
+    [
+        ("angle of slot", "30.5", "30°30'00\""), ("edge angle", "30.5", "30°30'00\""), ("flat", "0.0041", "4.10 µm"),
+        ("step", "7.5", "7.500 mm"),
+    ],
+)  # fmt: skip
+def test_a_measurement_is_told_in_what_it_is_of(name: str, value: str, words: str) -> None:
+    told = tell(
+        entry(Kind.MEASURED, characteristic=name, readings=(Reading("p", D(value)),), uncertainty_mm=D("0.001"),
+              instrument="G1", note="part still warm", verdict="unsure"),
+        UNITS,
+    )  # fmt: skip
+    assert told.startswith(f"Measured {name} at 1 place with G1: {words}, each ± ")
+    assert told.endswith(" (part still warm); unsure.")
+
+
+def test_a_step_without_settings_says_none() -> None:
+    rough = PlanStep(1, "rough", D("0.0254"), D("0.0254"), D("12.7"), D(350))
+    assert step_words(rough, UNITS) == "Feed 1.0 thou; 500 thou across, table 69 ft/min"
+    for crossfeed, table in ((None, D(350)), (D("12.7"), None), (None, None)):
+        assert step_words(PlanStep(1, "blank", D(0), D(0), crossfeed, table), UNITS) == "A blank pass, no feed;"
+
+
+def test_a_spark_out_alone_is_told_as_such_and_what_nobody_knows_by_its_own_name() -> None:
+    blank = plan(1, blanks=1)
+    assert tell(entry(Kind.PLANNED, plan=blank, surface=1), UNITS) == "Planned face 1: 1 pass of spark-out only."
+    told = {
+        Kind.PREPARED: ({"item": "blown off"}, "Blown off."),
+        Kind.OBSERVED: ({"seen": "smoke", "side": "left"}, "smoke on the left."),
+        Kind.HALTED: ({"seen": "smell", "note": "Burnt.", "power_w": D(900)}, "Stopped: smell, 900 W. Burnt."),
+    }
+    for kind, (given, words) in told.items():
+        assert tell(entry(kind, surface=1, **given), UNITS) == words
