@@ -348,7 +348,10 @@ def _wheel(standing: Standing) -> str:
         told += f"{use.strokes} strokes, deepest {_length(use.deepest_mm)}, front {use.front_mm:.4g}, "
         told += f"V' {use.volume_mm3_mm:.4g}, "
     if standing.powers:
-        told += f"{len(standing.powers)} powers, idle {standing.idle_w:g}, "
+        last = standing.powers[-1]
+        told += f"{len(standing.powers)} powers, at last {last.power_w:g} W with edge {last.edge_mm:.4g}, "
+    if standing.idle_w:
+        told += f"idle {standing.idle_w:g} W, "
     return told if wheel is None else f"{told}share {use.share(wheel):.3g}, offered {_length(use.dress_mm(TENTH))}"
 
 

@@ -1,16 +1,23 @@
 """Figures that the work model tells: what comes short and why, how long hands take and how sure that is, a wheel."""
 
+from dataclasses import replace
+from datetime import timedelta
 from decimal import Decimal
 from math import pi, sqrt
 
 import pytest
 
-from tests.core.worklog import UNITS, Log, entry, plan, started
+from tests.core.worklog import BRIEF, PAIR, SIDES, UNITS, Log, brief, entry, plan, started
+from zesty_lark.core.faces import FaceState
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import Kind
-from zesty_lark.core.work.learned import CutRatio, Times, usual_time
+from zesty_lark.core.work.folding import Folding, stand
+from zesty_lark.core.work.learned import CutRatio, Times, time_told, usual_time
+from zesty_lark.core.work.machine_rules import MOST_DRESS_MM, LogError, may_grind
 from zesty_lark.core.work.plans import PlanStep
+from zesty_lark.core.work.rules import addressed
 from zesty_lark.core.work.short_of import SizeFigures, WarmAndCold, heat_told, short_of
+from zesty_lark.core.work.standing import is_ready, needed_by
 from zesty_lark.core.work.summary import summary_of
 from zesty_lark.core.work.telling import step_words, tell
 from zesty_lark.core.work.time_left import time_left
@@ -180,3 +187,109 @@ def test_a_spark_out_alone_is_told_as_such_and_what_nobody_knows_by_its_own_name
     }
     for kind, (given, words) in told.items():
         assert tell(entry(kind, surface=1, **given), UNITS) == words
+
+
+@pytest.mark.parametrize(
+    ("surface", "states", "ready", "why"),
+    [
+        (1, {2: FaceState.RAW}, False, "Face 2 must be stable"),
+        (1, {2: FaceState.STABLE}, True, ""),
+        (2, {1: FaceState.STABLE}, False, "Face 1 is the reference"),
+        (2, {1: FaceState.CLEANED}, True, ""),
+        (3, {1: FaceState.STABLE}, False, "Face 1 comes first: face 3 is to be square"),
+        (3, {1: FaceState.CLEANED, 5: FaceState.RAW}, True, ""),
+        (5, {1: FaceState.CLEANED, 3: FaceState.CLEANED}, True, ""),
+        (5, {1: FaceState.CLEANED, 3: FaceState.STABLE}, False, "Face 3 is the reference"),
+    ],
+)
+def test_a_surface_is_ready_when_what_it_stands_on_and_is_square_to_has_come_far_enough(
+    surface: int, states: dict[int, FaceState], ready: bool, why: str
+) -> None:
+    of = brief(setups=(*PAIR, *SIDES), came=states)
+    standing, asked = Log(of).now, of.wanted.surfaces[surface]
+    assert is_ready(asked, standing.states) is ready
+    if ready:
+        may_grind(surface, standing)
+        return
+    with pytest.raises(LogError, match=why):
+        may_grind(surface, standing)
+
+
+def test_what_comes_before_a_surface_holds_it_back_where_the_part_has_it() -> None:
+    known = BRIEF.wanted.surfaces
+    after = replace(known[2], after=(4, 99))
+    of = brief(came={1: FaceState.CLEANED})
+    of = replace(of, wanted=replace(of.wanted, surfaces={**known, 2: after}))
+    assert needed_by(after) == {1, 4, 99} and needed_by(known[3]) == {1} and needed_by(known[1]) == set()
+    with pytest.raises(LogError, match="Face 4 comes first: face 2 is ground after it"):
+        may_grind(2, Log(of).now)
+    assert not is_ready(after, Log(of).now.states)
+    done = replace(of, start_states={**of.start_states, 4: FaceState.CLEANED})
+    may_grind(2, Log(done).now)
+    assert is_ready(after, Log(done).now.states)
+
+
+def test_what_was_taken_off_the_chuck_takes_the_wheel_s_height_with_it() -> None:
+    for kind, more in ((Kind.LEFT, {"note": "In a hurry."}), (Kind.HALTED, {"seen": "moved"})):
+        log = started("0.02")
+        log.add(Kind.PASS, reading_mm=D("0.12"))
+        log.add(Kind.SPARK_OUT)
+        log.measure(1, "22.24")
+        assert log.now.touches_chuck_mm is not None
+        log.add(kind, **more)
+        if kind is Kind.HALTED:
+            log.add(Kind.WENT_ON, note="Put up anew.")
+        assert log.now.touches_chuck_mm is None and log.now.up is None
+
+
+def test_only_the_pieces_of_a_load_are_said_to_be_done_with_it() -> None:
+    log = started("0.02")
+    log.add(Kind.PASS, reading_mm=D("0.12"))
+    log.add(Kind.SPARK_OUT)
+    with pytest.raises(LogError, match="done already"):
+        log.add(Kind.SURFACE_DONE, pieces=(9,))
+    with pytest.raises(LogError, match="since it was last measured"):
+        log.add(Kind.SURFACE_DONE)
+    log.measure(1, "22.24")
+    log.add(Kind.SURFACE_DONE, pieces=(1,))
+    with pytest.raises(LogError, match="done already"):
+        log.add(Kind.SURFACE_DONE)
+
+
+def test_a_dress_takes_off_no_more_than_a_wheel_can_lose_at_once() -> None:
+    for amount in (MOST_DRESS_MM, D(0)):
+        started("0.02").add(Kind.DRESSED, amount_mm=amount)
+    for amount in (MOST_DRESS_MM + D("0.0001"), D("-0.0001")):
+        with pytest.raises(LogError):
+            started("0.02").add(Kind.DRESSED, amount_mm=amount)
+
+
+def test_a_time_is_told_to_the_thousandth_of_a_minute_between_the_shortest_and_the_longest() -> None:
+    log = started("0.02")
+    log.add(Kind.PASS, reading_mm=D("0.12"))
+    cut = log.entries[-1]
+    for seconds, told in ((100, 1.667), (3, 0.05), (2.9, None), (3600, 60.0), (3601, None)):
+        size = replace(entry(Kind.MEASURED, 9, surface=1), at=cut.at + timedelta(seconds=seconds))
+        assert time_told(size, log.now) == (None if told is None else ("measure", told))
+
+
+def test_a_step_that_is_not_the_next_one_is_not_skipped_and_a_route_without_the_set_up_stays() -> None:
+    log = started("0.02", "dress", "0.02")
+    odd = [
+        addressed(entry(Kind.SKIPPED, 20, surface=1, step=3, note="x"), log.now),
+        entry(Kind.REROUTED, 21, change="skip", setup="9", note="x"),
+        entry(Kind.REROUTED, 22, change="grind", surface=None, note="x"),
+    ]
+    assert stand(log.brief, [*log.entries, *odd]).runs[1] == log.run()
+    assert stand(log.brief, [*log.entries, *odd]).setups == log.now.setups
+
+
+def test_where_it_stands_is_worked_out_once_and_what_was_walked_is_not_walked_again() -> None:
+    log = started("0.02")
+    growing = Folding(log.brief, log.entries)
+    stands, fold = growing.standing(), growing._fold
+    assert growing.standing() is stands
+    growing.add(entry(Kind.NOTE, 20, note="x"))
+    assert growing._fold is fold and growing.standing() is not stands
+    growing.add(entry(Kind.UNDONE, 21, supersedes="entry-3"))
+    assert growing._fold is not fold and not growing.standing().runs[1].touched_off

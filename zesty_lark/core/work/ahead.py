@@ -34,7 +34,7 @@ _MADE: dict[NextAct, Callable[[Run, Standing, Decimal], tuple[type[Entry], dict[
 def _offered(run: Run, standing: Standing) -> Decimal:
     """The reading that a touch-off is offered at: where it should be met, else 0."""
     touch = standing.touch_reading_mm(run)
-    return touch if touch is not None and touch >= 0 else Decimal(0)
+    return Decimal(0) if touch is None else max(touch, Decimal(0))
 
 
 def ahead(standing: Standing, at: datetime, graduation_mm: Decimal, most: int = MOST_AHEAD) -> list[Standing]:
