@@ -291,6 +291,7 @@ def test_a_file_s_entries_are_new_follow_on_and_are_no_other_job_s(
     theirs = [replace(fresh[0], entry_id=there[-1].entry_id)]
     wrong = [Noted(entry_id="x" * 50, at=NOW, by="bryn", note="n")]
     for entries, says in (
+        ([*here, *theirs], f"entry {there[-1].entry_id} is another job's"),
         ([*here, *fresh[:2], *theirs], f"entry {there[-1].entry_id} is another job's"),
         ([*here, *wrong], "“" + "x" * 40 + "” is no id"),
         ([*here, fresh[0], fresh[0]], "fresh-000 twice"),

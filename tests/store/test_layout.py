@@ -9,6 +9,7 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine
 
 from tests.store.layout import layout_of
+from tests.store.test_cut_short import DUMP
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import migrate, rows
 from zesty_lark.store.database import connect
@@ -71,3 +72,14 @@ def test_every_step_back_ends_at_the_tables_that_were_there_before_it(empty: Eng
                 for each in before["checks"]
             ]
         assert layout_of(empty) == before, revision
+
+
+def test_rows_put_into_an_empty_database_are_counted(empty: Engine) -> None:
+    told = {name: list(each) for name, each in DUMP["tables"].items()}
+    assert rows.put_in(empty, DUMP["revision"], told.items()) == sum(map(len, told.values())) > 100
+    with pytest.raises(ValueError, match="has no table attic"):
+        rows.put_in(empty, DUMP["revision"], [("attic", [])])
+    with pytest.raises(ValueError, match="has no column colour"):
+        rows.put_in(empty, DUMP["revision"], [("wheel", [{"colour": "white"}])])
+    with pytest.raises(ValueError, match="9999 is not one that this version knows"):
+        rows.put_in(empty, "9999", [])

@@ -330,3 +330,10 @@ def test_whole_maps_are_read_once_and_those_used_longest_ago_go(demo: Session, m
     demo.expunge_all()
     again = maps.by_key(demo, keys[2][0])
     assert again is not None and again.whole is wholes[2] and list(kept) == keys[1:]
+
+
+def test_a_refused_map_says_so_before_its_note_as_far_as_there_is_room(demo: Session) -> None:
+    row = begun(demo, note="n" * 500)
+    take(demo, row, [*VALUES, "9"])
+    assert row.state == "refused" and len(row.note) == 500
+    assert row.note.startswith("The first point came back +9.0 µm: the map is refused. Read it again. nnn")

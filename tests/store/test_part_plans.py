@@ -91,6 +91,8 @@ def test_the_version_released_last_is_in_force(demo: Session, job: Job) -> None:
     part_plans.release(demo, job, second, person(demo, "isa"), at=NOW)
     part_plans.release(demo, job, first, person(demo, "bryn"), at=NOW + timedelta(minutes=1))
     assert part_plans.in_force(part_plans.versions(demo, job)) is first
+    assert (job.part.route, first.release, first.released_by.name) == (first.choices, 2, person(demo, "bryn").name)
+    assert second.release == 1
 
 
 def test_a_number_is_used_once_even_in_the_database(demo: Session, job: Job) -> None:

@@ -304,3 +304,22 @@ def test_a_sign_in_s_token_is_long_and_only_its_digest_is_kept(session: Session,
     token = sign_ins.begin(session, lead, address="", browser="", now=NOW)
     (row,) = sign_ins.of_person(session, lead)
     assert len(token) == 43 and token not in row.token_digest and len(row.token_digest) == 64
+
+
+def test_the_longest_wait_is_the_longest_however_often_somebody_tries(session: Session, lead: Person) -> None:
+    now = NOW
+    for _ in range(60):
+        while wait := wrong(session, "isa", "::1", now):
+            assert wait <= guessing.LONGEST_WAIT
+            now += wait
+    assert now - NOW < guessing.LONGEST_WAIT * 60
+
+
+def test_every_sign_in_ends_but_the_one_that_is_meant(session: Session, lead: Person) -> None:
+    for number in range(3):
+        sign_ins.begin(session, lead, address="", browser=str(number), now=NOW + timedelta(minutes=number))
+    newest = sign_ins.of_person(session, lead)[0]
+    sign_ins.end_all(session, lead, but=newest)
+    assert sign_ins.of_person(session, lead) == [newest]
+    sign_ins.end_all(session, lead)
+    assert sign_ins.of_person(session, lead) == []

@@ -294,3 +294,17 @@ def test_a_wheel_is_judged_by_the_speed_of_the_machine_it_is_put_on(rack: Rack) 
     rack.session.flush()
     with pytest.raises(RackError, match="rpm"):
         rack.log(wheel, Checked(step="speed"))
+
+
+@pytest.mark.parametrize(
+    ("asked", "kept"), [("rough", "rough"), ("fine", "fine"), ("general", "general"), ("", "general")]
+)
+def test_a_job_s_dress_is_the_kind_that_its_plan_asked_for(rack: Rack, asked: str, kept: str) -> None:
+    dress = Dressed(entry_id="job-kind-001", at=NOW, by="bryn", surface=2, amount_mm=D("0.01"))
+    shoplog.append(rack.session, rack.job, rack.who, Draft(dress))
+    rack.session.execute(text("delete from wheel_entry where entry_id = 'job-kind-001'"))
+    logged = shoplog.entries_of(rack.session, rack.job)[-1]
+    assert isinstance(logged, Dressed)
+    racks._follow_dress(rack.session, rack.job, logged, asked)
+    newest = racks.entries_of(rack.session, rack.job.wheel)[-1]
+    assert isinstance(newest.what, RackDress) and newest.what.dress == kept
