@@ -248,7 +248,7 @@ def test_only_the_pieces_of_a_load_are_said_to_be_done_with_it() -> None:
     log.add(Kind.SPARK_OUT)
     with pytest.raises(LogError, match="done already"):
         log.add(Kind.SURFACE_DONE, pieces=(9,))
-    with pytest.raises(LogError, match="since it was last measured"):
+    with pytest.raises(LogError, match="Measure face 1 first: it has been cut since it was last measured"):
         log.add(Kind.SURFACE_DONE)
     log.measure(1, "22.24")
     log.add(Kind.SURFACE_DONE, pieces=(1,))
@@ -280,6 +280,7 @@ def test_a_step_that_is_not_the_next_one_is_not_skipped_and_a_route_without_the_
         entry(Kind.REROUTED, 21, change="skip", setup="9", note="x"),
         entry(Kind.REROUTED, 22, change="grind", surface=None, note="x"),
     ]
+    assert log.now.last_seq == 3 and Folding(log.brief).last_seq == 0 and Log().run().passes_done == 0
     assert stand(log.brief, [*log.entries, *odd]).runs[1] == log.run()
     assert stand(log.brief, [*log.entries, *odd]).setups == log.now.setups
 

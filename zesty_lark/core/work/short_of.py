@@ -92,14 +92,13 @@ def short_of(runs: Sequence[SizeFigures], *, wheel_diameter_mm: float, wheel_wid
     if np.linalg.matrix_rank(table) < len(columns):
         return ShortOf(len(runs), None, None, springs, None)
     found, *_ = np.linalg.lstsq(table, short, rcond=None)
-    free = max(len(runs) - len(columns), 1)
-    variance = float(np.sum((short - table @ found) ** 2)) / free
+    variance = float(np.sum((short - table @ found) ** 2)) / (len(runs) - len(columns))
     errors = np.sqrt(np.maximum(np.diag(np.linalg.inv(table.T @ table)) * variance, 0.0))
     told = {id(column): (float(v), float(e)) for column, v, e in zip(columns, found, errors, strict=True)}
     backlash = _backlash(told.get(id(fresh)), int(fresh.sum()))
     wear = _wear(told.get(id(volume)), float(np.ptp(volume)))
     ratio = None
-    if wear is not None and wear.told and wear.value > 0:
+    if wear is not None and wear.told:
         ratio = CM3 / (wear.value / UM * math.pi * wheel_diameter_mm * wheel_width_mm)
     return ShortOf(len(runs), backlash, wear, springs, ratio)
 
@@ -127,7 +126,7 @@ def heat_told(pairs: Sequence[WarmAndCold]) -> Cause:
 
 
 def _is_told(value: float, error: float) -> bool:
-    return value > 0 and value > SURE_SHARE * error
+    return value > SURE_SHARE * error
 
 
 def _backlash(found: tuple[float, float] | None, touched: int) -> Cause | None:
