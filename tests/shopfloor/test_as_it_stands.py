@@ -70,10 +70,9 @@ def characteristics(job: Job, standing: Standing, gauges: list[InstrumentRow]) -
 def readings(job: Job, standing: Standing, asked: Characteristic, gauge: InstrumentRow) -> Iterator[str]:
     """A measurement of it, as it is logged."""
     limits = asked.limits
-    for name, value in (
-        ("goal", limits.upper_mm / 2 if asked.is_zone else limits.goal_mm), ("upper", limits.upper_mm), ("over", limits.upper_mm + D("0.004")),
-        ("under", max(limits.lower_mm - D("0.004"), D(0))),
-    ):  # fmt: skip
+    goal = limits.upper_mm / 2 if asked.is_zone else limits.goal_mm
+    over, under = limits.upper_mm + D("0.004"), max(limits.lower_mm - D("0.004"), D(0))
+    for name, value in (("goal", goal), ("upper", limits.upper_mm), ("over", over), ("under", under)):
         places = (Reading("middle", value), Reading("left", value + D("0.0005")))
         for warm in (False, True):
             taken = Taken(asked.name, 1, places, D(24) if warm else None, None, D(20) if warm else None, warm=warm)
