@@ -1,0 +1,341 @@
+"""What the work floor makes of the demonstration's wheels, benches, formed set-ups and maps, thing by thing."""
+
+from collections.abc import Iterator
+from dataclasses import fields, replace
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from tests.shopfloor.test_as_it_stands import job_of
+from tests.told import compare, told
+from zesty_lark.core.bench.layout import Layout, Piece
+from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.wheel.dressing import DRESSES
+from zesty_lark.core.work.entries import Prepared
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor import benching, gauges, mapping, wheels
+from zesty_lark.shopfloor.benching import bench_of
+from zesty_lark.shopfloor.forming_up import formed_set_up, is_formed
+from zesty_lark.store import gauging, maps, people, shop
+from zesty_lark.store.maps import Begun
+from zesty_lark.store.models import ChuckRow, InstrumentRow, MachineRow, Person, SurfaceMapRow, WheelRow
+
+HERE = Path(__file__).parent / "told"
+NOW = datetime.now(UTC)
+D = Decimal
+
+
+def of_wheel(session: Session, row: WheelRow) -> Iterator[str]:
+    """A wheel as it stands on the rack, its next dresses, its balance and its face."""
+    wheel = wheels.on_rack(session, row)
+    busy = None if wheel.busy is None else wheel.busy.number
+    yield f"{row.name}: {told(wheel.life)} {told(wheel.says)} at work on {told(busy)}"
+    yield f"  ready {wheel.stands.ready}, on {told(wheel.stands.machine)}, {told(wheel.stands.taken_off_mm)} off"
+    machine = wheels.machine_of(session, wheel)
+    assert machine is not None
+    yield f"  of {machine.name}"
+    for kind in (None, *DRESSES, "odd"):
+        made = wheels.dressing(session, wheel, machine, kind)
+        yield f"  {told(kind)}: {made.kind}, deepest {told(made.deepest_mm)}, {told(made.plan)}"
+        yield f"    {told(made.diamond)}"
+    balance = wheels.balance_now(wheel, machine)
+    yield f"  balance {told(balance)}"
+    for feeds in ("to_back", "both", "odd"):
+        face = wheels.face_now(session, wheel, feeds)
+        if face is not None:
+            yield f"  {feeds}: {face.strokes_to_dress} strokes, S {face.sharpness:.5g} of {face.fresh:.5g}"
+            yield f"    step {face.depth_mm:.5g} {face.dressed_at is not None} {told(face.face)[:700]}"
+
+
+def test_the_rack_comes_to_what_was_read_of_it(demo: Session) -> None:
+    rows = shop.listed(demo, WheelRow)
+    ranked = [told(each) for each in wheels.rack_wheels(demo)]
+    compare(HERE / "rack.txt", [*(line for row in rows for line in of_wheel(demo, row)), *ranked])
+    rows[1].scrapped = True
+    assert [each.row.name for each in wheels.rack(demo)] == [
+        *(each.name for each in rows if each is not rows[1]),
+        rows[1].name,
+    ]
+
+
+def test_a_wheel_s_machine_is_where_it_is_then_what_is_asked_then_its_job_s(demo: Session) -> None:
+    machines = shop.listed(demo, MachineRow)
+    spare = next(each for each in shop.listed(demo, WheelRow) if each.name == "W5 finishing")
+    wheel = wheels.on_rack(demo, spare)
+    assert wheel.stands.machine is None and wheel.busy is None
+    assert (
+        wheels.machine_of(demo, wheel) is machines[0] and wheels.machine_of(demo, wheel, machines[1].id) is machines[1]
+    )
+    job, _ = job_of(demo, "TR-140")
+    assert job.machine is machines[1] and wheels.machine_of(demo, replace(wheel, busy=job)) is machines[1]
+    assert wheels.machine_of(demo, replace(wheel, busy=job), machines[0].id) is machines[0]
+    up = next(each for each in wheels.rack(demo) if each.stands.machine == machines[0].name)
+    assert wheels.machine_of(demo, up, machines[1].id) is machines[0]
+
+
+def test_a_wheel_whose_diameters_or_marking_are_not_set_down_has_no_life_and_says_nothing(demo: Session) -> None:
+    row = next(each for each in shop.listed(demo, WheelRow) if each.name == "W3 open white")
+    with demo.no_autoflush:
+        assert wheels.on_rack(demo, row).life is not None
+        for name in ("new_diameter_mm", "least_diameter_mm"):
+            before = getattr(row, name)
+            setattr(row, name, None)
+            assert wheels._life(row, wheels.WheelStanding()) is None
+            setattr(row, name, before)
+        row.marking = "white, soft"
+        assert wheels._on_rack(row, wheels.WheelStanding()).says is None
+        demo.expire(row)
+
+
+def of_set_ups(session: Session, number: str) -> Iterator[str]:
+    """Each set-up of a job at its bench: what it is laid out with, what stops it, its list."""
+    job, standing = job_of(session, number)
+    for setup in standing.setups:
+        face = setup.up[0]
+        yield f"{setup.key}:"
+        if is_formed(standing, face):
+            yield from _formed(session, standing, number, setup.key)
+            continue
+        made = bench_of(session, job, standing, NOW.date(), setup=setup, face=face, room=3)
+        facts = {
+            each.name: getattr(made.facts, each.name)
+            for each in fields(made.facts)
+            if each.name not in ("machine", "wheel", "mounted", "chuck", "fixtures", "accessories", "chuck_map")
+        }
+        yield f"  {told(facts)}"
+        yield f"  shelf {len(made.facts.fixtures)} {len(made.facts.accessories)} {len(made.facts.chuck_map)}"
+        stop, cautions = benching._found(made.checked)
+        yield f"  laid out {told(made.layout)} version {made.version}: {stop} {told(cautions)}"
+        yield f"  list {told([each.item.key for each in benching.list_of(session, made, NOW)])}"
+        thin = benching.thin_of(made)
+        if thin is not None:
+            yield f"  thin {told(thin)}"
+            after = benching.in_turns(made, thin.planned + 1)
+            yield f"  in turns {told({axis: each.turns for axis, each in after.pairs.items()})}"
+        yield f"  into the plan {benching.taken_into_plan(made) == made.choices}"
+
+
+def _formed(session: Session, standing: Standing, number: str, key: str) -> Iterator[str]:
+    job, _ = job_of(session, number)
+    setup = standing.setup(key)
+    assert setup is not None
+    for face in setup.up:
+        made = formed_set_up(session, job, standing, NOW, setup=setup, face=face)
+        yield f"  {face} in {made.holder}, safety {told(made.safety)}, stop {made.stop}, list {len(made.listed)}"
+        yield f"    {told(made.answer)[:900]}"
+
+
+@pytest.mark.parametrize("number", ("TR-101", "TR-114", "TR-120", "TR-133"))
+def test_benches_come_to_what_was_read_of_them(demo: Session, number: str) -> None:
+    compare(HERE / f"benches-{number}.txt", list(of_set_ups(demo, number)))
+
+
+def test_the_pieces_on_a_bench_are_those_of_the_load_else_those_to_come_as_far_as_there_is_room(demo: Session) -> None:
+    _, standing = job_of(demo, "TR-140")
+    up, side = standing.setup("2"), standing.setup("3+4")
+    assert up is not None and side is not None
+    assert benching._load(standing, up, 2, 3) == standing.runs[2].pieces == (1, 2, 3, 4, 5, 6)
+    assert (
+        benching._load(standing, side, 3, 4) == standing.live[:4]
+        and benching._load(standing, side, 3, 99) == standing.live
+    )
+    assert benching._load(standing, replace(up, key="7"), 2, 2) == standing.live[:2]
+    bare = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=None)})
+    assert benching._load(bare, up, 2, 2) == standing.live[:2]
+
+
+def test_a_new_piece_takes_the_place_of_one_that_left(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-140")
+    setup = standing.setup("2")
+    assert setup is not None
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    facts = replace(made.facts, pieces=(1, 3, 4, 8))
+    layout = Layout(pieces=tuple(Piece(n, 10.0 * n, 75.0) for n in (1, 2, 3, 5, 9)))
+    found = benching._with_load(layout, facts)
+    assert [(each.number, each.x_mm) for each in found.pieces] == [(1, 10.0), (3, 30.0), (4, 20.0), (8, 50.0)]
+
+
+def test_what_hands_found_is_a_fact_of_the_bench(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    setup, run = standing.setup("2"), standing.runs[2]
+    assert setup is not None
+
+    def facts(*said: tuple[str, str]) -> tuple[str, bool]:
+        told = [
+            Prepared(
+                entry_id=f"felt-0000{n}", at=NOW, surface=2, setup=run.setup, load=run.load, item=item, answer=answer
+            )
+            for n, (item, answer) in enumerate(said)
+        ]
+        now = replace(standing, history=(*standing.history, *told))
+        made = bench_of(demo, job, now, NOW.date(), setup=setup, face=2, room=3)
+        return made.facts.high_side, made.facts.rocks
+
+    assert facts() == ("", False)
+    assert facts(("high side", "front"), ("rock", "spins")) == ("front", True)
+    assert facts(("high side", "level"), ("rock", "pivots"), ("pushed", "moves")) == ("", False)
+
+
+def test_a_caution_is_open_until_a_lead_released_it_and_where_nothing_stops(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    who = people.by_sign_in_name(demo, "bryn")
+    setup = standing.setup("2")
+    assert who is not None and setup is not None
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    kept = benching.kept(demo, made, made.layout, who, version=made.version, at=NOW)
+    assert kept.row is not None
+    kept.row.stop, kept.row.cautions = "", "weak hold\nlong way"
+    assert benching.open_cautions(job, standing, "2") == ["weak hold", "long way"]
+    assert benching.open_cautions(job, standing, "1") == []
+    kept.row.stop = "It strikes."
+    assert benching.open_cautions(job, standing, "2") == []
+
+
+def lead(session: Session) -> Person:
+    found = people.by_sign_in_name(session, "isa")
+    assert found is not None
+    return found
+
+
+def gauge_of(session: Session) -> InstrumentRow:
+    found = shop.by_name(session, InstrumentRow, "Lever indicator L1")
+    assert found is not None
+    return found
+
+
+def test_a_gauge_s_zero_is_within_a_step_and_its_stated_error(demo: Session) -> None:
+    gauge = gauge_of(demo)
+    allowed = float(gauge.resolution_mm + gauge.error_limit_mm) * 1000
+    for shown, good in (
+        (allowed, True),
+        (-allowed, True),
+        (allowed + 0.01, False),
+        (-allowed - 0.01, False),
+        (0.0, True),
+    ):
+        entry_id = str(uuid4())
+        assert gauges.check_zero(demo, gauge, shown, by=lead(demo), entry_id=entry_id, at=NOW) is good
+        kept = gauging.latest_check(demo, gauge, "zero")
+        assert kept is not None and kept.good is good and f"{shown:+.2f} µm" in kept.words
+        assert f"{allowed:.2f} allowed" in kept.words and ("clean it" in kept.words) is not good
+
+
+def test_a_lift_has_to_move_the_reading_by_a_micrometre_and_up(demo: Session) -> None:
+    gauge = gauge_of(demo)
+    for before, lifted in ((0.0, 0.99), (5.0, 4.01)):
+        with pytest.raises(ValueError, match="hardly moved"):
+            gauges.check_direction(demo, gauge, before, lifted, by=lead(demo), entry_id=str(uuid4()), at=NOW)
+    assert gauges.direction_of(demo, gauge) is None
+    for before, lifted, good in ((1.0, 2.0, True), (5.0, 4.0, False)):
+        entry_id = str(uuid4())
+        assert gauges.check_direction(demo, gauge, before, lifted, by=lead(demo), entry_id=entry_id, at=NOW) is good
+        kept = gauges.direction_of(demo, gauge)
+        assert kept is not None and (kept.good, "rises" in kept.words) == (good, good)
+
+
+def test_five_lifts_come_first_where_u_takes_more_than_a_quarter_of_the_zone(demo: Session) -> None:
+    gauge, u = gauge_of(demo), D("0.001")
+
+    def due(width: str, at: datetime = NOW) -> bool:
+        return gauges.repeat_due(demo, gauge, D(width), u, at=at)
+
+    assert [due("0.0081"), due("0.008"), due("0.0079")] == [False, False, True]
+    good = gauges.check_repeat(demo, gauge, [0.0, 0.1, 0.0, 0.1, 0.0], lead(demo), entry_id=str(uuid4()), at=NOW)
+    assert good.good and not due("0.0079")
+    shift = timedelta(hours=gauges.REPEAT_HOURS)
+    assert not due("0.0079", NOW + shift) and due("0.0079", NOW + shift + timedelta(seconds=1))
+    bad = gauges.check_repeat(demo, gauge, [0.0, 9.0, 0.0, 9.0, 0.0], lead(demo), entry_id=str(uuid4()), at=NOW)
+    assert not bad.good and due("0.0079")
+    kept = gauging.latest_check(demo, gauge, "repeat")
+    assert kept is not None and "Nothing measured means anything yet." in kept.words and "Range 9.00 µm" in kept.words
+
+
+def test_a_real_gauge_s_probe_is_moved_by_hand(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[object] = []
+    monkeypatch.setattr(gauges.socket, "create_connection", lambda *where: asked.append(where))
+    gauge = gauge_of(demo).to_core()
+    for simulated, port in ((False, "socket://127.0.0.1:8421"), (False, None)):
+        gauges.move_probe(replace(gauge, simulated=simulated, port=port), 1.0, 2.0)
+    assert asked == []
+    with pytest.raises(TypeError):
+        gauges.move_probe(replace(gauge, simulated=True, port="socket://127.0.0.1:8421"), 1.0, 2.0)
+    assert asked == [(("127.0.0.1", 8421), 1.0)]
+
+
+POINTS = ((0.0, 0.0, 0.0), (60.0, 0.0, 4.0), (60.0, 30.0, 8.0), (0.0, 30.0, 1.0))
+
+
+def test_a_map_s_depths_are_the_plan_s_passes_else_eighths_of_its_range(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    row = maps.add_whole(demo, Begun("machine", NOW, job=job, surface=2, piece=1), SurfaceMap("machine", POINTS, 0.0))
+    plan = standing.runs[2].plan
+    assert plan is not None
+    passes = [float(step.depth_mm) * 1000 for step in plan.passes]
+    assert mapping.depths_of(row, standing) == pytest.approx(passes)
+    whole = row.whole.analysis.range_um
+    eighths = [whole * part / 8 for part in range(1, 9)]
+    assert mapping.depths_of(row, None) == eighths and whole == 8.0
+    for surface in (None, 99, 5):
+        row.surface = surface
+        assert mapping.depths_of(row, standing) == eighths
+    row.surface = 2
+    bare = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=replace(plan, steps=()))})
+    assert mapping.depths_of(row, bare) == eighths
+    assert mapping.size_of_surface(job, 2) == (88.0, 54.0) and mapping.size_of_surface(job, 4) == (54.0, 22.0)
+
+
+def test_what_a_map_proves_is_logged_of_its_surface_its_piece_and_its_gauge(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-133")
+    gauge = gauge_of(demo)
+    at = datetime.combine(gauge.due_on, datetime.min.time(), tzinfo=UTC) + timedelta(hours=12)
+    given = {"job": job, "surface": 2, "instrument": gauge, "plate_um": D("0.4")}
+    row = maps.add_whole(demo, Begun("plate", at, **given), SurfaceMap("plate", POINTS, 0.0))  # type: ignore[arg-type]
+    (told_of,) = mapping.proves(row, standing)
+    assert told_of.asked.name == "parallel" and told_of.value_mm == D("0.008") and told_of.why_not == ""
+    made = mapping.measured_by(row, told_of, standing, entry_id=str(uuid4()), at=at)
+    assert (made.piece, made.surface, made.instrument, made.map_key) == (1, 2, gauge.name, row.key)
+    assert made.how == "map of 4 points over the plate" and made.uncertainty_mm == told_of.budget.expanded_mm
+    small = replace(told_of, value_mm=D("0.0002"))
+    words = [
+        mapping.measured_by(row, small, standing, entry_id="m", at=each).verdict
+        for each in (at, at + timedelta(days=1))
+    ]
+    assert words == ["in", "unsure"], "on the day the gauge is due it is good"
+    machine = maps.add_whole(demo, Begun("machine", at, **given), SurfaceMap("machine", POINTS, 0.0))  # type: ignore[arg-type]
+    assert all("no proof" in each.why_not for each in mapping.proves(machine, standing))
+    for name, value in (("state", "refused"), ("surface", None), ("instrument", None)):
+        before = getattr(row, name)
+        with demo.no_autoflush:
+            setattr(row, name, value)
+            assert mapping.proves(row, standing) == []
+            setattr(row, name, before)
+
+
+def test_a_chuck_s_outlook_is_of_its_maps_in_use_oldest_first(demo: Session) -> None:
+    for chuck in demo.scalars(select(ChuckRow)):
+        rows = [each for each in maps.of_chuck(demo, chuck) if each.state == "in use"]
+        found = mapping.chuck_outlook(demo, chuck, NOW)
+        assert (found is None) is (not rows)
+        for row in rows:
+            row.state = "withdrawn"
+        assert mapping.chuck_outlook(demo, chuck, NOW) is None
+    bare = SurfaceMapRow(frame="machine", points="[[0,0,0],[60,0,4],[60,30,8],[0,30,1]]", key="k", taken_at=NOW)
+    assert mapping._range_of(bare) == 8.0
+    bare.range_um = D("7.5")
+    assert mapping._range_of(bare) == 7.5
+
+
+def test_a_dial_too_coarse_for_a_dress_is_said(demo: Session) -> None:
+    wheel = wheels.rack(demo)[0]
+    machine = shop.listed(demo, MachineRow)[0]
+    with demo.no_autoflush:
+        machine.graduation_mm = D(1)
+        with pytest.raises(InputError):
+            wheels.dressing(demo, wheel, machine)
+        demo.expire(machine)
