@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import fields, is_dataclass
 from datetime import date, datetime
 from decimal import Decimal
+from difflib import unified_diff
 from enum import Enum
 from pathlib import Path
 
@@ -16,7 +17,8 @@ def compare(written: Path, lines: Sequence[str]) -> None:
     """Hold lines against what is written down."""
     if os.environ.get(WRITE):
         written.write_text("\n".join(lines) + "\n")
-    assert written.read_text().splitlines() == list(lines)
+    before = written.read_text().splitlines()
+    assert before == list(lines), "\n".join(unified_diff(before, lines, written.name, "now", n=0, lineterm=""))
 
 
 def told(value: object) -> str:
