@@ -137,7 +137,7 @@ class Story:
             kind = Kind.WENT_ON if what.act == "halted" else Kind.ENDED
             return kind, {"surface": what.surface, "piece": what.piece, "end": "scrapped", "note": "Looked at."}
         kind, more = {
-            "pass": (Kind.PASS, {"reading_mm": None if at is None else at.next_reading_mm}),
+            "pass": (Kind.PASS, {"reading_mm": None if at is None else at.next_reading_mm, "power_w": self._power()}),
             "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D("0.1")}),
             "place": (Kind.PLACED, {}),
             "blank": (Kind.SPARK_OUT, {"count": 1}),
@@ -148,6 +148,9 @@ class Story:
             "finished": (Kind.NOTE, {"note": "Wiped down."}),
         }.get(what.act, (Kind.DONE, {"step": 0 if at is None else at.done + 1}))
         return kind, {"surface": what.surface, **more}
+
+    def _power(self) -> Decimal | None:
+        return self.random.choice((None, D(420), D(510)))
 
     def _measure(self, what: Next, standing: Standing) -> tuple[Kind, dict[str, Any]]:
         asked = self.brief.wanted.named(what.characteristic)
@@ -184,7 +187,7 @@ class Story:
         surface = self._surface(standing)
         run = standing.runs.get(surface)
         further = D(self.random.choice(("-0.01", "0", "0.004", "0.01", "0.5")))
-        power = self.random.choice((None, D(400), D(900)))
+        power = self._power()
         return self.random.choice(
             (
                 (Kind.TOUCHED_OFF, {"surface": surface, "reading_mm": D(self.random.choice(("0.05", "0.3", "-0.01")))}),

@@ -16,8 +16,9 @@ from zesty_lark.core.work.learned import MOST, WARM_SHARE, cut_ratio_of
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import observed
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.run import proof_of
+from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Gap, PieceSize
 
 D = Decimal
@@ -164,3 +165,21 @@ def test_a_size_without_its_unit_and_an_angle_s_u_in_seconds() -> None:
     made = Log().measure(1, "30.5")
     assert isinstance(made, Measured) and replace(made, uncertainty_mm=D("0.001")).u_arcsec == pytest.approx(3.6)
     assert BRIEF.wanted.surfaces[1].number == 1
+
+
+def test_a_run_is_worked_from_one_screen_and_the_other_is_told_whose_it_is() -> None:
+    log = started("0.02", "0.02")
+    log.entries[-1] = replace(log.entries[-1], screen="screen-1")
+    for by, whose in (("bryn", "another of your own screens"), ("isa", "bryn’s screen")):
+        other = replace(entry(Kind.PASS, 9, surface=1, reading_mm=D("0.12")), by=by, screen="screen-2")
+        with pytest.raises(LogError, match=f"worked from {whose}"):
+            check_entry(addressed(other, log.now), log.now)
+
+
+def test_what_is_not_ready_comes_next_where_nothing_else_is_left() -> None:
+    log = Log(brief(setups=(SetUp("2", (2,), 1),)))
+    assert next_act(log.now) == Next("plan", 2, (1,), "")
+
+
+def test_the_dial_s_word_is_that_of_its_unit() -> None:
+    assert (UNITS.dial_word, replace(UNITS, dial_unit="mm").dial_word) == ("thou", "mm")

@@ -81,6 +81,12 @@ def test_runs_that_all_began_with_a_touch_off_tell_backlash_and_no_wear_without_
     assert (never.backlash, never.wear, never.grinding_ratio) == (None, None, None)
 
 
+def test_wear_is_told_from_volumes_that_differ_by_little() -> None:
+    runs = [run(3.0 * volume, volume, fresh=False) for volume in (0.1, 0.2, 0.4, 0.8)]
+    found = short_of(runs, wheel_diameter_mm=180.0, wheel_width_mm=12.0)
+    assert found.wear is not None and found.wear.value == pytest.approx(3.0) and found.wear.told
+
+
 def test_what_gains_with_the_volume_is_no_wear_and_gives_no_ratio() -> None:
     runs = [run(-3.0 * volume, volume, fresh=False) for volume in (0.5, 1.0, 2.0, 4.0)]
     found = short_of(runs, wheel_diameter_mm=180.0, wheel_width_mm=12.0)
