@@ -1,22 +1,28 @@
-"""What the simulated grinder is told and says, and the clock of a part that cools."""
+"""What the simulated grinder is told and says, the clock of a part that cools, and its wheel's dress and face."""
 
 from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
 import pytest
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
 from tests.store.test_learning import Bench
-from zesty_lark.core.work.entries import PassFed, SparkedOut
+from zesty_lark.core.shop import Sensor
+from zesty_lark.core.work.entries import Halted, PassFed, SparkedOut, Undone
+from zesty_lark.core.work.halting import FIRST_ACT, STOPS
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.shopfloor import simulation
+from zesty_lark.shopfloor import simulation, wall, wheels
 from zesty_lark.shopfloor.cooling import clock_of
 from zesty_lark.shopfloor.measuring import rise_of
-from zesty_lark.store import shoplog
+from zesty_lark.shopfloor.wall import wall_of
+from zesty_lark.store import shop, shoplog
+from zesty_lark.store.models import MachineRow, SensorRow
+from zesty_lark.store.shoplog import Draft
 
 D = Decimal
 GAUGE = "Bench comparator B1"
@@ -112,3 +118,171 @@ def test_a_slot_is_told_as_what_it_is_to_the_wheel(demo: Session) -> None:
     word, name, along, across, deep, _, volume = told.split()
     assert (word, name, face) == ("formed", "TR-114/7", 1) and D(along) > D(across) == 18
     assert D(deep) > 0 and D(volume) > 0
+
+
+class Wire:
+    """A line to a simulated grinder that answers as it is told."""
+
+    def __init__(self, *answers: str) -> None:
+        self.answers, self.sent = list(answers), list[str]()
+
+    def __enter__(self) -> "Wire":
+        return self
+
+    def __exit__(self, *_error: object) -> None:
+        return None
+
+    def makefile(self, _mode: str) -> "Wire":
+        return self
+
+    def write(self, line: bytes) -> None:
+        self.sent.append(line.decode())
+
+    def flush(self) -> None:
+        return None
+
+    def readline(self, _most: int) -> bytes:
+        return self.answers.pop(0).encode()
+
+
+@pytest.fixture
+def readout(demo: Session) -> Sensor:
+    found = shop.by_name(demo, SensorRow, "Readout R1")
+    assert found is not None
+    return found.to_core()
+
+
+def test_an_act_is_asked_for_line_by_line_and_the_last_answer_is_what_was_seen(
+    demo: Session, readout: Sensor, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+    wire, asked = Wire("ok\n", "ok\n", "ok clean=0.25 side=back died=0 power=300\n"), list[object]()
+    monkeypatch.setattr(simulation.socket, "create_connection", lambda *where: asked.append(where) or wire)
+    told = simulation.do_next(readout, job, standing, Next("pass", 2, (1,)))
+    assert told == "The simulated grinder ran it: 25 % clean, more sparks at the back, 300 W."
+    assert asked == [(("127.0.0.1", 8422), 5.0)]
+    assert [each.split()[0] for each in wire.sent] == ["part", "collar", "pass"]
+    assert all(each.endswith("\n") and each.count("\n") == 1 for each in wire.sent)
+
+
+@pytest.mark.parametrize(
+    ("answers", "says"),
+    [
+        (("no wheel guard open\n",), "The simulated grinder: wheel guard open."),
+        (("",), "The simulated grinder: no answer."),
+        (("ok\n", "no room\n"), "The simulated grinder: room."),
+    ],
+)
+def test_what_the_simulated_grinder_refuses_is_said_as_it_says_it(
+    demo: Session, readout: Sensor, monkeypatch: pytest.MonkeyPatch, answers: tuple[str, ...], says: str
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+    monkeypatch.setattr(simulation.socket, "create_connection", lambda *_where: Wire(*answers))
+    with pytest.raises(simulation.SimulationError) as error:
+        simulation.do_next(readout, job, standing, Next("place", 2, (1,)))
+    assert str(error.value) == says
+
+
+def test_a_simulated_grinder_that_is_not_there_says_how_to_start_it(
+    demo: Session, readout: Sensor, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+
+    def away(*_where: object) -> None:
+        raise OSError("refused")
+
+    monkeypatch.setattr(simulation.socket, "create_connection", away)
+    with pytest.raises(simulation.SimulationError, match="Start it with"):
+        simulation.do_next(readout, job, standing, Next("place", 2, (1,)))
+    with pytest.raises(simulation.SimulationError, match="nothing for a grinder"):
+        simulation.do_next(readout, job, standing, Next("sign_off"))
+
+
+def test_a_clock_s_moments_come_after_the_last_pass_and_a_little_warmth_has_one_too(demo: Session) -> None:
+    bench = Bench(demo)
+    now = shoplog.standing_of(demo, bench.job)
+    asked, run = now.brief.wanted.named("thickness"), now.runs[2]
+    assert asked is not None and run.plan is not None
+    for rise in (D("0.5"), D(8)):
+        warm = replace(now, runs={**now.runs, 2: replace(run, plan=replace(run.plan, rise_c=rise))})
+        clock = clock_of(bench.job, warm, asked)
+        assert clock is not None and clock.rise_c == float(rise)
+        assert all(moment == clock.since + timedelta(seconds=wait.wait_s) for wait, moment in clock.ready)
+        assert (max(wait.wait_s for wait, _ in clock.ready) > 0) is (rise == 8)
+
+
+def test_what_its_own_log_says_against_a_wheel_is_said(demo: Session) -> None:
+    job, _ = job_of(demo, "TR-101")
+    with demo.no_autoflush:
+        for mounted, step, says in (
+            (job.machine.name, "", ""), (None, "", ""), (None, None, ""), (job.machine.name, "dress", "Next: dress."),
+            ("No. 2, metric dial", "dress", "is on No. 2, metric dial: take it off there"),
+        ):  # fmt: skip
+            job.wheel.mounted_on, job.wheel.next_step = mounted, step
+            doubt = wheels.mounting_doubt(job)
+            assert (says in doubt) and bool(doubt) is bool(says), (mounted, step)
+        demo.expire_all()
+
+
+def test_a_dress_follows_what_its_job_asks_and_how_deep_it_cut_to_a_millimetre_at_most(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    wheel = wheels.on_rack(demo, job.wheel)
+    deep = replace(standing, wheel_use=replace(standing.wheel_use, deepest_mm=D(3)))
+    one = replace(standing, wheel_use=replace(standing.wheel_use, deepest_mm=D(1)))
+    assert wheels.dress_for(job, deep, "fine") == wheels.dress_for(job, one, "fine")
+    assert wheels.dress_for(job, one, "fine") != wheels.dress_for(job, standing, "fine")
+    assert wheels._asked_for(standing) == "rough" and wheels._asked_for(None) is None
+    run = standing.runs[2]
+    for at in (None, replace(run, plan=None), replace(run, done=99)):
+        assert wheels._asked_for(replace(standing, at=at)) is None
+    made = wheels.dressing(demo, wheel, job.machine, "fine", diamond_mm=0.5)
+    assert (made.kind, made.diamond_mm, made.deepest_mm) == ("fine", 0.5, standing.wheel_use.deepest_mm)
+
+
+def test_a_face_is_told_of_a_wheel_whose_job_has_a_pass_to_come(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    job, standing = job_of(demo, "TR-101")
+    wheel = wheels.on_rack(demo, job.wheel)
+    found = wheels.face_now(demo, wheel)
+    run = standing.runs[2]
+    assert found is not None and run.plan is not None
+    step = next(each for each in run.plan.steps[run.done :] if each.kind in ("rough", "finish"))
+    assert found.depth_mm == float(step.step_mm)
+    assert wheels.face_now(demo, replace(wheel, busy=None)) is None
+    for now in (
+        replace(standing, brief=replace(standing.brief, wheel=None)), replace(standing, at=None),
+        replace(standing, at=replace(run, plan=None)), replace(standing, at=replace(run, done=99)),
+    ):  # fmt: skip
+        monkeypatch.setattr(wheels.shoplog, "standing_of", lambda _session, _job, now=now: now)
+        assert wheels.face_now(demo, wheel) is None
+
+
+def test_a_wall_shows_what_runs_what_comes_next_and_the_first_safe_act_of_a_stop(demo: Session) -> None:
+    bench = Bench(demo)
+    shown = {row.name: wall_of(demo, row) for row in shop.listed(demo, MachineRow)}
+    mine = shown["No. 1, inch dial"]
+    assert mine is not None and (mine.job, mine.stop, mine.words) == (bench.job, None, "Face 2, pass 6 of 17")
+    assert mine.run == mine.standing.runs[2] and mine.first == FIRST_ACT and mine.beside.left is not None
+    for number, seen in enumerate(("moved", "other", "smell of fish")):
+        stopped = Halted(entry_id=f"stop-{number:04d}", at=bench.at, by="bryn", surface=2, seen=seen, note="Looked at.")
+        if seen in STOPS:
+            shoplog.append(demo, bench.job, bench.who, Draft(stopped))
+            halted = wall_of(demo, bench.job.machine)
+            assert halted is not None and halted.stop is STOPS[seen] and halted.first == STOPS[seen].first
+            assert halted.next.act == "halted"
+            bench.log(Undone, supersedes=stopped.entry_id)
+    demo.execute(text("update job_summary set running = 0, up = null"))
+    demo.expire_all()
+    assert wall_of(demo, bench.job.machine) is None
+
+
+def test_a_job_up_without_anything_to_grind_has_no_run_on_the_wall(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+    monkeypatch.setattr(wall, "next_act", lambda _standing: Next("prove", None, (1,), "flat"))
+    shown = wall_of(demo, job.machine)
+    assert shown is not None and shown.run is None and shown.words == "Measure flat"
+    odd = replace(standing, halted=Halted(entry_id="stop-00001", at=standing.history[-1].at, surface=2, seen="fish"))
+    monkeypatch.setattr(wall.shoplog, "standing_of", lambda _session, _job: odd)
+    stopped = wall_of(demo, job.machine)
+    assert stopped is not None and stopped.stop is STOPS["other"]

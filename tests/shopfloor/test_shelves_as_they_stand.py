@@ -13,11 +13,9 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
 from tests.told import compare, told
-from zesty_lark.core.bench.layout import Layout, Piece
 from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
-from zesty_lark.core.work.entries import Prepared
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import benching, gauges, mapping, wheels
 from zesty_lark.shopfloor.benching import bench_of
@@ -134,67 +132,6 @@ def _formed(session: Session, standing: Standing, number: str, key: str) -> Iter
 @pytest.mark.parametrize("number", ("TR-101", "TR-114", "TR-120", "TR-133"))
 def test_benches_come_to_what_was_read_of_them(demo: Session, number: str) -> None:
     compare(HERE / f"benches-{number}.txt", list(of_set_ups(demo, number)))
-
-
-def test_the_pieces_on_a_bench_are_those_of_the_load_else_those_to_come_as_far_as_there_is_room(demo: Session) -> None:
-    _, standing = job_of(demo, "TR-140")
-    up, side = standing.setup("2"), standing.setup("3+4")
-    assert up is not None and side is not None
-    assert benching._load(standing, up, 2, 3) == standing.runs[2].pieces == (1, 2, 3, 4, 5, 6)
-    assert (
-        benching._load(standing, side, 3, 4) == standing.live[:4]
-        and benching._load(standing, side, 3, 99) == standing.live
-    )
-    assert benching._load(standing, replace(up, key="7"), 2, 2) == standing.live[:2]
-    bare = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=None)})
-    assert benching._load(bare, up, 2, 2) == standing.live[:2]
-
-
-def test_a_new_piece_takes_the_place_of_one_that_left(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-140")
-    setup = standing.setup("2")
-    assert setup is not None
-    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
-    facts = replace(made.facts, pieces=(1, 3, 4, 8))
-    layout = Layout(pieces=tuple(Piece(n, 10.0 * n, 75.0) for n in (1, 2, 3, 5, 9)))
-    found = benching._with_load(layout, facts)
-    assert [(each.number, each.x_mm) for each in found.pieces] == [(1, 10.0), (3, 30.0), (4, 20.0), (8, 50.0)]
-
-
-def test_what_hands_found_is_a_fact_of_the_bench(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    setup, run = standing.setup("2"), standing.runs[2]
-    assert setup is not None
-
-    def facts(*said: tuple[str, str]) -> tuple[str, bool]:
-        told = [
-            Prepared(
-                entry_id=f"felt-0000{n}", at=NOW, surface=2, setup=run.setup, load=run.load, item=item, answer=answer
-            )
-            for n, (item, answer) in enumerate(said)
-        ]
-        now = replace(standing, history=(*standing.history, *told))
-        made = bench_of(demo, job, now, NOW.date(), setup=setup, face=2, room=3)
-        return made.facts.high_side, made.facts.rocks
-
-    assert facts() == ("", False)
-    assert facts(("high side", "front"), ("rock", "spins")) == ("front", True)
-    assert facts(("high side", "level"), ("rock", "pivots"), ("pushed", "moves")) == ("", False)
-
-
-def test_a_caution_is_open_until_a_lead_released_it_and_where_nothing_stops(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    who = people.by_sign_in_name(demo, "bryn")
-    setup = standing.setup("2")
-    assert who is not None and setup is not None
-    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
-    kept = benching.kept(demo, made, made.layout, who, version=made.version, at=NOW)
-    assert kept.row is not None
-    kept.row.stop, kept.row.cautions = "", "weak hold\nlong way"
-    assert benching.open_cautions(job, standing, "2") == ["weak hold", "long way"]
-    assert benching.open_cautions(job, standing, "1") == []
-    kept.row.stop = "It strikes."
-    assert benching.open_cautions(job, standing, "2") == []
 
 
 def lead(session: Session) -> Person:

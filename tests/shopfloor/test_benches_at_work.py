@@ -1,0 +1,175 @@
+"""Set-ups at work: what is on the bench, what stops it, its list before the touch-off, when it is looked at again."""
+
+from dataclasses import replace
+from datetime import UTC, datetime
+from decimal import Decimal
+
+import pytest
+from sqlalchemy.orm import Session
+
+from tests.shopfloor.test_as_it_stands import job_of
+from zesty_lark.core.bench.layout import Layout, Piece
+from zesty_lark.core.quantities import InputError
+from zesty_lark.core.work.entries import Prepared
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor import benching, forming_up
+from zesty_lark.shopfloor.benching import bench_of
+from zesty_lark.shopfloor.forming_up import formed_set_up
+from zesty_lark.store import people, shop
+from zesty_lark.store.models import BlockSetRow, Person
+
+NOW = datetime.now(UTC)
+D = Decimal
+
+
+def lead(session: Session) -> Person:
+    found = people.by_sign_in_name(session, "isa")
+    assert found is not None
+    return found
+
+
+def test_the_pieces_on_a_bench_are_those_of_the_load_else_those_to_come_as_far_as_there_is_room(demo: Session) -> None:
+    _, standing = job_of(demo, "TR-140")
+    up, side = standing.setup("2"), standing.setup("3+4")
+    assert up is not None and side is not None
+    assert benching._load(standing, up, 2, 3) == standing.runs[2].pieces == (1, 2, 3, 4, 5, 6)
+    assert (
+        benching._load(standing, side, 3, 4) == standing.live[:4]
+        and benching._load(standing, side, 3, 99) == standing.live
+    )
+    assert benching._load(standing, replace(up, key="7"), 2, 2) == standing.live[:2]
+    bare = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=None)})
+    assert benching._load(bare, up, 2, 2) == standing.live[:2]
+
+
+def test_a_new_piece_takes_the_place_of_one_that_left(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-140")
+    setup = standing.setup("2")
+    assert setup is not None
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    facts = replace(made.facts, pieces=(1, 3, 4, 8))
+    layout = Layout(pieces=tuple(Piece(n, 10.0 * n, 75.0) for n in (1, 2, 3, 5, 9)))
+    found = benching._with_load(layout, facts)
+    assert [(each.number, each.x_mm) for each in found.pieces] == [(1, 10.0), (3, 30.0), (4, 20.0), (8, 50.0)]
+
+
+def test_what_hands_found_is_a_fact_of_the_bench(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    setup, run = standing.setup("2"), standing.runs[2]
+    assert setup is not None
+
+    def facts(*said: tuple[str, str]) -> tuple[str, bool]:
+        told = [
+            Prepared(
+                entry_id=f"felt-0000{n}", at=NOW, surface=2, setup=run.setup, load=run.load, item=item, answer=answer
+            )
+            for n, (item, answer) in enumerate(said)
+        ]
+        now = replace(standing, history=(*standing.history, *told))
+        made = bench_of(demo, job, now, NOW.date(), setup=setup, face=2, room=3)
+        return made.facts.high_side, made.facts.rocks
+
+    assert facts() == ("", False)
+    assert facts(("high side", "front"), ("rock", "spins")) == ("front", True)
+    assert facts(("high side", "level"), ("rock", "pivots"), ("pushed", "moves")) == ("", False)
+
+
+def test_a_caution_is_open_until_a_lead_released_it_and_where_nothing_stops(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    who = people.by_sign_in_name(demo, "bryn")
+    setup = standing.setup("2")
+    assert who is not None and setup is not None
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    kept = benching.kept(demo, made, made.layout, who, version=made.version, at=NOW)
+    assert kept.row is not None
+    kept.row.stop, kept.row.cautions = "", "weak hold\nlong way"
+    assert benching.open_cautions(job, standing, "2") == ["weak hold", "long way"]
+    assert benching.open_cautions(job, standing, "1") == []
+    kept.row.stop = "It strikes."
+    assert benching.open_cautions(job, standing, "2") == []
+
+
+def test_a_bench_that_was_laid_out_is_checked_again_before_the_wheel_touches(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+    setup, run = standing.setup("2"), standing.runs[2]
+    assert setup is not None
+    benching.recheck(demo, job, standing, run, now=NOW)
+    assert benching.benches.of(demo, job, "2") is None, "nothing was laid out"
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    kept = benching.kept(demo, made, Layout(pieces=(Piece(1, -500.0, 75.0),)), lead(demo), version=None, at=NOW)
+    assert kept.row is not None and kept.row.stop and kept.version == kept.row.version > 0 == made.version
+    kept.row.stop = "Something of before."
+    benching.recheck(demo, job, standing, replace(run, setup="9"), now=NOW)
+    benching.recheck(demo, job, replace(standing, setups=()), run, now=NOW)
+
+    def busy(*_given: object, **_named: object) -> None:
+        raise benching.StillWorking(1.0, 60.0)
+
+    with monkeypatch.context() as patched:
+        patched.setattr(benching, "bench_of", busy)
+        benching.recheck(demo, job, standing, run, now=NOW)
+    assert kept.row.stop == "Something of before."
+    benching.recheck(demo, job, standing, run, now=NOW)
+    assert kept.row.stop == benching._found(kept.checked)[0] != "Something of before."
+
+
+def test_the_list_before_the_touch_off_knows_a_warm_up_of_this_day(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+    setup = standing.setup("2")
+    assert setup is not None
+    asked: list[datetime] = []
+    monkeypatch.setattr(benching.benches, "warmed_up_at", lambda _session, _job, since: asked.append(since))
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    assert benching.list_of(demo, made, NOW)
+    assert asked == [NOW.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)]
+    for now, key in ((standing, "9"), (replace(standing, runs={}), "2")):
+        bare = replace(made, standing=now, setup=replace(setup, key=key))
+        assert benching.list_of(demo, bare, NOW) == []
+    unplanned = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=None)})
+    assert benching.list_of(demo, replace(made, standing=unplanned), NOW) == [] and len(asked) == 1
+
+
+def test_a_formed_set_up_is_made_with_blocks_of_the_print_s_unit_and_its_list_is_of_its_own_load(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-133")
+    asked: list[datetime] = []
+    monkeypatch.setattr(forming_up.benches, "warmed_up_at", lambda _session, _job, since: asked.append(since))
+    seen: list[object] = []
+    as_it_is = forming_up.set_up_answer
+
+    def noted(block: object, face: int, at: object) -> object:
+        seen.append(at)
+        return as_it_is(block, face, at)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(forming_up, "set_up_answer", noted)
+    setup = standing.setup("7")
+    assert setup is not None
+
+    def made(now: Standing, key: str = "7") -> forming_up.FormedSetUp:
+        return formed_set_up(demo, job, now, NOW, setup=replace(setup, key=key), face=7)
+
+    assert made(standing).listed == [] and asked == []
+    plan = replace(job_of(demo, "TR-101")[1].runs[2].plan, surface=7)  # type: ignore[type-var]
+    run = replace(standing.runs[7], plan=plan)
+    now = replace(standing, runs={**standing.runs, 7: run})
+    assert made(now).listed and asked == [NOW.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)]
+    assert made(now, "9").listed == [] and len(asked) == 1
+    sets = {each.name: each for each in shop.listed(demo, BlockSetRow)}
+    assert {at.blocks.name for at in seen} == {"Metric blocks J1" if job.print_unit == "mm" else "Inch blocks J2"}  # type: ignore[attr-defined]
+    for each in sets.values():
+        each.unit = "in" if job.print_unit == "mm" else "mm"
+    seen.clear()
+    made(standing)
+    assert seen[0].blocks.name == "Inch blocks J2", "the first there is"  # type: ignore[attr-defined]
+
+    def refuses(*_given: object) -> None:
+        raise InputError("angle_deg", "no stack makes it")
+
+    monkeypatch.setattr(forming_up, "set_up_answer", refuses)
+    refused = made(standing)
+    assert refused.answer is None and refused.stop == "It cannot be set up: no stack makes it."
