@@ -69,7 +69,7 @@ def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Sessi
         ("place", "", "The simulated grinder has done it."),
         ("touch_off", "0.1", "The simulated grinder touched off, collar at 0.1 mm."),
         ("touch_off", "", "The simulated grinder touched off."),
-        ("pass", "clean=0.5 side=left died=0 power=412.4", "ran it: 50 % clean, more sparks on the left, 412 W."),
+        ("pass", "clean=0.9 side=left died=0 power=412.4", "ran it: 90 % clean, more sparks on the left, 412 W."),
         ("pass", "clean=0.996 side=none died=0 power=412.6", "ran it: clean all over, sparks even, 413 W."),
         ("blank", "clean=0.995 side=left died=1 power=90", "ran it: 100 % clean, the sparks died, 90 W."),
         ("no_feed", "clean=much", "The simulated grinder ran it."),
@@ -260,7 +260,7 @@ def test_a_wall_shows_what_runs_what_comes_next_and_the_first_safe_act_of_a_stop
     bench = Bench(demo)
     shown = {row.name: wall_of(demo, row) for row in shop.listed(demo, MachineRow)}
     mine = shown["No. 1, inch dial"]
-    assert mine is not None and (mine.job, mine.stop, mine.words) == (bench.job, None, "Face 2, pass 6 of 17")
+    assert mine is not None and (mine.job, mine.stop, mine.words) == (bench.job, None, "Face 2, pass 6 of 18")
     assert mine.run == mine.standing.runs[2] and mine.first == FIRST_ACT and mine.beside.left is not None
     for number, seen in enumerate(("moved", "other", "smell of fish")):
         stopped = Halted(entry_id=f"stop-{number:04d}", at=bench.at, by="bryn", surface=2, seen=seen, note="Looked at.")

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from tests.shopfloor.test_as_it_stands import job_of
 from zesty_lark.core.bench.layout import Layout, Piece
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.work.entries import Prepared
+from zesty_lark.core.work.entries import Prepared, Released
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import benching, forming_up
 from zesty_lark.shopfloor.benching import bench_of
@@ -38,6 +38,11 @@ def test_the_pieces_on_a_bench_are_those_of_the_load_else_those_to_come_as_far_a
         and benching._load(standing, side, 3, 99) == standing.live
     )
     assert benching._load(standing, replace(up, key="7"), 2, 2) == standing.live[:2]
+    first = standing.setup("1")
+    assert first is not None and not any(
+        standing.pieces[n].wants(standing.brief.wanted.surfaces[1]) for n in standing.live
+    )
+    assert benching._load(standing, replace(first, key="8"), 1, 2) == standing.live[:2], "nobody wants it any more"
     bare = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=None)})
     assert benching._load(bare, up, 2, 2) == standing.live[:2]
 
@@ -85,6 +90,13 @@ def test_a_caution_is_open_until_a_lead_released_it_and_where_nothing_stops(demo
     kept.row.stop, kept.row.cautions = "", "weak hold\nlong way"
     assert benching.open_cautions(job, standing, "2") == ["weak hold", "long way"]
     assert benching.open_cautions(job, standing, "1") == []
+    let = [
+        Released(entry_id=f"let-{key:0>6}", at=NOW, setup=key, item="weak hold", note="Blocked.") for key in ("1", "2")
+    ]
+    for said, left in ((let[:1], ["weak hold", "long way"]), (let, ["long way"])):
+        now = replace(standing, history=(*standing.history, *said))
+        assert benching.open_cautions(job, now, "2") == left
+        assert set(replace(made, standing=now).released) == ({"weak hold"} if len(said) == 2 else set())
     kept.row.stop = "It strikes."
     assert benching.open_cautions(job, standing, "2") == []
 
@@ -173,3 +185,44 @@ def test_a_formed_set_up_is_made_with_blocks_of_the_print_s_unit_and_its_list_is
     monkeypatch.setattr(forming_up, "set_up_answer", refuses)
     refused = made(standing)
     assert refused.answer is None and refused.stop == "It cannot be set up: no stack makes it."
+
+
+def test_a_thin_part_is_told_of_on_the_magnet_by_its_plan_its_magnet_and_its_turn(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-120")
+    setup = standing.setup("1")
+    assert setup is not None
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=1, room=1)
+    asked: list[tuple[float, bool]] = []
+    as_it_is = benching.bow_turns
+
+    def noted(facts: object, *, hollow_um: float, low: bool) -> object:
+        asked.append((hollow_um, low))
+        return as_it_is(facts, hollow_um=hollow_um, low=low)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(benching, "bow_turns", noted)
+    thin = benching.thin_of(made)
+    plan = made.route.faces[1].plan
+    assert thin is not None and plan is not None and asked == [(plan.hollow_um, made.layout.magnet == "low")]
+    assert (thin.allowed_um, thin.now) == (made.basis.means.flatness_um, 1)
+    for magnet in ("low", "full"):
+        benching.thin_of(replace(made, layout=replace(made.layout, magnet=magnet)))
+        assert asked[-1][1] is (magnet == "low")
+    unplanned = replace(made.route.faces[1], plan=None)
+    benching.thin_of(replace(made, route=replace(made.route, faces={1: unplanned})))
+    assert asked[-1][0] == 0.0
+    bare = replace(made, standing=replace(standing, runs={}))
+    again = benching.thin_of(bare)
+    assert again is not None and again.now == 1
+    monkeypatch.setattr(benching, "turn_of", lambda _standing, _run: 3)
+    third = benching.thin_of(made)
+    assert third is not None and third.now == 3
+    held, flat = replace(made.facts, holder="Angle plate P1"), replace(made.facts.part, gap_mm=0.0)
+    for facts in (held, replace(made.facts, part=flat)):
+        assert benching.thin_of(replace(made, facts=facts)) is None
+    assert benching.thin_of(replace(made, face=3)) is None
+    thick, stands = job_of(demo, "TR-101")
+    other = stands.setup("2")
+    assert other is not None
+    assert benching.thin_of(bench_of(demo, thick, stands, NOW.date(), setup=other, face=2, room=1)) is None

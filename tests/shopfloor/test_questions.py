@@ -119,6 +119,9 @@ def test_a_share_is_told_of_no_map_too_small_or_too_large(
     job, _, run = at_work
     points = ((0.0, 0.0, 0.0), (60.0, 0.0, -10.0), (60.0, 30.0, -20.0), (0.0, 30.0, -10.0))
     maps.add_whole(demo, Begun("machine", NOW, job=job, surface=2, piece=1), SurfaceMap("machine", points, 0.0))
+    three = SurfaceMap("machine", points[:3], 0.0)
+    maps.add_whole(demo, Begun("machine", NOW, job=job, surface=3, piece=1), three)
+    assert companion.share_cleaned(demo, job, replace(run, surface=3)) is not None
     for most, told in ((4, True), (3, False)):
         monkeypatch.setattr(companion, "MOST_POINTS", most)
         assert (companion.share_cleaned(demo, job, run) is not None) is told
@@ -136,7 +139,8 @@ def test_what_a_job_is_ground_with_is_its_own_else_the_usual(demo: Session, at_w
         means = basis.means_of(job, usual)
         assert (means.hardness_hrc, means.flatness_um, means.ra_um) == (None, USUAL_FLAT_UM, USUAL_RA_UM)
         assert means.pull_n_cm2 == 55.0
-        assert loads.chuck_size(job) == (float(job.machine.chuck.length_mm), float(job.machine.chuck.width_mm))
+        job.machine.chuck.length_mm, job.machine.chuck.width_mm = D(401), D(151)
+        assert loads.chuck_size(job) == (401.0, 151.0)
         job.machine.chuck = None
         assert basis.means_of(job, usual).pull_n_cm2 == float(basis.UNKNOWN_PULL)
         travel = float(job.machine.travel_long_mm), float(job.machine.travel_cross_mm)
@@ -245,6 +249,29 @@ def test_a_face_that_cannot_be_planned_has_no_steps_and_no_range(
         planning.plan_face(made, 5, replace(route, faces={}), lead(demo))
     with pytest.raises(planning.FaceError, match="Face 99 is done"):
         planning.plan_face(made, 99, route, lead(demo))
+
+
+def test_own_settings_stand_beside_the_schools_when_they_are_chosen(
+    demo: Session, at_work: tuple[Job, Standing, Run], asked: list[Any]
+) -> None:
+    job, standing, _ = at_work
+    made = basis_of(demo, job, standing, NOW.date())
+    route = made.worked(job.part.route_choices, only=2)
+    face_plan = route.faces[2]
+    schools = [each.key for each in planning._columns(face_plan)]
+    assert schools[0] == "quickest" and "own" not in schools and len(schools) > 3
+    own = replace(face_plan, choice=replace(face_plan.choice, school="own"))
+    last = planning._columns(own)[-1]
+    assert (last.key, last.plan, last.refused) == ("own", face_plan.plan, face_plan.refused)
+    assert (last.name, last.short, last.letter) == (planning.SCHOOLS["own"], "Own", "o")
+    planning._steps(made, face_plan, True, lead(demo), reason="")
+    assert asked[0].cut_ratio == made.learned.eta and asked[0].plunged is False
+    slot, _ = job_of(demo, "TR-114")
+    of_slot = basis_of(demo, slot, job_of(demo, "TR-114")[1], NOW.date())
+    walls = replace(face_plan, face=8)
+    planning._steps(of_slot, walls, False, lead(demo), reason="")
+    feeding = planning.feeding_of(of_slot.block, 8)
+    assert asked[1].cut_ratio == (feeding.cut_ratio or of_slot.learned.eta)
 
 
 def test_what_is_on_a_limit_or_does_not_clean_up_is_released_with_a_reason(

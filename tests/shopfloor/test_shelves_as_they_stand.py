@@ -5,6 +5,7 @@ from dataclasses import fields, replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
+from threading import Event
 from uuid import uuid4
 
 import pytest
@@ -203,6 +204,30 @@ def test_a_real_gauge_s_probe_is_moved_by_hand(demo: Session, monkeypatch: pytes
     with pytest.raises(TypeError):
         gauges.move_probe(replace(gauge, simulated=True, port="socket://127.0.0.1:8421"), 1.0, 2.0)
     assert asked == [(("127.0.0.1", 8421), 1.0)]
+
+
+def test_a_gauge_is_listened_to_until_the_server_stops(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    stopping, seen = Event(), list[int]()
+
+    class Port:
+        def __init__(self, _gauge: object) -> None:
+            self.unplugged = False
+
+        def __enter__(self) -> "Port":
+            return self
+
+        def __exit__(self, *_error: object) -> None:
+            self.unplugged = True
+
+        def events(self) -> Iterator[int]:
+            for number in range(9):
+                if number == 2:
+                    stopping.set()
+                yield number
+
+    monkeypatch.setattr(gauges, "GaugePort", Port)
+    seen += gauges.live(gauge_of(demo).to_core(), stopping)  # type: ignore[arg-type]
+    assert seen == [0, 1, 2]
 
 
 POINTS = ((0.0, 0.0, 0.0), (60.0, 0.0, 4.0), (60.0, 30.0, 8.0), (0.0, 30.0, 1.0))
