@@ -270,15 +270,15 @@ def test_a_skin_is_taken_again_only_where_every_piece_of_the_load_was_measured(d
     two = replace(standing.runs[2], pieces=(1, 2))
     at, size = standing.history[-1].at, standing.brief.wanted.ends_on(2)
     assert size is not None
-    upper = size.limits.upper_mm
+    lower = size.limits.lower_mm
     one, other = (
-        Measured(entry_id=f"skin-000{n}", at=at, surface=2, piece=n, readings=(Reading("m", upper + more),))
-        for n, more in ((1, D("0.05")), (2, D("0.002")))
+        Measured(entry_id=f"skin-000{n}", at=at, surface=2, piece=n, readings=(Reading("m", lower + more),))
+        for n, more in ((1, D("0.05")), (2, D("0.003")))
     )
     assert stock._skin_again(job, two, replace(standing, history=(one,))) == 0
     both = stock._skin_again(job, two, replace(standing, history=(one, other)))
     alone = stock._skin_again(job, replace(two, pieces=(2,)), replace(standing, history=(one, other)))
-    assert both == alone <= job.part.min_skin_mm
+    assert 0 < both == alone < job.part.min_skin_mm
     assert stock._skin_again(job, replace(two, pieces=(1,)), replace(standing, history=(one,))) >= both
 
 
