@@ -226,3 +226,58 @@ def test_a_thin_part_is_told_of_on_the_magnet_by_its_plan_its_magnet_and_its_tur
     other = stands.setup("2")
     assert other is not None
     assert benching.thin_of(bench_of(demo, thick, stands, NOW.date(), setup=other, face=2, room=1)) is None
+
+
+def test_only_the_figures_of_this_face_are_said_to_move(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    job, standing = job_of(demo, "TR-120")
+    setup = standing.setup("1")
+    assert setup is not None
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=1, room=1)
+    choices = benching.in_turns(made, 3)
+    route, changes = benching.moved_by(made, choices)
+    about = route.about({1})
+    every = benching.differences(made.basis.figures(made.route), made.basis.figures(route))
+    assert changes and changes == [each for each in every if each.of in about]
+    other = replace(every[0], of="something else")
+    monkeypatch.setattr(benching, "differences", lambda _before, _after: [*every, other])
+    assert benching.moved_by(made, choices)[1] == changes
+    assert benching.moved_by(made, made.choices)[0].faces.keys() == made.route.faces.keys()
+
+
+def test_the_plan_of_the_face_at_work_is_that_of_the_load_on_the_bench(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-140")
+    up, side = standing.setup("2"), standing.setup("5")
+    assert up is not None and side is not None and standing.surface == 2
+    for setup, face, load in ((up, 2, (1, 2, 3, 4, 5, 6)), (side, 5, ())):
+        assert bench_of(demo, job, standing, NOW.date(), setup=setup, face=face, room=2).basis.load == load
+
+
+def test_a_layout_is_kept_over_the_version_that_was_seen(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    setup = standing.setup("2")
+    assert setup is not None
+    made = bench_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=1)
+    first = benching.kept(demo, made, made.layout, lead(demo), version=0, at=NOW)
+    assert first.version == 1
+    moved = benching.kept(demo, first, Layout(), lead(demo), version=first.version, at=NOW)
+    assert moved.version == 2 and moved.layout == Layout()
+    with pytest.raises(benching.benches.LaidOutMeanwhile):
+        benching.kept(demo, moved, first.layout, lead(demo), version=1, at=NOW)
+    back = benching.kept(demo, moved, first.layout, lead(demo), version=2, at=NOW, back=True)
+    assert back.row is not None and back.layout == first.layout and back.row.before == "[]"
+    back.row.cautions = "a\n\nb"
+    back.row.stop = ""
+    assert benching.open_cautions(job, standing, "2") == ["a", "b"]
+
+
+def test_a_formed_set_up_stops_for_what_refuses_it_or_for_its_first_stop(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-133")
+    setup = standing.setup("7")
+    assert setup is not None
+    made = formed_set_up(demo, job, standing, NOW, setup=setup, face=7)
+    assert made.answer is not None
+    for answer, refused, stop in (
+        (None, "", ""), (None, "No plate.", "No plate."), (replace(made.answer, stops=["First.", "2"]), "", "First."),
+        (replace(made.answer, stops=[]), "", ""), (replace(made.answer, stops=["First."]), "No plate.", "No plate."),
+    ):  # fmt: skip
+        assert replace(made, answer=answer, refused=refused).stop == stop

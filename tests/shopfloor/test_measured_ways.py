@@ -15,8 +15,8 @@ from zesty_lark.core.measure.budget import budget_of
 from zesty_lark.core.measure.square import Lean
 from zesty_lark.core.measure.tapers import Happened
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Dressed, Measured, PassFed, Prepared, Rerouted, SparkedOut
-from zesty_lark.shopfloor import forming, squaring, stock, tapers
+from zesty_lark.core.work.entries import Dressed, Measured, PassFed, Prepared, SparkedOut
+from zesty_lark.shopfloor import forming, squaring, tapers
 from zesty_lark.shopfloor.forming import Shaped, shape_entry
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.squaring import Squared, square_entry
@@ -243,84 +243,6 @@ def test_places_of_a_face_are_shares_of_its_length_from_the_left_and_of_its_widt
     assert (
         u_um == pytest.approx(0.7072) and tapers.explained(job, standing, replace(entry, surface=None), places) is None
     )
-
-
-def test_a_reference_that_is_called_back_gives_its_skin_until_it_is_cut(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    at = standing.history[-1].at
-    called = Rerouted(entry_id="again-0001", at=at, change="grind", surface=1, note="x")
-    cut = PassFed(entry_id="again-0002", at=at, surface=1, reading_mm=D(1))
-    other = PassFed(entry_id="again-0003", at=at, surface=2, reading_mm=D(1))
-
-    def again(*more: object) -> bool:
-        return stock._ground_again(replace(standing, history=(*standing.history, *more)), 1)  # type: ignore[arg-type]
-
-    assert [again(), again(called), again(called, other), again(called, cut), again(cut, called)] == [
-        False, True, True, False, True
-    ]  # fmt: skip
-    assert not stock._ground_again(replace(standing, history=()), 1)
-    assert not again(replace(called, surface=2))
-
-
-def test_a_skin_is_taken_again_only_where_every_piece_of_the_load_was_measured(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-140")
-    run = replace(standing.runs[1], pieces=(1, 2))
-    none = replace(standing, history=())
-    assert stock._skin_again(job, run, none) == (job.part.min_skin_mm if none.brief.wanted.ends_on(1) is None else 0)
-    two = replace(standing.runs[2], pieces=(1, 2))
-    at, size = standing.history[-1].at, standing.brief.wanted.ends_on(2)
-    assert size is not None
-    lower = size.limits.lower_mm
-    one, other = (
-        Measured(entry_id=f"skin-000{n}", at=at, surface=2, piece=n, readings=(Reading("m", lower + more),))
-        for n, more in ((1, D("0.05")), (2, D("0.003")))
-    )
-    assert stock._skin_again(job, two, replace(standing, history=(one,))) == 0
-    both = stock._skin_again(job, two, replace(standing, history=(one, other)))
-    alone = stock._skin_again(job, replace(two, pieces=(2,)), replace(standing, history=(one, other)))
-    assert 0 < both == alone < job.part.min_skin_mm
-    assert stock._skin_again(job, replace(two, pieces=(1,)), replace(standing, history=(one,))) >= both
-
-
-@pytest.mark.parametrize(
-    ("part", "gauge_c", "room", "warm"),
-    [(None, None, None, False), ("20.5", None, None, False), ("26", None, None, True), ("26", "26", None, False),
-     ("26", "26", "20", True), ("26", None, "25.9", False)],
-)  # fmt: skip
-def test_a_part_is_warm_against_the_room_its_gauge_lies_in(
-    demo: Session, part: str | None, gauge_c: str | None, room: str | None, warm: bool
-) -> None:
-    at = job_of(demo, "TR-101")[1].history[-1].at
-    given = {name: None if value is None else D(value) for name, value in
-             (("part_c", part), ("gauge_c", gauge_c), ("room_c", room))}  # fmt: skip
-    entry = Measured(entry_id="warm-00001", at=at, surface=2, **given)
-    assert stock._warm(entry, 22.0, 0.006) is warm
-
-
-def test_what_is_on_a_surface_after_a_measurement_is_the_cut_it_asks_for(demo: Session) -> None:
-    bench = Bench(demo)
-    run = shoplog.standing_of(demo, bench.job).runs[2]
-    before = stock.stock_of(bench.job, shoplog.standing_of(demo, bench.job), 2)
-    assert before.cut is None and before.goal_mm == 22 and run.next_reading_mm is not None
-    bench.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
-    bench.log(SparkedOut, surface=2)
-    measured = bench.measure("22.16")
-    now = shoplog.standing_of(demo, bench.job)
-    after = stock.stock_of(bench.job, now, 2)
-    assert after.cut is not None and after.on_mm == after.cut.amount_mm
-    assert D("0.15") < after.on_mm + after.held_back_mm <= D("0.16") or D("0.15") < after.on_mm <= D("0.165")
-    run = now.runs[2]
-    assert stock.measured_entry(run, now) == stock.measured_entry(run, now, 1)
-    found = stock.measured_entry(run, now)
-    assert found is not None and found.entry_id == measured.entry_id
-    assert stock.measured_entry(run, now, 2) is None and stock.measured_entry(replace(run, proofs={}), now) is None
-    thick = replace(run.proofs[1], greatest_mm=D(30), entry_id="thick-0001")
-    two = replace(run, pieces=(1, 2), proofs={1: run.proofs[1], 2: thick})
-    other = replace(found, entry_id="thick-0001", piece=2)
-    known = replace(now, history=(*now.history, other))
-    assert [stock.measured_entry(two, known, piece) for piece in (None, 1, 2)] == [other, found, other]
-    assert stock.measured_entry(replace(two, pieces=(1,)), known) == found, "of the pieces still to be done"
-    assert stock.measured_entry(replace(two, pieces=()), known) == other
 
 
 def people_of(session: Session) -> Person:

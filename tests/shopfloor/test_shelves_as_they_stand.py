@@ -279,6 +279,18 @@ def test_what_a_map_proves_is_logged_of_its_surface_its_piece_and_its_gauge(demo
             setattr(row, name, before)
 
 
+def test_a_map_tells_of_the_flatness_of_its_own_surface_alone(demo: Session) -> None:
+    _, standing = job_of(demo, "TR-101")
+    flat, parallel = standing.brief.wanted.named("flat"), standing.brief.wanted.named("parallel")
+    assert flat is not None and parallel is not None and flat.surfaces == (2, 1)
+    whole = SurfaceMap("plate", POINTS, 0.0)
+    told_of = [[mapping._told(asked, surface, whole) for surface in (2, 1, 3)] for asked in (flat, parallel)]
+    flatness, across = whole.analysis.minzone_flatness_um, whole.parallel_um
+    assert told_of == [[flatness, None, None], [across, across, None]]
+    square = replace(flat, kind="square")
+    assert mapping._told(square, 2, whole) is None and mapping._told(replace(parallel, kind="flat"), 1, whole) is None
+
+
 def test_a_chuck_s_outlook_is_of_its_maps_in_use_oldest_first(demo: Session) -> None:
     for chuck in demo.scalars(select(ChuckRow)):
         rows = [each for each in maps.of_chuck(demo, chuck) if each.state == "in use"]

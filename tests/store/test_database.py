@@ -1,13 +1,14 @@
 """How the application connects: what leaves this machine is encrypted where it can be, what stays is not."""
 
 import pytest
-from sqlalchemy import Engine, QueuePool, text
+from sqlalchemy import Engine, QueuePool, event, select, text
 from sqlalchemy.exc import DBAPIError
 
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import connection, database
 from zesty_lark.store.database import connect, sessions
 from zesty_lark.store.known_logs import KNOWN
+from zesty_lark.store.models import Person
 
 
 class Asked(Exception):
@@ -99,3 +100,19 @@ def test_who_changes_the_tables_is_alone_or_is_told_so(server: PrivateMariaDB, m
         assert not theirs, "there was no time to ask"
     one.dispose()
     other.dispose()
+
+
+def test_of_what_is_asked_for_once_no_more_is_read(engine: Engine) -> None:
+    asked: list[object] = []
+
+    def note(_connection: object, _cursor: object, statement: str, parameters: object, *_: object) -> None:
+        asked.append((statement.split("\n")[-1].strip(), parameters))
+
+    with sessions(engine)() as session:
+        event.listen(engine, "before_cursor_execute", note)
+        try:
+            assert database.first(session, select(Person.id).where(Person.sign_in_name == "nobody")) is None
+        finally:
+            event.remove(engine, "before_cursor_execute", note)
+    ((statement, parameters),) = asked
+    assert "LIMIT" in str(statement) and 1 in dict(parameters).values()  # type: ignore[call-overload]

@@ -103,3 +103,12 @@ def test_what_is_not_committed_is_in_its_own_transaction_s_fold_only(demo: Sessi
     demo.rollback()
     assert known.take(job.id) is None
     assert fold_of(demo, job.id, fold.brief, lambda after: [] if after else before).entries == before
+
+
+def test_without_a_shelf_a_fold_is_added_to_all_the_same(demo: Session) -> None:
+    job = jobs.by_number(demo, "TR-101")
+    assert job is not None
+    demo.info.pop(KNOWN, None)
+    fold = shoplog.folding_of(demo, job)
+    entry = Noted(entry_id="known-0003", at=datetime.now(UTC), by="bryn", note="Mist.", seq=fold.last_seq + 1)
+    assert fold_with(demo, job.id, fold, entry).entries[-1] is entry

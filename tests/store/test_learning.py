@@ -1,6 +1,7 @@
 """What the log teaches is kept with the entry that taught it, by machine, wheel and work, and forgotten with it."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 
@@ -153,3 +154,18 @@ def test_of_two_warm_readings_and_of_a_cut_between_nothing_is_told_of_heat(demo:
     bench.measure("22.1642")
     bench.measure("22.1642", warm=True)
     assert len(learning.warm_and_cold(demo, bench.job.machine)) == 1
+
+
+def test_what_a_run_teaches_is_kept_to_so_many_places(demo: Session) -> None:
+    bench = Bench(demo)
+    after = shoplog.standing_of(demo, bench.job)
+    step = (D("0.01"), D("12.7"))
+    gap = replace(
+        after.gaps[-1], asked_mm=D("0.03"), got_mm=D("0.0240001"), passes=(step,) * 3, volume_mm3=D("12.3456"),
+        grown_mm=D(0),
+    )  # fmt: skip
+    run, ratio = learning._of_run(bench.job, replace(after, gaps=(gap,)))
+    assert isinstance(run, SizeRun) and run.volume_mm3 == D("12.35")
+    assert isinstance(ratio, LearnedRun) and ratio.eta == round(ratio.eta, 5) and len(str(ratio.eta)) == 7
+    again = learning._of_run(bench.job, replace(after, gaps=(replace(gap, got_mm=D("0.031")),)))
+    assert len(again) == 1, "more than was asked tells nothing of one wipe"

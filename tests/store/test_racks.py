@@ -308,3 +308,12 @@ def test_a_job_s_dress_is_the_kind_that_its_plan_asked_for(rack: Rack, asked: st
     racks._follow_dress(rack.session, rack.job, logged, asked)
     newest = racks.entries_of(rack.session, rack.job.wheel)[-1]
     assert isinstance(newest.what, RackDress) and newest.what.dress == kept
+
+
+def test_who_answers_for_a_wheel_is_named_with_it(rack: Rack) -> None:
+    wheel = rack.wheel("W6 slots")
+    with rack.session.no_autoflush:
+        for said, named in ((None, ""), ("Isa", "Isa")):
+            wheel.answered_by = said
+            assert wheel.mounted().answered_by == named
+        rack.session.expire(wheel)

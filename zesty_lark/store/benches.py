@@ -7,6 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.bench.layout import Layout, dumped, loaded
+from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, LogEntry, Person, SetUpRow
 
@@ -117,14 +118,10 @@ def read_in(session: Session, job: Job, person: Person, *, layouts: dict[str, st
 
 def warmed_up_at(session: Session, job: Job, since: datetime) -> datetime | None:
     """Return when a job's machine had its warm-up run last since a moment, whichever job it was logged on."""
-    return session.scalar(
-        select(LogEntry.at)
-        .where(
-            LogEntry.machine_id == job.machine_id,
-            LogEntry.kind == "prepared",
-            LogEntry.item == "warm up",
-            LogEntry.at >= since,
-        )
-        .order_by(LogEntry.seq.desc())
-        .limit(1)
+    found = select(LogEntry.at).where(
+        LogEntry.machine_id == job.machine_id,
+        LogEntry.kind == "prepared",
+        LogEntry.item == "warm up",
+        LogEntry.at >= since,
     )
+    return first(session, found.order_by(LogEntry.seq.desc()))

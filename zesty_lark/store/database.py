@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Any
+from typing import Any, TypeVar
 
-from sqlalchemy import URL, Engine, create_engine, event, make_url, text
+from sqlalchemy import URL, Engine, Select, create_engine, event, make_url, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -12,7 +12,9 @@ from zesty_lark.settings import is_loopback
 from zesty_lark.store.connection import QuickConnection
 from zesty_lark.store.known_logs import KNOWN, KnownLogs
 
-__all__ = ["alone", "answers", "connect", "sessions"]
+__all__ = ["alone", "answers", "connect", "first", "sessions"]
+
+Found = TypeVar("Found")
 
 
 def connect(url: str | URL, *, pool_size: int = 5) -> Engine:
@@ -42,6 +44,11 @@ def sessions(engine: Engine) -> sessionmaker[Session]:
     """Return the maker of sessions; loaded rows stay readable after the commit, and folded logs are kept for all of
     them."""
     return sessionmaker(engine, expire_on_commit=False, info={KNOWN: KnownLogs()})
+
+
+def first(session: Session, found: Select[Found]) -> Found | None:
+    """Return the first of what is asked for, or ``None``; no more of it is read."""
+    return session.scalar(found.limit(1))
 
 
 STEP_SECONDS = 10

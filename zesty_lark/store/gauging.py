@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.maps.chuck import ChuckAct, ChuckGrinding, StepName, check_act, grinding_now
+from zesty_lark.store.database import first
 from zesty_lark.store.models import ChuckActRow, ChuckRow, GaugeCheckRow, InstrumentRow, Person
 
 __all__ = ["Check", "Grinding", "checks_of", "grinding_of", "keep_act", "keep_check", "latest_check"]
@@ -56,7 +57,7 @@ def checks_of(session: Session, gauge: InstrumentRow) -> list[GaugeCheckRow]:
 def latest_check(session: Session, gauge: InstrumentRow, kind: str) -> GaugeCheckRow | None:
     """Return the newest check of a kind."""
     found = select(GaugeCheckRow).where(GaugeCheckRow.instrument_id == gauge.id, GaugeCheckRow.kind == kind)
-    return session.scalar(found.order_by(GaugeCheckRow.id.desc()).limit(1))
+    return first(session, found.order_by(GaugeCheckRow.id.desc()))
 
 
 @dataclass(frozen=True)
@@ -70,8 +71,8 @@ class Grinding:
 
 def grinding_of(session: Session, chuck: ChuckRow) -> Grinding | None:
     """Return the newest grinding of a chuck; ``None`` when it was never ground here."""
-    newest = session.scalar(
-        select(ChuckActRow.grinding).where(ChuckActRow.chuck_id == chuck.id).order_by(ChuckActRow.id.desc()).limit(1)
+    newest = first(
+        session, select(ChuckActRow.grinding).where(ChuckActRow.chuck_id == chuck.id).order_by(ChuckActRow.id.desc())
     )
     if newest is None:
         return None

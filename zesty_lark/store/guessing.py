@@ -12,6 +12,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, delete, func, select, text
 from sqlalchemy.orm import Session
 
+from zesty_lark.store.database import first
 from zesty_lark.store.models import SignInAttempt
 
 __all__ = ["Try", "count", "succeeded"]
@@ -57,7 +58,7 @@ def succeeded(session: Session, counted: Try, now: datetime) -> None:
 def _wait(session: Session, name: str, address: str, now: datetime) -> timedelta:
     """How long to wait before the next try."""
     by_name, by_address = SignInAttempt.sign_in_name == name, SignInAttempt.address == address
-    known = session.scalar(select(SignInAttempt.id).where(by_name, by_address, SignInAttempt.succeeded).limit(1))
+    known = first(session, select(SignInAttempt.id).where(by_name, by_address, SignInAttempt.succeeded))
     here = (by_name, by_address)
     waits = [
         _for(session, here, FREE["both"], now=now, since=_last_success(session, here)),

@@ -233,23 +233,25 @@ def _write(job: Job, what: TakeIn) -> None:
         setattr(part, name, getattr(what, name))
     known_sizes = {size.axis: size for size in part.sizes}
     for axis, given in what.sizes.items():
-        row = known_sizes.get(axis) or PartSize(axis=axis)
+        row = known_sizes.get(axis)
+        if row is None:
+            row = PartSize(axis=axis)
+            part.sizes.append(row)
         row.target_mm, row.tol_minus_mm, row.tol_plus_mm = (
             given.size.target_mm,
             given.size.tol_minus_mm,
             given.size.tol_plus_mm,
         )
         row.measured_max_mm, row.measured_min_mm = given.measured_max_mm, given.measured_min_mm
-        if axis not in known_sizes:
-            part.sizes.append(row)
     part.route, part.features = what.route or part.route, what.features
     _write_pieces(part, what)
     known_faces = {face.face: face for face in part.faces}
     for number, face_in in what.faces.items():
-        face = known_faces.get(number) or PartFace(face=number)
-        face.condition, face.cleanup_mm, face.purpose = face_in.condition, face_in.cleanup_mm, face_in.purpose
-        if number not in known_faces:
+        face = known_faces.get(number)
+        if face is None:
+            face = PartFace(face=number)
             part.faces.append(face)
+        face.condition, face.cleanup_mm, face.purpose = face_in.condition, face_in.cleanup_mm, face_in.purpose
 
 
 def _write_pieces(part: Part, what: TakeIn) -> None:

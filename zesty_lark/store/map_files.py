@@ -2,7 +2,6 @@
 
 import json
 from collections.abc import Mapping, Sequence
-from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import select
@@ -10,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.store.maps import places_text, seen_text
+from zesty_lark.store.maps import places_text, range_of, seen_text
 from zesty_lark.store.models import InstrumentRow, Job, Person, SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
 
@@ -81,7 +80,7 @@ def read_in(
             continue
         try:
             whole = _whole(each)
-            range_um = whole.analysis.range_um
+            range_um = range_of(whole)
         except ValueError as error:
             raise LogError(f"A map in the file cannot be: {error}.") from error
         row = SurfaceMapRow(
@@ -90,7 +89,7 @@ def read_in(
             layout=places_text(whole),
             seen=seen_text(each["seen"]),
             count=len(whole.points),
-            range_um=Decimal(repr(round(range_um, 4))),
+            range_um=range_um,
             by_id=None if each["by"] is None else people[each["by"]].id,
             instrument_id=None if each["instrument"] is None else instruments[each["instrument"]].id,
             **{name: each[name] for name in _AS_THEY_ARE},

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, lazyload
 from zesty_lark.core.maps.analysis import Frame
 from zesty_lark.core.maps.layout import Layout, Place
 from zesty_lark.core.maps.surface_map import SurfaceMap, Taking
+from zesty_lark.store.database import first
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
 from zesty_lark.store.models.shop import IN_USE
@@ -28,6 +29,7 @@ __all__ = [
     "mark_seen",
     "of_chuck",
     "of_job",
+    "range_of",
     "read",
     "seen_text",
     "withdraw",
@@ -81,13 +83,12 @@ def of_job(session: Session, job: Job, most: int = MOST_LISTED) -> list[SurfaceM
 
 def newest_of(session: Session, job: Job, surface: int) -> SurfaceMapRow | None:
     """Return the last map of a surface of a job that is in use."""
-    return session.scalar(
+    found = (
         select(SurfaceMapRow)
         .options(lazyload(SurfaceMapRow.by), lazyload(SurfaceMapRow.instrument))
         .where(SurfaceMapRow.job_id == job.id, SurfaceMapRow.surface == surface, SurfaceMapRow.state == IN_USE)
-        .order_by(SurfaceMapRow.id.desc())
-        .limit(1)
     )
+    return first(session, found.order_by(SurfaceMapRow.id.desc()))
 
 
 def of_chuck(session: Session, chuck: ChuckRow, most: int = MOST_LISTED) -> list[SurfaceMapRow]:
@@ -182,7 +183,7 @@ def _finish(row: SurfaceMapRow, taking: Taking) -> None:
 
 def _keep(row: SurfaceMapRow, whole: SurfaceMap) -> None:
     """Keep a whole map as it was read; one that drifted too far is refused."""
-    row.range_um = Decimal(repr(round(whole.analysis.range_um, 4)))
+    row.range_um = range_of(whole)
     row.points = json.dumps([list(point) for point in whole.points])
     row.closing_um = None if whole.closing_um is None else Decimal(repr(whole.closing_um))
     row.count, row.state = len(whole.points), IN_USE
@@ -234,6 +235,17 @@ def mark_seen(session: Session, row: SurfaceMapRow, seen: Mapping[int, bool], de
     """Keep what the wheel was seen to leave at a depth below the map's high point [µm]."""
     row.seen, row.seen_depth_um = seen_text(seen), depth_um
     session.flush()
+
+
+def range_of(whole: SurfaceMap) -> Decimal:
+    """Return what a whole map comes to, as it is kept for lists [µm].
+
+    Raises
+    ------
+    ValueError
+        If its points are no map.
+    """
+    return Decimal(repr(round(whole.analysis.range_um, 4)))
 
 
 def seen_text(seen: Mapping[int, bool]) -> str:

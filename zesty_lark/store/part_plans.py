@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.route.changes import Figure
 from zesty_lark.core.route.choices import RouteChoices, dumped, loaded
 from zesty_lark.store import shoplog
+from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, PartPlanRow, Person
 
@@ -33,9 +34,7 @@ def versions(session: Session, job: Job) -> list[PartPlanRow]:
 
 def newest(session: Session, job: Job) -> PartPlanRow | None:
     """Return the newest version; ``None`` before the first."""
-    return session.scalar(
-        select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc()).limit(1)
-    )
+    return first(session, select(PartPlanRow).where(PartPlanRow.job_id == job.id).order_by(PartPlanRow.number.desc()))
 
 
 def in_force(rows: Sequence[PartPlanRow]) -> PartPlanRow | None:

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.store import sign_ins
+from zesty_lark.store.database import first
 from zesty_lark.store.models import Person, SignedIn
 from zesty_lark.store.models.people import Role
 
@@ -44,7 +45,7 @@ class NoPassword(ValueError):
 
 def anyone(session: Session) -> bool:
     """Tell whether there is any person yet."""
-    return session.scalar(select(Person.id).limit(1)) is not None
+    return first(session, select(Person.id)) is not None
 
 
 def everyone(session: Session) -> list[Person]:

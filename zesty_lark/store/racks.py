@@ -16,6 +16,7 @@ from zesty_lark.core.wheel.balance import permissible
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.core.work.entries import ENTRY_ID, Dressed, Undone
 from zesty_lark.core.work.standing import Standing
+from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, JobSummary, LogEntry, MachineRow, Person, WheelEntryRow, WheelRow
 
 __all__ = ["append", "at_work", "entries_of", "follow", "ground", "most_gmm", "recent_jobs", "standing_of", "standings"]
@@ -68,9 +69,8 @@ def _rpm(session: Session, wheel: WheelRow) -> float | None:
         .join(WheelEntryRow, WheelEntryRow.machine_id == MachineRow.id)
         .where(WheelEntryRow.wheel_id == wheel.id)
         .order_by(WheelEntryRow.seq.desc())
-        .limit(1)
     )
-    return session.scalar(found)
+    return first(session, found)
 
 
 def _standing(wheel: WheelRow, entries: Sequence[RackEntry], rpm: float | None) -> WheelStanding:
@@ -246,9 +246,8 @@ def at_work(session: Session, wheel: WheelRow) -> Job | None:
         .join(JobSummary, JobSummary.job_id == Job.id)
         .where(JobSummary.finished_at.is_(None), JobSummary.up.is_not(None), Job.wheel_id == wheel.id)
         .order_by(JobSummary.last_at.desc())
-        .limit(1)
     )
-    return session.scalar(found)
+    return first(session, found)
 
 
 def recent_jobs(session: Session, wheel: WheelRow) -> list[Job]:

@@ -13,6 +13,7 @@ from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.store import learning, shoplog, summaries
+from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.known_logs import keep_apart
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person
@@ -113,14 +114,11 @@ def _insert_all(session: Session, job: Job, made: Sequence[_ReadEntry], read_in:
             insert(LogEntry).returning(LogEntry.seq, sort_by_parameter_order=True),
             [whole | each.columns(job, read_in) for each in some],
         ).all()
-        readings = [
-            {"seq": seq} | reading
-            for seq, each in zip(numbered, some, strict=True)
-            for reading in shoplog.readings_of(each.entry)
-        ]
+        placed = list(zip(numbered, some, strict=True))
+        readings = [{"seq": seq} | reading for seq, each in placed for reading in shoplog.readings_of(each.entry)]
         if readings:
             session.execute(insert(LogReading), readings)
-        for seq, each in zip(numbered, some, strict=True):
+        for seq, each in placed:
             learning.keep(session, seq, each.told)
         session.flush()
 
@@ -133,7 +131,7 @@ def _refuse_another_s(session: Session, fresh: Sequence[Entry]) -> None:
     ids = [entry.entry_id for entry in fresh]
     for at in range(0, len(ids), IDS_AT_ONCE):
         some = ids[at : at + IDS_AT_ONCE]
-        taken = session.scalar(select(LogEntry.entry_id).where(LogEntry.entry_id.in_(some)).limit(1))
+        taken = first(session, select(LogEntry.entry_id).where(LogEntry.entry_id.in_(some)))
         if taken is not None:
             raise LogError(f"The file's entry {taken} is another job's here; nothing was read in.")
 

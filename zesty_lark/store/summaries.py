@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, aliased
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import Summary, summary_of
+from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, MachineRow, Person
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 
@@ -162,13 +163,12 @@ def _with_words(session: Session, longest: str, *others: str) -> list[int]:
 
 def running_on(session: Session, machine: MachineRow) -> Job | None:
     """Return the job that is up on a machine, the one logged last if there are several."""
-    return session.scalar(
+    found = (
         select(Job)
         .join(JobSummary, JobSummary.job_id == Job.id)
         .where(Job.machine_id == machine.id, JobSummary.finished_at.is_(None), JobSummary.running)
-        .order_by(JobSummary.last_at.desc())
-        .limit(1)
     )
+    return first(session, found.order_by(JobSummary.last_at.desc()))
 
 
 def without(session: Session) -> list[Job]:

@@ -1,0 +1,171 @@
+"""What is on a surface now, and how a measurement of it is judged."""
+
+from dataclasses import replace
+from decimal import Decimal
+
+import pytest
+from sqlalchemy.orm import Session
+
+from tests.shopfloor.test_as_it_stands import in_its_date, job_of
+from tests.store.test_learning import Bench
+from zesty_lark.core.sizes import Reading
+from zesty_lark.core.work.entries import Measured, PassFed, Rerouted, SparkedOut
+from zesty_lark.shopfloor import stock
+from zesty_lark.shopfloor.measuring import Taken, measurement
+from zesty_lark.store import shop, shoplog
+from zesty_lark.store.models import InstrumentRow
+
+D = Decimal
+GAUGE = "Bench comparator B1"
+
+
+@pytest.fixture
+def gauge(demo: Session) -> InstrumentRow:
+    found = shop.by_name(demo, InstrumentRow, GAUGE)
+    assert found is not None
+    return found
+
+
+def test_a_reference_that_is_called_back_gives_its_skin_until_it_is_cut(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    at = standing.history[-1].at
+    called = Rerouted(entry_id="again-0001", at=at, change="grind", surface=1, note="x")
+    cut = PassFed(entry_id="again-0002", at=at, surface=1, reading_mm=D(1))
+    other = PassFed(entry_id="again-0003", at=at, surface=2, reading_mm=D(1))
+
+    def again(*more: object) -> bool:
+        return stock._ground_again(replace(standing, history=(*standing.history, *more)), 1)  # type: ignore[arg-type]
+
+    assert [again(), again(called), again(called, other), again(called, cut), again(cut, called)] == [
+        False, True, True, False, True
+    ]  # fmt: skip
+    assert not stock._ground_again(replace(standing, history=()), 1)
+    assert not again(replace(called, surface=2))
+
+
+def test_a_skin_is_taken_again_only_where_every_piece_of_the_load_was_measured(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-140")
+    run = replace(standing.runs[1], pieces=(1, 2))
+    none = replace(standing, history=())
+    assert stock._skin_again(job, run, none) == (job.part.min_skin_mm if none.brief.wanted.ends_on(1) is None else 0)
+    two = replace(standing.runs[2], pieces=(1, 2))
+    at, size = standing.history[-1].at, standing.brief.wanted.ends_on(2)
+    assert size is not None
+    lower = size.limits.lower_mm
+    one, other = (
+        Measured(entry_id=f"skin-000{n}", at=at, surface=2, piece=n, readings=(Reading("m", lower + more),))
+        for n, more in ((1, D("0.05")), (2, D("0.003")))
+    )
+    assert stock._skin_again(job, two, replace(standing, history=(one,))) == 0
+    both = stock._skin_again(job, two, replace(standing, history=(one, other)))
+    alone = stock._skin_again(job, replace(two, pieces=(2,)), replace(standing, history=(one, other)))
+    assert 0 < both == alone < job.part.min_skin_mm
+    assert stock._skin_again(job, replace(two, pieces=(1,)), replace(standing, history=(one,))) >= both
+
+
+@pytest.mark.parametrize(
+    ("part", "gauge_c", "room", "warm"),
+    [(None, None, None, False), ("20.5", None, None, False), ("26", None, None, True), ("26", "26", None, False),
+     ("26", "26", "20", True), ("26", None, "25.9", False)],
+)  # fmt: skip
+def test_a_part_is_warm_against_the_room_its_gauge_lies_in(
+    demo: Session, part: str | None, gauge_c: str | None, room: str | None, warm: bool
+) -> None:
+    at = job_of(demo, "TR-101")[1].history[-1].at
+    given = {name: None if value is None else D(value) for name, value in
+             (("part_c", part), ("gauge_c", gauge_c), ("room_c", room))}  # fmt: skip
+    entry = Measured(entry_id="warm-00001", at=at, surface=2, **given)
+    assert stock._warm(entry, 22.0, 0.006) is warm
+
+
+def test_what_is_on_a_surface_after_a_measurement_is_the_cut_it_asks_for(demo: Session) -> None:
+    bench = Bench(demo)
+    run = shoplog.standing_of(demo, bench.job).runs[2]
+    before = stock.stock_of(bench.job, shoplog.standing_of(demo, bench.job), 2)
+    assert before.cut is None and before.goal_mm == 22 and run.next_reading_mm is not None
+    bench.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
+    bench.log(SparkedOut, surface=2)
+    measured = bench.measure("22.16")
+    now = shoplog.standing_of(demo, bench.job)
+    after = stock.stock_of(bench.job, now, 2)
+    assert after.cut is not None and after.on_mm == after.cut.amount_mm
+    assert D("0.15") < after.on_mm + after.held_back_mm <= D("0.16") or D("0.15") < after.on_mm <= D("0.165")
+    run = now.runs[2]
+    assert stock.measured_entry(run, now) == stock.measured_entry(run, now, 1)
+    found = stock.measured_entry(run, now)
+    assert found is not None and found.entry_id == measured.entry_id
+    assert stock.measured_entry(run, now, 2) is None and stock.measured_entry(replace(run, proofs={}), now) is None
+    thick = replace(run.proofs[1], greatest_mm=D(30), entry_id="thick-0001")
+    two = replace(run, pieces=(1, 2), proofs={1: run.proofs[1], 2: thick})
+    other = replace(found, entry_id="thick-0001", piece=2)
+    known = replace(now, history=(*now.history, other))
+    assert [stock.measured_entry(two, known, piece) for piece in (None, 1, 2)] == [other, found, other]
+    assert stock.measured_entry(replace(two, pieces=(1,)), known) == found, "of the pieces still to be done"
+    assert stock.measured_entry(replace(two, pieces=()), known) == other
+
+
+def test_only_sizes_of_the_load_say_how_thin_it_is(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-140")
+    run = replace(standing.runs[2], pieces=(1,))
+    size, at = standing.brief.wanted.ends_on(2), standing.history[-1].at
+    assert size is not None
+    thick, thin = size.limits.lower_mm + D("0.05"), size.limits.lower_mm + D("0.003")
+    own = Measured(entry_id="thin-0001", at=at, surface=2, piece=1, readings=(Reading("m", thick),))
+    others = (
+        replace(own, entry_id="thin-0002", piece=2, readings=(Reading("m", thin),)),
+        replace(own, entry_id="thin-0003", characteristic="width", readings=(Reading("m", thin),)),
+    )
+    alone = stock._skin_again(job, run, replace(standing, history=(own,)))
+    assert alone == stock._skin_again(job, run, replace(standing, history=(own, *others))) == job.part.min_skin_mm
+
+
+def test_a_reference_called_back_has_its_skin_on_it_until_it_is_cut(demo: Session) -> None:
+    job, standing = job_of(demo, "TR-101")
+    called = Rerouted(entry_id="skin-0001", at=standing.history[-1].at, change="grind", surface=3, note="x")
+    run = replace(standing.runs[3], pieces=(1,))
+    size = replace(standing.pieces[1].sizes["width"], by_collar_mm=D("54.193"), mm=D("54.193"))
+    pieces = {1: replace(standing.pieces[1], sizes={**standing.pieces[1].sizes, "width": size})}
+    now = replace(standing, runs={**standing.runs, 3: run}, pieces=pieces)
+    assert stock.stock_of(job, now, 3).on_mm == 0
+    again = stock.stock_of(job, replace(now, history=(*now.history, called)), 3)
+    assert again.on_mm == job.part.min_skin_mm > 0 and again.cut is None
+
+
+def test_what_was_logged_as_unsure_is_never_judged_in(demo: Session, gauge: InstrumentRow) -> None:
+    job, standing = job_of(demo, "TR-101")
+    taken = Taken("width", 1, (Reading("middle", D(54)), Reading("left", D("54.001"))))
+    made = measurement(job, standing, gauge, taken, entry_id="judged-001", at=in_its_date(gauge))
+    asked = standing.brief.wanted.named("width")
+    assert asked is not None and made.verdict == "in"
+    for logged, verdict, overdue in (("in", "in", False), ("unsure", "unsure", True), (None, "in", False)):
+        found = stock.judged(job, replace(made, verdict=logged), asked)  # type: ignore[arg-type]
+        assert (found.verdict, found.overdue) == (verdict, overdue)
+    warm = stock.judged(job, replace(made, note="part still warm"), asked)
+    assert warm.verdict == "unsure"
+
+
+def test_a_size_is_judged_against_the_goal_its_stock_was_shared_for_and_with_its_own_parallelism(
+    demo: Session, gauge: InstrumentRow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+    seen: list[dict[str, object]] = []
+    as_it_is = stock.judge
+
+    def noted(*given: object, **named: object) -> object:
+        seen.append(named)
+        return as_it_is(*given, **named)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(stock, "judge", noted)
+    for name, parallel in (("thickness", D("0.003")), ("width", None)):
+        asked = standing.brief.wanted.named(name)
+        assert asked is not None
+        value = asked.limits.goal_mm
+        entry = Measured(
+            entry_id="goal-00001", at=in_its_date(gauge), characteristic=name, readings=(Reading("m", value),)
+        )
+        stock.judged(job, entry, asked)
+        goal = stock.pair_of(job, asked.surfaces[0]).ends_at_mm
+        assert (seen[-1]["goal_mm"], seen[-1]["parallel_mm"]) == (goal, parallel)
+    other = replace(standing.brief.wanted.characteristics[0], name="step")
+    stock.judged(job, Measured(entry_id="s", at=in_its_date(gauge), readings=(Reading("m", D(22)),)), other)
+    assert seen[-1]["goal_mm"] == other.limits.goal_mm
