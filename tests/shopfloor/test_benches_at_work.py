@@ -123,6 +123,12 @@ def test_a_bench_that_was_laid_out_is_checked_again_before_the_wheel_touches(
         patched.setattr(benching, "bench_of", busy)
         benching.recheck(demo, job, standing, run, now=NOW)
     assert kept.row.stop == "Something of before."
+    for pieces, room in ((run.pieces, 1), ((), 1), ((1, 2, 3), 3)):
+        with monkeypatch.context() as patched:
+            asked: list[dict[str, object]] = []
+            patched.setattr(benching, "bench_of", lambda *_given, asked=asked, **named: asked.append(named) or busy())
+            benching.recheck(demo, job, standing, replace(run, pieces=pieces), now=NOW)
+        assert (asked[0]["room"], asked[0]["in_force"], asked[0]["face"]) == (room, True, 2)
     benching.recheck(demo, job, standing, run, now=NOW)
     assert kept.row.stop == benching._found(kept.checked)[0] != "Something of before."
 

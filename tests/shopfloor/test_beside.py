@@ -99,8 +99,11 @@ def test_the_meter_tells_of_a_wheel_that_has_cut_with_it(
     assert wheel is not None and [each[0] for each in limits] == [(1, 2)] * 2
     spindle: Any = limits[0][1]
     assert (spindle.wheel_diameter_mm, spindle.wheel_rpm, spindle.idle_w) == (wheel.diameter_mm, wheel.rpm, 90.0)
-    flips = [companion.companion(demo, job, now, run).left for now in (standing, replace(standing, up=None))]
-    assert all(each is not None for each in flips)
+    flips: list[bool] = []
+    monkeypatch.setattr(companion, "time_left", lambda _run, _times, *, is_flip: flips.append(is_flip))
+    for now in (standing, replace(standing, up=None)):
+        companion.companion(demo, job, now, run)
+    assert flips == [True, False], "what is up has only to be turned over"
     assert companion._power(job, replace(standing, powers=())) is None
     bare = replace(standing, brief=replace(standing.brief, wheel=None), powers=(1,) * 5)  # type: ignore[arg-type]
     assert companion._power(job, bare) is None

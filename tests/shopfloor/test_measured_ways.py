@@ -164,6 +164,9 @@ def test_squareness_is_scaled_to_the_print_s_height_and_unsure_while_a_side_is_m
     assert square_entry(known, rough, 25.0, entry_id="square-006", at=at).uncertainty_mm == D("0.004")
     late = square_entry(known, squared(demo, gauge, 4, 3.0), 25.0, entry_id="square-007", at=after_its_date(gauge))
     assert late.verdict == "unsure"
+    on_the_day = after_its_date(gauge) - timedelta(days=1)
+    good = square_entry(known, squared(demo, gauge, 4, 3.0), 25.0, entry_id="square-009", at=on_the_day)
+    assert good.verdict == "in"
 
 
 def test_what_was_cut_since_or_read_by_an_indicator_alone_goes_along_with_no_squareness(
@@ -177,7 +180,7 @@ def test_what_was_cut_since_or_read_by_an_indicator_alone_goes_along_with_no_squ
         pieces = {1: replace(standing.pieces[1], verdicts={"square": "unsure"})}
         known = replace(standing, history=(*standing.history, replace(first, **change)), pieces=pieces)  # type: ignore[arg-type]
         made = square_entry(known, squared(demo, gauge, 4, 2.0), 25.0, entry_id="b", at=first.at)
-        assert len(made.readings) == 1, change
+        assert len(made.readings) == 1 and made.uncertainty_mm == D("0.0005"), change
 
 
 def test_what_a_fixture_was_found_to_be_out_is_kept_with_u_over_its_height(demo: Session, gauge: InstrumentRow) -> None:

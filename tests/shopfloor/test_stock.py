@@ -169,3 +169,21 @@ def test_a_size_is_judged_against_the_goal_its_stock_was_shared_for_and_with_its
     other = replace(standing.brief.wanted.characteristics[0], name="step")
     stock.judged(job, Measured(entry_id="s", at=in_its_date(gauge), readings=(Reading("m", D(22)),)), other)
     assert seen[-1]["goal_mm"] == other.limits.goal_mm
+
+
+def test_a_surface_taken_in_turns_is_done_for_this_turn_at_its_own_size(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, standing = job_of(demo, "TR-101")
+    run, once = standing.runs[2], stock.pair_of(job, 2)
+    monkeypatch.setattr(stock, "turn_of", lambda _standing, _run: 2)
+    seen: list[int] = []
+    as_it_is = stock.ends_at
+    monkeypatch.setattr(
+        stock,
+        "ends_at",
+        lambda pair, *, reference, turn: seen.append(turn) or as_it_is(pair, reference=reference, turn=turn),
+    )
+    assert stock.goal_of(job, standing, run) == stock.goal_of(job, standing, run, once) == 22
+    twice = stock.goal_of(job, standing, run, replace(once, turns=2))
+    assert seen == [1, 1, 2] and twice == as_it_is(replace(once, turns=2), reference=False, turn=2)
