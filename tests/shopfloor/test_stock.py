@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from tests.shopfloor.test_as_it_stands import in_its_date, job_of
 from tests.store.test_learning import Bench
 from zesty_lark.core.sizes import Reading
+from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.work.entries import Measured, PassFed, Rerouted, SparkedOut
 from zesty_lark.shopfloor import stock
 from zesty_lark.shopfloor.measuring import Taken, measurement
@@ -179,11 +180,12 @@ def test_a_surface_taken_in_turns_is_done_for_this_turn_at_its_own_size(
     monkeypatch.setattr(stock, "turn_of", lambda _standing, _run: 2)
     seen: list[int] = []
     as_it_is = stock.ends_at
-    monkeypatch.setattr(
-        stock,
-        "ends_at",
-        lambda pair, *, reference, turn: seen.append(turn) or as_it_is(pair, reference=reference, turn=turn),
-    )
+
+    def noted(pair: PairPlan, *, reference: bool, turn: int) -> Decimal:
+        seen.append(turn)
+        return as_it_is(pair, reference=reference, turn=turn)
+
+    monkeypatch.setattr(stock, "ends_at", noted)
     assert stock.goal_of(job, standing, run) == stock.goal_of(job, standing, run, once) == 22
     twice = stock.goal_of(job, standing, run, replace(once, turns=2))
     assert seen == [1, 1, 2] and twice == as_it_is(replace(once, turns=2), reference=False, turn=2)
