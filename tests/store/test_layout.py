@@ -5,8 +5,9 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
+from alembic import command
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine
+from sqlalchemy import Engine, inspect
 
 from tests.store.layout import layout_of
 from tests.store.test_cut_short import DUMP
@@ -54,6 +55,16 @@ def test_migrations_make_the_tables_of_the_models_to_the_last_check(empty: Engin
     Base.metadata.create_all(empty)
     assert in_meaning(layout_of(empty)) == migrated
     assert len(migrated["checks"]) > 90 and len(migrated["columns"]) >= 400
+
+
+def test_migrations_go_up_and_down_and_match_the_models(empty: Engine) -> None:
+    assert migrate.current_revision(empty) is None
+    migrate.upgrade(empty)
+    assert migrate.current_revision(empty) == migrate.newest_revision(empty)
+    command.check(migrate._config(empty))
+    migrate.downgrade(empty)
+    assert inspect(empty).get_table_names() == ["alembic_version"]
+    migrate.upgrade(empty)
 
 
 def test_every_step_back_ends_at_the_tables_that_were_there_before_it(empty: Engine) -> None:

@@ -10,35 +10,24 @@ from sqlalchemy import Engine, text
 
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.running.mariadb import PrivateMariaDB, free_port
+from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import jobs, migrate, shoplog
+from zesty_lark.store import rows as kept_rows
 from zesty_lark.store.database import connect, sessions
 
 DUMP = json.loads((Path(__file__).parent / "earlier" / "demo-0003.json").read_text())
 
 
 @pytest.fixture(scope="module")
-def earlier(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Engine]:
+def earlier(server: PrivateMariaDB) -> Iterator[Engine]:
     """A database of the version before with the demonstration of then in it."""
-    database = PrivateMariaDB(tmp_path_factory.mktemp("earlier") / "db", free_port(), durable=False)
-    database.create()
-    database.start()
-    try:
-        engine = connect(database.url())
-        migrate.upgrade(engine, DUMP["revision"])
-        with engine.begin() as connection:
-            connection.execute(text("set foreign_key_checks = 0"))
-            for table, rows in DUMP["tables"].items():
-                for row in rows:
-                    names = ", ".join(f"`{name}`" for name in row)
-                    connection.execute(
-                        text(f"insert into `{table}` ({names}) values ({', '.join(':' + name for name in row)})"), row
-                    )
-            connection.execute(text("set foreign_key_checks = 1"))
-        yield engine
-        engine.dispose()
-    finally:
-        database.stop()
+    server.make_database("lark_earlier")
+    engine = connect(server.url().set(database="lark_earlier"))
+    kept_rows.clear(engine)
+    kept_rows.put_in(engine, DUMP["revision"], DUMP["tables"].items())
+    yield engine
+    kept_rows.clear(engine)
+    engine.dispose()
 
 
 def rows(engine: Engine, table: str, columns: str) -> list[tuple[Any, ...]]:
