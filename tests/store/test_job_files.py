@@ -133,7 +133,7 @@ CANNOT_BE: list[tuple[Callable[[dict[str, Any]], dict[str, Any]], str, object, s
     (lambda told: step(told, "dress"), "step_mm", "0.001", "goes with a rough or finish pass"),
     (lambda told: step(told, "rough"), "step_mm", "0", "goes with a rough or finish pass"),
     (lambda told: step(told, "finish"), "step_mm", "3", "less than what is fed down now"),
-    (lambda told: step(told, "rough"), "crossfeed_mm", "0", "crossfeed_mm"),
+    (lambda told: step(told, "rough"), "crossfeed_mm", "0", "crossfeed_mm: this has to be greater than 0."),
     (lambda told: step(told, "rough"), "number", 1, "a step is there twice"),
     (measured, "instrument", None, "with which instrument"),
     (measured, "instrument", "", "with which instrument"),

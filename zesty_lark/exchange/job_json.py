@@ -94,7 +94,8 @@ def read_job(text: str) -> JobRecord:
 
 
 def _sentence(words: str) -> str:
-    return f"{words.removeprefix('Value error, ').removesuffix('.')}."
+    said = words.removeprefix("Value error, ").replace("Input should be", "this has to be", 1)
+    return f"{said.removesuffix('.')}."
 
 
 def entry_values(entry: Entry) -> dict[str, Any]:
