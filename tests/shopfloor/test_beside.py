@@ -9,7 +9,6 @@ from typing import Any
 import pytest
 from sqlalchemy.orm import Session
 
-from tests.shopfloor.test_as_it_stands import job_of
 from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.core.process.power_watch import PowerWatch
 from zesty_lark.core.work.standing import Run, Standing
@@ -20,12 +19,6 @@ from zesty_lark.store.models import Job
 
 D = Decimal
 NOW = datetime.now(UTC)
-
-
-@pytest.fixture
-def at_work(demo: Session) -> tuple[Job, Standing, Run]:
-    job, standing = job_of(demo, "TR-101")
-    return job, standing, standing.runs[2]
 
 
 @pytest.mark.parametrize(

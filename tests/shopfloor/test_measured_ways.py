@@ -28,13 +28,6 @@ D = Decimal
 GAUGE = "Bench comparator B1"
 
 
-@pytest.fixture
-def gauge(demo: Session) -> InstrumentRow:
-    found = shop.by_name(demo, InstrumentRow, GAUGE)
-    assert found is not None
-    return found
-
-
 def shaped(demo: Session, gauge: InstrumentRow, number: str, name: str, found: object, **more: object) -> Measured:
     job, standing = job_of(demo, number)
     asked = standing.brief.wanted.named(name)

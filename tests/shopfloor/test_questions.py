@@ -26,12 +26,6 @@ D = Decimal
 NOW = datetime.now(UTC)
 
 
-@pytest.fixture
-def at_work(demo: Session) -> tuple[Job, Standing, Run]:
-    job, standing = job_of(demo, "TR-101")
-    return job, standing, standing.runs[2]
-
-
 def test_what_a_job_is_ground_with_is_its_own_else_the_usual(demo: Session, at_work: tuple[Job, Standing, Run]) -> None:
     job, standing, _ = at_work
     usual = CutRatio(0.6, 0)

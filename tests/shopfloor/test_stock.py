@@ -13,18 +13,11 @@ from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.work.entries import Measured, PassFed, Rerouted, SparkedOut
 from zesty_lark.shopfloor import stock
 from zesty_lark.shopfloor.measuring import Taken, measurement
-from zesty_lark.store import shop, shoplog
+from zesty_lark.store import shoplog
 from zesty_lark.store.models import InstrumentRow
 
 D = Decimal
 GAUGE = "Bench comparator B1"
-
-
-@pytest.fixture
-def gauge(demo: Session) -> InstrumentRow:
-    found = shop.by_name(demo, InstrumentRow, GAUGE)
-    assert found is not None
-    return found
 
 
 def test_a_reference_that_is_called_back_gives_its_skin_until_it_is_cut(demo: Session) -> None:
