@@ -25,7 +25,6 @@ from zesty_lark.store.models import MachineRow, SensorRow
 from zesty_lark.store.shoplog import Draft
 
 D = Decimal
-GAUGE = "Bench comparator B1"
 
 
 def with_a_wait(plan: PlanSteps) -> PlanSteps:

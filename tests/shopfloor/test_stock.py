@@ -17,7 +17,6 @@ from zesty_lark.store import shoplog
 from zesty_lark.store.models import InstrumentRow
 
 D = Decimal
-GAUGE = "Bench comparator B1"
 
 
 def test_a_reference_that_is_called_back_gives_its_skin_until_it_is_cut(demo: Session) -> None:
