@@ -118,3 +118,12 @@ def test_a_machine_has_one_chuck_and_one_sensor_of_a_kind(demo: Session) -> None
         assert moved.machine_id == free
         with pytest.raises(shop.MachineTaken, match=row.name):
             shop.keep(demo, shelf, same | {"name": "Another"}, moved)
+
+
+def test_a_name_is_one_thing_s_on_its_shelf(demo: Session) -> None:
+    first, second = shop.listed(demo, MachineRow)[:2]
+    values = {each: getattr(second, each) for each in field_names(MachineRow.describes)}
+    assert shop.keep(demo, MachineRow, values, second) is second
+    for row in (second, None):
+        with pytest.raises(shop.NameTaken, match=first.name):
+            shop.keep(demo, MachineRow, values | {"name": first.name}, row)

@@ -169,3 +169,11 @@ def test_what_a_run_teaches_is_kept_to_so_many_places(demo: Session) -> None:
     assert isinstance(ratio, LearnedRun) and ratio.eta == round(ratio.eta, 5) and len(str(ratio.eta)) == 7
     again = learning._of_run(bench.job, replace(after, gaps=(replace(gap, got_mm=D("0.031")),)))
     assert len(again) == 1, "more than was asked tells nothing of one wipe"
+
+
+def test_the_wheels_of_a_machine_are_those_its_runs_were_measured_with(demo: Session) -> None:
+    for machine in shop.listed(demo, MachineRow):
+        used = {row.wheel_id for row in demo.scalars(select(SizeRun).where(SizeRun.machine_id == machine.id))}
+        found = learning.wheels_of(demo, machine)
+        assert {wheel.id for wheel in found} == used and [each.name for each in found] == sorted(e.name for e in found)
+    assert any(learning.wheels_of(demo, machine) for machine in shop.listed(demo, MachineRow))

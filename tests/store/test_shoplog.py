@@ -318,3 +318,15 @@ def test_readings_are_kept_in_their_order_from_one_on(demo: Session) -> None:
 def test_a_plan_s_minutes_are_kept_to_the_thousandth(demo: Session) -> None:
     step = PlanStep(1, "rough", D("0.01"), D("0.01"), D("0.4"), D(200), minutes=1.23456)
     assert PlanStepRow.of(step).minutes == D("1.235")
+
+
+def test_what_was_made_after_an_entry_that_is_not_the_newest_is_behind(demo: Session) -> None:
+    job, person = job_and_person(demo)
+    entry, seen = pass_entry(demo, job)
+    newest = shoplog.entries_of(demo, job)[-1].entry_id
+    for after, wrong in (("somewhere-else", seen), (newest[:-1] + "x", None)):
+        with pytest.raises(BehindError):
+            shoplog.append(demo, job, person, Draft(entry, wrong, after=after))
+    assert not shoplog.append(demo, job, person, Draft(entry, seen - 1, after=newest)).already, "its own word counts"
+    note = Noted(entry_id="note-00001", at=NOW, note="Mist.")
+    assert not shoplog.append(demo, job, person, Draft(note)).already, "a note is never behind"
