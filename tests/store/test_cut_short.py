@@ -6,12 +6,17 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from sqlalchemy import Engine, event, text
+from alembic.runtime.migration import MigrationContext
+from pymysql.err import OperationalError
+from sqlalchemy import Column, Engine, Integer, MetaData, Table, event, insert, text
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.schema import CreateTable
 
 from tests.store.layout import layout_of
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import migrate, rows
 from zesty_lark.store.database import connect
+from zesty_lark.store.migrations import resume
 from zesty_lark.store.migrations.resume import PROGRESS
 
 DUMP = json.loads((Path(__file__).parent / "earlier" / "demo-0003.json").read_text())
@@ -103,3 +108,42 @@ def test_a_change_that_another_version_began_is_not_gone_on_with(cut: Engine) ->
     assert migrate.cut_short(cut)
     with pytest.raises(migrate.CutShort, match="version that began it"):
         migrate.upgrade(cut)
+
+
+@pytest.mark.parametrize(
+    ("said", "so_already"),
+    [
+        ((1050, "Table exists"), True), ((1091, "Can't drop"), True), ((1005, "Can't create (errno: 121 dup)"), True),
+        ((1005, "Can't create (errno: 150 wrong)"), False), ((1064, "syntax, errno: 121"), False), ((), False),
+    ],
+)  # fmt: skip
+def test_what_is_so_already_is_told_by_its_number(said: tuple[object, ...], so_already: bool) -> None:
+    assert resume._is_so_already(DBAPIError("alter", {}, OperationalError(*said))) is so_already
+    assert not resume._is_so_already(DBAPIError("alter", {}, None))  # type: ignore[arg-type]
+
+
+def test_what_may_have_been_done_before_is_no_error_and_anything_else_is(cut: Engine) -> None:
+    table = Table("attic", MetaData(), Column("id", Integer, primary_key=True))
+    with cut.connect() as connection:
+        impl = MigrationContext.configure(connection).impl
+        assert isinstance(impl, resume.ResumableImpl)
+        for uncertain in (False, True):
+            if not uncertain:
+                impl._change(CreateTable(table), uncertain=False)
+                with pytest.raises(DBAPIError, match="already exists"):
+                    impl._change(CreateTable(table), uncertain=False)
+            impl._change(CreateTable(table), uncertain=True)
+        with pytest.raises(DBAPIError, match="syntax"):
+            impl._change(text("create nonsense"), uncertain=True)
+
+
+def test_what_changes_the_layout_is_told_from_what_writes_rows() -> None:
+    table = Table("attic", MetaData(), Column("id", Integer, primary_key=True))
+    for layout in (CreateTable(table), text("  ALTER table x"), "drop table x", text("rename table x to y")):
+        assert resume._changes_layout(layout)
+    for writes in (insert(table), text("update x set y = 1"), "insert into altered values (1)"):
+        assert not resume._changes_layout(writes)
+    version = Table("alembic_version", MetaData(), Column("version_num", Integer))
+    assert resume._writes_version(insert(version)) and not resume._writes_version(insert(table))
+    assert not resume._writes_version(text("update alembic_version set version_num = 1"))
+    assert resume._in_words("drop table x", None) == "drop table x"
