@@ -8,13 +8,12 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from argon2 import PasswordHasher
-from sqlalchemy import Connection, select, text
+from sqlalchemy import select, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from tests.store.test_cut_short import made
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.demo import scenario
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.running.mariadb import PrivateMariaDB
@@ -180,26 +179,19 @@ def test_a_sign_in_name_is_taken_once(session: Session, lead: Person) -> None:
         people.let_in(fresh)
 
 
-def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(connection: Connection) -> None:
-    nested = connection.begin_nested()
-    with Session(connection, join_transaction_mode="create_savepoint") as here:
-        scenario.load(here, NOW)
-        job = jobs.by_number(here, "TR-140")
-        assert job is not None
-        text = write_job(job_files.write_out(here, job))
-        story = shoplog.entries_of(here, job)
-    nested.rollback()
-    with Session(connection, join_transaction_mode="create_savepoint") as there:
-        assert not people.anyone(there)
-        reader = people.add_person(there, sign_in_name="reader", name="R", role=Role.LEAD, password=None, at=NOW)
-        again, fresh = job_files.read_in(there, read_job(text), reader, NOW)
-        assert fresh == len(story) > 20
-        assert write_job(job_files.write_out(there, again)) == text
-        standing = shoplog.standing_of(there, again)
-        assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
-        assert people.matching(there, "bryn", "") is None, "people read in cannot sign in"
-        _, nothing = job_files.read_in(there, read_job(text), reader, NOW)
-        assert nothing == 0
+def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(demo: Session, session: Session) -> None:
+    job = jobs.by_number(demo, "TR-140")
+    assert job is not None and not people.anyone(session)
+    text, story = write_job(job_files.write_out(demo, job)), shoplog.entries_of(demo, job)
+    reader = people.add_person(session, sign_in_name="reader", name="R", role=Role.LEAD, password=None, at=NOW)
+    again, fresh = job_files.read_in(session, read_job(text), reader, NOW)
+    assert fresh == len(story) > 20
+    assert write_job(job_files.write_out(session, again)) == text
+    standing = shoplog.standing_of(session, again)
+    assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
+    assert people.matching(session, "bryn", "") is None, "people read in cannot sign in"
+    _, nothing = job_files.read_in(session, read_job(text), reader, NOW)
+    assert nothing == 0
 
 
 def test_a_log_written_as_csv_reads_back_the_same(demo: Session) -> None:
