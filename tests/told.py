@@ -1,4 +1,4 @@
-"""What the application comes to, written out as text that was read and found right, and compared with it again."""
+"""What the application comes to, written out as text and compared with it again: no change of it goes unseen."""
 
 import os
 from collections.abc import Iterator, Mapping, Sequence

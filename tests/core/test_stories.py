@@ -1,5 +1,5 @@
-"""Whole jobs told act by act: what was done or refused, what comes next, and every figure that follows, as they were
-read and found right. ``LARK_STORIES=1`` writes them anew; then read what changed before it is kept."""
+"""Whole jobs told act by act: what was done or refused, what comes next, and every figure that follows, as they came
+out when the texts were written. ``LARK_STORIES=1`` writes them anew; then read what changed before it is kept."""
 
 import os
 from pathlib import Path

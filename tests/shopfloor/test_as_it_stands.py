@@ -102,7 +102,7 @@ def questions(session: Session, basis: Basis, who: tuple[Person, ...]) -> Iterat
 
 
 @pytest.mark.parametrize("number", JOBS)
-def test_a_job_comes_to_what_was_read_of_it(demo: Session, number: str) -> None:
+def test_a_job_comes_to_what_is_told_of_it(demo: Session, number: str) -> None:
     job, standing = job_of(demo, number)
     gauges = sorted(shop.listed(demo, InstrumentRow), key=lambda each: each.name)
     who = tuple(people.by_sign_in_name(demo, name) for name in ("isa", "wen"))

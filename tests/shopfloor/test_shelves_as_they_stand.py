@@ -52,7 +52,7 @@ def of_wheel(session: Session, row: WheelRow) -> Iterator[str]:
             yield f"    step {face.depth_mm:.5g} {face.dressed_at is not None} {told(face.face)[:700]}"
 
 
-def test_the_rack_comes_to_what_was_read_of_it(demo: Session) -> None:
+def test_the_rack_comes_to_what_is_told_of_it(demo: Session) -> None:
     rows = shop.listed(demo, WheelRow)
     ranked = [told(each) for each in wheels.rack_wheels(demo)]
     compare(HERE / "rack.txt", [*(line for row in rows for line in of_wheel(demo, row)), *ranked])
@@ -131,7 +131,7 @@ def _formed(session: Session, standing: Standing, number: str, key: str) -> Iter
 
 
 @pytest.mark.parametrize("number", ("TR-101", "TR-114", "TR-120", "TR-133"))
-def test_benches_come_to_what_was_read_of_them(demo: Session, number: str) -> None:
+def test_benches_come_to_what_is_told_of_them(demo: Session, number: str) -> None:
     compare(HERE / f"benches-{number}.txt", list(of_set_ups(demo, number)))
 
 
