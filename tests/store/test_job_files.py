@@ -20,7 +20,7 @@ from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import Entry, Measured, Noted, PassFed, SparkedOut, Undone
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.core.work.rules import LogError
-from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
+from zesty_lark.exchange.job_json import JobFileError, entry_from, read_job, write_job
 from zesty_lark.store import job_files, jobs, people, read_in, shop, shoplog, summaries
 from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.jobs import TakeIn
@@ -154,6 +154,14 @@ def test_what_the_shop_s_record_cannot_hold_is_named_before_anything_is_read(
     where(told)[name] = value
     with pytest.raises(JobFileError, match=re.escape(says)):
         read_job(json.dumps(told))
+
+
+def test_a_row_of_a_log_names_its_field_or_the_entry_as_a_whole() -> None:
+    told = {"entry_id": "row-000001", "kind": "measured", "at": "2026-05-04T09:00:00Z", "by": "bryn", "piece": 1}
+    with pytest.raises(JobFileError, match="^the entry: a measurement says"):
+        entry_from(told)
+    with pytest.raises(JobFileError, match="^piece: this has to be greater"):
+        entry_from(told | {"piece": 0})
 
 
 def leaves(value: object, path: tuple[str | int, ...] = ()) -> Iterator[tuple[str | int, ...]]:

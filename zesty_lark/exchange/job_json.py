@@ -73,9 +73,7 @@ def read_job(text: str) -> JobRecord:
     except (json.JSONDecodeError, RecursionError) as error:
         raise JobFileError("This is not a job file that can be read: the file is no JSON.") from error
     except ValidationError as error:
-        first = error.errors(include_url=False, include_input=False)[0]
-        where = ".".join(str(part) for part in first["loc"]) or "the file"
-        raise JobFileError(f"This is not a job file that can be read: {where}: {_sentence(first['msg'])}") from error
+        raise JobFileError(f"This is not a job file that can be read: {_fault(error, 'the file')}") from error
     return JobRecord(
         job=file.job.model_dump(),
         part=file.part.model_dump(),
@@ -93,9 +91,12 @@ def read_job(text: str) -> JobRecord:
     )
 
 
-def _sentence(words: str) -> str:
-    said = words.removeprefix("Value error, ").replace("Input should be", "this has to be", 1)
-    return f"{said.removesuffix('.')}."
+def _fault(error: ValidationError, whole: str) -> str:
+    """The first thing that is wrong: where, else in the whole, and what as a sentence."""
+    first = error.errors(include_url=False, include_input=False)[0]
+    said = first["msg"].removeprefix("Value error, ").replace("Input should be", "this has to be", 1)
+    where = ".".join(str(part) for part in first["loc"]) or whole
+    return f"{where}: {said.removesuffix('.')}."
 
 
 def entry_values(entry: Entry) -> dict[str, Any]:
@@ -126,8 +127,7 @@ def entry_from(values: dict[str, Any]) -> Entry:
     try:
         return _core_entry(EntryShape.model_validate(values))
     except ValidationError as error:
-        first = error.errors(include_url=False, include_input=False)[0]
-        raise JobFileError(f"{'.'.join(str(part) for part in first['loc'])}: {_sentence(first['msg'])}") from error
+        raise JobFileError(_fault(error, "the entry")) from error
 
 
 def _core_entry(entry: EntryShape) -> Entry:
