@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Cookie, Page, Route, sync_playwright
+from playwright.sync_api import Browser, Cookie, Page, Playwright, Route, sync_playwright
 
 from tests.conftest import Rows
 from zesty_lark.demo.crew import PASSWORD
@@ -31,9 +31,10 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+CHROMIUM = "/usr/bin/chromium-headless-shell"
 START_SECONDS = 900.0
 """Limits only a real fault reaches, on a machine loaded many times over."""
-PAGE_SECONDS = 300.0
+PAGE_SECONDS = float(os.environ.get("LARK_TEST_SECONDS", "300"))
 THERE = """([selector, words]) => [...document.querySelectorAll(selector)].some(
   each => each.checkVisibility() && each.innerText.replace(/\\s+/g, " ").toLowerCase().includes(words)
 )"""
@@ -146,11 +147,16 @@ def running(tmp_path_factory: pytest.TempPathFactory, demo_home: Path) -> Iterat
 
 
 @pytest.fixture(scope="session")
-def chromium() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=ARGUMENTS)
-        yield browser
-        browser.close()
+def playwright() -> Iterator[Playwright]:
+    with sync_playwright() as made:
+        yield made
+
+
+@pytest.fixture(scope="session")
+def chromium(playwright: Playwright) -> Iterator[Browser]:
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+    yield browser
+    browser.close()
 
 
 class Person:

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 from sqlalchemy import select, text
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.rack.entries import Checked, PutOut, RackDress, RackEntry, RackNote, RackUndone, Said, TakenDown
@@ -114,7 +114,14 @@ def test_a_job_s_dress_is_the_wheel_s_too_and_goes_with_it(rack: Rack) -> None:
     assert newest.of_job and isinstance(newest.what, RackDress) and newest.what.job == "TR-101"
     undone = Undone(entry_id="job-undone-1", at=NOW, supersedes="job-dress-01")
     shoplog.append(rack.session, job, rack.who, Draft(undone))
-    assert wheel.diameter_mm == before and len(racks.entries_of(rack.session, wheel)) == logged
+    told = racks.entries_of(rack.session, wheel)
+    assert wheel.diameter_mm == before and len(told) == logged + 2, "nothing is ever taken out of a wheel's log"
+    assert isinstance(told[-1].what, RackUndone) and told[-1].of_job and told[-1].what.supersedes == "job-dress-01"
+    assert [each.entry_id for each in racks.standing_of(rack.session, wheel).history] == [
+        each.entry_id for each in told[:logged]
+    ]
+    with pytest.raises(OperationalError, match="append-only"):
+        rack.session.execute(text("delete from wheel_entry where entry_id = 'job-dress-01'"))
     with pytest.raises(RackError, match="at work on TR-101"):
         rack.log(wheel, RackDress(dress="fine", amount_mm=D("0.05")))
     with pytest.raises(RackError, match="at work on TR-101"):
@@ -301,8 +308,9 @@ def test_a_wheel_is_judged_by_the_speed_of_the_machine_it_is_put_on(rack: Rack) 
 )
 def test_a_job_s_dress_is_the_kind_that_its_plan_asked_for(rack: Rack, asked: str, kept: str) -> None:
     dress = Dressed(entry_id="job-kind-001", at=NOW, by="bryn", surface=2, amount_mm=D("0.01"))
-    shoplog.append(rack.session, rack.job, rack.who, Draft(dress))
-    rack.session.execute(text("delete from wheel_entry where entry_id = 'job-kind-001'"))
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(racks, "follow", lambda *_: None)
+        shoplog.append(rack.session, rack.job, rack.who, Draft(dress))
     logged = shoplog.entries_of(rack.session, rack.job)[-1]
     assert isinstance(logged, Dressed)
     racks._follow_dress(rack.session, rack.job, logged, asked)

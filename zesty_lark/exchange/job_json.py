@@ -35,7 +35,7 @@ class JobFileError(ValueError):
     """The file is no job file; the message says where and why."""
 
 
-NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at", "screen"})
+NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at", "read_in_from", "clock_doubt", "screen"})
 """What an entry has of the shop it is in: another shop gives it its own."""
 
 

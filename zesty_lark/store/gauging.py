@@ -9,13 +9,18 @@ from typing import get_args
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.chuck import ChuckAct, ChuckGrinding, StepName, check_act, grinding_now
+from zesty_lark.core.maps.chuck import ChuckAct, ChuckGrinding, ChuckJobError, StepName, check_act, grinding_now
 from zesty_lark.store.database import first
 from zesty_lark.store.models import ChuckActRow, ChuckRow, GaugeCheckRow, InstrumentRow, Person
+from zesty_lark.store.once import came_in, sent_before
 
-__all__ = ["Check", "Grinding", "checks_of", "grinding_of", "keep_act", "keep_check", "latest_check"]
+__all__ = ["Check", "CheckError", "Grinding", "checks_of", "grinding_of", "keep_act", "keep_check", "latest_check"]
 
 MOST_LISTED = 20
+
+
+class CheckError(ValueError):
+    """A check that cannot be kept; the message says why."""
 
 
 @dataclass(frozen=True)
@@ -30,12 +35,20 @@ class Check:
 
 
 def keep_check(session: Session, gauge: InstrumentRow, check: Check, by: Person, *, at: datetime) -> None:
-    """Keep a check of a gauge; what was sent before is not kept again."""
-    if session.scalar(select(GaugeCheckRow.id).where(GaugeCheckRow.entry_id == check.entry_id)) is not None:
+    """Keep a check of a gauge; what was sent before is not kept again.
+
+    Raises
+    ------
+    CheckError
+        If its id is none, or was used for something else.
+    """
+    same = {"instrument_id": gauge.id, "kind": check.kind}
+    if sent_before(session, GaugeCheckRow, check.entry_id, same, CheckError):
         return
     session.add(
         GaugeCheckRow(
             entry_id=check.entry_id,
+            digest=came_in(session).digest,
             instrument_id=gauge.id,
             kind=check.kind,
             readings=json.dumps(list(check.readings_um)),
@@ -95,10 +108,10 @@ def keep_act(
     Raises
     ------
     ChuckJobError
-        If another step comes first.
+        If another step comes first, or its id is none or was used for something else.
     """
     session.refresh(chuck, with_for_update=True)
-    if session.scalar(select(ChuckActRow.id).where(ChuckActRow.entry_id == entry_id)) is not None:
+    if sent_before(session, ChuckActRow, entry_id, {"chuck_id": chuck.id, "step": act.step}, ChuckJobError):
         return
     running = grinding_of(session, chuck)
     if running is None or running.stands.next is None:
@@ -109,6 +122,7 @@ def keep_act(
     session.add(
         ChuckActRow(
             entry_id=entry_id,
+            digest=came_in(session).digest,
             chuck_id=chuck.id,
             grinding=number,
             passes=passes,

@@ -17,6 +17,7 @@ from zesty_lark.store.database import first
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
 from zesty_lark.store.models.shop import IN_USE
+from zesty_lark.store.once import came_in, sent_before
 
 __all__ = [
     "Begun",
@@ -152,7 +153,7 @@ def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, 
         If the map is no longer being taken, or has no such place.
     """
     session.refresh(row, with_for_update=True)
-    if session.scalar(select(MapReadingRow.id).where(MapReadingRow.entry_id == reading.entry_id)) is not None:
+    if sent_before(session, MapReadingRow, reading.entry_id, {"map_id": row.id, "number": reading.number}, ValueError):
         return False
     if row.state != TAKING:
         raise ValueError("This map is not being taken any more.")
@@ -161,6 +162,7 @@ def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, 
     row.taken.append(
         MapReadingRow(
             entry_id=reading.entry_id,
+            digest=came_in(session).digest,
             map_id=row.id,
             number=reading.number,
             value_um=reading.value_um.quantize(FINEST_UM),

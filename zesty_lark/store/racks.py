@@ -4,20 +4,21 @@ import json
 from collections.abc import Sequence
 from decimal import Decimal
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.rack.entries import RackDress, RackEntry, ShapedWheel, TakenDown, loaded_entry, said_of
+from zesty_lark.core.rack.entries import RackDress, RackEntry, RackUndone, ShapedWheel, TakenDown, loaded_entry, said_of
 from zesty_lark.core.rack.fold import WheelStanding, wheel_standing
 from zesty_lark.core.rack.mounting_steps import steps_for
 from zesty_lark.core.rack.rules import RackError, check_rack_entry
 from zesty_lark.core.wheel.balance import permissible
 from zesty_lark.core.wheel.marking import marking
-from zesty_lark.core.work.entries import ENTRY_ID, Dressed, Undone
+from zesty_lark.core.work.entries import Dressed, Entry, Undone
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, JobSummary, LogEntry, MachineRow, Person, WheelEntryRow, WheelRow
+from zesty_lark.store.once import came_in, sent_before
 
 __all__ = ["append", "at_work", "entries_of", "follow", "ground", "most_gmm", "recent_jobs", "standing_of", "standings"]
 
@@ -116,15 +117,8 @@ def append(
     """
     session.refresh(wheel, with_for_update=True)
     now = standing_of(session, wheel)
-    if not ENTRY_ID.fullmatch(entry.entry_id):
-        raise RackError(
-            "An entry's id has 8 to 36 letters, digits and dashes; open the page again and press once more."
-        )
-    known = select(WheelEntryRow.wheel_id, WheelEntryRow.kind).where(WheelEntryRow.entry_id == entry.entry_id)
-    before = session.execute(known).first()
-    if before is not None:
-        if tuple(before) != (wheel.id, entry.what.kind):
-            raise RackError("This entry's id was used for another entry; open the page again and press once more.")
+    same = {"wheel_id": wheel.id, "kind": entry.what.kind}
+    if sent_before(session, WheelEntryRow, entry.entry_id, same, RackError):
         return now
     rpm = None if machine is None else float(machine.rpm)
     check_rack_entry(entry, now, wheel.mounted(), rpm, radius_left_mm=_radius_left(wheel))
@@ -169,6 +163,7 @@ def _insert(
     session.add(
         WheelEntryRow(
             entry_id=entry.entry_id,
+            digest=came_in(session).digest,
             wheel_id=wheel.id,
             kind=entry.what.kind,
             said=json.dumps(said_of(entry.what)),
@@ -208,7 +203,7 @@ def follow(session: Session, job: Job, row: LogEntry, after: Standing) -> None:
     if isinstance(entry, Dressed):
         _follow_dress(session, job, entry, after.wheel_use.dress)
     elif isinstance(entry, Undone):
-        _forget_dress(session, entry)
+        _take_back_dress(session, job, entry)
 
 
 def _follow_dress(session: Session, job: Job, entry: Dressed, dress: str) -> None:
@@ -217,16 +212,20 @@ def _follow_dress(session: Session, job: Job, entry: Dressed, dress: str) -> Non
     kind = dress if dress in ("rough", "fine") else "general"
     said = RackDress(dress=kind, amount_mm=entry.amount_mm or None, job=job.number)  # type: ignore[arg-type]
     kept = RackEntry(entry_id=entry.entry_id, at=entry.at, what=said, note=entry.note, of_job=True)
-    by = session.scalar(select(Person).where(Person.sign_in_name == entry.by))
-    assert by is not None
-    _insert(session, wheel, by, kept, machine=job.machine, job_seq=entry.seq)
+    _insert(session, wheel, _who(session, entry), kept, machine=job.machine, job_seq=entry.seq)
     if wheel.next_step == "dress":
         session.execute(_changed(wheel.id).values(next_step=""))
     _take_off(session, wheel, entry.amount_mm or Decimal(0))
 
 
-def _forget_dress(session: Session, undone: Undone) -> None:
-    """What a job's dress took off is put back with it."""
+def _who(session: Session, entry: Entry) -> Person:
+    by = session.scalar(select(Person).where(Person.sign_in_name == entry.by))
+    assert by is not None
+    return by
+
+
+def _take_back_dress(session: Session, job: Job, undone: Undone) -> None:
+    """A job's dress is taken back in the wheel's log too, and what it took off is put back."""
     row = session.scalar(
         select(WheelEntryRow).where(WheelEntryRow.entry_id == undone.supersedes, WheelEntryRow.job_seq.is_not(None))
     )
@@ -235,7 +234,9 @@ def _forget_dress(session: Session, undone: Undone) -> None:
     wheel = session.get(WheelRow, row.wheel_id)
     assert wheel is not None
     session.refresh(wheel, with_for_update=True)
-    session.execute(delete(WheelEntryRow).where(WheelEntryRow.seq == row.seq))
+    said = RackUndone(supersedes=row.entry_id)
+    kept = RackEntry(entry_id=undone.entry_id, at=undone.at, what=said, of_job=True)
+    _insert(session, wheel, _who(session, undone), kept, machine=job.machine, job_seq=undone.seq)
     _take_off(session, wheel, -Decimal(json.loads(row.said)["amount_mm"] or 0))
 
 

@@ -14,7 +14,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.interfaces import ORMOption
 
-from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned
+from zesty_lark.core.work.entries import Entry, Measured, Planned
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
@@ -24,6 +24,7 @@ from zesty_lark.store.jobs import by_number
 from zesty_lark.store.known_logs import fold_of, fold_with
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, MachineRow, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
+from zesty_lark.store.once import came_in, sent_before
 
 __all__ = [
     "Appended",
@@ -146,7 +147,7 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
 
 def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Folding, standing: Standing) -> Standing:
     """Insert an entry that may be logged as things stand; return where they stand then."""
-    entry = with_gap(addressed(draft.entry, standing), standing)
+    entry = with_gap(addressed(_timed(session, draft.entry, fold), standing), standing)
     check_entry(entry, standing)
     row = _row(session, job, person, entry, instrument=draft.instrument)
     session.add(row)
@@ -157,15 +158,16 @@ def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Fold
     return after
 
 
+def _timed(session: Session, entry: Entry, fold: Folding) -> Entry:
+    """An entry lies after the one before it, as its clock has it, or that clock is in doubt; the order is the log's."""
+    how = came_in(session)
+    last = next((each.at for each in reversed(fold.entries) if each.read_in_at is None), None)
+    doubt = how.clock_doubt or (last is not None and entry.at + how.waited < last)
+    return replace(entry, clock_doubt=True) if doubt else entry
+
+
 def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
-    if not ENTRY_ID.fullmatch(entry.entry_id):
-        raise LogError("An entry's id has 8 to 36 letters, digits and dashes; open the page again and press once more.")
-    known = session.execute(select(LogEntry.job_id, LogEntry.kind).where(LogEntry.entry_id == entry.entry_id)).first()
-    if known is None:
-        return False
-    if tuple(known) != (job.id, entry.kind.value):
-        raise LogError("This entry's id was used for another entry; open the page again and press once more.")
-    return True
+    return sent_before(session, LogEntry, entry.entry_id, {"job_id": job.id, "kind": entry.kind.value}, LogError)
 
 
 def with_gap(entry: Entry, standing: Standing) -> Entry:
@@ -188,6 +190,7 @@ def _row(session: Session, job: Job, person: Person, entry: Entry, *, instrument
     return LogEntry(
         kind=entry.kind.value,
         job_id=job.id,
+        digest=came_in(session).digest,
         by=person,
         machine=job.machine,
         instrument=instrument,

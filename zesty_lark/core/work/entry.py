@@ -50,8 +50,8 @@ class Kind(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class Entry:
-    """One line of the log: who did it and when, what they said of it and on which screen; and who read it in and when,
-    if it was not lived here."""
+    """One line of the log: who did it and when, what they said of it and on which screen; and who read it in, when and
+    from which file, if it was not lived here. ``clock_doubt``: the clock that gave its time may have been wrong."""
 
     kind: ClassVar[Kind]
     entry_id: str
@@ -63,6 +63,8 @@ class Entry:
     screen: str = ""
     read_in_by: str = ""
     read_in_at: datetime | None = None
+    read_in_from: str = ""
+    clock_doubt: bool = False
 
     @property
     def takes_back(self) -> str | None:

@@ -2,15 +2,11 @@
 
 from collections.abc import Sequence
 
-from zesty_lark.core.work.entries import Entry, Kind
+from zesty_lark.core.work.entries import Entry
 from zesty_lark.core.work.fold import Fold
 from zesty_lark.core.work.standing import Brief, Standing
 
 __all__ = ["Folding", "stand", "in_force"]
-
-_FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
-"""What undo never takes back."""
-
 
 class Folding:
     """A log that is folded as it grows: what is added is walked once, unless it takes something back."""
@@ -56,9 +52,6 @@ class Folding:
 
     def _stood(self) -> Standing:
         fold, history = self._fold, self._history
-        undoable = next((entry for entry in reversed(history) if entry.kind not in _FIXED), None)
-        if history and history[-1].kind is Kind.SIGNED_OFF:
-            undoable = None
         at = None if fold.signed_off else fold.at_work()
         runs = fold.newest_runs(at)
         return Standing(
@@ -72,7 +65,6 @@ class Folding:
             dressed=fold.dressed,
             gaps=tuple(fold.gaps),
             history=tuple(history),
-            undoable=undoable,
             last_seq=self.last_seq,
             signed_off=fold.signed_off,
             halted=fold.halted,

@@ -140,10 +140,10 @@ def time_told(entry: Entry, before: Standing) -> tuple[Timed, float] | None:
     From the entry before it: a placing from whatever was last logged, a touch-off from its placing, a dress from the
     pass or the plan before it, a measurement from the last cut.
     """
-    if not before.history or entry.read_in_at is not None:
+    if not before.history or entry.read_in_at is not None or entry.clock_doubt:
         return None
     began, act = _began(entry, before)
-    if act is None or began is None:
+    if act is None or began is None or began.clock_doubt:
         return None
     minutes = (entry.at - began.at).total_seconds() / 60
     return (act, round(minutes, 3)) if SHORTEST_MIN <= minutes <= LONGEST_MIN else None

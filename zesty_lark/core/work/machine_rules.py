@@ -32,7 +32,7 @@ from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, set_up_st
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Run, Standing
 
-__all__ = ["AT_MACHINE", "LogError", "may_grind", "reason", "refuse"]
+__all__ = ["AT_MACHINE", "MOST_DRESS_MM", "LogError", "may_grind", "reason", "refuse"]
 
 MOST_BLANKS = 50
 MOST_DRESS_MM = Decimal(5)

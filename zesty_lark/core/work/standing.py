@@ -7,13 +7,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
+from itertools import islice
 
 from zesty_lark.core.faces import FINISHED, FaceState
 from zesty_lark.core.process.power_watch import PassPower
 from zesty_lark.core.sizes import Verdict
 from zesty_lark.core.surfaces.surface import FED
 from zesty_lark.core.units import SMALLEST_MM
-from zesty_lark.core.work.entries import Entry, Halted, PieceEnd, Place, Waived
+from zesty_lark.core.work.entries import Entry, Halted, Kind, PieceEnd, Place, Waived
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.prints import Print, Surface
 from zesty_lark.core.work.run import NOTHING, Proof, Run
@@ -33,6 +34,10 @@ __all__ = [
     "is_wanted",
     "needed_by",
 ]
+
+
+FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
+"""What undo never takes back."""
 
 
 @dataclass(frozen=True)
@@ -220,8 +225,6 @@ class Standing:
         Asked against got, oldest first.
     history : tuple of Entry
         The entries in force.
-    undoable : Entry or None
-        The entry that undo would take back.
     last_seq : int
         The newest entry, in force or not; 0 for an empty log.
     signed_off : Entry or None
@@ -247,7 +250,6 @@ class Standing:
     dressed: str
     gaps: tuple[Gap, ...]
     history: tuple[Entry, ...]
-    undoable: Entry | None
     last_seq: int
     signed_off: Entry | None
     halted: Halted | None = None
@@ -255,6 +257,17 @@ class Standing:
     wheel_use: WheelUse = WheelUse()
     powers: tuple[PassPower, ...] = ()
     idle_w: float = 0.0
+
+    @property
+    def undoable(self) -> Entry | None:
+        """The entry that undo takes back; ``None`` when there is none, or the part is signed off."""
+        return next(iter(self.undoables(1)), None)
+
+    def undoables(self, most: int) -> tuple[Entry, ...]:
+        """Return what one undo after another takes back, the next first."""
+        if self.history and self.history[-1].kind is Kind.SIGNED_OFF:
+            return ()
+        return tuple(islice((entry for entry in reversed(self.history) if entry.kind not in FIXED), most))
 
     def held_elsewhere(self, screen: str) -> bool:
         """Whether the run is worked from another screen than this one."""

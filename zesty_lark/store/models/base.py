@@ -8,12 +8,12 @@ from typing import Annotated, Any, TypeVar
 from pydantic import ValidationError
 from sqlalchemy import CheckConstraint, Dialect, MetaData, Numeric, String
 from sqlalchemy.dialects.mysql import DATETIME
-from sqlalchemy.orm import DeclarativeBase, mapped_column
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
 from zesty_lark.core.shop import Thing, field_names
 
-__all__ = ["Base", "ExactLength", "KeptInError", "Length", "Moment", "ShortText", "described", "one_of"]
+__all__ = ["Base", "ExactLength", "KeptInError", "Length", "Moment", "OnceRow", "ShortText", "described", "one_of"]
 
 TABLE_OPTIONS = {"mariadb_engine": "InnoDB", "mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci"}
 
@@ -71,6 +71,14 @@ class Base(DeclarativeBase):
             "pk": "pk_%(table_name)s",
         }
     )
+
+
+class OnceRow:
+    """A row that a press makes: the sender's id of it, and a digest of what was posted with it. Sent again it is known
+    by both."""
+
+    entry_id: Mapped[str] = mapped_column(String(36), unique=True)
+    digest: Mapped[str | None] = mapped_column(String(32))
 
 
 Kind = TypeVar("Kind", bound=Thing)

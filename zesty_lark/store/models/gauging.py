@@ -3,7 +3,7 @@
 from sqlalchemy import ForeignKey, Index, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, one_of
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, OnceRow, one_of
 from zesty_lark.store.models.people import Person
 
 __all__ = ["CHECK_KINDS", "GaugeCheckRow"]
@@ -11,7 +11,7 @@ __all__ = ["CHECK_KINDS", "GaugeCheckRow"]
 CHECK_KINDS = ("repeat", "zero", "direction")
 
 
-class GaugeCheckRow(Base):
+class GaugeCheckRow(OnceRow, Base):
     """A check of a gauge: the same point lifted and replaced, its zero, which way it reads; what was read [µm], whether
     it was good, and in words. None is ever changed."""
 
@@ -23,7 +23,6 @@ class GaugeCheckRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    entry_id: Mapped[str] = mapped_column(String(36), unique=True)
     instrument_id: Mapped[int] = mapped_column(ForeignKey("instrument.id"))
     kind: Mapped[str] = mapped_column(String(10))
     readings: Mapped[str] = mapped_column(Text)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
 from zesty_lark.core.work.prints import THICKNESS
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, OnceRow, ShortText, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow
 from zesty_lark.store.models.shop import InstrumentRow, MachineRow
@@ -33,7 +33,7 @@ def columns_of(entry: Entry) -> dict[str, Any]:
     }
 
 
-class LogEntry(Base):
+class LogEntry(OnceRow, Base):
     """One line of the log. ``entry_id`` is made by the sender: sending it again logs nothing."""
 
     __tablename__ = "log_entry"
@@ -71,7 +71,6 @@ class LogEntry(Base):
     )
 
     seq: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    entry_id: Mapped[str] = mapped_column(String(36), unique=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
     kind: Mapped[str] = mapped_column(String(20))
     at: Mapped[Moment]
@@ -110,6 +109,8 @@ class LogEntry(Base):
     got_mm: Mapped[Length | None]
     read_in_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     read_in_at: Mapped[Moment | None]
+    read_in_from: Mapped[str] = mapped_column(String(120), default="", server_default="")
+    clock_doubt: Mapped[bool] = mapped_column(default=False, server_default="0")
 
     by: Mapped[Person] = relationship(lazy="joined", innerjoin=True, foreign_keys=[by_id])
     read_in_by: Mapped[Person | None] = relationship(lazy="joined", foreign_keys=[read_in_by_id])

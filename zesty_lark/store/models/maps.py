@@ -13,7 +13,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from zesty_lark.core.maps.analysis import Frame
 from zesty_lark.core.maps.layout import Layout, Place
 from zesty_lark.core.maps.surface_map import SurfaceMap, Taking
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, one_of
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, OnceRow, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import InstrumentRow
 
@@ -114,7 +114,7 @@ class SurfaceMapRow(Base):
         return {int(place): bool(ground) for place, ground in json.loads(self.seen or "{}").items()}
 
 
-class MapReadingRow(Base):
+class MapReadingRow(OnceRow, Base):
     """One reading of a map on its way; the newest of a place counts, those before it stay. ``entry_id`` is made by the
     sender: sending it again keeps nothing. ``source`` is empty for a typed one, else the line as the gauge sent it."""
 
@@ -126,7 +126,6 @@ class MapReadingRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    entry_id: Mapped[str] = mapped_column(String(36), unique=True)
     map_id: Mapped[int] = mapped_column(ForeignKey("surface_map.id"))
     number: Mapped[int]
     value_um: Mapped[Decimal] = mapped_column(Numeric(12, 4))
@@ -135,7 +134,7 @@ class MapReadingRow(Base):
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
 
-class ChuckActRow(Base):
+class ChuckActRow(OnceRow, Base):
     """Something done while a chuck was ground; ``grinding`` counts its grindings, ``passes`` is what this one takes."""
 
     __tablename__ = "chuck_act"
@@ -146,7 +145,6 @@ class ChuckActRow(Base):
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    entry_id: Mapped[str] = mapped_column(String(36), unique=True)
     chuck_id: Mapped[int] = mapped_column(ForeignKey("chuck.id"))
     grinding: Mapped[int]
     passes: Mapped[int]

@@ -10,7 +10,7 @@ from zesty_lark.core.flanges import FLANGE_KINDS, Flange
 from zesty_lark.core.rack.entries import RACK_TYPES
 from zesty_lark.core.shop import Wheel
 from zesty_lark.core.wheel.mounting import Mounted
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, described, one_of
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, OnceRow, ShortText, described, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import MachineRow
 
@@ -128,7 +128,7 @@ class WheelRow(Base):
         )
 
 
-class WheelEntryRow(Base):
+class WheelEntryRow(OnceRow, Base):
     """One entry of a wheel's log, never changed; ``job_seq`` names the entry of a job's log that it repeats, with which
     it comes and goes."""
 
@@ -136,7 +136,6 @@ class WheelEntryRow(Base):
     __table_args__ = (one_of("kind", RACK_TYPES), Index("ix_wheel_entry_wheel", "wheel_id", "seq"), TABLE_OPTIONS)
 
     seq: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=True)
-    entry_id: Mapped[str] = mapped_column(String(36), unique=True)
     wheel_id: Mapped[int] = mapped_column(ForeignKey("wheel.id"))
     kind: Mapped[str] = mapped_column(String(10))
     said: Mapped[str] = mapped_column(Text)

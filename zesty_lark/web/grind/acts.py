@@ -1,7 +1,6 @@
 """What a press at the machine logs: from what was posted to an entry, each act in its own way."""
 
 from collections.abc import Callable
-from datetime import datetime, timedelta
 from decimal import Decimal, InvalidOperation
 
 from flask import request
@@ -34,14 +33,13 @@ from zesty_lark.shopfloor.benching import open_cautions, recheck
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.presses import pressed_at
 from zesty_lark.web.shared.wording import as_unit, now, units
 
 __all__ = ["ANY_TIME", "WrongEntry", "entry_of"]
 
 LONGEST_NOTE = 1000
 MOST_W = Decimal(1_000_000)
-LONGEST_WAIT = timedelta(days=7)
-"""For so long a press may have waited on a screen that nobody answered."""
 ANY_TIME = ("note", "halt", "take_over")
 """What is logged whatever the screen had seen: a note, a stop, a takeover."""
 
@@ -71,15 +69,8 @@ def entry_of(act: str, job: Job, standing: Standing) -> Entry:
     more = maker(job, standing)
     if issubclass(kind, AtMachine):
         more["surface"] = request.form.get("surface", 0, type=int)
-    more |= {"by": guard.person().sign_in_name, "screen": guard.screen(), "at": _pressed(standing)}
+    more |= {"by": guard.person().sign_in_name, "screen": guard.screen(), "at": pressed_at()}
     return kind(entry_id=given, **more)  # type: ignore[arg-type]
-
-
-def _pressed(standing: Standing) -> datetime:
-    """When it was pressed: now, or as long ago as it waited on the screen, but never before what was logged before."""
-    waited = timedelta(milliseconds=max(0, request.headers.get("X-Lark-Waited", 0, type=int)))
-    at = now() - min(waited, LONGEST_WAIT)
-    return max(at, standing.history[-1].at) if waited and standing.history else at
 
 
 def _place(job: Job, standing: Standing) -> _Fields:
@@ -89,7 +80,7 @@ def _place(job: Job, standing: Standing) -> _Fields:
 
 def _seen_stopped() -> None:
     if not request.form.get("stopped"):
-        raise WrongEntry("Tick that the wheel is stopped and that you have seen it stop, before hands go in.")
+        raise WrongEntry("Tick that the wheel has stopped and that you have seen it stop, before hands go in.")
 
 
 def _touch_off(job: Job, standing: Standing) -> _Fields:

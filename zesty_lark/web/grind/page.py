@@ -11,7 +11,19 @@ from zesty_lark.core.surfaces.formed_face import formed_of
 from zesty_lark.core.units import dial_text
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at
+from zesty_lark.core.work.entries import (
+    Dressed,
+    LeftMachine,
+    PassFed,
+    Placed,
+    SparkedOut,
+    StepDone,
+    StepSkipped,
+    SurfaceDone,
+    TouchedOff,
+)
 from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.machine_rules import MOST_DRESS_MM
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import PlanStep
@@ -21,6 +33,7 @@ from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
 from zesty_lark.store import shop
 from zesty_lark.store.models import Job
+from zesty_lark.web.grind.acts import ANY_TIME
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.plan_ladder import plan_ladder
@@ -30,6 +43,7 @@ __all__ = ["page"]
 
 LAST_SHOWN = 3
 COMING_SHOWN = 3
+STEPS = (Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped, SurfaceDone, LeftMachine)
 COME_DOWN_MM = Decimal("0.05")
 """How far above a predicted reading the wheel is come down from [mm]."""
 RUNNING = ("pass", "blank", "no_feed")
@@ -68,6 +82,9 @@ def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain:
         "touch": touch if touch is not None and touch >= 0 else None,
         "come_down": COME_DOWN_MM,
         "wrong": wrong,
+        "stands": _stands(standing),
+        "any_time": ANY_TIME,
+        "most_dress": MOST_DRESS_MM,
         "wrong_act": act,
         "revs": revs,
         "collar": collar,
@@ -90,6 +107,11 @@ def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain:
         "seen_keys": SEEN_KEYS,
         "side_keys": SIDE_KEYS,
     } | (_beside(job, standing, run, what) if not plain else dict.fromkeys(("beside", "readout", "meter"), None))
+
+
+def _stands(standing: Standing) -> str:
+    """The last step that was taken: what a screen knows by it that a press it could not make is over."""
+    return next((each.entry_id for each in reversed(standing.history) if isinstance(each, STEPS)), "")
 
 
 def _beside(job: Job, standing: Standing, run: Run | None, what: Next) -> dict[str, Any]:

@@ -14,8 +14,10 @@ from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.grind.acts import ANY_TIME, WrongEntry, entry_of
 from zesty_lark.web.grind.forms import GrindForm
 from zesty_lark.web.grind.page import page
+from zesty_lark.web.grind.refused import refused_words
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.presses import from_outbox
 from zesty_lark.web.shared.streams import Streams
 from zesty_lark.web.shared.wording import now
 
@@ -31,7 +33,7 @@ def station(number: str) -> ResponseReturnValue:
     seen = request.args.get("seen", type=int)
     if seen is not None and seen == guard.standing().last_seq:
         return "", 204
-    return render_template("grind/station.html", **page(guard.job(), guard.standing()))
+    return render_template("grind/station.html", refused="", **page(guard.job(), guard.standing()))
 
 
 @blueprint.get("/jobs/<number>/grind/live")
@@ -71,14 +73,16 @@ def log(number: str) -> ResponseReturnValue:
         return _refused(job, str(error), act), 422
     except shoplog.BehindError as error:
         return _refused(job, str(error), ""), 409
-    if request.headers.get("X-Lark-Outbox"):
+    if from_outbox():
         guard.now_standing(appended.standing)
-        return render_template("grind/station.html", **page(job, appended.standing))
+        return render_template("grind/station.html", refused="", **page(job, appended.standing))
     return redirect(url_for("grind.station", number=number), 303)
 
 
 def _refused(job: Job, wrong: str, act: str) -> str:
-    return render_template("grind/station.html", **page(job, guard.standing(), wrong=wrong, act=act))
+    standing = guard.standing()
+    words = refused_words(request.form.get("act", ""), request.form.get("surface", type=int), standing, wrong)
+    return render_template("grind/station.html", refused=words, **page(job, standing, wrong=wrong, act=act))
 
 
 @blueprint.post("/jobs/<number>/grind/simulated")
@@ -93,6 +97,6 @@ def simulated(number: str) -> ResponseReturnValue:
         flash(simulation.do_next(sensor.to_core(), job, standing, next_act(standing)))
     except simulation.SimulationError as error:
         return _refused(job, str(error), ""), 422
-    if request.headers.get("X-Lark-Outbox"):
-        return render_template("grind/station.html", **page(job, standing))
+    if from_outbox():
+        return render_template("grind/station.html", refused="", **page(job, standing))
     return redirect(url_for("grind.station", number=number), 303)

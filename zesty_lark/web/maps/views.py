@@ -176,7 +176,7 @@ def read(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
         return _taking_page(of, row, form, doubt)
     reading = MapReading(form.entry_id.data or entry_id(), form.number.data, value, form.source.data or "")
     try:
-        maps.read(database.session(), row, reading, guard.person(), at=now())
+        maps.read(database.session(), row, reading, guard.person(), at=pressed_at())
     except ValueError as error:
         form.value.errors = [str(error)]
         return _taking_page(of, row, form) if row.state == TAKING else looking.map_page(of, row, str(error))

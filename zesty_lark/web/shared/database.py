@@ -10,6 +10,10 @@ from sqlalchemy.exc import OperationalError, StatementError
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
+from zesty_lark.store.once import CAME_IN, CameIn
+from zesty_lark.web.shared.clock import clock_in_doubt
+from zesty_lark.web.shared.presses import digest_of_post, waited
+
 __all__ = ["Shop", "drop", "install", "session"]
 
 DEADLOCK = 1213
@@ -20,6 +24,7 @@ def session() -> Session:
     """Return the request's session, opening it at first use."""
     if "database_session" not in g:
         g.database_session = current_app.config["LARK_SESSIONS"]()
+        g.database_session.info[CAME_IN] = CameIn(digest_of_post(), waited(), clock_in_doubt())
     current: Session = g.database_session
     return current
 

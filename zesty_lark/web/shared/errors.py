@@ -14,8 +14,10 @@ from werkzeug.exceptions import HTTPException
 from zesty_lark.core.calc import input_error_words
 from zesty_lark.core.quantities import InputError
 from zesty_lark.shopfloor.long_work import StillWorking, TooLong
+from zesty_lark.store.gauging import CheckError
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.guard import NotYours
+from zesty_lark.web.shared.guard import NotYours, PressedByAnother
+from zesty_lark.web.shared.presses import KEEP
 
 __all__ = ["from_own_page", "install", "keep_form", "kept_fields", "kept_form", "page"]
 
@@ -48,12 +50,14 @@ def install(app: Flask) -> None:
     """Answer errors in plain words."""
     app.register_error_handler(CSRFError, _expired)
     app.register_error_handler(NotYours, _not_yours)
+    app.register_error_handler(PressedByAnother, _pressed_by_another)
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(StillWorking, _still_working)
     app.register_error_handler(TooLong, _too_long)
     app.register_error_handler(StatementError, _refused_statement)
     app.register_error_handler(ValidationError, _cannot_be)
     app.register_error_handler(InputError, _cannot_be)
+    app.register_error_handler(CheckError, _cannot_be)
     app.register_error_handler(StaleDataError, _changed_meanwhile)
 
 
@@ -107,6 +111,13 @@ def _not_yours(error: NotYours) -> ResponseReturnValue:
     return page(403, "Someone else’s job", str(error), back=back)
 
 
+def _pressed_by_another(error: PressedByAnother) -> ResponseReturnValue:
+    """The browser that sent it keeps it."""
+    answer = current_app.make_response(page(409, "Pressed by someone else", str(error)))
+    answer.headers[KEEP] = "1"
+    return answer
+
+
 def _http(error: HTTPException) -> ResponseReturnValue:
     code = error.code or 500
     if code == 401 and g.get("kept_form"):
@@ -152,10 +163,10 @@ def _too_long(error: TooLong) -> ResponseReturnValue:
     return page(422, "Given up", str(error))
 
 
-def _cannot_be(error: ValidationError | InputError) -> ResponseReturnValue:
+def _cannot_be(error: ValidationError | InputError | CheckError) -> ResponseReturnValue:
     """What was sent cannot be what it says it is; nothing of it was built or kept."""
-    said = str(error) if isinstance(error, InputError) else str(input_error_words(error))
-    return page(422, "That cannot be", f"{said[:300]}. Nothing was changed.")
+    said = str(input_error_words(error)) if isinstance(error, ValidationError) else str(error)
+    return page(422, "That cannot be", f"{said[:300].rstrip('.')}. Nothing was changed.")
 
 
 def _changed_meanwhile(error: StaleDataError) -> ResponseReturnValue:

@@ -15,11 +15,13 @@ from zesty_lark.store.models import Job, Person, SignedIn
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.forms import PostedForm, TokenForm
+from zesty_lark.web.shared.presses import OUTBOX, of_someone_else
 
 __all__ = [
     "ANYONE",
     "Access",
     "NotYours",
+    "PressedByAnother",
     "access",
     "install",
     "job",
@@ -44,6 +46,10 @@ View = TypeVar("View", bound=Callable[..., ResponseReturnValue])
 
 class NotYours(PermissionError):
     """The job is someone else's; the message says whose and who can change that."""
+
+
+class PressedByAnother(PermissionError):
+    """Somebody else pressed this than is signed in; the message says so."""
 
 
 @dataclass(frozen=True)
@@ -182,6 +188,8 @@ def _guard() -> ResponseReturnValue | None:
         return None
     if g.person is None:
         return _ask_to_sign_in()
+    if of_someone_else():
+        raise PressedByAnother(f"{g.person.name} is signed in here now; this waits for who pressed it.")
     if allowed is None or Role(g.person.role) not in allowed.roles:
         abort(403)
     _load_job(allowed)
@@ -215,7 +223,7 @@ def load_person() -> None:
 def _ask_to_sign_in() -> ResponseReturnValue:
     if request.method == "GET":
         target = request.full_path.rstrip("?") if request.path != "/" else None
-        if request.headers.get("HX-Request") or request.headers.get("X-Lark-Outbox"):
+        if request.headers.get("HX-Request") or request.headers.get(OUTBOX):
             return "Signed out.", 401, {"HX-Redirect": url_for("account.sign_in")}
         return redirect(url_for("account.sign_in", next=target))
     g.kept_form = True

@@ -16,7 +16,8 @@ from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.forms import EntryForm
-from zesty_lark.web.shared.wording import as_unit, entry_id, now
+from zesty_lark.web.shared.presses import pressed_at
+from zesty_lark.web.shared.wording import as_unit, entry_id
 
 __all__ = ["About", "about", "blueprint", "logged", "said_in"]
 
@@ -71,7 +72,7 @@ def said_in(form: EntryForm, what: Said, of: About, note: str = "") -> RackEntry
     on = of.at(what)
     return RackEntry(
         entry_id=form.entry_id.data or entry_id(),
-        at=now(),
+        at=pressed_at(),
         what=what,
         machine=None if on is None else on.name,
         note=note.strip()[:300],

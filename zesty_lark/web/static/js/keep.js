@@ -12,36 +12,43 @@ const opened = openDB("zesty-lark", 1, {
 
 // The pages of one browser share what waits: each tells the others when that has changed.
 const others = new BroadcastChannel("zesty-lark-acts");
-const told = async (change) => {
-  const made = await change;
-  others.postMessage("");
-  return made;
-};
 export const whenOthersChange = (act) => { others.onmessage = act; };
 
+// One step, on the disk when it is over.
+async function step(act) {
+  const moving = (await opened).transaction(["acts", "refused"], "readwrite", { durability: "strict" });
+  const made = await act(moving.objectStore("acts"), moving.objectStore("refused"));
+  await moving.done;
+  others.postMessage("");
+  return made;
+}
+
 export const acts = async () => (await opened).getAll("acts");
-export const put = async (act) => told((await opened).add("acts", act));
-export const drop = async (n) => told((await opened).delete("acts", n));
-export const putRefused = async (act) => (await opened).add("refused", act);
 export const refused = async () => (await opened).getAll("refused");
-export const forgive = async (n) => (await opened).delete("refused", n);
 export const ahead = async (path) => (await opened).get("ahead", path);
 export const putAhead = async (path, seen, html) => (await opened).put("ahead", { path, seen, html });
 
-// Acts that the server refused leave the queue and stay to be looked at, in one step.
-export async function refuse(list, at, status) {
-  const moving = (await opened).transaction(["acts", "refused"], "readwrite");
-  for (const { n, ...act } of list) {
-    moving.objectStore("acts").delete(n);
-    moving.objectStore("refused").add({ ...act, at, status });
-  }
-  await told(moving.done);
-}
+// A press joins the queue; `place` says what it comes after, or why it cannot be: then that is returned.
+export const put = (act, place) => step(async (queue) => {
+  const why = place(act, await queue.getAll());
+  if (!why) await queue.add(act);
+  return why;
+});
 
-// One that was refused is to be sent once more, after all that waits.
-export async function again({ n, ...act }) {
-  const moving = (await opened).transaction(["acts", "refused"], "readwrite");
-  moving.objectStore("refused").delete(n);
-  moving.objectStore("acts").add(act);
-  await told(moving.done);
-}
+export const drop = (n) => step((queue) => queue.delete(n));
+export const forgive = (list) => step((_, apart) => Promise.all(list.map((act) => apart.delete(act.n))));
+
+// Acts that the server refused leave the queue and stay to be looked at; those in `relinked` wait for another.
+export const refuse = (list, relinked) => step((queue, apart) => Promise.all([
+  ...list.flatMap(({ n, ...act }) => [queue.delete(n), apart.add(act)]),
+  ...relinked.map((act) => queue.put(act)),
+]));
+
+// Refused ones are to be sent once more, after all that waits.
+export const again = (list, place) => step(async (queue, apart) => {
+  for (const { n, why, stood, ...act } of list) {
+    place(act, await queue.getAll());
+    await apart.delete(n);
+    await queue.add(act);
+  }
+});

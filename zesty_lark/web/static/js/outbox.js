@@ -3,6 +3,8 @@
 // of presses wait here in their order, and the page goes on with what the plan has next. Only a lost connection and 503
 // mean "try again"; what is refused otherwise, and what was pressed after it, is shown until it is sent or dropped.
 import * as kept from "./keep.js";
+import { field, mine, owner, placeAfter, pressOf } from "./press.js";
+import { behindRefused, goneBy, reason, showRefused, stands } from "./refused.js";
 
 const AWAY = 503;
 const RETRY_MS = 1500;
@@ -16,54 +18,11 @@ let last = 0;
 let wentOn = "";
 
 const token = () => document.querySelector("meta[name=csrf-token]").content;
-const who = () => document.querySelector(".top-person a")?.firstChild?.textContent?.trim() ?? "";
-const field = (act, name) => act.fields.find(([each]) => each === name)?.[1] ?? "";
 
 export function tell(words) {
   const state = document.getElementById("outbox-state");
   state.textContent = words;
   state.hidden = !words;
-}
-
-function button(words, act) {
-  const made = document.createElement("button");
-  made.type = "button";
-  made.className = "btn btn-outline-secondary btn-sm";
-  made.textContent = words;
-  made.addEventListener("click", act);
-  return made;
-}
-
-const UNSAID = ["entry_id", "seen", "supersedes", "after", "power_w"];
-
-function said(act) {
-  const told = act.fields.filter(([name, value]) => value && !UNSAID.includes(name));
-  const words = told.map(([name, value]) => (name === "act" ? value : `${name.replaceAll("_", " ")} ${value}`));
-  return `${act.url.split("/")[2] ?? act.url}: ${words.join(", ")}`;
-}
-
-async function showRefused() {
-  const list = await kept.refused();
-  const box = document.getElementById("outbox-refused");
-  const lines = list.map((act) => {
-    const line = document.createElement("li");
-    line.append(
-      `${said(act)} (${act.at}; the server answered ${act.status}) `,
-      button("Send it again", async () => {
-        await kept.again(act);
-        await showRefused();
-        send();
-      }),
-      " ",
-      button("Drop it", async () => {
-        await kept.forgive(act.n);
-        await showRefused();
-      }),
-    );
-    return line;
-  });
-  box.querySelector("ul").replaceChildren(...lines);
-  box.hidden = !list.length;
 }
 
 function busy(on) {
@@ -85,6 +44,7 @@ export function show(html) {
   wentOn = "";
   window.htmx?.process(document.getElementById("main"));
   document.querySelector("#main [autofocus]")?.focus();
+  goneBy(send).then(() => showRefused(send));
   document.dispatchEvent(new CustomEvent("shown"));
 }
 
@@ -102,7 +62,6 @@ async function freshToken() {
 
 const path = (act) => new URL(act.url, location.href).pathname;
 const here = (act) => path(act) === location.pathname;
-const mine = (act) => !act.who || !who() || act.who === who();
 
 async function waiting() {
   const list = await kept.acts();
@@ -113,12 +72,25 @@ async function waiting() {
 async function post(act) {
   const waited = String(Math.max(0, Date.now() - act.pressed));
   const headers = { "X-CSRFToken": token(), "X-Lark-Outbox": "1", "X-Lark-Waited": waited };
+  if (act.owner?.id) headers["X-Lark-Owner"] = act.owner.id;
   const answer = await ask(act.url, { method: "POST", body: new URLSearchParams(act.fields), headers });
   if (answer.status === AWAY) throw new Error("away");
   return answer;
 }
 
 const signedOut = (answer) => answer.status === 401 || new URL(answer.url).pathname === "/sign-in";
+
+// A refused press of a run takes those after it along; what is logged at any time, a note, a stop, goes its own way, and
+// what named it as the one before names the one before that.
+async function refuse(act, list, page, status) {
+  const behind = list.filter((other) => other.n !== act.n && other.url === act.url && other.run);
+  const stood = stands(page) || (here(act) ? stands(document) : "");
+  const along = act.run ? behind.map((other) => ({ ...other, stood, why: behindRefused(other) })) : [];
+  const link = act.before ? ["after", act.before] : ["seen", field(act, "seen")];
+  const relinked = act.run ? [] : behind.filter((other) => field(other, "after") === field(act, "entry_id"));
+  for (const other of relinked) other.fields = other.fields.map((each) => (each[0] === "after" ? link : each));
+  await kept.refuse([{ ...act, stood, why: reason(act, page, status) }, ...along], relinked);
+}
 
 // The first of the queue is sent, and is gone from here once the server has answered for it.
 async function sendFirst(list) {
@@ -129,40 +101,42 @@ async function sendFirst(list) {
     location.assign(`/sign-in?next=${encodeURIComponent(location.pathname)}`);
     return false;
   }
-  if (answer.ok) {
-    await kept.drop(act.n);
-  } else {
-    const at = new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
-    const after = list.filter((other, place) => place === 0 || (other.url === act.url && field(other, "after")));
-    await kept.refuse(after, at, answer.status);
-    await showRefused();
+  if (answer.headers.has("X-Lark-Keep")) {
+    location.reload(); // somebody else is signed in here by now
+    return false;
   }
   const html = await answer.text();
-  const left = await waiting();
-  if (here(act)) {
-    if (!left.some(here)) {
-      pressed = false;
-      show(html);
-    }
-  } else {
+  if (answer.ok) await kept.drop(act.n);
+  else await refuse(act, list, new DOMParser().parseFromString(html, "text/html"), answer.status);
+  const left = (await waiting()).filter(mine);
+  if (!here(act)) {
     tell(`A press that had been waiting ${answer.ok ? "is logged now" : "was refused"}.`);
+    if (!answer.ok) await showRefused(send);
+  } else if (!left.some(here)) {
+    pressed = false;
+    show(html);
   }
   return left.length > 0;
 }
 
 async function sendAll() {
-  let list = await waiting();
+  let list = (await waiting()).filter(mine);
   while (list.length) {
-    if (!mine(list[0])) {
-      tell(`A press of ${list[0].who} is still waiting here. It is sent when ${list[0].who} signs in.`);
-      return;
-    }
     if (!await sendFirst(list)) break;
-    list = await waiting();
+    list = (await waiting()).filter(mine);
   }
   if (!away && !list.length) return;
   away = false;
   tell("");
+}
+
+// Presses of others wait for them; what is pressed here by whoever is signed in goes its way.
+async function tellOthers() {
+  const others = (await kept.acts()).filter((act) => !mine(act));
+  if (!others.length || !owner().id || away) return;
+  const { name } = others[0].owner;
+  const many = others.length === 1 ? "A press" : `${others.length} presses`;
+  tell(`${many} of ${name} still wait${others.length === 1 ? "s" : ""} here, to be sent when ${name} signs in.`);
 }
 
 export async function send() {
@@ -175,16 +149,17 @@ export async function send() {
   try {
     if (navigator.locks) await navigator.locks.request("zesty-lark-outbox", sendAll);
     else await sendAll();
+    await tellOthers();
   } catch {
     away = true;
-    const list = await waiting();
+    const list = (await waiting()).filter(mine);
     const many = list.length === 1 ? "The press is" : `${list.length} presses are`;
     tell(`Not sent yet: the server does not answer. ${many} kept here, and sent when it does.`);
     await goOn(list.filter(here));
     setTimeout(send, RETRY_MS);
   } finally {
     sending = false;
-    if (away || !(await waiting()).some(here)) {
+    if (away || !(await waiting()).filter(mine).some(here)) {
       pressed = false;
       busy(false);
     }
@@ -195,18 +170,20 @@ export async function send() {
 // What the page shows after the presses that wait: taken from what the server said before it went away.
 async function goOn(list) {
   const station = document.getElementById("station");
-  const stands = list.map((act) => field(act, "entry_id")).join();
-  if (!list.length || !station?.dataset.ahead || stands === wentOn) return;
-  wentOn = stands;
+  const standing = list.map((act) => field(act, "entry_id")).join();
+  if (!list.length || !station?.dataset.ahead || standing === wentOn) return;
+  wentOn = standing;
+  last = Date.now();
+  const moves = list.filter((act) => act.run && act.leadsTo !== "none");
+  if (!moves.length) return;
   const coming = await kept.ahead(location.pathname);
   const first = field(list[0], "seen");
   const known = coming && coming.seen === first
-    ? new DOMParser().parseFromString(coming.html, "text/html").querySelector(`[data-ahead="${list.length}"]`)
+    ? new DOMParser().parseFromString(coming.html, "text/html").querySelector(`[data-ahead="${moves.length}"]`)
     : null;
-  const plain = list.every((act) => !act.typed);
   const now = station.querySelector(".grind-now");
   const bar = station.querySelector(".grind-bar");
-  if (known && plain) {
+  if (known && moves.every((act) => act.leadsTo === "step")) {
     now.replaceWith(document.importNode(known.content.querySelector(".grind-now"), true));
     bar.replaceWith(document.importNode(known.content.querySelector(".grind-bar"), true));
   } else {
@@ -214,18 +191,9 @@ async function goOn(list) {
     words.className = "now-word";
     words.textContent = "Kept. What comes next needs the server: it goes on when that answers.";
     now.replaceChildren(words);
-    bar.replaceChildren();
+    bar.replaceChildren(...bar.querySelectorAll(".stop-row"));
   }
-  last = Date.now();
   station.querySelector("[autofocus]")?.focus();
-}
-
-// Whether something was typed, or chosen, that is not what the page offered.
-function typed(form) {
-  const act = form.elements.act?.value;
-  if (["observe", "halt", "undo", "skip", "leave", "go_on", "close", "take_over"].includes(act)) return true;
-  const fields = [...form.elements].filter((each) => each.type === "text");
-  return fields.some((each) => each.value !== each.defaultValue && each.value !== "");
 }
 
 document.addEventListener("submit", async (event) => {
@@ -236,23 +204,23 @@ document.addEventListener("submit", async (event) => {
     tell("The press before is still on its way; this one was not taken.");
     return;
   }
-  if (away && Date.now() - last < APART_MS) return; // a wet finger presses twice; the page had just changed under it
-  const given = [...new FormData(form, event.submitter)].filter(([name]) => name !== "csrf_token");
-  const power = document.body.dataset.power;
-  const run = form.dataset.outbox === "run";
-  if (power && run) given.push(["power_w", power]);
-  delete document.body.dataset.power;
-  const act = { url: form.getAttribute("action"), fields: given, who: who(), pressed: Date.now(), typed: typed(form) };
+  if (away && Date.now() - last < APART_MS) { // a wet finger presses twice; the page had just changed under it
+    tell("Pressed twice at once: taken once.");
+    return;
+  }
+  const act = pressOf(form, event.submitter);
   pressed = true;
   busy(true);
-  const before = (await waiting()).filter((other) => other.url === act.url).at(-1);
-  if (before && run) {
-    act.fields = act.fields.filter(([name]) => name !== "seen");
-    act.fields.push(["after", field(before, "entry_id")]);
+  const why = await kept.put(act, placeAfter);
+  if (why) {
+    pressed = false;
+    busy(false);
+    tell(why);
+    return;
   }
-  await kept.put(act);
-  await waiting();
-  if (away && sending) await goOn((await kept.acts()).filter(here));
+  if (!act.run) form.reset();
+  const list = (await waiting()).filter(mine);
+  if (away && sending) await goOn(list.filter(here));
   send();
 });
 
@@ -262,18 +230,10 @@ document.addEventListener("submit", (event) => {
 
 // Without it a reload needs the server; everything else works.
 navigator.serviceWorker?.register("/static/js/worker.js", { scope: "/" }).catch(() => {});
-// What an earlier version kept in another place goes on from here.
-async function movedIn() {
-  const one = JSON.parse(localStorage.getItem("zesty-lark-outbox") ?? "null");
-  const list = JSON.parse(localStorage.getItem("zesty-lark-outbox-refused") ?? "[]");
-  if (one) await kept.put({ pressed: Date.now(), typed: true, ...one });
-  for (const act of list) await kept.putRefused({ pressed: Date.now(), typed: true, ...act });
-  localStorage.removeItem("zesty-lark-outbox");
-  localStorage.removeItem("zesty-lark-outbox-refused");
-}
 
 // How many wait is counted anew, or this page would think for good that what another had just pressed waits.
 kept.whenOthersChange(async () => {
+  await showRefused(send);
   if (!(await waiting()).length) document.dispatchEvent(new CustomEvent("all-sent"));
 });
-movedIn().then(() => Promise.all([showRefused(), send()]));
+Promise.all([showRefused(send), send()]);
