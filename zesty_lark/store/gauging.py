@@ -43,7 +43,7 @@ def keep_check(session: Session, gauge: InstrumentRow, check: Check, by: Person,
         If its id is none, or was used for something else.
     """
     same = {"instrument_id": gauge.id, "kind": check.kind}
-    if sent_before(session, GaugeCheckRow, check.entry_id, same, CheckError):
+    if sent_before(session, GaugeCheckRow, check.entry_id, same=same, refused=CheckError):
         return
     session.add(
         GaugeCheckRow(
@@ -111,7 +111,8 @@ def keep_act(
         If another step comes first, or its id is none or was used for something else.
     """
     session.refresh(chuck, with_for_update=True)
-    if sent_before(session, ChuckActRow, entry_id, {"chuck_id": chuck.id, "step": act.step}, ChuckJobError):
+    same = {"chuck_id": chuck.id, "step": act.step}
+    if sent_before(session, ChuckActRow, entry_id, same=same, refused=ChuckJobError):
         return
     running = grinding_of(session, chuck)
     if running is None or running.stands.next is None:

@@ -153,7 +153,8 @@ def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, 
         If the map is no longer being taken, or has no such place.
     """
     session.refresh(row, with_for_update=True)
-    if sent_before(session, MapReadingRow, reading.entry_id, {"map_id": row.id, "number": reading.number}, ValueError):
+    same = {"map_id": row.id, "number": reading.number}
+    if sent_before(session, MapReadingRow, reading.entry_id, same=same, refused=ValueError):
         return False
     if row.state != TAKING:
         raise ValueError("This map is not being taken any more.")

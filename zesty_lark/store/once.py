@@ -47,7 +47,7 @@ def came_in(session: Session) -> CameIn:
 
 
 def sent_before(
-    session: Session, rows: type[OnceRow], entry_id: str, same: Mapping[str, Any], refused: type[ValueError]
+    session: Session, rows: type[OnceRow], entry_id: str, *, same: Mapping[str, Any], refused: type[ValueError]
 ) -> bool:
     """Tell whether an entry is there already.
 

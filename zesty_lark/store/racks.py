@@ -118,7 +118,7 @@ def append(
     session.refresh(wheel, with_for_update=True)
     now = standing_of(session, wheel)
     same = {"wheel_id": wheel.id, "kind": entry.what.kind}
-    if sent_before(session, WheelEntryRow, entry.entry_id, same, RackError):
+    if sent_before(session, WheelEntryRow, entry.entry_id, same=same, refused=RackError):
         return now
     rpm = None if machine is None else float(machine.rpm)
     check_rack_entry(entry, now, wheel.mounted(), rpm, radius_left_mm=_radius_left(wheel))

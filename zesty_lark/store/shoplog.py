@@ -167,7 +167,8 @@ def _timed(session: Session, entry: Entry, fold: Folding) -> Entry:
 
 
 def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
-    return sent_before(session, LogEntry, entry.entry_id, {"job_id": job.id, "kind": entry.kind.value}, LogError)
+    same = {"job_id": job.id, "kind": entry.kind.value}
+    return sent_before(session, LogEntry, entry.entry_id, same=same, refused=LogError)
 
 
 def with_gap(entry: Entry, standing: Standing) -> Entry:

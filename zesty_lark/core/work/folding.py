@@ -8,6 +8,7 @@ from zesty_lark.core.work.standing import Brief, Standing
 
 __all__ = ["Folding", "stand", "in_force"]
 
+
 class Folding:
     """A log that is folded as it grows: what is added is walked once, unless it takes something back."""
 

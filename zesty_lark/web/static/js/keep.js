@@ -46,7 +46,7 @@ export const refuse = (list, relinked) => step((queue, apart) => Promise.all([
 
 // Refused ones are to be sent once more, after all that waits.
 export const again = (list, place) => step(async (queue, apart) => {
-  for (const { n, why, stood, ...act } of list) {
+  for (const { n, why, stood, follows, ...act } of list) {
     place(act, await queue.getAll());
     await apart.delete(n);
     await queue.add(act);

@@ -3,7 +3,7 @@
 // of presses wait here in their order, and the page goes on with what the plan has next. Only a lost connection and 503
 // mean "try again"; what is refused otherwise, and what was pressed after it, is shown until it is sent or dropped.
 import * as kept from "./keep.js";
-import { field, mine, owner, placeAfter, pressOf } from "./press.js";
+import { field, mine, placeAfter, pressOf } from "./press.js";
 import { behindRefused, goneBy, reason, showRefused, stands } from "./refused.js";
 
 const AWAY = 503;
@@ -85,7 +85,7 @@ const signedOut = (answer) => answer.status === 401 || new URL(answer.url).pathn
 async function refuse(act, list, page, status) {
   const behind = list.filter((other) => other.n !== act.n && other.url === act.url && other.run);
   const stood = stands(page) || (here(act) ? stands(document) : "");
-  const along = act.run ? behind.map((other) => ({ ...other, stood, why: behindRefused(other) })) : [];
+  const along = act.run ? behind.map((other) => ({ ...other, stood, follows: true, why: behindRefused(other) })) : [];
   const link = act.before ? ["after", act.before] : ["seen", field(act, "seen")];
   const relinked = act.run ? [] : behind.filter((other) => field(other, "after") === field(act, "entry_id"));
   for (const other of relinked) other.fields = other.fields.map((each) => (each[0] === "after" ? link : each));
@@ -133,7 +133,7 @@ async function sendAll() {
 // Presses of others wait for them; what is pressed here by whoever is signed in goes its way.
 async function tellOthers() {
   const others = (await kept.acts()).filter((act) => !mine(act));
-  if (!others.length || !owner().id || away) return;
+  if (!others.length || away) return;
   const { name } = others[0].owner;
   const many = others.length === 1 ? "A press" : `${others.length} presses`;
   tell(`${many} of ${name} still wait${others.length === 1 ? "s" : ""} here, to be sent when ${name} signs in.`);

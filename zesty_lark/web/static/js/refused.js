@@ -79,8 +79,9 @@ export async function showRefused(send) {
   const box = document.getElementById("outbox-refused");
   box.hidden = !groups.length;
   if (!groups.length) return;
-  const more = groups.length > 1 ? `, and ${groups.length - 1} more` : "";
-  box.querySelector(".refused-newest").textContent = words(groups.at(-1)) + more;
+  const newest = groups.findLast((group) => !group[0].follows) ?? groups.at(-1);
+  const more = groups.length > 1 ? ` And ${groups.length - 1} more.` : "";
+  box.querySelector(".refused-newest").textContent = words(newest) + more;
   box.querySelector("ul").replaceChildren(...groups.map((group) => line(group, send)));
   box.querySelector("[data-action=drop-refused]").onclick = async () => {
     await kept.forgive(list);
