@@ -7,6 +7,7 @@ import random
 import shutil
 import signal
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -32,8 +33,9 @@ POST = """fields => fetch(location.href, { method: "POST", body: new URLSearchPa
   "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content, "X-Lark-Outbox": "1" }
 }).then(answer => answer.status)"""
 PRESS = """([act, what, side, words]) => {
+  const own = each => (each.elements.other_reading ? "own " : "") + each.elements.act.value;
   const form = [...document.querySelectorAll("#station form[data-outbox]")].find(
-    each => (each.elements.other_reading ? "own " : "") + each.elements.act.value === act && (each.elements.what?.value ?? "") === what);
+    each => own(each) === act && (each.elements.what?.value ?? "") === what);
   if (!form) return false;
   for (const name of ["note", "reason"]) if (form.elements[name]) form.elements[name].value = words;
   for (const each of form.querySelectorAll("[type=checkbox]")) each.checked = true;
@@ -252,7 +254,7 @@ def test_the_browser_killed_and_the_server_killed_lose_and_double_nothing(
         os.kill(worker, signal.SIGKILL)
         context = in_profile(playwright, profile, shop.address)
         page = context.pages[0]
-        until(lambda: reached(page))
+        until(partial(reached, page))
         if "/sign-in" in page.url:  # the cookie had not been written down
             page.wait_for_function("() => document.getElementById('outbox-state').innerText.includes('Bryn Tallow')")
             signed_in(page)

@@ -107,15 +107,8 @@ def _insert_all(session: Session, job: Job, made: Sequence[_ReadEntry], read_in:
     whole: dict[str, Any] = dict.fromkeys(
         column.key for column in LogEntry.__mapper__.column_attrs if column.key != "seq"
     )
-    whole |= {
-        "characteristic": THICKNESS,
-        "note": "",
-        "how": "",
-        "side": "",
-        "screen": "",
-        "read_in_from": "",
-        "clock_doubt": False,
-    }
+    whole |= {"characteristic": THICKNESS, "clock_doubt": False}
+    whole |= dict.fromkeys(("note", "how", "side", "screen", "read_in_from"), "")
     for at in range(0, len(made), ROWS_AT_ONCE):
         some = made[at : at + ROWS_AT_ONCE]
         numbered = session.scalars(
@@ -162,7 +155,6 @@ def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:
 
 def _content(entry: Entry) -> Entry:
     """What an entry says: without what this shop gave it."""
-    plain = replace(
-        entry, seq=0, machine=None, screen="", read_in_by="", read_in_at=None, read_in_from="", clock_doubt=False
-    )
+    told = replace(entry, read_in_by="", read_in_at=None, read_in_from="")
+    plain = replace(told, seq=0, machine=None, screen="", clock_doubt=False)
     return replace(plain, plan=replace(plain.plan, plan_id=0)) if isinstance(plain, Planned) else plain

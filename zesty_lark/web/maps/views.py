@@ -18,6 +18,7 @@ from zesty_lark.web.maps.context import About, about, blueprint, both, gauge_of,
 from zesty_lark.web.maps.forms import LayOutForm, ReadingForm, WithdrawForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.presses import pressed_at
 from zesty_lark.web.shared.svg.surface import places_plate
 from zesty_lark.web.shared.wording import entry_id, now
 
