@@ -1,23 +1,24 @@
 """The logs that a process keeps folded: those used last, and always the last one."""
 
+import threading
 from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
-from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.work.entries import Entry, Noted
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.store import jobs, shoplog
-from zesty_lark.store.known_logs import KNOWN, KnownLogs, fold_of, fold_with
+from zesty_lark.store.known_logs import KNOWN, KnownLogs, Log, folds_of, hold, standing_of
+from zesty_lark.store.models import Job
 
 
 @pytest.fixture
 def folds(demo: Session) -> list[Folding]:
     """Two jobs' logs, folded."""
     found = [jobs.by_number(demo, number) for number in ("TR-101", "TR-140")]
-    return [shoplog.folding_of(demo, job) for job in found if job is not None]
+    return [Folding(job.part.brief(), shoplog.entries_of(demo, job)) for job in found if job is not None]
 
 
 def test_what_was_used_longest_ago_goes_when_there_are_too_many_entries(folds: list[Folding]) -> None:
@@ -25,90 +26,152 @@ def test_what_was_used_longest_ago_goes_when_there_are_too_many_entries(folds: l
     room = len(one.entries) + len(other.entries)
     for most, left in ((room, one), (room - 1, None)):
         known = KnownLogs(most)
-        known.put(1, one)
-        known.put(2, other)
-        assert known.take(1) is left and known.take(2) is other
+        known.put(("job", 1), one)
+        known.put(("job", 2), other)
+        assert known.take(("job", 1)) is left and known.take(("job", 2)) is other
 
 
 def test_a_log_longer_than_there_is_room_for_is_kept_while_it_is_the_last(folds: list[Folding]) -> None:
     known = KnownLogs(1)
-    known.put(1, folds[0])
-    assert known.take(1) is folds[0] and known.take(1) is None, "who takes it has it alone"
+    known.put(("job", 1), folds[0])
+    assert known.take(("job", 1)) is folds[0] and known.take(("job", 1)) is None, "who takes it has it alone"
 
 
 def test_a_fold_that_has_come_less_far_takes_no_other_s_place(folds: list[Folding]) -> None:
     less, further = sorted(folds, key=lambda each: each.last_seq)
     for first, second in ((less, further), (further, less)):
         known = KnownLogs()
-        known.put(1, first)
-        known.put(1, second)
-        assert known.take(1) is further
-    known.put(1, further)
+        known.put(("job", 1), first)
+        known.put(("job", 1), second)
+        assert known.take(("job", 1)) is further
+    known.put(("job", 1), further)
     again = Folding(further.brief, further.entries)
-    known.put(1, again)
-    assert known.take(1) is again, "as far, and read later"
+    known.put(("job", 1), again)
+    assert known.take(("job", 1)) is again, "as far, and read later"
 
 
 def test_what_was_used_longest_ago_goes_first(folds: list[Folding]) -> None:
     one, other = folds
     known = KnownLogs(2 * len(one.entries) + len(other.entries))
-    known.put(1, one)
-    known.put(2, other)
-    known.put(1, one)
-    known.put(3, one)
-    assert known.take(2) is other and known.take(1) is one and known.take(3) is one
+    known.put(("job", 1), one)
+    known.put(("job", 2), other)
+    known.put(("job", 1), one)
+    known.put(("job", 3), one)
+    assert known.take(("job", 2)) is other and known.take(("job", 1)) is one and known.take(("job", 3)) is one
     known = KnownLogs(len(one.entries) + len(other.entries))
     for job_id in (1, 2, 1, 3):
-        known.put(job_id, one)
-    assert known.take(2) is None and known.take(3) is one
+        known.put(("job", job_id), one)
+    assert known.take(("job", 2)) is None and known.take(("job", 3)) is one
 
 
-def test_a_fold_is_kept_between_two_looks_and_made_anew_when_the_job_was_changed(demo: Session) -> None:
-    job, known = jobs.by_number(demo, "TR-101"), KnownLogs()
-    assert job is not None
-    asked: list[int] = []
+def log_of(session: Session, job: Job, asked: list[int] | None = None) -> Log:
+    """The log of a job; what it is asked for is noted."""
 
     def read(after: int) -> list[Entry]:
-        asked.append(after)
-        return shoplog.entries_of(demo, job, after)
+        if asked is not None:
+            asked.append(after)
+        return shoplog.entries_of(session, job, after)
 
-    brief, last = job.part.brief(), shoplog.standing_of(demo, job).last_seq
+    return Log(("job", job.id), job.part.brief(), read, Folding)
+
+
+def note(number: int, seq: int) -> Noted:
+    return Noted(entry_id=f"known-{number:04d}", at=datetime.now(UTC), by="bryn", note="Mist.", seq=seq)
+
+
+@pytest.fixture
+def job(demo: Session) -> Job:
+    found = jobs.by_number(demo, "TR-101")
+    assert found is not None
+    return found
+
+
+def test_a_fold_is_kept_between_two_looks_and_made_anew_when_the_job_was_changed(demo: Session, job: Job) -> None:
+    asked: list[int] = []
+    last = shoplog.standing_of(demo, job).last_seq
+    log, known = log_of(demo, job, asked), KnownLogs()
     demo.info.pop(KNOWN, None)
-    with_none = fold_of(demo, job.id, brief, read)
-    assert asked == [0] and fold_of(demo, job.id, brief, read) is not with_none, "nothing is shared without a shelf"
+    standing_of(demo, log)
+    standing_of(demo, log)
+    assert asked == [0, 0], "nothing is shared without a shelf"
     demo.info[KNOWN] = known
-    first = fold_of(demo, job.id, brief, read)
-    assert fold_of(demo, job.id, brief, read) is first and asked == [0, 0, 0, last]
-    other = replace(brief, cut_ratio=brief.cut_ratio / 2)
-    changed = fold_of(demo, job.id, other, read)
-    assert changed is not first and changed.brief == other and changed.entries == first.entries
+    first = standing_of(demo, log)
+    assert standing_of(demo, log) is first and asked == [0, 0, 0, last]
+    changed = standing_of(demo, replace(log, brief=replace(log.brief, cut_ratio=log.brief.cut_ratio / 2)))
+    assert changed.brief != log.brief and changed.history == first.history
+    assert folds_of(demo, [log.key, ("job", 0)]) == {log.key: last, ("job", 0): 0}
 
 
-def test_what_is_not_committed_is_in_its_own_transaction_s_fold_only(demo: Session) -> None:
-    job, known = jobs.by_number(demo, "TR-101"), KnownLogs()
-    assert job is not None
+def test_what_is_not_committed_is_in_its_own_transaction_s_fold_only(demo: Session, job: Job) -> None:
+    known = KnownLogs()
     demo.info[KNOWN] = known
-    fold = fold_of(demo, job.id, job.part.brief(), lambda after: shoplog.entries_of(demo, job, after))
-    entry = Noted(entry_id="known-0001", at=datetime.now(UTC), by="bryn", note="Mist.", seq=fold.last_seq + 1)
-    before = list(fold.entries)
+    log = log_of(demo, job)
+    before = standing_of(demo, log).last_seq
     with demo.begin_nested():
-        assert fold_with(demo, job.id, fold, entry) is fold and known.take(job.id) is None
-        assert fold_of(demo, job.id, fold.brief, lambda _after: []) is fold and fold.entries == [*before, entry]
+        fold = hold(demo, log)
+        fold.add(note(1, before + 1))
+        assert known.take(log.key, 0) is None
+        assert standing_of(demo, replace(log, read=lambda _: [])).last_seq == before + 1
     demo.commit()
-    assert known.take(job.id) is fold
-    known.put(job.id, fold)
-    second = replace(entry, entry_id="known-0002", seq=entry.seq + 1)
-    assert demo.scalar(text("select 1"))
-    fold_with(demo, job.id, fold, second)
+    assert folds_of(demo, [log.key]) == {log.key: before + 1}
+    hold(demo, log).add(note(2, before + 2))
     demo.rollback()
-    assert known.take(job.id) is None
-    assert fold_of(demo, job.id, fold.brief, lambda after: [] if after else before).entries == before
+    assert known.take(log.key, 0) is None, "what was added to and undone is thrown away"
+    hold(demo, log)
+    demo.rollback()
+    assert folds_of(demo, [log.key]) == {log.key: before}, "what nothing was added to stays"
 
 
-def test_without_a_shelf_a_fold_is_added_to_all_the_same(demo: Session) -> None:
-    job = jobs.by_number(demo, "TR-101")
-    assert job is not None
-    demo.info.pop(KNOWN, None)
-    fold = shoplog.folding_of(demo, job)
-    entry = Noted(entry_id="known-0003", at=datetime.now(UTC), by="bryn", note="Mist.", seq=fold.last_seq + 1)
-    assert fold_with(demo, job.id, fold, entry).entries[-1] is entry
+def test_another_thread_never_sees_what_is_added_before_it_is_committed(demo: Session, job: Job) -> None:
+    """It waits a moment for the fold that is being added to, then reads the log by itself; either way it sees what is
+    committed, and a rollback takes nothing back from it."""
+    known = KnownLogs()
+    log = log_of(demo, job)
+    entries = shoplog.entries_of(demo, job)
+    other = Session(info={KNOWN: known})
+    demo.info[KNOWN] = known
+    last = standing_of(demo, log).last_seq
+    seen: list[int] = []
+
+    def look() -> None:
+        apart = replace(log, read=lambda after: [each for each in entries if each.seq > after])
+        for _ in range(3):
+            seen.append(standing_of(other, apart).last_seq)
+
+    for ends in (demo.rollback, demo.commit):
+        held = hold(demo, log)
+        looking = threading.Thread(target=look)
+        looking.start()
+        held.add(note(len(seen), last + 1))
+        looking.join()
+        ends()
+    assert seen == [last] * 6
+    assert folds_of(demo, [log.key]) == {log.key: last + 1}
+
+
+def test_whoever_waits_has_the_fold_as_soon_as_it_is_put_back(folds: list[Folding]) -> None:
+    known, got = KnownLogs(), list[object]()
+    known.put(("job", 1), folds[0])
+    taken = known.take(("job", 1))
+    waiting = threading.Thread(target=lambda: got.append(known.take(("job", 1), 60)))
+    waiting.start()
+    assert taken is folds[0]
+    known.put(("job", 1), taken)
+    waiting.join()
+    assert got == [folds[0]]
+    known.give_up(("job", 1))
+    assert known.take(("job", 1), 60) is None, "nothing is waited for that does not come"
+
+
+def test_a_log_that_cannot_be_read_leaves_nothing_half_done(demo: Session, job: Job) -> None:
+    known = KnownLogs()
+    demo.info[KNOWN] = known
+    log = log_of(demo, job)
+    standing_of(demo, log)
+
+    def broken(_after: int) -> list[Entry]:
+        raise OSError("gone")
+
+    with pytest.raises(OSError, match="gone"):
+        standing_of(demo, replace(log, read=broken))
+    assert known.take(log.key, 60) is None, "it is read anew, and nobody waits for it"

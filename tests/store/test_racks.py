@@ -1,16 +1,18 @@
 """Each wheel's log on a real database: once, append-only, with what it takes off; and what jobs say of their wheel."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
 import pytest
-from sqlalchemy import select, text
+from sqlalchemy import insert, select, text
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.rack.entries import Checked, PutOut, RackDress, RackEntry, RackNote, RackUndone, Said, TakenDown
+from zesty_lark.core.rack.folding import WheelBrief, WheelFolding
 from zesty_lark.core.rack.rules import RackError
 from zesty_lark.core.work.entries import Dressed, LeftMachine, Undone
 from zesty_lark.shopfloor import wheels
@@ -162,7 +164,7 @@ def test_a_wheel_put_on_a_job_of_another_machine_is_doubted(rack: Rack) -> None:
 
 
 def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
-    rack: Rack, statements: Callable[[], Any], monkeypatch: pytest.MonkeyPatch
+    rack: Rack, statements: Callable[[], Any]
 ) -> None:
     with statements() as few:
         wheels.rack(rack.session)
@@ -172,10 +174,30 @@ def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
     with statements() as many:
         wheels.rack(rack.session)
     assert len(many) <= len(few) + 2
-    newest = racks.standings(rack.session, [rack.wheel("W6 slots")])
-    monkeypatch.setattr(racks, "NEWEST_OF_EACH", 10)
-    fewer = racks.standings(rack.session, [rack.wheel("W6 slots")])
-    assert [len(found[rack.wheel("W6 slots").id].history) for found in (newest, fewer)] == [41, 10]
+    assert len(racks.standings(rack.session, [rack.wheel("W6 slots")])[rack.wheel("W6 slots").id].history) == 41
+
+
+def test_a_wheel_s_log_of_thousands_is_folded_whole_and_read_no_second_time(
+    rack: Rack, statements: Callable[[], Any]
+) -> None:
+    """Four notes more made a wheel grow once, for the oldest dresses fell out of what was folded."""
+    wheel = rack.wheel("W3 open white")
+    across, off = wheel.diameter_mm, racks.standing_of(rack.session, wheel).taken_off_mm
+    machine = rack.session.scalar(select(MachineRow.id).where(MachineRow.name == "No. 1, inch dial"))
+    said = {"wheel_id": wheel.id, "kind": "note", "said": "{}", "note": "", "at": NOW, "by_id": rack.who.id}
+    rack.session.execute(
+        insert(WheelEntryRow),
+        [said | {"entry_id": f"note-{number:06d}", "machine_id": machine} for number in range(2_500)],
+    )
+    for number in range(4):
+        rack.log(wheel, RackNote(), f"Note {number}.")
+    stands = racks.standing_of(rack.session, wheel)
+    assert len(stands.history) > 2_500 and stands.taken_off_mm == off and wheel.diameter_mm == across
+    with statements() as sent:
+        assert racks.standing_of(rack.session, wheel) == stands
+        assert racks.standings(rack.session, [wheel])[wheel.id] == stands
+    asked = [each for each in sent if "FROM wheel_entry" in each]
+    assert len(asked) == 2 and all("wheel_entry.seq >" in each for each in asked)
 
 
 def test_what_is_left_of_a_wheel_is_down_to_its_least_or_to_its_bore(rack: Rack) -> None:
@@ -190,27 +212,27 @@ def test_what_is_left_of_a_wheel_is_down_to_its_least_or_to_its_bore(rack: Rack)
 
 def test_the_unbalance_that_may_be_left_needs_a_mass_and_a_speed(rack: Rack) -> None:
     wheel = rack.wheel("W4 open white")
+    speeds = {"No. 1": 3000.0}
     with rack.session.no_autoflush:
         wheel.mass_g = 2000
-        allowed = racks.most_gmm(wheel, 3000.0)
-        assert allowed is not None and allowed > 0 and racks.most_gmm(wheel, None) is None
+        allowed = racks._brief(wheel, speeds).most_gmm("No. 1")
+        assert allowed is not None and allowed > 0
+        assert racks._brief(wheel, speeds).most_gmm("No. 2") is None and racks._brief(wheel, {}).most_gmm(None) is None
         wheel.mass_g = None
-        assert racks.most_gmm(wheel, 3000.0) is None
+        assert racks._brief(wheel, speeds).most_gmm("No. 1") is None
         rack.session.expire(wheel)
 
 
-def test_a_wheel_s_speed_is_that_of_the_machine_it_was_logged_on_last(rack: Rack) -> None:
-    first, second = rack.wheel("W4 open white"), rack.wheel("W6 slots")
-    rack.log(first, RackNote(), "On this one.")
-    rack.machine = wheel_machine(rack)
-    rack.machine.rpm = 2850
-    rack.log(second, RackNote(), "On the other.")
-    here = shop.by_name(rack.session, MachineRow, "No. 1, inch dial")
-    assert here is not None and here.rpm != rack.machine.rpm
-    assert racks._rpm(rack.session, first) == float(here.rpm)
-    assert racks._rpm(rack.session, second) == float(rack.machine.rpm)
-    rack.log(first, RackNote(), "Now on the other too.")
-    assert racks._rpm(rack.session, first) == float(rack.machine.rpm)
+def test_a_wheel_is_balanced_by_the_speed_of_the_machine_it_was_logged_on_last(rack: Rack) -> None:
+    wheel = rack.wheel("W4 open white")
+    here = racks.entries_of(rack.session, wheel)
+    slow = WheelBrief(mass_g=2000.0, rpm={name: 10.0 for name in {each.machine for each in here} if name})
+    quick = replace(slow, rpm={name: 6000.0 for name in slow.rpm} | {"other": 10.0})
+    fold = WheelFolding(quick, here)
+    for entry in (RackNote(), TakenDown(), RackNote()):
+        fold.add(RackEntry(entry_id=f"more-{len(fold.entries)}", at=NOW, what=entry, machine="other", seq=10**6))
+        assert fold.standing() == WheelFolding(quick, fold.entries).standing(), "as it grows, and at once"
+    assert fold._most == quick.most_gmm("other") != slow.most_gmm("other")
 
 
 def test_a_note_is_kept_as_far_as_there_is_room(rack: Rack) -> None:

@@ -1,41 +1,49 @@
 """The rack's logs: each wheel's, appended to once, and what is kept with them in the same transaction."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 
-from sqlalchemy import func, select, update
+from sqlalchemy import and_, or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.rack.entries import RackDress, RackEntry, RackUndone, ShapedWheel, TakenDown, loaded_entry, said_of
-from zesty_lark.core.rack.fold import WheelStanding, wheel_standing
+from zesty_lark.core.rack.fold import WheelStanding
+from zesty_lark.core.rack.folding import WheelBrief, WheelFolding
 from zesty_lark.core.rack.mounting_steps import steps_for
 from zesty_lark.core.rack.rules import RackError, check_rack_entry
-from zesty_lark.core.wheel.balance import permissible
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.core.work.entries import Dressed, Entry, Undone
 from zesty_lark.core.work.standing import Standing
+from zesty_lark.store import known_logs
 from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, JobSummary, LogEntry, MachineRow, Person, WheelEntryRow, WheelRow
 from zesty_lark.store.once import came_in, sent_before
 
-__all__ = ["append", "at_work", "entries_of", "follow", "ground", "most_gmm", "recent_jobs", "standing_of", "standings"]
+__all__ = ["append", "at_work", "entries_of", "follow", "ground", "recent_jobs", "standing_of", "standings"]
 
-MOST_ENTRIES = 2_000
 MOST_JOBS = 10
-NEWEST_OF_EACH = 150
 
 
-def entries_of(session: Session, wheel: WheelRow) -> list[RackEntry]:
-    """Return a wheel's log, oldest first: its newest entries where there are very many."""
-    found = select(WheelEntryRow).where(WheelEntryRow.wheel_id == wheel.id)
+def entries_of(session: Session, wheel: WheelRow, after: int = 0) -> list[RackEntry]:
+    """Return a wheel's log after a number, oldest first."""
+    return _read(session, {wheel.id: after}).get(wheel.id, [])
+
+
+def _read(session: Session, after: Mapping[int, int]) -> dict[int, list[RackEntry]]:
+    """The logs of wheels, each after a number, in one statement."""
+    new = (and_(WheelEntryRow.wheel_id == wheel, WheelEntryRow.seq > seq) for wheel, seq in after.items())
     names = (
         joinedload(WheelEntryRow.by).load_only(Person.name),
         joinedload(WheelEntryRow.machine).load_only(MachineRow.name),
     )
-    rows = session.scalars(found.options(*names).order_by(WheelEntryRow.seq.desc()).limit(MOST_ENTRIES)).all()
-    return [_entry(row) for row in reversed(rows)]
+    found: dict[int, list[RackEntry]] = {}
+    if after:
+        rows = session.scalars(select(WheelEntryRow).where(or_(*new)).options(*names).order_by(WheelEntryRow.seq))
+        for row in rows:
+            found.setdefault(row.wheel_id, []).append(_entry(row))
+    return found
 
 
 def _entry(row: WheelEntryRow) -> RackEntry:
@@ -47,62 +55,52 @@ def _entry(row: WheelEntryRow) -> RackEntry:
         machine=None if row.machine is None else row.machine.name,
         note=row.note,
         of_job=row.job_seq is not None,
+        seq=row.seq,
     )
 
 
-def most_gmm(wheel: WheelRow, rpm: float | None) -> float | None:
-    """The unbalance that may be left in a wheel and its flange at a speed [g·mm]; ``None`` when its mass or the speed
-    is not known."""
-    if wheel.mass_g is None or rpm is None:
-        return None
-    return permissible(mass_g=float(wheel.mass_g), wheel_rpm=rpm).most_gmm
-
-
-def standing_of(session: Session, wheel: WheelRow) -> WheelStanding:
-    """Return where a wheel stands."""
-    return _standing(wheel, entries_of(session, wheel), _rpm(session, wheel))
-
-
-def _rpm(session: Session, wheel: WheelRow) -> float | None:
-    """The speed of the machine that it was last logged on [rpm]."""
-    found = (
-        select(MachineRow.rpm)
-        .join(WheelEntryRow, WheelEntryRow.machine_id == MachineRow.id)
-        .where(WheelEntryRow.wheel_id == wheel.id)
-        .order_by(WheelEntryRow.seq.desc())
-    )
-    return first(session, found)
-
-
-def _standing(wheel: WheelRow, entries: Sequence[RackEntry], rpm: float | None) -> WheelStanding:
+def _brief(wheel: WheelRow, rpm: Mapping[str, float]) -> WheelBrief:
     try:
         bond = marking(text=wheel.marking).bond
     except InputError:
         bond = None
-    return wheel_standing(entries, steps_for(bond), most_gmm(wheel, rpm))
+    return WheelBrief(steps_for(bond), None if wheel.mass_g is None else float(wheel.mass_g), rpm)
+
+
+def _speeds(session: Session) -> dict[str, float]:
+    """The speeds of the shop's machines, by name [rpm]."""
+    return {name: float(rpm) for name, rpm in session.execute(select(MachineRow.name, MachineRow.rpm))}
+
+
+def _log(wheel: WheelRow, rpm: Mapping[str, float], read: Callable[[int], list[RackEntry]]) -> known_logs.Log:
+    return known_logs.Log(("wheel", wheel.id), _brief(wheel, rpm), read, WheelFolding)
+
+
+def standing_of(session: Session, wheel: WheelRow) -> WheelStanding:
+    """Return where a wheel stands."""
+    standing: WheelStanding = known_logs.standing_of(session, _log_of(session, wheel))
+    return standing
+
+
+def _log_of(session: Session, wheel: WheelRow) -> known_logs.Log:
+    return _log(wheel, _speeds(session), lambda after: entries_of(session, wheel, after))
 
 
 def standings(session: Session, wheels: Sequence[WheelRow]) -> dict[int, WheelStanding]:
-    """Return where wheels stand, by their number, in one statement: by the newest entries of each."""
-    place = func.row_number().over(partition_by=WheelEntryRow.wheel_id, order_by=WheelEntryRow.seq.desc())
-    ranked = (
-        select(WheelEntryRow.seq.label("seq"), place.label("place"))
-        .where(WheelEntryRow.wheel_id.in_([each.id for each in wheels]))
-        .subquery()
-    )
-    newest = select(ranked.c.seq).where(ranked.c.place <= NEWEST_OF_EACH)
-    rows = session.scalars(
-        select(WheelEntryRow).where(WheelEntryRow.seq.in_(newest)).order_by(WheelEntryRow.seq.desc())
-    ).all()
-    of: dict[int, list[WheelEntryRow]] = {}
-    for row in reversed(rows):
-        of.setdefault(row.wheel_id, []).append(row)
-    made = {}
-    for wheel in wheels:
-        own = of.get(wheel.id, [])
-        rpm = next((float(row.machine.rpm) for row in reversed(own) if row.machine is not None), None)
-        made[wheel.id] = _standing(wheel, [_entry(row) for row in own], rpm)
-    return made
+    """Return where wheels stand, by their number; what is not known of their logs is read in one statement."""
+    known = known_logs.folds_of(session, [("wheel", each.id) for each in wheels])
+    rpm = _speeds(session)
+    fresh = _read(session, {wheel: seq for (_, wheel), seq in known.items()})
+
+    def read_of(wheel: WheelRow) -> Callable[[int], list[RackEntry]]:
+        def read(after: int) -> list[RackEntry]:
+            if after < known["wheel", wheel.id]:
+                return entries_of(session, wheel, after)
+            return [each for each in fresh.get(wheel.id, []) if each.seq > after]
+
+        return read
+
+    return {each.id: known_logs.standing_of(session, _log(each, rpm, read_of(each))) for each in wheels}
 
 
 def append(
@@ -116,7 +114,8 @@ def append(
         If it cannot be as the wheel stands, or its id is none or was used for something else.
     """
     session.refresh(wheel, with_for_update=True)
-    now = standing_of(session, wheel)
+    log = _log_of(session, wheel)
+    now: WheelStanding = known_logs.hold(session, log).standing()
     same = {"wheel_id": wheel.id, "kind": entry.what.kind}
     if sent_before(session, WheelEntryRow, entry.entry_id, same=same, refused=RackError):
         return now
@@ -130,7 +129,7 @@ def append(
         )
     _insert(session, wheel, person, entry, machine=machine)
     session.flush()
-    after = standing_of(session, wheel)
+    after: WheelStanding = known_logs.hold(session, log).standing()
     _take_off(session, wheel, after.taken_off_mm - now.taken_off_mm)
     if bool(after.scrapped) != wheel.scrapped:
         session.execute(_changed(wheel.id).values(scrapped=bool(after.scrapped), version=WheelRow.version + 1))
@@ -208,7 +207,7 @@ def follow(session: Session, job: Job, row: LogEntry, after: Standing) -> None:
 
 def _follow_dress(session: Session, job: Job, entry: Dressed, dress: str) -> None:
     wheel = job.wheel
-    session.refresh(wheel, with_for_update=True)
+    _hold(session, wheel)
     kind = dress if dress in ("rough", "fine") else "general"
     said = RackDress(dress=kind, amount_mm=entry.amount_mm or None, job=job.number)  # type: ignore[arg-type]
     kept = RackEntry(entry_id=entry.entry_id, at=entry.at, what=said, note=entry.note, of_job=True)
@@ -216,6 +215,12 @@ def _follow_dress(session: Session, job: Job, entry: Dressed, dress: str) -> Non
     if wheel.next_step == "dress":
         session.execute(_changed(wheel.id).values(next_step=""))
     _take_off(session, wheel, entry.amount_mm or Decimal(0))
+
+
+def _hold(session: Session, wheel: WheelRow) -> None:
+    """Keep a wheel, and its log as it is folded, for this transaction."""
+    session.refresh(wheel, with_for_update=True)
+    known_logs.hold(session, _log_of(session, wheel))
 
 
 def _who(session: Session, entry: Entry) -> Person:
@@ -233,7 +238,7 @@ def _take_back_dress(session: Session, job: Job, undone: Undone) -> None:
         return
     wheel = session.get(WheelRow, row.wheel_id)
     assert wheel is not None
-    session.refresh(wheel, with_for_update=True)
+    _hold(session, wheel)
     said = RackUndone(supersedes=row.entry_id)
     kept = RackEntry(entry_id=undone.entry_id, at=undone.at, what=said, of_job=True)
     _insert(session, wheel, _who(session, undone), kept, machine=job.machine, job_seq=undone.seq)

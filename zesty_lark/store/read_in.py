@@ -15,7 +15,6 @@ from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.store import learning, shoplog, summaries
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
-from zesty_lark.store.known_logs import keep_apart
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person
 from zesty_lark.store.models.log import columns_of
 
@@ -76,7 +75,7 @@ def read_back(
     """
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
-    fold = shoplog.folding_of(session, locked)
+    fold = shoplog.held_fold(session, locked)
     fresh = _not_here(entries, fold.entries)
     _refuse_another_s(session, fresh)
     standing, rows = fold.standing(), dict[str, _ReadEntry]()
@@ -96,7 +95,6 @@ def read_back(
             learning.forget(session, entry)
             if entry.supersedes in rows:
                 rows[entry.supersedes] = replace(rows[entry.supersedes], told=[])
-    keep_apart(session, locked.id, fold)
     _insert_all(session, locked, list(rows.values()), read_in)
     summaries.keep(session, locked, standing)
     return len(fresh)

@@ -19,9 +19,8 @@ from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.store import learning, racks, summaries
+from zesty_lark.store import known_logs, learning, racks, summaries
 from zesty_lark.store.jobs import by_number
-from zesty_lark.store.known_logs import fold_of, fold_with
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, MachineRow, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 from zesty_lark.store.once import came_in, sent_before
@@ -32,7 +31,7 @@ __all__ = [
     "Draft",
     "append",
     "entries_of",
-    "folding_of",
+    "held_fold",
     "keep_plan",
     "newest_entries",
     "pieces_text",
@@ -108,14 +107,20 @@ def newest_entries(session: Session, jobs: Sequence[int], machines: Sequence[int
     return found
 
 
-def folding_of(session: Session, job: Job) -> Folding:
-    """Return the fold of a job's whole log."""
-    return fold_of(session, job.id, job.part.brief(), lambda after: entries_of(session, job, after))
+def _log(session: Session, job: Job) -> known_logs.Log:
+    return known_logs.Log(("job", job.id), job.part.brief(), lambda after: entries_of(session, job, after), Folding)
+
+
+def held_fold(session: Session, job: Job) -> Folding:
+    """Return the fold of a job's whole log, for whoever holds the job and adds to its log in this transaction."""
+    fold: Folding = known_logs.hold(session, _log(session, job))
+    return fold
 
 
 def standing_of(session: Session, job: Job) -> Standing:
     """Return where a job stands."""
-    return folding_of(session, job).standing()
+    standing: Standing = known_logs.standing_of(session, _log(session, job))
+    return standing
 
 
 def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended:
@@ -130,7 +135,7 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     """
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
-    fold = folding_of(session, locked)
+    fold = held_fold(session, locked)
     standing = fold.standing()
     if _sent_before(session, draft.entry, locked):
         return Appended(standing, already=True)
@@ -152,7 +157,8 @@ def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Fold
     row = _row(session, job, person, entry, instrument=draft.instrument)
     session.add(row)
     session.flush()
-    after = fold_with(session, job.id, fold, row.to_core()).standing()
+    fold.add(row.to_core())
+    after = fold.standing()
     learning.learn(session, row.seq, entry, job, before=standing, after=after)
     racks.follow(session, job, row, after)
     return after

@@ -154,6 +154,7 @@ class RackEntry:
     machine: str | None = None
     note: str = ""
     of_job: bool = False
+    seq: int = 0
 
 
 def said_of(what: Said) -> dict[str, Any]:

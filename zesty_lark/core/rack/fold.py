@@ -18,7 +18,7 @@ from zesty_lark.core.rack.entries import (
 )
 from zesty_lark.core.rack.mounting_steps import MOUNTING, MountingStep
 
-__all__ = ["WheelStanding", "holds", "wheel_standing"]
+__all__ = ["WheelStanding", "after", "holds", "wheel_standing"]
 
 BAD_ENDS = frozenset(each.key for each in MOUNTING if each.bad_ends)
 
@@ -129,11 +129,13 @@ def wheel_standing(
     found = holds(entries)
     now = WheelStanding(steps=steps, history=tuple(found))
     for entry in found:
-        now = _after(now, entry, most_gmm)
+        now = after(now, entry, most_gmm)
     return now
 
 
-def _after(now: WheelStanding, entry: RackEntry, most_gmm: float | None) -> WheelStanding:
+def after(now: WheelStanding, entry: RackEntry, most_gmm: float | None) -> WheelStanding:
+    """Return where a wheel stands after one entry more that holds; without ``most_gmm`` only level ways tell that it is
+    balanced."""
     match entry.what:
         case Checked(step=step, good=good):
             if not good:
