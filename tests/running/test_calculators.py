@@ -13,9 +13,9 @@ from typing import Any
 import pytest
 
 from zesty_lark.core.quantities import InputError
-from zesty_lark.running import calculators
+from zesty_lark.running import calculators, questions
 from zesty_lark.running.calculators import Calculators, calculate
-from zesty_lark.shopfloor.long_work import StillWorking, TooLong
+from zesty_lark.shopfloor.long_work import READING, Crowded, Limits, Lost, Question, StillWorking, TooLong
 
 FORK = multiprocessing.get_context("fork")
 
@@ -30,14 +30,21 @@ class Desk:
         self.start()
 
     def start(self) -> None:
+        self.seconds = getattr(self, "seconds", 3600.0)
         self.process = FORK.Process(target=calculate, args=(self.answered, self.folder), daemon=True)
         self.process.start()
 
-    def ask(self, worker: int, function: Callable[..., Any], *given: Any) -> Any:
+    def question(self, function: Callable[..., Any], *given: Any) -> Question:
+        return Question(function, given, limits=Limits(self.seconds, 900 * 1024 * 1024))
+
+    def run(self, worker: int, function: Callable[..., Any], *given: Any, by: str = "1") -> Any:
+        return self.workers[worker].run(self.question(function, *given), by)
+
+    def ask(self, worker: int, function: Callable[..., Any], *given: Any, by: str = "1") -> Any:
         """Ask as a page does that comes again by itself."""
         while True:
             try:
-                return self.workers[worker].run(function, given, {})
+                return self.run(worker, function, *given, by=by)
             except StillWorking:
                 continue
 
@@ -51,7 +58,6 @@ class Desk:
 @pytest.fixture
 def desk(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Desk]:
     monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 0.02)
-    monkeypatch.setattr(calculators, "MOST_SECONDS", 3600)
     made = Desk(tmp_path / "answers")
     yield made
     made.stop()
@@ -71,6 +77,16 @@ def waits_for(path: str) -> str:
     return "done"
 
 
+def noted(path: str, words: str) -> str:
+    with open(path, "a", encoding="ascii") as notes:
+        notes.write(words)
+    return words
+
+
+def sized(count: int) -> int:
+    return len(bytearray(count))
+
+
 def forever() -> None:
     while True:
         pass
@@ -88,14 +104,15 @@ def test_an_answer_is_worked_out_once_for_all_who_ask(desk: Desk, tmp_path: Path
     marks = str(tmp_path / "marks")
     assert [desk.ask(worker, marked, marks, 21) for worker in (0, 1, 0, 1)] == [42] * 4
     assert Path(marks).read_text() == "x"
-    assert desk.workers[1].at_hand(marked, (marks, 21)) and not desk.workers[1].at_hand(marked, (marks, 22))
+    assert desk.workers[1].at_hand(desk.question(marked, marks, 21))
+    assert not desk.workers[1].at_hand(desk.question(marked, marks, 22))
 
 
 def test_whoever_asks_is_told_that_it_is_on_its_way_and_may_leave(desk: Desk, tmp_path: Path) -> None:
     gate = str(tmp_path / "gate")
     for worker in (0, 1, 0):
         with pytest.raises(StillWorking) as told:
-            desk.workers[worker].run(waits_for, (gate,), {})
+            desk.run(worker, waits_for, gate)
         assert told.value.most_seconds == 3600
     Path(gate).touch()
     assert desk.ask(1, waits_for, gate) == "done"
@@ -105,8 +122,8 @@ def test_a_calculator_that_takes_too_long_is_ended_and_that_is_said(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 600.0)
-    monkeypatch.setattr(calculators, "MOST_SECONDS", 0.3)
     desk = Desk(tmp_path / "answers")
+    desk.seconds = 0.3
     try:
         with pytest.raises(TooLong, match="longer than is allowed"):
             desk.ask(0, forever)
@@ -157,26 +174,92 @@ def test_what_a_calculation_refuses_is_refused_whole(desk: Desk) -> None:
 
 def test_old_answers_go(desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     desk.stop()
-    monkeypatch.setattr(calculators, "ANSWERS_KEPT", 5)
+    monkeypatch.setattr(questions, "ANSWERS_KEPT", 5)
     fresh = Desk(desk.folder)
     for number in range(12):
         assert fresh.ask(0, marked, str(tmp_path / "marks"), number) == 2 * number
-    assert len(list(desk.folder.iterdir())) <= 6
+    assert len([each for each in desk.folder.iterdir() if len(each.name) == 64]) == 5
     fresh.stop()
 
 
 def test_when_all_are_busy_nobody_waits_to_ask(desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """More questions than the queue holds: each asker is told at once, and all are answered in the end."""
+    """More questions than the bell's queue holds: each asker is told at once, and all are answered in the end."""
     monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 0.001)
     gate = str(tmp_path / "gate")
+    with pytest.raises(StillWorking):
+        desk.run(0, waits_for, gate)
     for number in range(400):
         with pytest.raises(StillWorking):
-            desk.workers[number % 2].run(
-                waits_for if number == 0 else marked, (gate,) if number == 0 else (gate + "s", number), {}
-            )
+            desk.run(number % 2, marked, gate + "s", number, by=str(number))
     Path(gate).touch()
     assert desk.ask(0, waits_for, gate) == "done"
     assert [desk.ask(1, marked, gate + "s", number) for number in (1, 399)] == [2, 798]
+
+
+def test_each_person_has_one_answered_at_a_time_and_turns_are_fair(
+    desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Twelve of one person's keep nobody else out; the place in the line is told."""
+    monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 0.001)
+    gate, done = str(tmp_path / "gate"), str(tmp_path / "done")
+    with pytest.raises(StillWorking):
+        desk.run(0, waits_for, gate, by="7")
+    while not Path(f"{gate}.begun").exists():
+        time.sleep(0.01)
+    for number in range(12):
+        with pytest.raises(StillWorking) as told:
+            desk.run(0, noted, done, f"7-{number} ", by="7")
+        assert told.value.ahead == number + 1
+    second = FORK.Process(target=calculate, args=(desk.answered, desk.folder), daemon=True)
+    second.start()
+    try:
+        assert desk.ask(1, noted, done, "8 ", by="8") == "8 ", "another has a turn though twelve were asked before"
+        with pytest.raises(StillWorking) as told:
+            desk.run(1, noted, done, "7-11 ", by="7")
+        assert told.value.ahead == 12 and Path(done).read_text() == "8 "
+        Path(gate).touch()
+        assert [desk.ask(1, noted, done, f"7-{number} ", by="7") for number in (11, 0)] == ["7-11 ", "7-0 "]
+    finally:
+        second.kill()
+        second.join()
+    assert Path(done).read_text().split() == ["8", *(f"7-{number}" for number in range(12))]
+
+
+def test_too_many_questions_of_one_person_are_refused_in_words(desk: Desk, tmp_path: Path) -> None:
+    desk.process.kill()
+    desk.process.join()
+    for number in range(questions.MOST_WAITING):
+        with pytest.raises(StillWorking):
+            desk.run(0, marked, str(tmp_path / "marks"), number, by="7")
+    with pytest.raises(Crowded, match="40 of your questions"):
+        desk.run(0, marked, str(tmp_path / "marks"), 1000, by="7")
+    with pytest.raises(StillWorking):
+        desk.run(0, marked, str(tmp_path / "marks"), 1000, by="8")
+
+
+def test_what_was_sent_is_asked_for_again_by_its_key(desk: Desk, tmp_path: Path) -> None:
+    gate = str(tmp_path / "gate")
+    with pytest.raises(StillWorking) as told:
+        desk.run(0, waits_for, gate)
+    key = told.value.key
+    with pytest.raises(StillWorking) as again:
+        desk.workers[1].again(key)
+    assert (again.value.key, again.value.most_seconds) == (key, READING.seconds)
+    Path(gate).touch()
+    assert desk.ask(0, waits_for, gate) == "done" and desk.workers[1].again(key) == "done"
+    with pytest.raises(Lost, match="Choose the file again"):
+        desk.workers[1].again("0" * 64)
+
+
+def test_what_one_question_may_take_is_no_limit_for_the_next(desk: Desk) -> None:
+    small = Question(bytearray, (300 * 1024**2,), limits=Limits(3600.0, 50 * 1024**2))
+    with pytest.raises(TooLong, match="memory"):
+        while True:
+            try:
+                desk.workers[0].run(small, "1")
+            except StillWorking:
+                continue
+    assert desk.ask(0, sized, 300 * 1024**2) == 300 * 1024**2
 
 
 def test_a_large_question_is_laid_down_whole(desk: Desk) -> None:
@@ -188,4 +271,4 @@ def test_what_was_given_up_may_be_asked_again_later(desk: Desk, monkeypatch: pyt
     for _ in range(2):
         with pytest.raises(TooLong):
             desk.ask(0, greedy)
-    assert not desk.workers[0].at_hand(greedy, ())
+    assert not desk.workers[0].at_hand(desk.question(greedy))

@@ -15,6 +15,7 @@ from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor.benching import Bench, bench_of
 from zesty_lark.store import benches, job_files, jobs, people, shoplog
 from zesty_lark.store.models import Job, Person
+from zesty_lark.store.read_in import ReadIn
 from zesty_lark.store.shoplog import Draft
 
 
@@ -79,7 +80,7 @@ def test_a_bench_travels_with_its_job_and_a_wrong_one_is_refused(demo: Session) 
     assert '"format": "zesty-lark job 9"' in text
     demo.delete(benches.of(demo, job, "2"))
     demo.flush()
-    job_files.read_in(demo, read_job(text), someone(demo), datetime.now(UTC))
+    job_files.read_in(demo, read_job(text), ReadIn(someone(demo), datetime.now(UTC)))
     row = benches.of(demo, job, "2")
     assert row is not None and benches.layout_of(row).pieces[0].turn_deg == 20.0
     told = json.loads(text)

@@ -50,10 +50,10 @@ def record(demo: Session, what: TakeIn) -> JobRecord:
 
 
 def test_a_file_brings_all_that_was_taken_in(demo: Session, what: TakeIn, record: JobRecord) -> None:
-    again, fresh = job_files.read_in(demo, record, who(demo), NOW)
+    again, fresh = job_files.read_in(demo, record, ReadIn(who(demo), NOW))
     assert again.number == "TR-190" and fresh == 0, "the job that is here is that of the file"
     other = replace(record, job=dict(record.job) | {"number": "TR-191"})
-    job, _ = job_files.read_in(demo, other, who(demo), NOW)
+    job, _ = job_files.read_in(demo, other, ReadIn(who(demo), NOW))
     demo.expire_all()
     assert jobs.take_in_of(job) == replace(what, number="TR-191")
 
@@ -90,15 +90,15 @@ def test_a_file_that_contradicts_itself_or_what_is_here_changes_nothing(
 ) -> None:
     before = demo.scalar(select(func.count()).select_from(Job))
     with pytest.raises(ReadInError, match=says):
-        job_files.read_in(demo, change(record), who(demo), NOW)
+        job_files.read_in(demo, change(record), ReadIn(who(demo), NOW))
     assert demo.scalar(select(func.count()).select_from(Job)) == before
 
 
 def test_a_piece_is_as_many_as_the_job_has_and_no_more(demo: Session, record: JobRecord) -> None:
     assert [each["number"] for each in record.pieces] == [1, 3] and record.part["quantity"] == 3
-    job_files.read_in(demo, record, who(demo), NOW)
+    job_files.read_in(demo, record, ReadIn(who(demo), NOW))
     with pytest.raises(ReadInError, match="one more than"):
-        job_files.read_in(demo, with_part(record, quantity=2), who(demo), NOW)
+        job_files.read_in(demo, with_part(record, quantity=2), ReadIn(who(demo), NOW))
 
 
 def test_a_file_for_a_wheel_that_may_not_run_there_says_why(demo: Session, record: JobRecord) -> None:
@@ -107,7 +107,7 @@ def test_a_file_for_a_wheel_that_may_not_run_there_says_why(demo: Session, recor
     wheel.max_rpm = 10
     demo.flush()
     with pytest.raises(ReadInError) as error:
-        job_files.read_in(demo, record, who(demo), NOW)
+        job_files.read_in(demo, record, ReadIn(who(demo), NOW))
     assert len(str(error.value)) > 60 and str(error.value).endswith("Nothing was read in.")
 
 
@@ -203,7 +203,7 @@ def test_whatever_a_file_says_it_is_read_or_refused_in_words(demo: Session, seed
         for value in rnd.sample((None, "", "x" * 700, -1, 0, "-0.5", "99999999.5", 10**9, True), 3):
             with demo.begin_nested() as savepoint:
                 with suppress(JobFileError, ReadInError, LogError):
-                    job_files.read_in(demo, read_job(spoiled(told, path, value)), who(demo), NOW)
+                    job_files.read_in(demo, read_job(spoiled(told, path, value)), ReadIn(who(demo), NOW))
                     read += 1
                 savepoint.rollback()
             demo.expire_all()

@@ -26,6 +26,7 @@ from zesty_lark.store import gauging, job_files, jobs, maps, people, shop, shopl
 from zesty_lark.store.maps import Begun, MapReading
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
 from zesty_lark.store.models import maps as map_models
+from zesty_lark.store.read_in import ReadIn
 from zesty_lark.store.shoplog import Draft
 
 NOW = datetime(2026, 11, 26, 9, tzinfo=UTC)
@@ -176,10 +177,10 @@ def test_maps_travel_with_their_job_and_are_not_doubled(demo: Session) -> None:
     assert row.key in written and open_map.key not in written, "one that is being taken stays here"
     record = read_job(written)
     before = demo.scalar(select(func.count()).select_from(SurfaceMapRow))
-    job_files.read_in(demo, record, who(demo, "isa"), NOW)
+    job_files.read_in(demo, record, ReadIn(who(demo, "isa"), NOW))
     assert demo.scalar(select(func.count()).select_from(SurfaceMapRow)) == before
     copy = read_job(written.replace('"number": "TR-133"', '"number": "TR-933"').replace(row.key, str(uuid4())))
-    new, _ = job_files.read_in(demo, _fresh_ids(copy), who(demo, "isa"), NOW)
+    new, _ = job_files.read_in(demo, _fresh_ids(copy), ReadIn(who(demo, "isa"), NOW))
     assert [each.whole.points for each in maps.of_job(demo, new)][0] == row.whole.points
 
 
@@ -220,7 +221,7 @@ def test_a_file_whose_points_are_no_map_changes_nothing(demo: Session) -> None:
     wrong = [dict(each) | {"key": str(uuid4()), "points": [(n, n, 1.0) for n in range(4)]} for each in record.maps]
     object.__setattr__(record, "maps", wrong)
     with pytest.raises(LogError, match="cannot be"):
-        job_files.read_in(demo, record, who(demo, "isa"), NOW)
+        job_files.read_in(demo, record, ReadIn(who(demo, "isa"), NOW))
 
 
 def test_a_chuck_s_outlook_reads_no_points(demo: Session) -> None:
@@ -261,7 +262,7 @@ def test_a_map_travels_with_its_patches_and_what_was_seen_of_it(demo: Session) -
     assert (row.by, row.instrument, row.taken_at) == (None, None, NOW)
     text = write_job(job_files.write_out(demo, job)).replace(row.key, str(uuid4()))
     copy = read_job(text.replace('"number": "TR-133"', '"number": "TR-933"'))
-    new, _ = job_files.read_in(demo, _fresh_ids(copy), who(demo, "isa"), NOW)
+    new, _ = job_files.read_in(demo, _fresh_ids(copy), ReadIn(who(demo, "isa"), NOW))
     demo.expire_all()
     again = maps.of_job(demo, new)[0]
     assert again.whole == whole and again.seen_places == {0: False, 3: True} and again.seen_depth_um == D("1.5")

@@ -184,13 +184,13 @@ def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(demo: Ses
     assert job is not None and not people.anyone(session)
     text, story = write_job(job_files.write_out(demo, job)), shoplog.entries_of(demo, job)
     reader = people.add_person(session, sign_in_name="reader", name="R", role=Role.LEAD, password=None, at=NOW)
-    again, fresh = job_files.read_in(session, read_job(text), reader, NOW)
+    again, fresh = job_files.read_in(session, read_job(text), ReadIn(reader, NOW))
     assert fresh == len(story) > 20
     assert write_job(job_files.write_out(session, again)) == text
     standing = shoplog.standing_of(session, again)
     assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
     assert people.matching(session, "bryn", "") is None, "people read in cannot sign in"
-    _, nothing = job_files.read_in(session, read_job(text), reader, NOW)
+    _, nothing = job_files.read_in(session, read_job(text), ReadIn(reader, NOW))
     assert nothing == 0
 
 

@@ -17,6 +17,7 @@ from zesty_lark.store import jobs
 from zesty_lark.store.job_files import ReadInError, read_in, write_out
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Person
+from zesty_lark.store.read_in import ReadIn
 from zesty_lark.web.jobs.sense import _features_stay
 
 SLOT = {
@@ -160,7 +161,7 @@ def test_a_job_file_carries_its_features_and_refuses_what_cannot_be(demo: Sessio
     again = read_job(written)
     assert again.part["features"] == job.part.features
     record = read_job(written.replace("TR-133", "TR-833"))
-    read, _ = read_in(demo, replace(record, entries=[], maps=[]), lead, job.created_at)
+    read, _ = read_in(demo, replace(record, entries=[], maps=[]), ReadIn(lead, job.created_at))
     assert read.part.shapes == job.part.shapes
     part = record.part
     for features, says in (
@@ -169,7 +170,7 @@ def test_a_job_file_carries_its_features_and_refuses_what_cannot_be(demo: Sessio
     ):
         other = replace(record, part=part | {"features": features}, job=record.job | {"number": "TR-834"}, entries=[])
         with pytest.raises(ReadInError, match=says):
-            read_in(demo, other, lead, job.created_at)
+            read_in(demo, other, ReadIn(lead, job.created_at))
 
 
 def test_what_was_ground_of_a_feature_stays_as_it_was_taken_in(demo: Session) -> None:

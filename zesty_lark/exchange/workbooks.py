@@ -4,9 +4,20 @@ import io
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from zesty_lark.exchange.packed import PackedError, check_packed
+from zesty_lark.exchange.packed import PackedError, check_packed, member
+from zesty_lark.exchange.xml_parts import XmlError, XmlLimits, check_elements
 
 __all__ = ["WorkbookError", "read_rows", "write_rows"]
+
+
+ROWS_LIMITS = XmlLimits(elements=4_500_000, depth=12)
+"""Of a sheet and of the texts that its cells name: as many as the longest log or the largest map has."""
+OTHER_LIMITS = XmlLimits(elements=10_000, depth=40)
+"""Of what else there is: styles, names, properties."""
+
+
+def _limits_of(part: str) -> XmlLimits:
+    return ROWS_LIMITS if part.startswith("xl/worksheets/") or part == "xl/sharedStrings.xml" else OTHER_LIMITS
 
 
 class WorkbookError(ValueError):
@@ -38,12 +49,14 @@ def read_rows(data: bytes, sheet: str, *, most_rows: int, columns: int) -> list[
     from openpyxl import load_workbook
 
     try:
-        check_packed(data)
+        for each in check_packed(data):
+            if each.filename.endswith((".xml", ".rels")):
+                check_elements(member(data, each.filename), _limits_of(each.filename))
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True, keep_links=False)
         found = book[sheet] if sheet in book.sheetnames else book.worksheets[0]
         rows = found.iter_rows(max_row=most_rows, max_col=columns, values_only=True)
         return [["" if cell is None else cell for cell in row] for row in rows]
-    except PackedError as error:
-        raise WorkbookError(str(error)) from error
+    except (PackedError, XmlError) as error:
+        raise WorkbookError(f"This workbook is not read: {error}") from error
     except Exception as error:  # whatever a workbook's parts are made to raise, it is no workbook of ours
         raise WorkbookError("This is not a workbook that can be read.") from error

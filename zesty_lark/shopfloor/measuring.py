@@ -25,6 +25,7 @@ __all__ = [
     "rise_of",
     "stack_for",
     "surface_of",
+    "verdict_on",
 ]
 
 
@@ -164,7 +165,7 @@ def measurement(
         uncertainty_mm=budget.expanded_mm,
         how=how,
     )
-    return replace(entry, verdict=_verdict(job, standing, entry, asked, overdue=_overdue(tool, at)))
+    return replace(entry, verdict=verdict_on(job, standing, entry, asked, overdue=_overdue(tool, at)))
 
 
 def _as_sizes(asked: Characteristic, tool: Tool, taken: Taken) -> tuple[tuple[Reading, ...], str]:
@@ -184,7 +185,9 @@ def _overdue(tool: Tool, at: datetime) -> bool:
     return late or (tool.compares and tool.blocks is not None and at.date() > tool.blocks.due_on)
 
 
-def _verdict(job: Job, standing: Standing, entry: Measured, asked: Characteristic, *, overdue: bool) -> Verdict | None:
+def verdict_on(
+    job: Job, standing: Standing, entry: Measured, asked: Characteristic, *, overdue: bool
+) -> Verdict | None:
     """The verdict on what was measured; a size that was only measured to see what is left for the other side has
     none."""
     if asked.is_zone:

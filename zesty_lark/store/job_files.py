@@ -72,7 +72,7 @@ def write_out(session: Session, job: Job) -> JobRecord:
     )
 
 
-def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -> tuple[Job, int]:
+def read_in(session: Session, record: JobRecord, into: ReadIn) -> tuple[Job, int]:
     """Take a job and its log in from a record; what is here already is left alone.
 
     Returns
@@ -89,6 +89,7 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
     LogError
         If its log cannot follow on from what is here.
     """
+    reader, at = into.by, into.at
     known_people = {each["sign_in_name"]: _person(session, each, at) for each in record.people}
     _check_names(record, known_people)
     machine = shop.by_name(session, MachineRow, record.machine.name) or shop.keep(
@@ -111,8 +112,7 @@ def read_in(session: Session, record: JobRecord, reader: Person, at: datetime) -
     layouts = {each["setup"]: each["layout"] for each in record.set_ups}
     benches.read_in(session, job, reader, layouts=layouts, at=at)
     map_files.read_in(session, job, record.maps, people=known_people, instruments=gauges)
-    read_in = ReadIn(reader, at)
-    return job, read_back(session, job, record.entries, known_people, instruments=gauges, read_in=read_in)
+    return job, read_back(session, job, record.entries, known_people, instruments=gauges, read_in=into)
 
 
 def _refuse_another(job: Job, what: jobs.TakeIn) -> None:

@@ -1,6 +1,6 @@
 """Logs that were written out before, appended whole: in their order, each with who read it in."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -8,10 +8,11 @@ from typing import Any
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import ENTRY_ID, Entry, Planned, Undone
+from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned, SignedOff, Undone
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import learning, shoplog, summaries
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
@@ -25,10 +26,12 @@ IDS_AT_ONCE = ROWS_AT_ONCE = 1000
 
 @dataclass(frozen=True)
 class ReadIn:
-    """Who read entries in from a file, and when."""
+    """Who read entries in, when and from which file; ``judge`` says what a measurement is here, by its readings."""
 
     by: Person
     at: datetime
+    source: str = ""
+    judge: Callable[[Job, Standing, Measured, InstrumentRow | None], Measured] | None = None
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,7 @@ class _ReadEntry:
             "plan_id": None if plan is None else plan.plan_id,
             "read_in_by_id": read_in.by.id,
             "read_in_at": read_in.at,
+            "read_in_from": read_in.source,
             "pieces": shoplog.pieces_text(self.entry),
         }
 
@@ -86,9 +90,11 @@ def read_back(
             entry = replace(entry, plan=shoplog.keep_plan(session, locked, person, entry.plan, at=entry.at))
         entry = shoplog.with_gap(addressed(entry, standing), standing)
         check_entry(entry, standing)
+        gauge = instruments.get(getattr(entry, "instrument", None) or "")
+        if isinstance(entry, Measured) and read_in.judge is not None:
+            entry = read_in.judge(locked, standing, entry, gauge)
         growing.add(replace(entry, seq=growing.last_seq + 1))
         before, standing = standing, growing.standing()
-        gauge = instruments.get(getattr(entry, "instrument", None) or "")
         told = learning.told(entry, locked, before=before, after=standing)
         rows[entry.entry_id] = _ReadEntry(entry, person, gauge, told)
         if isinstance(entry, Undone):
@@ -136,19 +142,28 @@ def _refuse_another_s(session: Session, fresh: Sequence[Entry]) -> None:
 
 
 def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:
-    """The entries of a file that are new; those that are here already have to be the same and to come first."""
+    """The entries of a file that are new; those that are here already have to be the same and to come first. A sign-off
+    comes with no file."""
     known = {entry.entry_id: entry for entry in here}
     seen: set[str] = set()
+    entries = [entry for entry in entries if entry.entry_id in known or not isinstance(entry, SignedOff)]
     for entry in entries:
         if entry.entry_id in seen:
             raise LogError(f"The file has the entry {entry.entry_id} twice; nothing was read in.")
         seen.add(entry.entry_id)
-        if entry.entry_id in known and _content(entry) != _content(known[entry.entry_id]):
+        if entry.entry_id in known and not _same(entry, known[entry.entry_id]):
             raise LogError(f"The file's entry {entry.entry_id} is not what was logged here; nothing was read in.")
     fresh = [entry for entry in entries if entry.entry_id not in known]
     if fresh and (fresh != list(entries)[-len(fresh) :] or set(known) - seen):
         raise LogError("The file's entries do not follow on from this job's log; nothing was read in.")
     return fresh
+
+
+def _same(entry: Entry, here: Entry) -> bool:
+    """Whether a file's entry is the one that is here; what was read in was judged anew, and may differ in that."""
+    if isinstance(entry, Measured) and isinstance(here, Measured) and here.read_in_at is not None:
+        entry = replace(entry, verdict=here.verdict, uncertainty_mm=here.uncertainty_mm)
+    return _content(entry) == _content(here)
 
 
 def _content(entry: Entry) -> Entry:

@@ -10,7 +10,7 @@ from datetime import datetime
 from functools import cache
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.interfaces import ORMOption
 
@@ -29,11 +29,13 @@ __all__ = [
     "Appended",
     "BehindError",
     "Draft",
+    "LogPage",
     "append",
     "entries_of",
     "held_fold",
     "keep_plan",
     "newest_entries",
+    "page_of",
     "pieces_text",
     "readings_of",
     "rebuild",
@@ -42,6 +44,10 @@ __all__ = [
     "summarise",
     "with_gap",
 ]
+
+
+PAGE = 100
+MOST_PAGES, MOST_WORDS = 10_000, 6
 
 
 class BehindError(ValueError):
@@ -84,6 +90,31 @@ def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
     found = select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
     rows = session.scalars(found.options(*_names_only()))
     return [row.to_core() for row in rows]
+
+
+@dataclass(frozen=True)
+class LogPage:
+    """A stretch of a job's log, newest first: which page it is, and whether there are older entries."""
+
+    entries: list[Entry]
+    page: int
+    more: bool
+
+
+def page_of(session: Session, job: Job, *, page: int = 1, words: str = "") -> LogPage:
+    """Return a page of a job's log, newest first; only entries whose kind, remark, size, person or gauge has all of the
+    words."""
+    page = min(max(page, 1), MOST_PAGES)
+    found = select(LogEntry).where(LogEntry.job_id == job.id)
+    for word in words.split()[:MOST_WORDS]:
+        columns = (LogEntry.kind, LogEntry.note, LogEntry.characteristic, LogEntry.how, LogEntry.item)
+        like = [column.contains(word, autoescape=True) for column in columns]
+        by = select(Person.id).where(Person.name.contains(word, autoescape=True))
+        gauge = select(InstrumentRow.id).where(InstrumentRow.name.contains(word, autoescape=True))
+        found = found.where(or_(*like, LogEntry.by_id.in_(by), LogEntry.instrument_id.in_(gauge)))
+    found = found.order_by(LogEntry.seq.desc()).limit(PAGE + 1).offset((page - 1) * PAGE)
+    rows = session.scalars(found.options(*_names_only())).all()
+    return LogPage([row.to_core() for row in rows[:PAGE]], page, len(rows) > PAGE)
 
 
 @cache

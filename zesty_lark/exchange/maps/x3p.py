@@ -20,6 +20,7 @@ from zesty_lark.core.maps.feather import grid_order
 from zesty_lark.exchange.maps.as_json import read_json, write_json
 from zesty_lark.exchange.maps.record import MOST_POINTS, MapFileError, MapRecord, checked_map
 from zesty_lark.exchange.packed import PackedError, check_packed, member
+from zesty_lark.exchange.xml_parts import XmlError, XmlLimits, parsed
 
 __all__ = ["read_x3p", "write_x3p"]
 
@@ -36,6 +37,8 @@ TYPES: dict[str, np.dtype[Any]] = {
     "F": np.dtype("<f4"),
     "D": np.dtype("<f8"),
 }
+MOST_HEAD_BYTES = 1024 * 1024
+HEAD_LIMITS = XmlLimits(elements=2_000, depth=20)
 MM_A_METRE, UM_A_METRE = 1e3, 1e6
 EPOCH = datetime(1980, 1, 1, tzinfo=UTC)
 Floats = NDArray[np.float64]
@@ -200,16 +203,12 @@ def _refuse_invalid(data: bytes, root: Tree.Element, count: int) -> None:
 
 
 def _parsed(text: bytes) -> Tree.Element:
-    from defusedxml import DefusedXmlException
-    from defusedxml.ElementTree import fromstring
-
+    if len(text) > MOST_HEAD_BYTES:
+        raise MapFileError(f"The head of this file is over {MOST_HEAD_BYTES // 1024} kB: it is not read.")
     try:
-        root: Tree.Element = fromstring(text)
-    except DefusedXmlException as error:
-        raise MapFileError("The head of this file has entities of its own: it is not read.") from error
-    except (Tree.ParseError, ValueError, RecursionError) as error:
-        raise MapFileError("The head of this file is no XML.") from error
-    return root
+        return parsed(text, HEAD_LIMITS)
+    except XmlError as error:
+        raise MapFileError(f"The head of this file is not read: {error}") from error
 
 
 def _word(root: Tree.Element, path: str) -> str:

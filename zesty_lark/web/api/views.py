@@ -20,6 +20,7 @@ LONG = frozenset(
         "pass.optimise",
         "pass.plan",
         "pass.schools",
+        "pass.sparkout",
         "sine.stack",
         "wheel.wear",
     )
@@ -52,10 +53,12 @@ def asked(name: str) -> ResponseReturnValue:
             return jsonify(long_work.run(calc.answer_json, name, request.get_data()))
         return jsonify(calc.answer_json(name, request.get_data()))
     except long_work.StillWorking as working:
-        told = {"working_s": round(working.seconds, 1), "most_s": working.most_seconds}
+        told = {"working_s": round(working.seconds, 1), "most_s": working.most_seconds, "ahead": working.ahead}
         return jsonify(told), 202, {"Retry-After": "1"}
     except long_work.TooLong as error:
         return jsonify({"error": str(error), "field": "input"}), 422
+    except long_work.Crowded as error:
+        return jsonify({"error": str(error), "field": "input"}), 429, {"Retry-After": "5"}
     except InputError as error:
         return jsonify({"error": str(error), "field": error.field}), 422
 

@@ -16,6 +16,7 @@ from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import add_features, features_sent, filled
 from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
+from zesty_lark.web.shared.incoming import AgreedForm
 from zesty_lark.web.shared.wording import as_unit
 
 __all__ = ["ReadInForm", "TakeInForm", "filled_from", "take_in_from"]
@@ -24,7 +25,9 @@ DEFAULT_SKIN_MM = Decimal("0.005")
 PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"))
 
 
-class ReadInForm(PostedForm):
+class ReadInForm(AgreedForm):
+    """A job file to be read in."""
+
     file = FileField("Job file (JSON)")
 
 

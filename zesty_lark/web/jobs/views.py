@@ -11,11 +11,12 @@ from markupsafe import Markup
 
 from zesty_lark.core.materials import materials
 from zesty_lark.core.work.entries import Amended, Dressed, Entry, HandedOver, TakenIn
+from zesty_lark.core.work.record import JobRecord
 from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.summary import Summary, WaitsFor
 from zesty_lark.exchange.job_json import JobFileError, read_job
+from zesty_lark.shopfloor.reading_in import Differs, ReadInError, Source, read_job_in
 from zesty_lark.store import jobs, people, shop, shoplog, summaries
-from zesty_lark.store.job_files import ReadInError, read_in
 from zesty_lark.store.models import Job, MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.store.models.people import Role
@@ -27,6 +28,7 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.fields import choice_list
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.incoming import is_sent, named, read_file
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
 from zesty_lark.web.shared.svg.net import small_net
 from zesty_lark.web.shared.wording import as_unit, entry_id, now
@@ -272,6 +274,20 @@ def _positive(form: TakeInForm, axis: str, part: str) -> Decimal | None:
     return length if length is not None and length > 0 else None
 
 
+def job_from(_name: str, data: bytes) -> JobRecord:
+    """The job in a file.
+
+    Raises
+    ------
+    JobFileError
+        If it is none.
+    """
+    try:
+        return read_job(data.decode("utf-8"))
+    except UnicodeDecodeError as error:
+        raise JobFileError("That is not a text file in UTF-8; a job file is JSON.") from error
+
+
 @blueprint.route("/jobs/read-in", methods=["GET", "POST"])
 @access(Role.LEAD, takes=ReadInForm)
 def read() -> ResponseReturnValue:
@@ -279,12 +295,13 @@ def read() -> ResponseReturnValue:
     form = ReadInForm()
     if form.validate_on_submit():
         try:
-            text = form.file.data.read().decode("utf-8") if form.file.data else ""
-            job, fresh = read_in(database.session(), read_job(text), guard.person(), now())
+            record = read_file(form, job_from) if is_sent(form) else job_from("", b"")
+            source = Source(guard.person(), now(), named(form), agreed=bool(form.agreed.data))
+            job, fresh = read_job_in(database.session(), record, source)
+        except Differs as error:
+            return render_template("shared/differs.html", form=form, differences=error.differences), 422
         except (JobFileError, ReadInError, LogError, jobs.NumberTaken) as error:
             form.file.errors = [str(error)]
-        except UnicodeDecodeError:
-            form.file.errors = ["That is not a text file in UTF-8; a job file is JSON."]
         else:
             flash(
                 f"{job.number} is in, with {fresh} new log entries."

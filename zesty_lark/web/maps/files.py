@@ -10,6 +10,7 @@ from zesty_lark.core.maps.surface_map import USUAL_RANGE_UM, SurfaceMap
 from zesty_lark.core.quantities import InputError
 from zesty_lark.exchange.maps.files import FORMATS, read_map
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord
+from zesty_lark.shopfloor import long_work
 from zesty_lark.store import maps
 from zesty_lark.store.maps import Begun
 from zesty_lark.store.models.maps import TAKING
@@ -18,6 +19,7 @@ from zesty_lark.web.maps.context import About, about, both, gauge_of, the_map, w
 from zesty_lark.web.maps.forms import BringInForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.incoming import is_sent, read_file
 from zesty_lark.web.shared.wording import now
 
 __all__: list[str] = []
@@ -100,14 +102,15 @@ def bring_in(number: str = "", chuck: int = 0) -> ResponseReturnValue:
 def _record(form: BringInForm) -> MapRecord:
     """The map that was sent; one that does not say its frame is in the one that was chosen."""
     frame: Frame = "machine" if form.frame.data == "machine" else "plate"
-    if form.file.data:
-        record = read_map(form.file.data.filename or "", form.file.data.read())
+    if is_sent(form):
+        record = read_file(form, read_map)
         if record.frame_known:
             return record
         return MapRecord(SurfaceMap(frame, record.whole.points), record.title, record.taken_at, record.by)
     if not (form.pasted.data or "").strip():
         raise MapFileError("Which file? Or paste the points.")
-    return MapRecord(SurfaceMap(frame, tuple((x, y, z) for x, y, z in points_from_text(form.pasted.data or ""))))
+    points = long_work.read(points_from_text, form.pasted.data or "")
+    return MapRecord(SurfaceMap(frame, tuple((x, y, z) for x, y, z in points)))
 
 
 def _can_be(of: About, form: BringInForm, record: MapRecord) -> bool:
@@ -118,7 +121,7 @@ def _can_be(of: About, form: BringInForm, record: MapRecord) -> bool:
         form.piece.errors = [f"This job has no piece {form.piece.data}."]
     if standing is not None and form.surface.data not in standing.brief.wanted.surfaces:
         form.surface.errors = [f"The print has no face {form.surface.data}."]
-    if form.pasted.data and not form.file.data and form.closing_um.number is None:
+    if form.pasted.data and not is_sent(form) and form.closing_um.number is None:
         form.closing_um.errors = ["Read the first point again at the end: without it nobody knows what drifted."]
     spread = record.whole.analysis.range_um
     if spread > USUAL_RANGE_UM and not form.sure.data:

@@ -11,6 +11,7 @@ from zesty_lark.core.measure.typed import TYPED_IN
 from zesty_lark.core.quantities import InputError
 from zesty_lark.web.shared.fields import DecimalText, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm, ReasonForm
+from zesty_lark.web.shared.incoming import FileForm
 
 __all__ = ["BringInForm", "LayOutForm", "ReadingForm", "SeenForm", "StepForm", "WithdrawForm"]
 
@@ -70,7 +71,7 @@ class SeenForm(PostedForm):
     depth = StringField()
 
 
-class BringInForm(PostedForm):
+class BringInForm(FileForm):
     """A map from a file, or pasted."""
 
     file = FileField("A file: CSV, JSON, XLSX or X3P")

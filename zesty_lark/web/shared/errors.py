@@ -13,7 +13,7 @@ from werkzeug.exceptions import HTTPException
 
 from zesty_lark.core.calc import input_error_words
 from zesty_lark.core.quantities import InputError
-from zesty_lark.shopfloor.long_work import StillWorking, TooLong
+from zesty_lark.shopfloor.long_work import Crowded, Lost, StillWorking, TooLong
 from zesty_lark.store.gauging import CheckError
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import NotYours, PressedByAnother
@@ -54,6 +54,8 @@ def install(app: Flask) -> None:
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(StillWorking, _still_working)
     app.register_error_handler(TooLong, _too_long)
+    app.register_error_handler(Crowded, _crowded)
+    app.register_error_handler(Lost, _lost)
     app.register_error_handler(StatementError, _refused_statement)
     app.register_error_handler(ValidationError, _cannot_be)
     app.register_error_handler(InputError, _cannot_be)
@@ -149,18 +151,36 @@ def _is_away(error: DBAPIError) -> bool:
 
 def _still_working(error: StillWorking) -> ResponseReturnValue:
     """A page that asks again by itself, with scripts or without, and can be left; a form is offered again."""
-    what = {"seconds": round(error.seconds), "most_seconds": round(error.most_seconds)}
+    what = {"seconds": round(error.seconds), "most_seconds": round(error.most_seconds), "ahead": error.ahead}
     if request.headers.get("HX-Request"):
         return render_template(
             "shared/_working.html", fields=kept_fields(), action=request.full_path.rstrip("?"), **what
         )
     if request.method == "GET":
         return render_template("shared/working.html", **what), 202, {"Retry-After": "1"}
-    return page(503, "Still being worked out", "That takes a few seconds more. What you sent is kept; send it again.")
+    fields, title = [each for each in kept_fields() if each[0] not in ("held", "held_name")], "Working it out"
+    if request.files:
+        fields.append(("held_name", next(iter(request.files.values())).filename or ""))
+    elif "held_name" in request.form:
+        fields.append(("held_name", request.form["held_name"]))
+    if "held_name" in dict(fields):
+        fields.append(("held", error.key))
+        title = "The file is being read"
+    return render_template(
+        "shared/again.html", title=title, fields=fields, action=request.full_path.rstrip("?"), **what
+    ), 202
 
 
 def _too_long(error: TooLong) -> ResponseReturnValue:
     return page(422, "Given up", str(error))
+
+
+def _crowded(error: Crowded) -> ResponseReturnValue:
+    return page(429, "Too much at once", str(error))
+
+
+def _lost(error: Lost) -> ResponseReturnValue:
+    return page(422, "Not here any more", str(error))
 
 
 def _cannot_be(error: ValidationError | InputError | CheckError) -> ResponseReturnValue:

@@ -10,6 +10,7 @@ from flask import Flask, abort, current_app, g, redirect, request, session, url_
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor import long_work
 from zesty_lark.store import jobs, shoplog, sign_ins
 from zesty_lark.store.models import Job, Person, SignedIn
 from zesty_lark.store.models.people import Role
@@ -40,6 +41,7 @@ __all__ = [
 
 ANYONE = frozenset(Role)
 SCREEN_BYTES = 6
+NOBODY = "0"
 JobUse = Literal["look", "work", "inspect"]
 View = TypeVar("View", bound=Callable[..., ResponseReturnValue])
 
@@ -176,6 +178,7 @@ def is_static() -> bool:
 
 def _guard() -> ResponseReturnValue | None:
     g.person = g.sign_in = None
+    long_work.asker.set(NOBODY)
     if is_static():
         return None
     if request.endpoint is None:
@@ -218,6 +221,7 @@ def load_person() -> None:
     g.sign_in = sign_ins.of_token(database.session(), token, now=datetime.now(UTC), idle=idle)
     if g.sign_in is not None:
         g.person = g.sign_in.person
+        long_work.asker.set(str(g.person.id))
 
 
 def _ask_to_sign_in() -> ResponseReturnValue:
