@@ -19,6 +19,7 @@ from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.exchange.maps.files import FORMATS, read_map
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord
 from zesty_lark.exchange.maps.x3p import DATA, HEAD, OWN, SUMS, read_x3p, write_x3p
+from zesty_lark.exchange.xml_parts import XmlError, XmlLimits, check_elements, parsed
 
 draw = random.Random(5)
 GRID = tuple((7.25 * x, 4.5 * y, draw.uniform(-9, 9)) for y in range(4) for x in range(5))
@@ -287,3 +288,51 @@ def test_hundred_thousand_points_go_out_and_come_back() -> None:
     points = tuple((float(x), float(y), ((x * y) % 97) / 10) for y in range(250) for x in range(400))
     whole = SurfaceMap("machine", points)
     assert read_x3p(write_x3p(record(whole))).whole.points == points
+
+
+@pytest.mark.parametrize(
+    ("head", "says"),
+    [
+        (b"<a>" + b"<b/>" * 300_000 + b"</a>", "over 1024 kB"),
+        (b"<a>" + b"<b/>" * 3_000 + b"</a>", "more than 2,000 elements"),
+        (b"<a>" * 500 + b"</a>" * 500, "more than 20 deep"),
+        (b'<!DOCTYPE a [<!ENTITY b "c">]><a>&b;</a>', "entities of its own"),
+        (b"<a", "no XML"),
+        (b'<?xml version="1.0" encoding="none"?><a/>', "no XML"),
+        (b"\x00\x01\x02", "no XML"),
+    ],
+)
+def test_a_head_of_nothing_but_elements_is_refused_before_it_is_a_tree(head: bytes, says: str) -> None:
+    with pytest.raises(MapFileError, match=says):
+        read_x3p(packed(main_dot_xml=head, bindata__data_dot_bin=b""))
+
+
+@pytest.mark.parametrize(
+    ("part", "text", "says"),
+    [
+        ("xl/styles.xml", b"<styleSheet>" + b"<xf/>" * 200_000 + b"</styleSheet>", "more than 10,000 elements"),
+        ("xl/workbook.xml", b"<workbook>" + b"<definedName/>" * 50_000 + b"</workbook>", "more than 10,000 elements"),
+        ("xl/worksheets/sheet1.xml", b"<a>" * 40 + b"</a>" * 40, "more than 12 deep"),
+        ("xl/worksheets/sheet1.xml", b'<!DOCTYPE a [<!ENTITY b "c">]><a>&b;</a>', "entities"),
+        ("xl/_rels/workbook.xml.rels", b"<no", "no XML"),
+    ],
+)
+def test_a_workbook_of_nothing_but_elements_is_refused_before_it_is_opened(part: str, text: bytes, says: str) -> None:
+    whole = FORMATS["xlsx"].write(record(MAPS["grid"]))
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(whole)) as told, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for name in told.namelist():
+            made.writestr(name, text if name == part else told.read(name))
+    with pytest.raises(MapFileError, match=says):
+        read_map("map.xlsx", out.getvalue())
+
+
+def test_elements_are_counted_as_they_come() -> None:
+    """The limit is met before the whole text is: what comes after is not looked at."""
+    limits = XmlLimits(elements=3, depth=2)
+    check_elements(b"<a><b/><b/></a>", limits)
+    assert [each.tag for each in parsed(b"<a><b/><b/></a>", limits)] == ["b", "b"]
+    for text in (b"<a><b/><b/><b/>broken", b"<a><b><c/>broken"):
+        for reads in (check_elements, parsed):
+            with pytest.raises(XmlError, match="more than"):
+                reads(text, limits)

@@ -65,13 +65,14 @@ class _Judge:
 
     def __call__(self, job: Job, standing: Standing, entry: Measured, gauge: InstrumentRow | None) -> Measured:
         made = judged_anew(job, standing, entry, gauge)
-        for field, was, now in (
-            ("verdict", entry.verdict or "none", made.verdict or "none"),
-            ("± U", f"{entry.uncertainty_mm:f} mm", f"{made.uncertainty_mm:f} mm"),
-        ):
-            if was != now:
-                self.differences.append(Difference(entry, field, was, now))
+        if entry.verdict != made.verdict:
+            self._note(entry, "verdict", entry.verdict or "none", made.verdict or "none")
+        if entry.uncertainty_mm != made.uncertainty_mm:
+            self._note(entry, "± U", *(f"{each.uncertainty_mm.normalize():f} mm" for each in (entry, made)))
         return made
+
+    def _note(self, entry: Measured, field: str, in_file: str, here: str) -> None:
+        self.differences.append(Difference(entry, field, in_file, here))
 
 
 def judged_anew(job: Job, standing: Standing, entry: Measured, gauge: InstrumentRow | None) -> Measured:

@@ -160,9 +160,11 @@ def _not_here(entries: Sequence[Entry], here: Sequence[Entry]) -> list[Entry]:
 
 
 def _same(entry: Entry, here: Entry) -> bool:
-    """Whether a file's entry is the one that is here; what was read in was judged anew, and may differ in that."""
+    """Whether a file's entry is the one that is here; what was read in was judged and reckoned anew, and
+    may differ in that."""
     if isinstance(entry, Measured) and isinstance(here, Measured) and here.read_in_at is not None:
         entry = replace(entry, verdict=here.verdict, uncertainty_mm=here.uncertainty_mm)
+        entry = replace(entry, asked_mm=here.asked_mm, got_mm=here.got_mm)
     return _content(entry) == _content(here)
 
 
