@@ -16,6 +16,7 @@ from sqlalchemy import Connection, Engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 from zesty_lark.demo import scenario
+from zesty_lark.exchange.instruments import addresses
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import migrate, people, rows
 from zesty_lark.store.database import connect, sessions
@@ -58,6 +59,12 @@ def pytest_collection_finish() -> None:
     gc.freeze()
     gc.enable()
     gc.set_threshold(10_000, 20, 20)
+
+
+@pytest.fixture(autouse=True)
+def gauges_of_tests() -> None:
+    """Simulated gauges of tests listen wherever there is room."""
+    addresses.allow("127.0.0.1:1-65535")
 
 
 @pytest.fixture(scope="session", autouse=True)

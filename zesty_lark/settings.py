@@ -48,6 +48,10 @@ class Settings(BaseSettings):
     header_seconds: float = Field(default=10, gt=0, le=600, description="How long a request's head may take to arrive")
     body_seconds: float = Field(default=60, gt=0, le=3600, description="How long a whole request may take to arrive")
     idle_seconds: int = Field(default=30, ge=1, le=3600, description="How long a connection may stay silent")
+    gauge_hosts: str = Field(
+        default="127.0.0.1:8421-8424",
+        description="Hosts and ports that gauges, readouts and meters may be read from, apart by commas",
+    )
     dask: str | None = Field(
         default=None, description="Address of a Dask scheduler, such as tcp://192.0.2.30:8786, for “lark calc --batch”"
     )

@@ -47,7 +47,7 @@ class Running:
 
     def __init__(self, home: Path, command: str = "demo", *, argv: list[str] | None = None, cwd: Path = ROOT) -> None:
         self.home = home
-        environment = dict(os.environ, LARK_HOME=str(home), LARK_PORT="0")
+        environment = dict(os.environ, LARK_HOME=str(home), LARK_PORT="0", LARK_GAUGE_HOSTS="127.0.0.1:1-65535")
         self.process = subprocess.Popen(
             argv or [sys.executable, "-m", "zesty_lark.cli", command],
             cwd=cwd,

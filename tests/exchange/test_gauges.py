@@ -1,7 +1,9 @@
 """The simulated gauge over its own wire: readings, its button, and everything that goes wrong with a gauge."""
 
+import itertools
 import math
 import socket
+import time
 from collections.abc import Iterator
 from datetime import date
 from decimal import Decimal
@@ -12,7 +14,8 @@ import pytest
 from zesty_lark.core.instruments import Instrument
 from zesty_lark.core.measure.hidden import SHAPES, HiddenSurface
 from zesty_lark.core.measure.signal import SignalError
-from zesty_lark.exchange.instruments.gauge_port import Event, GaugePort
+from zesty_lark.exchange.instruments.addresses import allow
+from zesty_lark.exchange.instruments.gauge_port import AT_ONCE, MOST_A_SECOND, Event, GaugePort
 from zesty_lark.exchange.instruments.simulated import SimulatedGauge, Trim
 
 D = Decimal
@@ -150,3 +153,45 @@ def test_noise_drift_and_dirt_are_what_they_were_set_to() -> None:
     assert all(math.isclose(each / 0.5, round(each / 0.5), abs_tol=1e-6) for each in coarse)
     assert read(Trim(0.01, 0.2, 0.0, "um")) == noisy, "the same seed gives the same readings"
     assert set(SHAPES) == {"hollow", "tapered", "flat", "crowned"}
+
+
+def test_a_gauge_that_chatters_is_passed_on_some_times_a_second_and_shown_as_it_is_by_then() -> None:
+    """Ten thousand lines in one go: a few are passed on, and none is put together from two."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        talks = instrument(server.getsockname()[1], asks="", streams=True, simulated=False)
+        with GaugePort(talks) as port:
+            wire, _ = server.accept()
+            with wire:
+                events = port.events()
+                wire.sendall(b"".join(b"%+.4f mm\r\n" % (number / 1e5) for number in range(2_000)))
+                ended = time.monotonic() + 0.5
+                passed = list(itertools.takewhile(lambda _: time.monotonic() < ended, events))
+                values = [event.value_mm for event in passed if event.value_mm is not None]
+                assert AT_ONCE <= len(values) <= AT_ONCE + 2 + MOST_A_SECOND * (time.monotonic() - ended + 0.5)
+                wire.sendall(b"garbage cut\r\n+0.1234 mm\r\n")
+                assert until(events, "value").value_mm == D("0.1234")
+
+
+def test_what_somebody_else_answers_is_never_shown(gauge: SimulatedGauge) -> None:
+    """An address that is no gauge's, and one where nothing listens: a sentence, and nothing of what was sent."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        with GaugePort(instrument(server.getsockname()[1], asks="", simulated=False)) as port:
+            wire, _ = server.accept()
+            with wire:
+                wire.sendall(b"5.5.5-10.11.11-MariaDB\r\n")
+                event = until(port.events(), "fault")
+        assert event.fault == "garbled" and "MariaDB" not in event.words and "10.11" not in event.words
+        taken = server.getsockname()[1]
+    with pytest.raises(SignalError) as told, GaugePort(instrument(taken)):
+        pass
+    assert str(taken) not in str(told.value) and "nothing answers" in str(told.value)
+
+
+def test_an_address_that_is_not_named_is_not_opened_whatever_set_it_down() -> None:
+    allow("127.0.0.1:8421")
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        server.settimeout(0.2)
+        with pytest.raises(SignalError, match="LARK_GAUGE_HOSTS"), GaugePort(instrument(server.getsockname()[1])):
+            pass
+        with pytest.raises(TimeoutError):
+            server.accept()

@@ -108,7 +108,12 @@ class Browser:
 
 
 def make_app(engine: Engine, maker: sessionmaker[Session], home: Path) -> Flask:
-    made = create_app(Settings(home=home, secret=SecretStr("a secret that is long enough for tests")), engine)
+    made = create_app(
+        Settings(
+            home=home, secret=SecretStr("a secret that is long enough for tests"), gauge_hosts="127.0.0.1:1-65535"
+        ),
+        engine,
+    )
     made.config.update(TESTING=True, LARK_SESSIONS=maker)
     return made
 

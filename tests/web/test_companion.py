@@ -183,16 +183,16 @@ def test_what_a_machine_has_taught_is_shown_with_its_runs(bryn: Browser) -> None
     assert "touch off" in bryn.page and "how sure" in bryn.page
 
 
-def test_one_readout_reads_one_machine(bryn: Browser) -> None:
-    bryn.get("/shop/sensor/new")
+def test_one_readout_reads_one_machine(isa: Browser) -> None:
+    isa.get("/shop/sensor/new")
     sent = {
         "name": "Readout R2", "machine_id": "1", "kind": "position", "port": "socket://127.0.0.1:9", "baud": "9600",
         "sends": "mm", "asks": "?", "rises": "y",
     }  # fmt: skip
-    machine = re.search(r'name="machine_id".*?value="(\d+)"', bryn.page)
+    machine = re.search(r'name="machine_id".*?value="(\d+)"', isa.page)
     assert machine is not None
     sent["machine_id"] = machine.group(1)
-    assert bryn.post("/shop/sensor/new", sent).status_code == 422 and "reads that of this machine already" in bryn.page
-    assert bryn.post("/shop/sensor/new", sent | {"kind": "power"}).status_code == 422
-    assert "A readout sends a length" in bryn.page
-    assert bryn.post("/shop/sensor/new", sent | {"port": "file:///etc/passwd"}).status_code == 422
+    assert isa.post("/shop/sensor/new", sent).status_code == 422 and "reads that of this machine already" in isa.page
+    assert isa.post("/shop/sensor/new", sent | {"kind": "power"}).status_code == 422
+    assert "A readout sends a length" in isa.page
+    assert isa.post("/shop/sensor/new", sent | {"port": "file:///etc/passwd"}).status_code == 422

@@ -6,12 +6,14 @@ from decimal import Decimal
 from uuid import uuid4
 
 import pytest
+from flask import Flask
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tests.web.conftest import Browser
+from tests.web.test_take_in import fields_of
 from zesty_lark.store import jobs, maps, shop, shoplog
-from zesty_lark.store.models import ChuckRow, GaugeCheckRow, InstrumentRow, SurfaceMapRow
+from zesty_lark.store.models import ChuckRow, GaugeCheckRow, InstrumentRow, SensorRow, SurfaceMapRow
 
 HIDDEN = ("0", "0.4", "1.1", "0.6", "0.2", "0.9")
 
@@ -358,3 +360,24 @@ def test_what_a_gauge_or_block_set_cannot_be_is_said_beside_it(
     whole = dates | (lengths if kind == "gauge" else blocks)
     assert bryn.post(f"/shop/{kind}/new", whole | values).status_code == 422 and says in bryn.page
     assert bryn.post(f"/shop/{kind}/new", whole).status_code == 303
+
+
+@pytest.mark.parametrize(("shelf", "kind"), [("gauge", "Bench comparator B1"), ("sensor", "Readout R1")])
+def test_only_a_lead_sets_where_readings_come_from(app: Flask, demo: Session, shelf: str, kind: str) -> None:
+    """And a lead only to what the server's settings name; a machinist changes everything else."""
+    row = shop.by_name(demo, InstrumentRow if shelf == "gauge" else SensorRow, kind)  # type: ignore[type-var]
+    assert row is not None
+    path, before = f"/shop/{shelf}/{row.id}", row.port
+    for name, port, status, says in (
+        ("bryn", "socket://127.0.0.1:3306", 422, "Only a lead sets where readings come from"),
+        ("bryn", before or "", 303, ""),
+        ("isa", "socket://192.0.2.7:80", 422, "LARK_GAUGE_HOSTS"),
+        ("isa", "/dev/pts/0", 422, "no address readings come from"),
+        ("isa", "socket://127.0.0.1:8422", 303, ""),
+    ):
+        browser = Browser(app.test_client()).be(name)
+        browser.get(path)
+        fields = fields_of(browser.page, 'name="port"') | {"port": port}
+        assert browser.post(path, fields).status_code == status and says in browser.page, (name, port)
+    demo.expire_all()
+    assert row.port == "socket://127.0.0.1:8422"

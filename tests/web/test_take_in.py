@@ -13,9 +13,9 @@ from zesty_lark.store.jobs import by_number
 from zesty_lark.web.shared import database
 
 
-def fields_of(page: str) -> dict[str, str]:
-    """Every field of the take-in form as the page shows it, hidden and chosen ones too."""
-    form = page.split('id="take-in"')[1].split("</form>")[0]
+def fields_of(page: str, mark: str = 'id="take-in"') -> dict[str, str]:
+    """Every field of the form with that mark as the page shows it, hidden and chosen ones too; of the take-in."""
+    form = next(each for each in page.split("<form") if mark in each).split("</form>")[0]
     found = {
         name: re.search(r'value="([^"]*)"', tag)
         for tag, name in re.findall(r'(<input[^>]*name="(\w+)"[^>]*>)', form)

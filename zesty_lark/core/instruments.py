@@ -31,8 +31,8 @@ READS: dict[Reads, str] = {
 }
 Sends = Literal["mm", "in", "um"]
 SENDS: dict[Sends, str] = {"mm": "mm", "in": "inches", "um": "µm"}
-PORT = re.compile(r"(socket|rfc2217|loop|hwgrep|cp2110)://[^\s]+|/dev/[\w./-]+|COM\d+")
-"""An address that readings may come from. Schemes that write files, or load code by name, are not among them."""
+PORT = re.compile(r"socket://[^\s/]+:\d{1,5}|/dev/tty(USB|ACM|S)\d{1,4}|/dev/serial/by-id/[\w.:-]+")
+"""What an address that readings may come from looks like: a serial port, or a host and a port. Others are not read."""
 BlockSetName = Literal["inch81", "metric47", "metric88", "own"]
 BLOCK_SETS: dict[BlockSetName, str] = {
     "inch81": "81 pieces, inch",
@@ -54,7 +54,7 @@ def instrument_contradictions(of: Mapping[str, Any]) -> Contradictions:
         said["due_on"] = "It cannot be due before it was calibrated."
     port = of.get("port") or ""
     if port and not PORT.fullmatch(port):
-        said["port"] = "This is no address readings come from: /dev/ttyUSB0, COM3 or socket://host:port, for example."
+        said["port"] = "This is no address readings come from: /dev/ttyUSB0, /dev/serial/by-id/… or socket://host:port."
     if of.get("simulated") and not port.startswith("socket://127.0.0.1:"):
         said["simulated"] = "The simulated gauge listens on this machine: socket://127.0.0.1: and its port."
     return said

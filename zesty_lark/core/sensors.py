@@ -26,7 +26,7 @@ def sensor_contradictions(of: Mapping[str, Any]) -> Contradictions:
     if (of["kind"] == "position") != (of["sends"] in OF_LENGTH):
         said["sends"] = "A readout sends a length, a power meter watts or kilowatts."
     if not PORT.fullmatch(of.get("port") or ""):
-        said["port"] = "This is no address readings come from: /dev/ttyUSB0, COM3 or socket://host:port, for example."
+        said["port"] = "This is no address readings come from: /dev/ttyUSB0, /dev/serial/by-id/… or socket://host:port."
     elif of.get("simulated") and not of["port"].startswith("socket://127.0.0.1:"):
         said["simulated"] = "The simulated grinder listens on this machine: socket://127.0.0.1: and its port."
     return said

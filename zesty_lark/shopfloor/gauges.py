@@ -14,6 +14,7 @@ from zesty_lark.core.measure.repeat import Repeatability, repeatability
 from zesty_lark.core.measure.signal import SignalError
 from zesty_lark.core.sensors import Sensor
 from zesty_lark.core.units import micrometres
+from zesty_lark.exchange.instruments.addresses import reachable
 from zesty_lark.exchange.instruments.gauge_port import Event, GaugePort
 from zesty_lark.store import gauging
 from zesty_lark.store.gauging import Check
@@ -43,9 +44,10 @@ def move_probe(gauge: Instrument, x_mm: float, y_mm: float) -> None:
     """Tell the simulated gauge where its probe stands; a real one is moved by hand."""
     if not gauge.simulated or gauge.port is None:
         return
-    host, _, port = gauge.port.removeprefix("socket://").partition(":")
-    with contextlib.suppress(OSError, ValueError), socket.create_connection((host, int(port)), MOVE_SECONDS) as line:
-        line.sendall(f"at {x_mm:g} {y_mm:g}\r\n".encode())
+    with contextlib.suppress(OSError, ValueError):
+        place = reachable(gauge.port)
+        with socket.create_connection((place.host, place.port), MOVE_SECONDS) as line:
+            line.sendall(f"at {x_mm:g} {y_mm:g}\r\n".encode())
 
 
 def check_repeat(

@@ -11,6 +11,7 @@ from zesty_lark.core.wheel.dressing import DIAMOND_MM
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import SIDES
 from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.exchange.instruments.addresses import reachable
 from zesty_lark.shopfloor.stock import pair_of
 from zesty_lark.shopfloor.wheels import dress_for
 from zesty_lark.store.models import Job
@@ -38,9 +39,9 @@ def do_next(sensor: Sensor, job: Job, standing: Standing, what: Next) -> str:
     if run is None:
         raise SimulationError("There is nothing for a grinder to do now.")
     lines = _lines(job, standing, what, run)
-    host, _, port = sensor.port.removeprefix("socket://").partition(":")
     try:
-        with socket.create_connection((host, int(port)), WAIT_SECONDS) as wire, wire.makefile("rwb") as talk:
+        place = reachable(sensor.port)
+        with socket.create_connection((place.host, place.port), WAIT_SECONDS) as wire, wire.makefile("rwb") as talk:
             answers = [_ask(talk, line) for line in lines]
     except (OSError, ValueError) as error:
         if isinstance(error, SimulationError):

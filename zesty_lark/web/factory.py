@@ -9,6 +9,7 @@ from flask_wtf.csrf import CSRFProtect
 from jinja2 import ChoiceLoader, FileSystemLoader, StrictUndefined
 from sqlalchemy import Engine
 
+from zesty_lark.exchange.instruments import addresses
 from zesty_lark.settings import SettingError, Settings, ensure_secret
 from zesty_lark.store.database import connect, sessions
 from zesty_lark.web import (
@@ -79,6 +80,7 @@ def create_app(settings: Settings | None = None, engine: Engine | None = None) -
         MAX_FORM_MEMORY_SIZE=LARGEST_FORM_BYTES,
         MAX_FORM_PARTS=MOST_FORM_FIELDS,
     )
+    addresses.allow(settings.gauge_hosts)
     app.config["LARK_STREAMS"] = Streams(app.config["LARK_SESSIONS"], app.config["LARK_STOPPING"])
     app.jinja_env.undefined = StrictUndefined
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -63,8 +63,7 @@ def _number(pattern: re.Pattern[str], line: bytes, name: str, sends: str) -> tup
     """The number of a whole line and its unit, which is the one that is set down."""
     found = pattern.fullmatch(line.decode("utf-8", "replace").strip()) if len(line) <= LONGEST else None
     if found is None:
-        shown = line[:20].decode("ascii", "replace")
-        raise SignalError("garbled", f"{name} sent “{shown}”: no reading. Check its cable and its speed.")
+        raise SignalError("garbled", f"{name} sends no readings. Check its cable, its speed, and that it is a gauge.")
     said = (found[2] or sends).replace("µ", "u")
     if said != sends:
         raise SignalError(

@@ -5,6 +5,7 @@ nobody asked for was sent with the gauge's own button, and is to be taken.
 """
 
 import contextlib
+import errno
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ import serial
 from zesty_lark.core.instruments import Instrument
 from zesty_lark.core.measure.signal import LONGEST, Fault, SignalError, read_line, read_sensor
 from zesty_lark.core.sensors import Sensor
+from zesty_lark.exchange.instruments.addresses import AddressError, reachable
 
 __all__ = ["Event", "GaugePort"]
 
@@ -25,6 +27,8 @@ PAUSE_SECONDS = 0.12
 SILENT_SECONDS = 3.0
 """A gauge that was asked and says nothing for so long is told of."""
 WRITE_SECONDS = 1.0
+MOST_A_SECOND, AT_ONCE = 20, 10
+"""So many lines a second are passed on, and so many in one go after a pause: no hand presses a button quicker."""
 
 
 @dataclass(frozen=True)
@@ -45,7 +49,7 @@ class GaugePort:
     Parameters
     ----------
     gauge : Instrument or Sensor
-        With a ``port``: any address that pyserial takes and the shop allows.
+        With a ``port`` that readings may come from (``addresses``).
 
     Raises
     ------
@@ -57,13 +61,15 @@ class GaugePort:
         self.gauge = gauge
         self._rest = b""
         self._last = time.monotonic()
-        self._asked = False
+        self._asked = self._cut = False
+        self._room, self._counted = float(AT_ONCE), time.monotonic()
 
     def __enter__(self) -> "GaugePort":
         assert self.gauge.port is not None
         try:
+            place = reachable(self.gauge.port)
             self._port = serial.serial_for_url(
-                self.gauge.port,
+                place.device or self.gauge.port,
                 baudrate=self.gauge.baud,
                 timeout=PAUSE_SECONDS,
                 write_timeout=WRITE_SECONDS,
@@ -72,6 +78,8 @@ class GaugePort:
             with contextlib.suppress(AttributeError, ValueError):
                 self._port.exclusive = True
             self._port.open()
+        except AddressError as error:
+            raise SignalError("unplugged", f"{self.gauge.name} cannot be reached. {error}") from error
         except (serial.SerialException, OSError, ValueError) as error:
             raise SignalError("unplugged", f"{self.gauge.name} cannot be reached: {_why(error)}") from error
         self._last = time.monotonic()
@@ -95,7 +103,27 @@ class GaugePort:
             except (serial.SerialException, OSError) as error:
                 yield Event(fault="unplugged", words=f"{self.gauge.name} was unplugged: {_why(error)}")
                 return
+            if line is not None and not self._passes():
+                self._skip()
+                continue
             yield self._said(line)
+
+    def _passes(self) -> bool:
+        """Whether one line more may be passed on: so many a second, and a few at once."""
+        now = time.monotonic()
+        self._room = min(AT_ONCE, self._room + (now - self._counted) * MOST_A_SECOND)
+        self._counted = now
+        if self._room < 1:
+            return False
+        self._room -= 1
+        return True
+
+    def _skip(self) -> None:
+        """It chatters: what has come is dropped, and what it says a moment later is the newest."""
+        time.sleep(1 / MOST_A_SECOND)
+        with contextlib.suppress(serial.SerialException, OSError):
+            self._port.reset_input_buffer()
+        self._rest, self._cut = b"", True
 
     def _line(self, seconds: float) -> bytes | None:
         """The next whole line; ``None`` when none came in time."""
@@ -109,6 +137,9 @@ class GaugePort:
             if not came and time.monotonic() > until:
                 return None
         line, _, self._rest = self._rest.partition(b"\n")
+        if self._cut:  # the end of a line whose beginning was dropped
+            self._cut = False
+            return self._line(seconds)
         return line
 
     def _said(self, line: bytes | None) -> Event:
@@ -130,7 +161,10 @@ class GaugePort:
 
 
 def _why(error: Exception) -> str:
-    if isinstance(error, OSError) and error.strerror:
-        return f"{error.strerror}."
-    words = str(error).rstrip(".")
-    return f"{words[:120]}."
+    """Why a port cannot be opened or read, in words of ours: what a driver says may tell what else there is."""
+    number = getattr(error, "errno", None) or getattr(error.__cause__ or error.__context__, "errno", None)
+    if number == errno.EACCES:
+        return "this server may not open its port."
+    if number in (errno.EBUSY, errno.EAGAIN):
+        return "something else has its port open."
+    return "nothing answers. Is it plugged in and switched on?"

@@ -12,6 +12,7 @@ from zesty_lark.core.sensors import SENSOR_KINDS
 from zesty_lark.core.sequence import SQUARENESS_NAMES
 from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS
 from zesty_lark.core.units import size_text
+from zesty_lark.exchange.instruments.addresses import AddressError, place_of
 from zesty_lark.shopfloor.mapping import chuck_outlook
 from zesty_lark.store import shop
 from zesty_lark.store.models import (
@@ -103,7 +104,7 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
     if isinstance(form, WheelForm) and row is not None and not form.is_submitted():
         form.unmarked.data = bool(row.answered_by)
     _set_unit(kind, form)
-    if form.validate_on_submit() and _fits_together(form):
+    if form.validate_on_submit() and _fits_together(form, row):
         try:
             kept = shop.keep(session, shelf, values_of(form) | _answered(form, row), row, version=form.version.data)
         except shop.ChangedMeanwhile as error:
@@ -155,13 +156,28 @@ def _answered(form: ShelfForm, row: object) -> dict[str, object]:
     return {"answered_by": getattr(row, "answered_by", None) or guard.person().name}
 
 
+def _wrong_address(address: str, before: str) -> list[str]:
+    """Where readings come from is set by a lead, and is a port or a host that the server's settings name."""
+    if address == before:
+        return []
+    if guard.person().role != Role.LEAD:
+        return ["Only a lead sets where readings come from."]
+    try:
+        _ = address and place_of(address)
+    except AddressError as error:
+        return [str(error)]
+    return []
+
+
 def _set_unit(kind: str, form: ShelfForm) -> None:
     unit = {"machine": "dial_unit", "gauge": "unit"}.get(kind)
     set_units(form, as_unit(form[unit].data or "mm") if unit else "mm")
 
 
-def _fits_together(form: ShelfForm) -> bool:
+def _fits_together(form: ShelfForm, row: object) -> bool:
     form.contradictions()
+    if "port" in form and not form["port"].errors:
+        form["port"].errors = _wrong_address(form["port"].data or "", getattr(row, "port", None) or "")
     if isinstance(form, WheelForm) and form.unmarked.data and guard.person().role != Role.LEAD:
         form.unmarked.errors = ["Only a lead answers for a wheel without a marked speed."]
     return not form.errors
