@@ -264,12 +264,49 @@ def test_a_wrong_password_counts_from_the_moment_after_the_right_one_and_for_so_
 ) -> None:
     right = guessing.count(session, "isa", "::1", NOW)
     guessing.succeeded(session, right, NOW)
-    at = [NOW] * 3 + [NOW + timedelta(seconds=1)] * (guessing.FREE["both"] + 2)
+    at = [NOW] * 3 + [NOW + timedelta(seconds=1)] * (guessing.FREE["known"] + 2)
     waits = [bool(wrong(session, "isa", "::1", each)) for each in at]
-    assert waits.index(True) == 3 + guessing.FREE["both"] + 1, "of the right one's moment none"
+    assert waits.index(True) == 3 + guessing.FREE["known"] + 1, "of the right one's moment none"
     later = NOW + timedelta(seconds=1) + guessing.LATELY
     assert wrong(session, "isa", "::1", later - timedelta(microseconds=1)) == timedelta(0), "the wait is over by then"
     assert [bool(wrong(session, "isa", "::1", later)) for _ in range(4)] == [False] * 4
+
+
+def test_others_who_guess_at_a_shared_terminal_keep_nobody_out_who_works_there(session: Session, lead: Person) -> None:
+    guessing.succeeded(session, guessing.count(session, "isa", "::1", NOW), NOW)
+    at = NOW + timedelta(seconds=1)
+    guesses = [bool(wrong(session, f"name{number % 3}", "::1", at)) for number in range(60)]
+    assert sum(guesses) > 20, "whoever guesses waits"
+    assert not any(wrong(session, "isa", "::1", at) for _ in range(10)), "others' tries at one's own name among them"
+    right = guessing.count(session, "isa", "::1", at)
+    assert right.row is not None and not right.wait
+    assert sum(bool(wrong(session, "isa", "::1", at)) for _ in range(60)) > 30, "but there is an end to it"
+
+
+@pytest.mark.parametrize("back", [timedelta(minutes=2), timedelta(hours=5), timedelta(days=400)])
+def test_a_clock_that_was_set_back_makes_nobody_wait(session: Session, lead: Person, back: timedelta) -> None:
+    for _ in range(30):
+        wrong(session, "isa", "::1", NOW)
+    assert wrong(session, "isa", "::1", NOW) > timedelta(0)
+    assert wrong(session, "isa", "::1", NOW - back) == timedelta(0)
+    assert wrong(session, "isa", "::1", NOW - timedelta(seconds=30)) <= guessing.LONGEST_WAIT
+
+
+def test_a_lead_changes_names_and_roles_and_that_is_kept(session: Session, lead: Person) -> None:
+    other = people.add_person(session, sign_in_name="nim", name="N", role=Role.APPRENTICE, password=None, at=NOW)
+    sign_ins.begin(session, other, address="", browser="", now=NOW)
+    assert not people.change(session, other, name=" N ", role=Role.APPRENTICE, by=lead, at=NOW)
+    assert people.change(session, other, name="Nim", role=Role.APPRENTICE, by=lead, at=NOW)
+    assert len(sign_ins.of_person(session, other)) == 1, "a name ends no sign-in"
+    assert people.change(session, other, name="Nim", role=Role.MACHINIST, by=lead, at=NOW)
+    assert not sign_ins.of_person(session, other)
+    told = [(each.was_name, each.was_role, each.now_name, each.now_role) for each in people.changes(session)]
+    assert told == [("Nim", "apprentice", "Nim", "machinist"), ("N", "apprentice", "Nim", "apprentice")]
+    with pytest.raises(people.NoLead, match="only lead"):
+        people.change(session, lead, name="I", role=Role.INSPECTOR, by=lead, at=NOW)
+    for sql in ("update person_change set now_role = 'lead'", "delete from person_change"):
+        with pytest.raises(OperationalError, match="append-only"), session.begin_nested():
+            session.execute(text(sql))
 
 
 def test_tries_are_kept_so_long_and_then_forgotten(session: Session, lead: Person) -> None:

@@ -28,6 +28,7 @@ FILLED = {
     "other": "1",
     "suffix": "csv",
     "shape": "slot",
+    "sign_in": "1",
 }
 ROOT = Path(__file__).parents[2]
 

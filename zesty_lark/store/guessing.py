@@ -1,8 +1,9 @@
 """Guessing passwords is slowed down: every try is counted before it is checked, and waits grow.
 
 Tries count by name and address together, so that nobody's wrong passwords lock out another's right one; and by address
-alone, for who tries many names; and by name alone, for who comes from many addresses, but not against an address from
-which that name has signed in before.
+alone, for who tries many names; and by name alone, for who comes from many addresses. From an address where a name has
+signed in before only its own tries count, and more of them are free: at a shared terminal others' guesses keep nobody
+out.
 """
 
 from dataclasses import dataclass
@@ -17,11 +18,14 @@ from zesty_lark.store.models import SignInAttempt
 
 __all__ = ["Try", "count", "succeeded"]
 
-FREE = {"both": 4, "address": 29, "name": 99}
-"""Wrong tries before a wait, lately: by name and address, by address, by name."""
+FREE = {"both": 4, "address": 29, "name": 99, "known": 29}
+"""Wrong tries before a wait, lately: by name and address, by address, by name; by name where that name has signed in
+before, whatever else was tried there."""
 FIRST_WAIT, LONGEST_WAIT = timedelta(seconds=2), timedelta(minutes=10)
 LATELY = timedelta(minutes=30)
 KEPT = timedelta(days=60)
+AHEAD = timedelta(minutes=1)
+"""Tries that lie further ahead than this were made before the clock was set back, and no longer count."""
 ONE_AT_A_TIME = text("select version_num from alembic_version for update")
 """Held until the try is written for all to see: the one row that every shop has, and nobody changes while it serves.
 Of two tries at the same moment the second would not see the first otherwise, and with enough of them all were free."""
@@ -60,13 +64,14 @@ def _wait(session: Session, name: str, address: str, now: datetime) -> timedelta
     by_name, by_address = SignInAttempt.sign_in_name == name, SignInAttempt.address == address
     known = first(session, select(SignInAttempt.id).where(by_name, by_address, SignInAttempt.succeeded))
     here = (by_name, by_address)
-    waits = [
-        _for(session, here, FREE["both"], now=now, since=_last_success(session, here)),
+    since = _last_success(session, here)
+    if known is not None:  # others who guess at this terminal keep nobody out who works at it
+        return _for(session, here, FREE["known"], now=now, since=since)
+    return max(
+        _for(session, here, FREE["both"], now=now, since=since),
         _for(session, (by_address,), FREE["address"], now=now),
-    ]
-    if known is None:
-        waits.append(_for(session, (by_name,), FREE["name"], now=now))
-    return max(waits)
+        _for(session, (by_name,), FREE["name"], now=now),
+    )
 
 
 def _last_success(session: Session, where: tuple[ColumnElement[bool], ...]) -> datetime | None:
@@ -78,7 +83,7 @@ def _for(
     session: Session, where: tuple[ColumnElement[bool], ...], free: int, *, now: datetime, since: datetime | None = None
 ) -> timedelta:
     begin = max(now - LATELY, since) if since is not None else now - LATELY
-    wrong: Any = [SignInAttempt.succeeded.is_(False), SignInAttempt.at > begin, *where]
+    wrong: Any = [SignInAttempt.succeeded.is_(False), SignInAttempt.at > begin, SignInAttempt.at <= now + AHEAD, *where]
     failures: int
     last: datetime | None
     failures, last = session.execute(select(func.count(), func.max(SignInAttempt.at)).where(*wrong)).one()

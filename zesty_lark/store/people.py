@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.store import sign_ins
 from zesty_lark.store.database import first
-from zesty_lark.store.models import Person, SignedIn
+from zesty_lark.store.models import Person, PersonChange, SignedIn
 from zesty_lark.store.models.people import Role
 
 __all__ = [
@@ -17,8 +17,11 @@ __all__ = [
     "NameTaken",
     "NoPassword",
     "add_person",
+    "NoLead",
     "anyone",
     "by_id",
+    "change",
+    "changes",
     "by_sign_in_name",
     "everyone",
     "is_right",
@@ -29,6 +32,7 @@ __all__ = [
 ]
 
 PASSWORD_LEAST_LENGTH = 10
+CHANGES_SHOWN = 20
 _hasher = PasswordHasher()
 NOBODY = "$argon2id$v=19$m=65536,t=3,p=4$5hin2N/ROZ/fUcdmTXpt7g$CTdSEmGcbGJjHJK+tsRqktR0V81T6Y9kHImKoL0QBb8"
 """The hash of something random that nobody kept. Checked when the name is unknown, so that an unknown name takes as
@@ -37,6 +41,10 @@ long as a wrong password."""
 
 class NameTaken(ValueError):
     """Someone signs in by this name already."""
+
+
+class NoLead(ValueError):
+    """The shop would be left without a lead."""
 
 
 class NoPassword(ValueError):
@@ -86,6 +94,38 @@ def add_person(
     session.add(person)
     session.flush()
     return person
+
+
+def change(session: Session, person: Person, *, name: str, role: Role, by: Person, at: datetime) -> bool:
+    """Give a person another name or role, and keep who did so; in another role they sign in anew. Returns whether
+    anything changed.
+
+    Raises
+    ------
+    NoLead
+        If the shop would have no lead left who can sign in.
+    """
+    was, now = (person.name, person.role), (name.strip(), role.value)
+    if was == now:
+        return False
+    others = select(Person.id).where(Person.role == Role.LEAD, Person.active, Person.id != person.id)
+    if person.role == Role.LEAD and role != Role.LEAD and first(session, others) is None:
+        raise NoLead(f"{person.name} is the only lead here. Make somebody else a lead first.")
+    session.add(
+        PersonChange(
+            person_id=person.id, by_id=by.id, at=at, was_name=was[0], was_role=was[1], now_name=now[0], now_role=now[1]
+        )
+    )
+    person.name, person.role = now
+    session.flush()
+    if was[1] != now[1]:
+        sign_ins.end_all(session, person)
+    return True
+
+
+def changes(session: Session) -> list[PersonChange]:
+    """Return the newest changes of names and roles, the newest first."""
+    return list(session.scalars(select(PersonChange).order_by(PersonChange.id.desc()).limit(CHANGES_SHOWN)))
 
 
 def set_password(session: Session, person: Person, password: str, *, but: SignedIn | None = None) -> None:

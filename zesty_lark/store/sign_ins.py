@@ -2,6 +2,7 @@
 
 import hashlib
 import secrets
+from collections.abc import Collection
 from datetime import datetime, timedelta
 
 from sqlalchemy import delete, select
@@ -9,10 +10,11 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.store.models import Person, SignedIn
 
-__all__ = ["begin", "end", "end_all", "of_person", "of_token"]
+__all__ = ["begin", "end", "end_all", "everybody", "of_person", "of_token", "still"]
 
 FORGOTTEN = timedelta(days=30)
 """After so long unused a sign-in is not even listed."""
+MOST_LISTED = 200
 SEEN_EVERY = timedelta(minutes=5)
 """How often it is noted that someone is still there."""
 
@@ -55,6 +57,18 @@ def of_person(session: Session, person: Person) -> list[SignedIn]:
     return list(
         session.scalars(select(SignedIn).where(SignedIn.person_id == person.id).order_by(SignedIn.last_at.desc()))
     )
+
+
+def everybody(session: Session, *, since: datetime) -> list[SignedIn]:
+    """Return the sign-ins that were used since a moment, person by person, the newest first."""
+    found = select(SignedIn).join(Person).where(SignedIn.last_at > since)
+    return list(session.scalars(found.order_by(Person.name, SignedIn.last_at.desc()).limit(MOST_LISTED)))
+
+
+def still(session: Session, keys: Collection[int]) -> dict[int, str]:
+    """Return which sign-ins still hold, with the role of whose they are."""
+    found = select(SignedIn.id, Person.role).join(Person).where(SignedIn.id.in_(keys), Person.active)
+    return {key: role for key, role in session.execute(found)}
 
 
 def end(session: Session, person: Person, key: int) -> bool:

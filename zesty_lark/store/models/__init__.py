@@ -7,7 +7,7 @@ from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace,
 from zesty_lark.store.models.learned import LearnedRun, LearnedTime, SizeRun
 from zesty_lark.store.models.log import LogEntry, LogReading
 from zesty_lark.store.models.maps import ChuckActRow, MapReadingRow, SurfaceMapRow
-from zesty_lark.store.models.people import Person, SignedIn, SignInAttempt
+from zesty_lark.store.models.people import Person, PersonChange, SignedIn, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
 from zesty_lark.store.models.sensors import SensorRow
 from zesty_lark.store.models.shop import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow
@@ -45,6 +45,7 @@ __all__ = [
     "SensorRow",
     "SetUpRow",
     "SignInAttempt",
+    "PersonChange",
     "SignedIn",
     "SizeRun",
     "SurfaceMapRow",

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, ShortText, one_of
 
-__all__ = ["Person", "Role", "SignInAttempt", "SignedIn"]
+__all__ = ["Person", "PersonChange", "Role", "SignInAttempt", "SignedIn"]
 
 
 class Role(StrEnum):
@@ -35,6 +35,24 @@ class Person(Base):
     version: Mapped[int] = mapped_column(default=1, server_default="1")
 
     __mapper_args__ = {"version_id_col": version}
+
+
+class PersonChange(Base):
+    """A name or a role that a lead gave somebody; never changed."""
+
+    __tablename__ = "person_change"
+    __table_args__ = (TABLE_OPTIONS,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[Moment]
+    was_name: Mapped[ShortText]
+    was_role: Mapped[str] = mapped_column(String(20))
+    now_name: Mapped[ShortText]
+    now_role: Mapped[str] = mapped_column(String(20))
+
+    by: Mapped[Person] = relationship(lazy="joined", innerjoin=True, foreign_keys=[by_id])
 
 
 class SignedIn(Base):

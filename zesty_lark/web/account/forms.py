@@ -34,6 +34,13 @@ class PersonForm(PostedForm):
     new_password = PasswordField("First password", validators=list(_PASSWORD_RULES))
 
 
+class ChangePersonForm(PostedForm):
+    """Another name or role for somebody."""
+
+    name = Trimmed("Name", validators=[DataRequired("The name shown to others is needed."), Length(max=80)])
+    role = SelectField("Role", choices=choice_list([(role.value, role.value) for role in Role]))
+
+
 class FirstUserForm(PostedForm):
     code = Trimmed("Code from the terminal", validators=[DataRequired("The code is printed where “lark up” runs.")])
     sign_in_name = Trimmed("Sign-in name", validators=list(_NAME_RULES))

@@ -3,6 +3,7 @@
 import math
 import secrets
 from datetime import timedelta
+from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Blueprint, abort, current_app, flash, g, redirect, render_template, request, session, url_for
@@ -11,7 +12,14 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.settings import kept_secret
 from zesty_lark.store import guessing, people, sign_ins
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.account.forms import FirstUserForm, NewPasswordForm, OwnPasswordForm, PersonForm, SignInForm
+from zesty_lark.web.account.forms import (
+    ChangePersonForm,
+    FirstUserForm,
+    NewPasswordForm,
+    OwnPasswordForm,
+    PersonForm,
+    SignInForm,
+)
 from zesty_lark.web.shared import database, errors, guard
 from zesty_lark.web.shared.forms import UnitForm
 from zesty_lark.web.shared.guard import access
@@ -118,12 +126,50 @@ def everyone() -> ResponseReturnValue:
         else:
             flash(f"{added.name} can sign in as “{added.sign_in_name}”.")
             return redirect(url_for("account.everyone"), 303)
+    return _people_page(form=form), 422 if form.errors else 200
+
+
+def _people_page(**more: Any) -> str:
+    shown = {"form": PersonForm(formdata=None), "password_form": NewPasswordForm(formdata=None)} | more
+    session_, idle = database.session(), timedelta(hours=current_app.config["LARK_SESSION_HOURS"])
     return render_template(
         "account/people.html",
-        form=form,
-        everyone=people.everyone(database.session()),
-        password_form=NewPasswordForm(formdata=None),
-    ), 422 if form.errors else 200
+        everyone=people.everyone(session_),
+        roles=list(Role),
+        changes=people.changes(session_),
+        sign_ins=sign_ins.everybody(session_, since=now() - idle),
+        here=guard.this_sign_in(),
+        **shown,
+    )
+
+
+@blueprint.post("/people/<int:key>/change")
+@access(Role.LEAD, takes=ChangePersonForm)
+def change_person(key: int) -> ResponseReturnValue:
+    """Give somebody another name or role."""
+    who, form, session_ = people.by_id(database.session(), key) or abort(404), ChangePersonForm(), database.session()
+    if not form.validate_on_submit():
+        return _people_page(change_form=form, change_for=who), 422
+    try:
+        role = Role(form.role.data)
+        changed = people.change(session_, who, name=form.name.data or "", role=role, by=guard.person(), at=now())
+    except people.NoLead as error:
+        form.role.errors = [str(error)]
+        return _people_page(change_form=form, change_for=who), 422
+    flash(f"{who.name} is kept as {who.role}." if changed else "Nothing was changed.")
+    return redirect(url_for("account.everyone"), 303)
+
+
+@blueprint.post("/people/<int:key>/sign-ins/<int:sign_in>/end")
+@access(Role.LEAD)
+def end_of_another(key: int, sign_in: int) -> ResponseReturnValue:
+    """End a sign-in of somebody."""
+    who = people.by_id(database.session(), key) or abort(404)
+    if sign_in == guard.this_sign_in().id:
+        return sign_out()
+    if sign_ins.end(database.session(), who, sign_in):
+        flash(f"That sign-in of {who.name} has ended.")
+    return redirect(url_for("account.everyone"), 303)
 
 
 @blueprint.post("/people/<int:key>/password")
@@ -139,13 +185,7 @@ def new_password(key: int) -> ResponseReturnValue:
         shut = "" if who.active else " They are still shut out."
         flash(f"{who.name} has a new password; wherever they were signed in, that has ended.{shut}")
         return redirect(url_for("account.everyone"), 303)
-    return render_template(
-        "account/people.html",
-        form=PersonForm(formdata=None),
-        password_form=form,
-        password_for=who,
-        everyone=people.everyone(database.session()),
-    ), 422
+    return _people_page(password_form=form, password_for=who), 422
 
 
 @blueprint.post("/people/<int:key>/active")

@@ -133,7 +133,7 @@ def live(key: int) -> ResponseReturnValue:
         return (_line(event, unit) for event in gauges.live(instrument, ended))
 
     streams: Streams = current_app.config["LARK_STREAMS"]
-    return streams.follow(("gauge", gauge.id), source=says)
+    return streams.follow(("gauge", gauge.id), guard.this_sign_in(), source=says)
 
 
 def _line(event: Event, unit: str) -> str:

@@ -41,7 +41,7 @@ def station(number: str) -> ResponseReturnValue:
 def live(number: str) -> ResponseReturnValue:
     """Tell, as it happens, that something was logged on the job: server-sent events with the newest entry's number."""
     streams: Streams = current_app.config["LARK_STREAMS"]
-    return streams.follow(("job", guard.job().id), request.args.get("seen", 0, type=int))
+    return streams.follow(("job", guard.job().id), guard.this_sign_in(), request.args.get("seen", 0, type=int))
 
 
 @blueprint.get("/jobs/<number>/grind/ahead")

@@ -15,7 +15,7 @@ from zesty_lark.shopfloor.wall import wall_of
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import MachineRow, SensorRow
 from zesty_lark.web.machines.forms import ChatterForm
-from zesty_lark.web.shared import database
+from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
 from zesty_lark.web.shared.wording import as_unit, units
@@ -48,7 +48,7 @@ def wall(key: int) -> ResponseReturnValue:
 def live(key: int) -> ResponseReturnValue:
     """Tell, as it happens, that something was logged on a machine: server-sent events."""
     streams: Streams = current_app.config["LARK_STREAMS"]
-    return streams.follow(("machine", _machine(key).id), request.args.get("seen", 0, type=int))
+    return streams.follow(("machine", _machine(key).id), guard.this_sign_in(), request.args.get("seen", 0, type=int))
 
 
 @blueprint.get("/machines/<int:key>/learned")
@@ -92,7 +92,7 @@ def readings(key: int) -> ResponseReturnValue:
         return (_line(event, sensor, unit) for event in gauges.live(sensor, ended))
 
     streams: Streams = current_app.config["LARK_STREAMS"]
-    return streams.follow(("sensor", row.id), source=says)
+    return streams.follow(("sensor", row.id), guard.this_sign_in(), source=says)
 
 
 def _line(event: Event, sensor: Sensor, unit: str) -> str:

@@ -1,5 +1,6 @@
 """Pages for what goes wrong: each says what happened, what was kept, and what to do."""
 
+import errno
 import logging
 
 from flask import Flask, current_app, flash, g, redirect, render_template, request, url_for
@@ -29,8 +30,14 @@ _WORDS = {
     405: ("Not like that", "This address does not take that kind of request."),
     413: ("Too large", "The file or form is larger than this page takes. Nothing was changed."),
     500: ("Something broke", "That is a fault in the program, not in what you did. What was logged before is safe."),
+    429: ("Too much at once", "So much of yours is open or waiting already. Close or wait for some of it first."),
     503: ("The database does not answer", "It is usually back within seconds. What you pressed is kept; try again."),
 }
+_FULL = (
+    "No room on the disk",
+    "The server’s disk is full: nothing new can be kept until whoever looks after it makes room. What you pressed is "
+    "kept in this browser and sent again by itself; what was logged before is safe.",
+)
 _AT_ONCE = (
     "Someone else was quicker",
     "The same was kept or changed by someone else at this moment. Nothing of yours was changed; open the page again, "
@@ -42,6 +49,8 @@ _REFUSED = (
 )
 AWAY = frozenset((1040, 1053, 1205, 1213, 1317, 2002, 2003, 2006, 2013))
 """MariaDB's errors that pass by themselves: no connection, going down, waited too long, a deadlock."""
+FULL, WRITING, NO_SPACE = frozenset((1021, 1114)), frozenset((3, 1026, 1030, 1180)), "28"
+"""MariaDB's errors for a full disk or table; those of writing, and the system's number for no space in their words."""
 LOG = logging.getLogger("zesty_lark.web")
 SECRET_FIELDS = frozenset({"csrf_token", "password", "old_password", "new_password", "code"})
 
@@ -57,6 +66,7 @@ def install(app: Flask) -> None:
     app.register_error_handler(Crowded, _crowded)
     app.register_error_handler(Lost, _lost)
     app.register_error_handler(StatementError, _refused_statement)
+    app.register_error_handler(OSError, _os_error)
     app.register_error_handler(ValidationError, _cannot_be)
     app.register_error_handler(InputError, _cannot_be)
     app.register_error_handler(CheckError, _cannot_be)
@@ -137,11 +147,32 @@ def _refused_statement(error: StatementError) -> ResponseReturnValue:
     database.drop()
     if isinstance(error, IntegrityError):
         return _entered_again(409, *_AT_ONCE)
+    if isinstance(error, DBAPIError) and _is_full(error):
+        return _no_room(error)
     if isinstance(error, DBAPIError) and _is_away(error):
         g.person = g.sign_in = None  # nobody can be asked who this is
         return page(503, *_WORDS[503])
     LOG.error("a statement was refused", exc_info=error)
     return _entered_again(422, *_REFUSED)
+
+
+def _no_room(error: Exception) -> ResponseReturnValue:
+    """Nothing is lost: the browser keeps what was pressed, and whoever looks after the server makes room."""
+    LOG.error("no room on the disk", exc_info=error)
+    database.drop()
+    g.person = g.sign_in = None
+    return page(503, *_FULL)
+
+
+def _os_error(error: OSError) -> ResponseReturnValue:
+    if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+        raise error
+    return _no_room(error)
+
+
+def _is_full(error: DBAPIError) -> bool:
+    told = error.orig.args if error.orig is not None else ()
+    return told[:1] != () and (told[0] in FULL or (told[0] in WRITING and NO_SPACE in str(told[1:])))
 
 
 def _is_away(error: DBAPIError) -> bool:

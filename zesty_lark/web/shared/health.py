@@ -1,6 +1,8 @@
 """Whether the shop answers, for whoever keeps it running; nothing about the shop is told."""
 
-from flask import Flask
+import shutil
+
+from flask import Flask, current_app
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.store.database import answers
@@ -8,6 +10,9 @@ from zesty_lark.web.shared import database
 from zesty_lark.web.shared.guard import access
 
 __all__ = ["install"]
+
+LEAST_FREE_BYTES = 32 * 1024 * 1024
+"""Under this the database cannot be relied on to write."""
 
 
 def install(app: Flask) -> None:
@@ -17,6 +22,8 @@ def install(app: Flask) -> None:
 
 @access(public=True)
 def _health() -> ResponseReturnValue:
-    if answers(database.session()):
-        return {"status": "ok"}
-    return {"status": "the database does not answer"}, 503
+    if not answers(database.session()):
+        return {"status": "the database does not answer"}, 503
+    if shutil.disk_usage(current_app.config["LARK_HOME"]).free < LEAST_FREE_BYTES:
+        return {"status": "no room on the disk"}, 503
+    return {"status": "ok"}

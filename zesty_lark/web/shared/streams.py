@@ -19,7 +19,8 @@ from flask import Response, abort, request
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
-from zesty_lark.store import shoplog
+from zesty_lark.store import shoplog, sign_ins
+from zesty_lark.store.models import SignedIn
 
 __all__ = ["Streams", "Topic", "data"]
 
@@ -32,6 +33,8 @@ RETRY_MS = 1500
 AT_ONCE_MS = 50
 """Who is asked to show again who they are comes back at once: an instrument's button is hardly missed."""
 MOST_FOLLOWERS = 1000
+MOST_A_PERSON = 40
+"""Of one person in one process: some ten screens, each with a run, a readout, a meter and a gauge."""
 AWAY_SECONDS = 2.0
 Topic = tuple[Literal["job", "machine", "gauge", "sensor"], int]
 Source = Callable[[threading.Event], Iterator[str]]
@@ -52,6 +55,9 @@ class Written(Protocol):
 class _Follower:
     to: Written
     seen: int
+    person: int = 0
+    role: str = ""
+    sign_in: int = 0
     began: float = field(default_factory=time.monotonic)
     told: float = field(default_factory=time.monotonic)
 
@@ -109,14 +115,19 @@ class Streams:
         self._watching = False
         self._reading: set[Topic] = set()
 
-    def follow(self, topic: Topic, seen: int = 0, source: Source | None = None) -> Response:
-        """Answer with a stream of what is new on a topic after ``seen``; of an instrument with what its source says."""
+    def follow(self, topic: Topic, by: SignedIn, seen: int = 0, source: Source | None = None) -> Response:
+        """Answer with a stream of what is new on a topic after ``seen``; of an instrument with what its source says. It
+        lasts as long as the sign-in that asks."""
         with self._lock:
-            if sum(len(each) for each in self._followers.values()) >= MOST_FOLLOWERS:
+            everyone = [each for followers in self._followers.values() for each in followers]
+            if len(everyone) >= MOST_FOLLOWERS:
                 abort(503, "Too many screens follow something just now.")
+            if sum(each.person == by.person_id for each in everyone) >= MOST_A_PERSON:
+                abort(429, f"You follow {MOST_A_PERSON} things already; close some of your screens.")
+        person, role, sign_in = by.person_id, by.person.role, by.id
 
         def begin(to: Written) -> None:
-            self._add(topic, _Follower(to, seen), source)
+            self._add(topic, _Follower(to, seen, person, role, sign_in), source)
 
         hello = f"retry: {RETRY_MS}\n\n".encode()
         hand_over = request.environ.get("lark.hand_over")
@@ -153,11 +164,27 @@ class Streams:
                 if not followed:
                     self._watching = False
                     return
+            self._let_go(followed)
             self._tell_new(followed)
             self._look_after(followed)
             self._stopping.wait(LOOK_SECONDS)
         with self._lock:
             self._watching = False
+
+    def _let_go(self, followed: dict[Topic, list[_Follower]]) -> None:
+        """Whose sign-in has ended, or whose role has changed, follows nothing from then on."""
+        keys = {each.sign_in for followers in followed.values() for each in followers}
+        try:
+            with self._sessions() as session:
+                still = sign_ins.still(session, keys)
+        except SQLAlchemyError:
+            return  # asked again in a moment
+        for topic, followers in followed.items():
+            for each in [one for one in followers if still.get(one.sign_in) != one.role]:
+                with suppress(Exception):
+                    each.to.end()
+                self._drop(topic, each)
+                followers.remove(each)
 
     def _tell_new(self, followed: dict[Topic, list[_Follower]]) -> None:
         jobs = [key for kind, key in followed if kind == "job"]
