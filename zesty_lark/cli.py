@@ -149,14 +149,16 @@ def backup(file: Path) -> None:
 @main.command()
 @click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
 @click.option("--yes", is_flag=True, help="Do not ask whether all there is now may be replaced.")
-def restore(file: Path, yes: bool) -> None:
+@click.option("--key", help="The key that was written down when the shop first made a backup.")
+@click.option("--unsealed", is_flag=True, help="Restore a backup that nobody can vouch for.")
+def restore(file: Path, yes: bool, key: str | None, unsealed: bool) -> None:
     """Put the shop in FILE in the place of all there is, while it runs or not."""
     from zesty_lark.running.commands import restore_shop
 
     with _in_words() as settings:
         if not yes:
             click.confirm("Everything in the shop now is replaced (and kept in before-restore.zip). Go on?", abort=True)
-        restore_shop(settings, file, _say)
+        restore_shop(settings, file, _say, key=key, unsealed=unsealed)
 
 
 @main.command(context_settings={"ignore_unknown_options": True})

@@ -4,6 +4,7 @@ Figures and moments are text, exactly as the database has them; nothing is round
 """
 
 import hashlib
+import hmac
 import json
 import zipfile
 from collections.abc import Callable, Iterable, Iterator
@@ -16,7 +17,18 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 
 from zesty_lark.files import written_whole
 
-__all__ = ["BackupError", "Contents", "Row", "TableContents", "check", "contents_of", "rows_in", "write"]
+__all__ = [
+    "BackupError",
+    "Contents",
+    "Row",
+    "TableContents",
+    "check",
+    "contents_of",
+    "is_sealed",
+    "rows_in",
+    "seal_of",
+    "write",
+]
 
 FORMAT, FORMAT_VERSION = "zesty-lark-backup", 1
 LISTING = "backup.json"
@@ -46,6 +58,8 @@ class Contents(BaseModel):
         The table layout it was made from.
     tables : dict
         Each table's rows and the digest of its lines.
+    seal : str or None
+        Over all of this, by a key that the shop has: whoever changes a row has to change a digest, and cannot seal it.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -56,11 +70,24 @@ class Contents(BaseModel):
     made_at: AwareDatetime
     revision: str = Field(pattern="^[0-9A-Za-z_]{1,32}$")
     tables: dict[str, TableContents]
+    seal: str | None = Field(default=None, pattern="^[0-9a-f]{64}$")
 
     @property
     def rows(self) -> int:
         """How many rows it holds."""
         return sum(table.rows for table in self.tables.values())
+
+
+def seal_of(contents: Contents, key: str) -> str:
+    """Return the seal of what a backup says it holds, by a shop's key (HMAC-SHA-256)."""
+    told = contents.model_dump(mode="json", exclude={"seal"})
+    words = json.dumps(told, sort_keys=True, separators=(",", ":")).encode()
+    return hmac.new(key.encode(), words, "sha256").hexdigest()
+
+
+def is_sealed(contents: Contents, key: str) -> bool:
+    """Tell whether a backup was sealed with a key, and is as it was then."""
+    return contents.seal is not None and hmac.compare_digest(contents.seal, seal_of(contents, key))
 
 
 def _text(value: object) -> object:
@@ -80,6 +107,7 @@ def write(
     revision: str,
     made_by: str,
     at: datetime,
+    key: str | None = None,
     told: Callable[[str, int], None] = lambda table, rows: None,
 ) -> Contents:
     """Write a backup; the file is there whole or not at all.
@@ -90,6 +118,8 @@ def write(
         Where to; a file that is there already is replaced once the new one is whole.
     tables : iterable of (str, iterable of dict)
         Every table with its rows.
+    key : str, optional
+        Seals it.
     told : callable, optional
         Hears of each table that is finished.
 
@@ -113,6 +143,8 @@ def write(
             listed[name] = TableContents(rows=count, sha256=seen.hexdigest())
             told(name, count)
         contents = Contents(made_by=made_by, made_at=at, revision=revision, tables=listed)
+        if key is not None:
+            contents = contents.model_copy(update={"seal": seal_of(contents, key)})
         archive.writestr(LISTING, contents.model_dump_json(indent=2))
     return contents
 

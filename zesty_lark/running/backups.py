@@ -2,22 +2,25 @@
 
 import shutil
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
 from sqlalchemy.exc import DBAPIError
 
 from zesty_lark import __version__
 from zesty_lark.exchange import backup_file
 from zesty_lark.exchange.backup_file import BackupError, Contents
 from zesty_lark.files import written_whole
+from zesty_lark.running.mariadb import TRY_OUT
 from zesty_lark.store import migrate, rows, shoplog
-from zesty_lark.store.database import sessions
+from zesty_lark.store.database import connect, sessions
 
 __all__ = ["Home", "back_up", "restore"]
 
 Say = Callable[[str], None]
+CHARACTERS = "character set utf8mb4 collate utf8mb4_unicode_ci"
 
 
 class Home:
@@ -60,8 +63,8 @@ class Home:
         return contents
 
 
-def back_up(engine: Engine, file: Path, say: Say = lambda line: None) -> Contents:
-    """Write everything in a database into a file, as it is at one moment; others go on working.
+def back_up(engine: Engine, file: Path, say: Say = lambda line: None, *, key: str | None = None) -> Contents:
+    """Write everything in a database into a file, as it is at one moment, sealed with a key; others go on working.
 
     Raises
     ------
@@ -80,6 +83,7 @@ def back_up(engine: Engine, file: Path, say: Say = lambda line: None) -> Content
             revision=revision,
             made_by=f"Zesty Lark {__version__}",
             at=datetime.now(UTC),
+            key=key,
             told=lambda table, count: say(f"  {table}: {count}"),
         )
 
@@ -98,6 +102,11 @@ def restore(engine: Engine, home: Home, say: Say) -> None:
         refusal = home.refusal(f"The backup has the table layout {contents.revision}, unknown to this version.")
         home.to_restore.unlink()
         raise refusal
+    try:
+        _try_out(engine, home.to_restore, contents)
+    except ValueError as error:
+        home.to_restore.unlink()
+        raise home.refusal(f"The backup cannot be restored: {error}. Nothing was changed.") from error
     if not home.before_restore.exists() and migrate.current_revision(engine) and not migrate.cut_short(engine):
         say(f"keeping what is there now in {home.before_restore}")
         back_up(engine, home.before_restore)
@@ -113,10 +122,39 @@ def restore(engine: Engine, home: Home, say: Say) -> None:
     home.to_restore.unlink()
 
 
+def _try_out(engine: Engine, file: Path, contents: Contents) -> None:
+    """Put a backup into a database beside the shop's, to see that it is whole before anything is replaced.
+
+    Raises
+    ------
+    ValueError
+        If it is not.
+    """
+    beside = f"{engine.url.database}{TRY_OUT}"
+    try:
+        with engine.connect() as connection:
+            connection.execute(text(f"create database if not exists `{beside}` {CHARACTERS}"))
+    except DBAPIError:
+        return  # this account may make none: whatever is wrong is found, and put back, as the rows go in
+    trial = connect(engine.url.set(database=beside))
+    try:
+        rows.clear(trial)
+        wanted = ((name, backup_file.rows_in(file, name, contents)) for name in contents.tables)
+        rows.put_in(trial, contents.revision, wanted, whole=True)
+    except DBAPIError as error:
+        if error.connection_invalidated:
+            raise
+        raise ValueError(f"a row of it cannot be: {str(error.orig)[:200]}") from error
+    finally:
+        trial.dispose()
+        with suppress(DBAPIError), engine.connect() as connection:
+            connection.execute(text(f"drop database if exists `{beside}`"))
+
+
 def _replace_all(engine: Engine, file: Path, contents: Contents) -> None:
     rows.clear(engine)
     wanted = ((name, backup_file.rows_in(file, name, contents)) for name in contents.tables)
-    rows.put_in(engine, contents.revision, wanted)
+    rows.put_in(engine, contents.revision, wanted, whole=True)
     migrate.upgrade(engine)
     with sessions(engine)() as session:
         shoplog.rebuild(session, every=False)

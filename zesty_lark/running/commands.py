@@ -12,6 +12,7 @@ from zesty_lark.running.backups import Home, back_up
 from zesty_lark.running.home import AlreadyRunning, held, runs_at
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.running.prepare import bring_up_to_date
+from zesty_lark.running.seals import WHY_A_KEY, shop_key, vouch_for
 from zesty_lark.running.serve import database
 from zesty_lark.settings import Settings
 from zesty_lark.store.database import connect
@@ -48,8 +49,12 @@ def back_up_shop(settings: Settings, file: Path, say: Say) -> Contents:
     BackupError
         If there is nothing to back up, or it cannot be read.
     """
+    key, fresh = shop_key(settings.home)
     with _as_it_is(settings, say) as engine:
-        contents = back_up(engine, file, say)
+        contents = back_up(engine, file, say, key=key)
+    if fresh:
+        for line in WHY_A_KEY:
+            say(line.format(key))
     say(f"{contents.rows} rows of {len(contents.tables)} tables are in {file}")
     return contents
 
@@ -73,17 +78,20 @@ def _as_it_is(settings: Settings, say: Say) -> Iterator[Engine]:
         yield engine
 
 
-def restore_shop(settings: Settings, file: Path, say: Say) -> None:
+def restore_shop(settings: Settings, file: Path, say: Say, *, key: str | None = None, unsealed: bool = False) -> None:
     """Put the shop in a file in the place of all there is; a shop that runs does it itself, between two pages.
 
     Raises
     ------
     BackupError
-        If the file is no whole backup, or cannot be restored; the shop is as it was then.
+        If the file is no whole backup, nobody can vouch for it and ``unsealed`` was not said, or it cannot be restored;
+        the shop is as it was then.
     """
     home = Home(settings.home)
     settings.home.mkdir(mode=0o700, parents=True, exist_ok=True)
     say(f"reading {file} from end to end")
+    if not unsealed:
+        vouch_for(settings.home, file, key)
     contents = home.ask_to_restore(file)
     while home.to_restore.exists():
         if runs_at(settings.home) is None:

@@ -18,9 +18,11 @@ from sqlalchemy import URL
 from zesty_lark.running.children import die_with_parent
 from zesty_lark.settings import kept_secret
 
-__all__ = ["MariaDBError", "PrivateMariaDB", "free_port"]
+__all__ = ["MariaDBError", "TRY_OUT", "PrivateMariaDB", "free_port"]
 
 DATABASE = "zesty_lark"
+TRY_OUT = "_tryout"
+"""Beside a shop's database one that is there while a backup is tried out."""
 ACCOUNT = "lark"
 SOCKET_PATH_LIMIT = 95
 READY_SECONDS = 180.0
@@ -206,7 +208,8 @@ class PrivateMariaDB:
             for host in ("127.0.0.1", "localhost"):
                 cursor.execute(f"CREATE USER IF NOT EXISTS {ACCOUNT}@'{host}'")
                 cursor.execute(f"ALTER USER {ACCOUNT}@'{host}' IDENTIFIED BY %s", (self._password(),))
-                cursor.execute(f"GRANT ALL ON {name}.* TO {ACCOUNT}@'{host}'")
+                for each in (name, f"{name}{TRY_OUT}"):
+                    cursor.execute(f"GRANT ALL ON `{each}`.* TO {ACCOUNT}@'{host}'")
 
     def _clear_orphan(self) -> None:
         """End a server that an earlier, killed run left behind on our data directory."""

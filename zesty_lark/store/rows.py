@@ -53,31 +53,58 @@ def clear(engine: Engine) -> None:
         connection.commit()
 
 
-def put_in(engine: Engine, revision: str, tables: Iterable[tuple[str, Iterable[dict[str, Any]]]]) -> int:
-    """Fill an empty database of a certain layout with rows, in one transaction; return how many.
+def put_in(
+    engine: Engine, revision: str, tables: Iterable[tuple[str, Iterable[dict[str, Any]]]], *, whole: bool = False
+) -> int:
+    """Fill an empty database of a certain layout with rows, in one transaction; return how many. A ``whole`` shop has
+    every table and column of its layout, and no row that names one which is not there.
 
     Raises
     ------
     ValueError
-        If the layout is one that this version does not know, or lacks a table or column of the rows.
+        If the layout is one that this version does not know, or lacks a table or column of the rows; or if a whole
+        shop is not whole.
     """
     if not migrate.knows(engine, revision):
         raise ValueError(f"its table layout {revision} is not one that this version knows")
     migrate.upgrade(engine, revision)
     count = 0
     with engine.connect() as connection:
-        here = set(table_names(connection))
+        here, given = set(table_names(connection)), set[str]()
         connection.execute(text("set foreign_key_checks = 0"))
         for name, rows in tables:
             if name not in here:
                 raise ValueError(f"the layout {revision} has no table {name}")
-            count += _insert(connection, name, rows)
+            given.add(name)
+            count += _insert(connection, name, rows, whole=whole)
+        if whole:
+            _refuse_part(connection, here - given)
         connection.execute(text("set foreign_key_checks = 1"))
         connection.commit()
     return count
 
 
-def _insert(connection: Connection, name: str, rows: Iterable[dict[str, Any]]) -> int:
+def _refuse_part(connection: Connection, missing: set[str]) -> None:
+    """Refuse a shop that lacks a table, or whose rows name others that are not there."""
+    if missing:
+        raise ValueError(f"the table {sorted(missing)[0]} is missing from it")
+    told = inspect(connection)
+    for name in table_names(connection):
+        for key in told.get_foreign_keys(name):
+            pairs = list(zip(key["constrained_columns"], key["referred_columns"], strict=True))
+            same = " and ".join(f"c.`{own}` = p.`{theirs}`" for own, theirs in pairs)
+            there = " and ".join(f"c.`{own}` is not null" for own, _ in pairs)
+            lost = connection.scalar(
+                text(
+                    f"select count(*) from `{name}` c where {there} and not exists "
+                    f"(select 1 from `{key['referred_table']}` p where {same})"
+                )
+            )
+            if lost:
+                raise ValueError(f"{lost} rows of {name} name a {key['referred_table']} that is missing from it")
+
+
+def _insert(connection: Connection, name: str, rows: Iterable[dict[str, Any]], *, whole: bool) -> int:
     """Insert rows as they are; text for exact figures and moments is read by the database itself."""
     known = {column["name"] for column in inspect(connection).get_columns(name)}
     count = 0
@@ -85,6 +112,8 @@ def _insert(connection: Connection, name: str, rows: Iterable[dict[str, Any]]) -
     for row in rows:
         if not set(row) <= known:
             raise ValueError(f"the table {name} has no column {sorted(set(row) - known)[0]}")
+        if whole and set(row) != known:
+            raise ValueError(f"a row of {name} has no {sorted(known - set(row))[0]}")
         batch.append(row)
         if len(batch) == ROWS_AT_ONCE:
             count += _insert_all(connection, name, batch)
