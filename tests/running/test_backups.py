@@ -99,7 +99,7 @@ def test_a_restore_cut_short_is_finished_by_the_next_start(
 
 
 def test_what_cannot_be_put_in_puts_back_what_was_there(
-    demo_engine: Engine, other: Engine, home: Home, tmp_path: Path
+    demo_engine: Engine, other: Engine, home: Home, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     ask(home, demo_engine, tmp_path)
     restore(other, home, print)
@@ -116,6 +116,7 @@ def test_what_cannot_be_put_in_puts_back_what_was_there(
         at=backup_file.contents_of(tmp_path / "shop.zip").made_at,
     )
     home.ask_to_restore(tmp_path / "bad.zip")
+    monkeypatch.setattr(backups, "_try_out", lambda *_: None)  # an account that may make no database beside
     with pytest.raises(BackupError, match="put back"):
         restore(other, home, print)
     assert state(other) == was and not home.to_restore.exists() and "put back" in home.refused.read_text()
