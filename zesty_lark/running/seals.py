@@ -17,8 +17,8 @@ GROUPS, OF = 6, 5
 KEY = re.compile(rf"[{LETTERS}]{{{OF}}}(-[{LETTERS}]{{{OF}}}){{{GROUPS - 1}}}")
 WHY_A_KEY = (
     "Backups of this shop are sealed from now on, with this key:  {0}",
-    "Write it down and keep it elsewhere: on another machine a backup is restored with --key and this key, which proves",
-    "that nobody has changed a row of it. It is not shown again.",
+    "Write it down and keep it elsewhere: on another machine a backup is restored with --key and this key.",
+    "The seal proves that nobody has changed a row. The key is not shown again.",
 )
 
 
