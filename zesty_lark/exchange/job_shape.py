@@ -11,9 +11,10 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, field_validato
 
 from zesty_lark.core.bench.layout import loaded
 from zesty_lark.core.faces import CORNERS
+from zesty_lark.core.maps.bounds import FARTHEST_MM, HIGHEST_UM, MOST_MAPS, MOST_POINTS
 from zesty_lark.core.shop import Amount, Instrument, Machine, Name, UnitName, Wheel
 from zesty_lark.core.sizes import size_contradictions
-from zesty_lark.core.work.entries import ENTRY_ID, Kind, PieceEnd, RouteChange
+from zesty_lark.core.work.entries import ENTRY_ID, MOST_ENTRIES, Kind, PieceEnd, RouteChange
 from zesty_lark.core.work.plans import School, StepKind
 from zesty_lark.core.work.prints import CharacteristicKind
 
@@ -34,8 +35,6 @@ __all__ = [
     "StepShape",
 ]
 
-MOST_ENTRIES = 20_000
-MOST_POINTS = 200_000
 
 AnyLength = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
 Positive = Annotated[Decimal, Field(gt=0, max_digits=14, decimal_places=7)]
@@ -269,8 +268,9 @@ class SetUpShape(_Strict):
         return self
 
 
-Height = Annotated[float, Field(gt=-1e7, lt=1e7, allow_inf_nan=False)]
-Micrometres = Annotated[Decimal, Field(ge=-100_000_000, le=100_000_000, decimal_places=4, allow_inf_nan=False)]
+Place = Annotated[float, Field(ge=-FARTHEST_MM, le=FARTHEST_MM, allow_inf_nan=False)]
+Height = Annotated[float, Field(ge=-HIGHEST_UM, le=HIGHEST_UM, allow_inf_nan=False)]
+Closing = Annotated[Decimal, Field(ge=int(-HIGHEST_UM), le=int(HIGHEST_UM), decimal_places=4, allow_inf_nan=False)]
 
 
 class MapShape(_Strict):
@@ -280,8 +280,8 @@ class MapShape(_Strict):
     piece: PieceNumber | None = None
     surface: SurfaceNumber | None = None
     frame: Literal["machine", "plate"]
-    points: Annotated[list[tuple[Height, Height, Height]], Field(min_length=3, max_length=MOST_POINTS)]
-    closing_um: Micrometres | None = None
+    points: Annotated[list[tuple[Place, Place, Height]], Field(min_length=3, max_length=MOST_POINTS)]
+    closing_um: Closing | None = None
     plate_um: Annotated[Decimal, Field(ge=0, le=9999, decimal_places=3, allow_inf_nan=False)] = Decimal(0)
     state: Literal["in use", "refused", "withdrawn"]
     note: Annotated[str, Field(max_length=500)] = ""
@@ -318,5 +318,5 @@ class JobFile(_Strict):
     pieces: Annotated[list[PieceShape], Field(max_length=9999)] = []
     characteristics: Annotated[list[CharacteristicShape], Field(max_length=200)] = []
     set_ups: Annotated[list[SetUpShape], Field(max_length=200)] = []
-    maps: Annotated[list[MapShape], Field(max_length=200)] = []
+    maps: Annotated[list[MapShape], Field(max_length=MOST_MAPS)] = []
     entries: Annotated[list[EntryShape], Field(max_length=MOST_ENTRIES)]

@@ -10,7 +10,7 @@ import re
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from zesty_lark.core.work.entries import Entry
+from zesty_lark.core.work.entries import MOST_ENTRIES, Entry
 from zesty_lark.exchange.earlier import newest_entry
 from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
 
@@ -81,7 +81,8 @@ FIRST = tuple(name for name in SECOND if name not in ("step", "characteristic", 
 EARLIER = (FIRST, SECOND)
 """The columns that the first versions wrote, in a form that has changed since."""
 IN_JSON = ("readings", "plan", "pieces")
-MOST_ROWS = 20_000
+MOST_ROWS = MOST_ENTRIES + 1
+"""With the names of the columns."""
 LONGEST_CELL = 400_000
 
 
@@ -139,7 +140,7 @@ def entries_of(rows: Sequence[list[str]]) -> list[Entry]:
     if not rows or tuple(rows[0]) not in (COLUMNS, FIFTH, FOURTH, THIRD, *EARLIER):
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
-        raise JobFileError(f"This log has more than {MOST_ROWS} rows.")
+        raise JobFileError(f"This log has more than {MOST_ENTRIES:,} entries.")
     return [_entry(number, row, tuple(rows[0])) for number, row in enumerate(rows[1:], start=2) if row]
 
 

@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, lazyload
 
 from zesty_lark.core.maps.analysis import Frame
+from zesty_lark.core.maps.bounds import FINEST_UM, MOST_MAPS, MOST_POINTS_A_JOB, check_points, height_wrong
 from zesty_lark.core.maps.layout import Layout, Place
 from zesty_lark.core.maps.surface_map import SurfaceMap, Taking
 from zesty_lark.store.database import first
@@ -38,7 +39,6 @@ __all__ = [
 
 REFUSED, WITHDRAWN = "refused", "withdrawn"
 MOST_LISTED = 60
-FINEST_UM = Decimal("0.0001")
 
 
 @dataclass(frozen=True)
@@ -158,6 +158,8 @@ def read(session: Session, row: SurfaceMapRow, reading: MapReading, by: Person, 
         return False
     if row.state != TAKING:
         raise ValueError("This map is not being taken any more.")
+    if height_wrong(reading.value_um):
+        raise ValueError(height_wrong(reading.value_um))
     if not 0 <= reading.number <= len(row.places.places):
         raise ValueError("This map has no such place.")
     row.taken.append(
@@ -188,7 +190,7 @@ def _keep(row: SurfaceMapRow, whole: SurfaceMap) -> None:
     """Keep a whole map as it was read; one that drifted too far is refused."""
     row.range_um = range_of(whole)
     row.points = json.dumps([list(point) for point in whole.points])
-    row.closing_um = None if whole.closing_um is None else Decimal(repr(whole.closing_um))
+    row.closing_um = None if whole.closing_um is None else Decimal(repr(whole.closing_um)).quantize(FINEST_UM)
     row.count, row.state = len(whole.points), IN_USE
     if whole.drift is not None and not whole.drift.accepted:
         row.state = REFUSED
@@ -198,13 +200,35 @@ def _keep(row: SurfaceMapRow, whole: SurfaceMap) -> None:
 
 
 def add_whole(session: Session, begun: Begun, whole: SurfaceMap) -> SurfaceMapRow:
-    """Keep a map that was read elsewhere; one that drifted too far is kept as refused."""
+    """Keep a map that was read elsewhere; one that drifted too far is kept as refused.
+
+    Raises
+    ------
+    ValueError
+        If a figure of it is beyond what a map may have, or the job has as many maps, or points of maps, as it may.
+    """
+    check_points(whole.points)
+    if begun.job is not None:
+        _refuse_more(session, begun.job, len(whole.points))
     row = _row(begun, IN_USE)
     row.layout = places_text(whole)
     _keep(row, whole)
     session.add(row)
     session.flush()
     return row
+
+
+def _refuse_more(session: Session, job: Job, points: int) -> None:
+    """Refuse what would not go into the job's file and out of it again."""
+    counts = session.scalars(select(SurfaceMapRow.count).where(SurfaceMapRow.job_id == job.id)).all()
+    maps, had = len(counts), sum(each or 0 for each in counts)
+    if maps >= MOST_MAPS:
+        raise ValueError(f"This job has {MOST_MAPS} maps already, as many as its file can hold.")
+    if had + points > MOST_POINTS_A_JOB:
+        raise ValueError(
+            f"The maps of this job have {had:,} points already; with these they would have more than the "
+            f"{MOST_POINTS_A_JOB:,} that its file can hold. Bring in a coarser one."
+        )
 
 
 def add(

@@ -14,7 +14,7 @@ from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.interfaces import ORMOption
 
-from zesty_lark.core.work.entries import Entry, Measured, Planned
+from zesty_lark.core.work.entries import MOST_ENTRIES, Entry, Measured, Planned
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import LogError, addressed, check_entry
@@ -170,6 +170,10 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     standing = fold.standing()
     if _sent_before(session, draft.entry, locked):
         return Appended(standing, already=True)
+    if len(fold.entries) >= MOST_ENTRIES:
+        raise LogError(
+            f"This job’s log has {MOST_ENTRIES:,} entries, as many as its file can hold. Go on in a job of its own."
+        )
     newest = fold.entries[-1].entry_id if fold.entries else ""
     if draft.after != newest if draft.after else draft.seen is not None and draft.seen != standing.last_seq:
         raise BehindError(

@@ -34,7 +34,8 @@ from zesty_lark.web.shared.streams import Streams
 __all__ = ["STATIONS", "create_app"]
 
 STATIONS = (account, jobs, plan, bench, grind, measure, maps, gauges, machines, wheels, answers, record, shop, api)
-LARGEST_UPLOAD_BYTES = 2 * 1024 * 1024
+LARGEST_UPLOAD_BYTES = 32 * 1024 * 1024
+"""The file of a job with as long a log, and as many points of maps, as it may have."""
 LARGEST_FORM_BYTES = 256 * 1024
 MOST_FORM_FIELDS = 300
 REMEMBERED_DAYS = 30

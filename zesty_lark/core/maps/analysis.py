@@ -7,6 +7,7 @@ import numpy as np
 from annotated_types import Ge, Le, MaxLen, MinLen
 from numpy.typing import NDArray
 
+from zesty_lark.core.maps.bounds import check_points
 from zesty_lark.core.maps.flatness import least_squares_plane, minimum_zone
 from zesty_lark.core.quantities import InputError, NonNegative
 
@@ -80,13 +81,17 @@ def points_from_text(text: str) -> list[list[float]]:
             point = [float(part) for part in parts]
         except ValueError:
             point = []
-        if len(point) != 3 or not all(-1e6 < value < 1e6 for value in point):
+        if len(point) != 3:
             raise InputError("points", f"Line {number} is not three numbers: x and y in mm, z in µm.")
         points.append(point)
     if len(points) > MOST_TYPED:
         raise InputError("points", f"At most {MOST_TYPED} points can be typed.")
-    map_analyse(points=points, frame="machine")
-    return points
+    try:
+        checked = [list(point) for point in check_points(points)]
+    except ValueError as error:
+        raise InputError("points", str(error)) from error
+    map_analyse(points=checked, frame="machine")
+    return checked
 
 
 def map_analyse(*, points: Points, frame: Frame) -> Analysis:

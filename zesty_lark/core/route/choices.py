@@ -142,7 +142,7 @@ def loaded(text: str) -> RouteChoices:
     """
     try:
         return _ADAPTER.validate_python(_newest(json.loads(text))).choices
-    except (ValidationError, json.JSONDecodeError) as error:
+    except (ValidationError, json.JSONDecodeError, RecursionError) as error:
         raise ValueError(f"this is no part plan: {error}") from error
 
 

@@ -9,7 +9,7 @@ from typing import Literal
 
 from zesty_lark.core.sizes import Reading, Verdict, corrected
 from zesty_lark.core.units import micrometres
-from zesty_lark.core.work.entry import ENTRY_ID, AtMachine, Entry, Kind, Place
+from zesty_lark.core.work.entry import ENTRY_ID, MOST_ENTRIES, AtMachine, Entry, Kind, Place
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -31,6 +31,7 @@ from zesty_lark.core.work.prints import THICKNESS
 
 __all__ = [
     "ENTRY_ID",
+    "MOST_ENTRIES",
     "ENTRY_TYPES",
     "PART_WARM",
     "Amended",

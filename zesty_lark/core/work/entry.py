@@ -9,10 +9,12 @@ from datetime import datetime
 from enum import StrEnum
 from typing import ClassVar, TypeAlias
 
-__all__ = ["ENTRY_ID", "AtMachine", "Entry", "Kind", "Place"]
+__all__ = ["ENTRY_ID", "MOST_ENTRIES", "AtMachine", "Entry", "Kind", "Place"]
 
 ENTRY_ID = re.compile(r"[A-Za-z0-9-]{8,36}")
 """What an entry's id looks like, by whatever door it comes in."""
+MOST_ENTRIES = 20_000
+"""A job's log has no more: so many go into its file and out of it again."""
 Place: TypeAlias = tuple[str, int, int]
 """Set-up, load and surface."""
 

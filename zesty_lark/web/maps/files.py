@@ -95,7 +95,11 @@ def bring_in(number: str = "", chuck: int = 0) -> ResponseReturnValue:
         (form.plate_um.number or Decimal(0)) if whole.frame == "plate" else Decimal(0),
         f"Brought in{f' from a file by {record.by}' if record.by else ''}."[:200],
     )
-    row = maps.add_whole(database.session(), begun, whole)
+    try:
+        row = maps.add_whole(database.session(), begun, whole)
+    except ValueError as error:
+        form.file.errors = [str(error)]
+        return _page(of, form), 422
     return looking.back(of, row, f"The map is kept: {row.state}.")
 
 

@@ -59,6 +59,8 @@ def shaped(key: int) -> ResponseReturnValue:
     of, form = about(key), ShapeForm()
     set_units(form, "mm")
     if not form.validate():
+        if form.shape.data not in SHAPES:
+            form.shape.data = "flat"
         return _page(of, form)
     try:
         worked = _worked(of, form)
