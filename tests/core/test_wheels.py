@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zesty_lark.core.flanges import Flange
@@ -35,6 +35,7 @@ from zesty_lark.core.rack.mounting_steps import MOUNTING, steps_for
 from zesty_lark.core.rack.rules import RackError, check_rack_entry
 from zesty_lark.core.rack.telling import entry_words
 from zesty_lark.core.trouble.chatter import identify, sources_of
+from zesty_lark.core.wheel import ring_search
 from zesty_lark.core.wheel.balance import permissible, ring
 from zesty_lark.core.wheel.choosing import choose_wheel
 from zesty_lark.core.wheel.dressing import DRESSES, diamond_place, dress_lead, dress_plan, sharpness_after
@@ -503,3 +504,33 @@ def test_every_entry_is_written_read_and_told() -> None:
     assert {each.what.kind for each in log.entries} >= set(RACK_TYPES) - {"note", "undone"}
     with pytest.raises(ValueError, match="no such entry"):
         loaded_entry("polished", {})
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(3, 7), st.lists(st.sampled_from([1.0, 2.5, 4.0]), min_size=1, max_size=4), st.floats(5, 300))
+def test_what_is_bettered_move_by_move_is_never_under_the_least_nor_over_what_it_says(
+    holes: int, masses: list[float], unbalance: float
+) -> None:
+    """With so few sums allowed that hardly a screw is searched exactly, beside the exact answer."""
+    asked = {"unbalance_gmm": unbalance, "heavy_deg": 77.0, "holes": holes, "radius_mm": 30.0, "masses_g": masses}
+    exact = ring(**asked)
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(ring_search, "MOST_SUMS", holes)
+        found = ring(**asked)
+    assert exact.exact and exact.from_best_gmm == 0.0
+    assert exact.residual_gmm - 1e-9 <= found.residual_gmm <= unbalance + 1e-9
+    assert found.residual_gmm - found.from_best_gmm <= exact.residual_gmm + 1e-9
+    used = sorted(found.placed.values())
+    assert all(used.count(each) <= masses.count(each) for each in used) and set(found.placed) <= set(range(holes))
+    rest = cmath.rect(unbalance, math.radians(77.0)) + sum(
+        cmath.rect(mass * 30.0, 2 * math.pi * hole / holes) for hole, mass in found.placed.items()
+    )
+    assert abs(rest) == pytest.approx(found.residual_gmm, abs=1e-9)
+
+
+def test_more_screws_than_can_be_searched_are_placed_all_the_same_and_that_is_said() -> None:
+    masses = [0.5 + 0.37 * number for number in range(12)]
+    asked = {"unbalance_gmm": 310.0, "heavy_deg": 200.0, "holes": 48, "radius_mm": 38.0, "masses_g": masses}
+    found = ring(**asked)
+    assert not found.exact and found.from_best_gmm == found.residual_gmm < 1.0
+    assert ring(**asked) == found, "the same each time"
