@@ -1,12 +1,16 @@
 """What goes wrong is said, undone and shown as it was entered; what two people do at once loses nobody's."""
 
+import errno
 import io
 import json
 import logging
 import re
+import shutil
 from collections.abc import Callable, Iterator
+from types import SimpleNamespace
 from typing import Any
 
+import pymysql
 import pytest
 from flask import Flask
 from pymysql.err import OperationalError as DriverError
@@ -18,7 +22,7 @@ from sqlalchemy.orm.exc import StaleDataError
 from tests.web.conftest import Browser
 from zesty_lark.shopfloor import long_work
 from zesty_lark.store import shoplog
-from zesty_lark.web.shared import logs
+from zesty_lark.web.shared import health, logs
 
 NOTE = {"act": "note", "note": "typed words", "entry_id": "note-00000001"}
 
@@ -192,10 +196,13 @@ def working() -> Iterator[None]:
     """Whatever may take long is still being worked out."""
 
     class Never:
-        def run(self, function: object, given: object, named: object) -> None:
+        def run(self, question: object, asker: str) -> None:
             raise long_work.StillWorking(3.2, 60)
 
-        def at_hand(self, function: object, given: object) -> bool:
+        def again(self, key: str) -> None:
+            raise long_work.StillWorking(3.2, 60)
+
+        def at_hand(self, question: object) -> bool:
             return False
 
     was = long_work._runner
@@ -217,14 +224,17 @@ def test_a_part_of_a_page_asks_again_with_what_was_sent(bryn: Browser, working: 
 
 
 def test_a_form_that_waits_for_it_is_kept_to_be_sent_again(bryn: Browser, working: None) -> None:
-    assert bryn.post("/jobs/TR-101/plan/keep", {"face": "2", "school": "light"}).status_code == 503
-    assert 'name="school" value="light"' in bryn.page and "Send it again" in bryn.page
+    """By itself; a press that a browser keeps is kept there, and nothing of it is taken for logged."""
+    sent = {"face": "2", "school": "light"}
+    assert bryn.post("/jobs/TR-101/plan/keep", sent).status_code == 202
+    assert 'name="school" value="light"' in bryn.page and "Look again" in bryn.page and "data-again" in bryn.page
+    assert bryn.post("/jobs/TR-101/plan/keep", sent, headers={"X-Lark-Outbox": "1"}).status_code == 503
 
 
 def test_the_calculations_over_http_say_that_it_is_on_its_way(bryn: Browser, working: None) -> None:
     bryn.get("/")
     answer = bryn.client.post("/api/calc/pass.optimise", data=b"{}", headers={"X-CSRFToken": bryn.token})
-    assert answer.status_code == 202 and answer.json == {"working_s": 3.2, "most_s": 60}
+    assert answer.status_code == 202 and answer.json == {"working_s": 3.2, "most_s": 60, "ahead": 0}
     assert answer.headers["Retry-After"] == "1"
 
 
@@ -255,3 +265,42 @@ def take_in_fields(browser: Browser, path: str) -> dict[str, str]:
     browser.get(path)
     form = max(re.findall(r"<form.*?</form>", browser.page, re.S), key=len)
     return form_fields(form)
+
+
+@pytest.mark.parametrize(
+    "told",
+    [
+        (1021, "Disk full (/tmp); waiting for someone to free some space"),
+        (1114, "The table 'log_entry' is full"),
+        (3, "Error writing file './tmp' (Errcode: 28 \"No space left on device\")"),
+        (1030, 'Got error 28 "No space left on device" from storage engine InnoDB'),
+        OSError(errno.ENOSPC, "No space left on device"),
+    ],
+)
+def test_a_full_disk_is_said_and_presses_wait(
+    bryn: Browser, monkeypatch: pytest.MonkeyPatch, told: tuple[int, str] | OSError
+) -> None:
+    def full(_: Session) -> None:
+        if isinstance(told, OSError):
+            raise told
+        raise OperationalError("insert", {}, pymysql.err.OperationalError(*told))
+
+    failing(monkeypatch, full)
+    answer = bryn.post("/jobs/TR-101/grind", NOTE, headers={"X-Lark-Outbox": "1"})
+    assert answer.status_code == 503 and "No room on the disk" in bryn.page
+
+
+def test_another_fault_of_writing_is_no_full_disk(bryn: Browser, monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(_: Session) -> None:
+        raise OperationalError("insert", {}, pymysql.err.OperationalError(1030, "Got error 175 from storage engine"))
+
+    failing(monkeypatch, broken)
+    assert bryn.post("/jobs/TR-101/grind", NOTE).status_code == 422
+
+
+def test_whoever_looks_after_it_hears_of_a_full_disk(stranger: Browser, monkeypatch: pytest.MonkeyPatch) -> None:
+    assert stranger.get("/health").status_code == 200
+    for free, status in ((health.LEAST_FREE_BYTES, 200), (health.LEAST_FREE_BYTES - 1, 503)):
+        monkeypatch.setattr(shutil, "disk_usage", lambda _, free=free: SimpleNamespace(free=free))
+        answer = stranger.get("/health")
+        assert answer.status_code == status and (status == 200 or "no room" in answer.get_data(as_text=True))

@@ -18,7 +18,7 @@ from zesty_lark.shopfloor.long_work import Crowded, Lost, StillWorking, TooLong
 from zesty_lark.store.gauging import CheckError
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import NotYours, PressedByAnother
-from zesty_lark.web.shared.presses import KEEP
+from zesty_lark.web.shared.presses import KEEP, from_outbox
 
 __all__ = ["from_own_page", "install", "keep_form", "kept_fields", "kept_form", "page"]
 
@@ -189,6 +189,8 @@ def _still_working(error: StillWorking) -> ResponseReturnValue:
         )
     if request.method == "GET":
         return render_template("shared/working.html", **what), 202, {"Retry-After": "1"}
+    if from_outbox():  # the browser that keeps it sends it again
+        return page(503, "Still being worked out", "That takes a few seconds more. What you pressed is kept.")
     fields, title = [each for each in kept_fields() if each[0] not in ("held", "held_name")], "Working it out"
     if request.files:
         fields.append(("held_name", next(iter(request.files.values())).filename or ""))
