@@ -218,6 +218,7 @@ class Person:
     def be(self, name: str) -> None:
         """Be signed in, with the cookie of an earlier sign-in if there is one; on no page yet."""
         where = self.address, name
+        self.context.clear_cookies()
         if where not in _signed_in:
             self.sign_in(name)
             _signed_in[where] = self.context.cookies()

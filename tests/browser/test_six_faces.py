@@ -246,8 +246,9 @@ PATH_KNOWN = """async path => {
 def test_a_block_with_all_six_faces_on_the_simulated_grinder_and_one_face_ground_again(
     machinist: Person, grinder: Watched
 ) -> None:
-    machinist.be("bryn")
+    machinist.be("isa")
     connect(machinist, grinder)
+    machinist.be("bryn")
     machinist.page.goto("/")
     machinist.press("n")
     machinist.page.wait_for_url("**/take-in")

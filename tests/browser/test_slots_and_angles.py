@@ -219,8 +219,9 @@ WEDGE = {"length": "70", "width": "40", "thickness": "25"}
 
 
 def test_a_keyway_from_print_to_record(machinist: Person, grinder: Watched) -> None:
-    machinist.be("bryn")
+    machinist.be("isa")
     connect(machinist, grinder)
+    machinist.be("bryn")
     take_in(machinist, "TR-174", "Guide shoe, another", SHOE, KEYWAY)
     job = Job("TR-174", SHOE, KEYWAY)
     machinist.page.goto("/jobs/TR-174/set-up?face=8")
@@ -232,8 +233,9 @@ def test_a_keyway_from_print_to_record(machinist: Person, grinder: Watched) -> N
 
 
 def test_a_wedge_with_its_lead_ins_from_print_to_record(machinist: Person, grinder: Watched) -> None:
-    machinist.be("bryn")
+    machinist.be("isa")
     connect(machinist, grinder)
+    machinist.be("bryn")
     take_in(machinist, "TR-175", "Index wedge, another", WEDGE, LEAD_INS)
     job = Job("TR-175", WEDGE, LEAD_INS)
     machinist.page.goto("/jobs/TR-175/set-up?face=7")

@@ -1,6 +1,7 @@
 """Closed by default: strangers, roles, forged forms, headers."""
 
 import html
+import io
 import re
 import tomllib
 from pathlib import Path
@@ -13,6 +14,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from tests.web.conftest import Browser, make_app
 from zesty_lark.demo.crew import PASSWORD
+from zesty_lark.running import http_server
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared.guard import Access
 
@@ -325,9 +327,12 @@ def test_the_first_user_needs_the_code_from_the_terminal(
     assert browser.get("/first-user").status_code == 404
 
 
-def test_uploads_are_bounded(isa: Browser) -> None:
+def test_uploads_are_bounded(isa: Browser, app: Flask, monkeypatch: pytest.MonkeyPatch) -> None:
+    """By the application, and by the server before it."""
+    assert app.config["MAX_CONTENT_LENGTH"] == 32 * 1024**2 < http_server.MOST_BODY_BYTES < 40 * 1024**2
+    monkeypatch.setitem(app.config, "MAX_CONTENT_LENGTH", 3_000)
     isa.get("/jobs/read-in")
-    answer = isa.post("/jobs/read-in", {"file": (b"x" * 3_000_000).decode()})
+    answer = isa.post("/jobs/read-in", {"file": (io.BytesIO(b"x" * 4_000), "job.json")})
     assert answer.status_code == 413
 
 

@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Literal, Protocol
 
 from flask import Response, abort, request
@@ -58,6 +59,8 @@ class _Follower:
     person: int = 0
     role: str = ""
     sign_in: int = 0
+    known: bool = False
+    """Whether its sign-in was there, for all to see, when it began."""
     began: float = field(default_factory=time.monotonic)
     told: float = field(default_factory=time.monotonic)
 
@@ -124,10 +127,17 @@ class Streams:
                 abort(503, "Too many screens follow something just now.")
             if sum(each.person == by.person_id for each in everyone) >= MOST_A_PERSON:
                 abort(429, f"You follow {MOST_A_PERSON} things already; close some of your screens.")
-        person, role, sign_in = by.person_id, by.person.role, by.id
+        follower = partial(
+            _Follower,
+            seen=seen,
+            person=by.person_id,
+            role=by.person.role,
+            sign_in=by.id,
+            known=by.id in (self._still({by.id}) or {}),
+        )
 
         def begin(to: Written) -> None:
-            self._add(topic, _Follower(to, seen, person, role, sign_in), source)
+            self._add(topic, follower(to), source)
 
         hello = f"retry: {RETRY_MS}\n\n".encode()
         hand_over = request.environ.get("lark.hand_over")
@@ -173,18 +183,23 @@ class Streams:
 
     def _let_go(self, followed: dict[Topic, list[_Follower]]) -> None:
         """Whose sign-in has ended, or whose role has changed, follows nothing from then on."""
-        keys = {each.sign_in for followers in followed.values() for each in followers}
-        try:
-            with self._sessions() as session:
-                still = sign_ins.still(session, keys)
-        except SQLAlchemyError:
+        still = self._still({each.sign_in for followers in followed.values() for each in followers})
+        if still is None:
             return  # asked again in a moment
         for topic, followers in followed.items():
-            for each in [one for one in followers if still.get(one.sign_in) != one.role]:
+            for each in [one for one in followers if one.known and still.get(one.sign_in) != one.role]:
                 with suppress(Exception):
                     each.to.end()
                 self._drop(topic, each)
                 followers.remove(each)
+
+    def _still(self, keys: set[int]) -> dict[int, str] | None:
+        """Which sign-ins hold, with the role of whose they are; ``None`` when the database does not answer."""
+        try:
+            with self._sessions() as session:
+                return sign_ins.still(session, keys)
+        except SQLAlchemyError:
+            return None
 
     def _tell_new(self, followed: dict[Topic, list[_Follower]]) -> None:
         jobs = [key for kind, key in followed if kind == "job"]

@@ -7,6 +7,7 @@ import { field, mine, placeAfter, pressOf } from "./press.js";
 import { behindRefused, goneBy, reason, showRefused, stands } from "./refused.js";
 
 const AWAY = 503;
+const NOT_YET = 202;
 const RETRY_MS = 1500;
 const ANSWER_MS = 10000;
 const APART_MS = 600;
@@ -74,14 +75,14 @@ async function post(act) {
   const headers = { "X-CSRFToken": token(), "X-Lark-Outbox": "1", "X-Lark-Waited": waited };
   if (act.owner?.id) headers["X-Lark-Owner"] = act.owner.id;
   const answer = await ask(act.url, { method: "POST", body: new URLSearchParams(act.fields), headers });
-  if (answer.status === AWAY) throw new Error("away");
+  if (answer.status === AWAY || answer.status === NOT_YET) throw new Error("away");
   return answer;
 }
 
 const signedOut = (answer) => answer.status === 401 || new URL(answer.url).pathname === "/sign-in";
 
-// A refused press of a run takes those after it along; what is logged at any time, a note, a stop, goes its own way, and
-// what named it as the one before names the one before that.
+// A refused press of a run takes those after it along; what is logged at any time, a note, a stop, goes its own way,
+// and what named it as the one before names the one before that.
 async function refuse(act, list, page, status) {
   const behind = list.filter((other) => other.n !== act.n && other.url === act.url && other.run);
   const stood = stands(page) || (here(act) ? stands(document) : "");
