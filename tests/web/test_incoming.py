@@ -79,6 +79,14 @@ def test_what_is_not_known_any_more_is_said(isa: Browser) -> None:
     assert "Choose the file again" in isa.page
 
 
+def test_the_answer_to_another_question_is_no_file(isa: Browser) -> None:
+    """Whoever knows what was asked knows its key."""
+    long_work.read(sorted, [2, 1])
+    isa.get(READ_IN)
+    sent = {"held": long_work.key_of(sorted, [2, 1]), "held_name": "job.json"}
+    assert isa.post(READ_IN, sent).status_code == 422 and "Choose the file again" in isa.page
+
+
 @pytest.mark.parametrize(
     ("error", "status", "says"),
     [(TooLong("Too long for here."), 422, "Too long for here."), (Crowded("40 wait."), 429, "40 wait.")],

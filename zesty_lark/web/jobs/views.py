@@ -295,7 +295,7 @@ def read() -> ResponseReturnValue:
     form = ReadInForm()
     if form.validate_on_submit():
         try:
-            record = read_file(form, job_from) if is_sent(form) else job_from("", b"")
+            record = read_file(form, job_from, JobRecord) if is_sent(form) else job_from("", b"")
             source = Source(guard.person(), now(), named(form), agreed=bool(form.agreed.data))
             job, fresh = read_job_in(database.session(), record, source)
         except Differs as error:

@@ -107,7 +107,7 @@ def _record(form: BringInForm) -> MapRecord:
     """The map that was sent; one that does not say its frame is in the one that was chosen."""
     frame: Frame = "machine" if form.frame.data == "machine" else "plate"
     if is_sent(form):
-        record = read_file(form, read_map)
+        record = read_file(form, read_map, MapRecord)
         if record.frame_known:
             return record
         return MapRecord(SurfaceMap(frame, record.whole.points), record.title, record.taken_at, record.by)

@@ -57,7 +57,7 @@ def read_log_back(number: str) -> ResponseReturnValue:
     if not form.validate() or not is_sent(form):
         return history_page(form, wrong="Which file? A log is CSV or XLSX."), 422
     try:
-        entries = read_file(form, log_from)
+        entries = read_file(form, log_from, list)
         source = Source(guard.person(), now(), named(form), agreed=bool(form.agreed.data))
         fresh = read_log_in(database.session(), guard.job(), entries, source)
     except Differs as error:

@@ -2,7 +2,7 @@
 than a moment is asked for again by the page itself, without sending the file once more."""
 
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from flask_wtf.file import FileField
 from wtforms import HiddenField
@@ -41,15 +41,15 @@ def is_sent(form: FileForm) -> bool:
     return bool(form.file.data or form.held.data)
 
 
-def read_file(form: FileForm, reader: Callable[[str, bytes], Read]) -> Read:
-    """Return what a reader makes of the file that was sent, by its name and what it holds.
+def read_file(form: FileForm, reader: Callable[[str, bytes], Read], kind: type[Any]) -> Read:
+    """Return what a reader makes of the file that was sent, by its name and what it holds: something of that kind.
 
     Raises
     ------
     StillWorking
         If that is not known yet; the page asks again.
     Lost
-        If what was sent before is not here any more.
+        If what was sent before is not here any more, or was something else.
     """
     if form.file.data:
         name = named(form)
@@ -57,4 +57,6 @@ def read_file(form: FileForm, reader: Callable[[str, bytes], Read]) -> Read:
         form.held_name.data, form.held.data = name, long_work.key_of(reader, name, data)
         return long_work.read(reader, name, data)
     found: Read = long_work.again(form.held.data or "")
+    if not isinstance(found, kind):
+        raise long_work.Lost(long_work.LOST)
     return found
