@@ -222,6 +222,9 @@ def test_two_browsers_offline_at_once_lose_nothing_and_the_later_is_told(shop: R
     first.press("d")
     first.sees("pass 7 of")
     first.page.wait_for_function("() => document.getElementById('outbox-refused').hidden")
+    first.press("n", "Enter")
+    first.sees("There is nothing in the note yet.")
+    assert not first.page.evaluate(READ, "acts"), "what the page can see to be wrong is not sent"
     for person in (first, other):
         person.errors.clear()
         person.close()
