@@ -86,7 +86,7 @@ def test_drift_over_its_limit_is_said_and_the_raw_readings_stay() -> None:
 
 @given(
     st.lists(
-        st.tuples(st.integers(-500, 500), st.integers(-300, 300), st.floats(-50, 50)),
+        st.tuples(st.integers(-500, 500), st.integers(-300, 300), st.floats(-50, 50, allow_subnormal=False)),
         min_size=4,
         max_size=30,
         unique_by=lambda point: point[:2],

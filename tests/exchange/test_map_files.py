@@ -57,7 +57,7 @@ def test_a_map_comes_back_from_every_kind_of_file_bit_by_bit(kind: str, name: st
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.lists(st.floats(-1e6, 1e6), min_size=4, max_size=4), st.sampled_from(EXACT))
+@given(st.lists(st.floats(-1e6, 1e6, allow_subnormal=False), min_size=4, max_size=4), st.sampled_from(EXACT))
 def test_no_height_loses_its_last_bit(heights: list[float], kind: str) -> None:
     points = tuple(
         (x, y, z) for (x, y), z in zip(((0.0, 0.0), (1 / 3, 0.0), (0.0, 0.7), (1 / 3, 0.7)), heights, strict=True)

@@ -144,7 +144,7 @@ class Calculators:
             apart = next(looks, apart)
         if begun is not None:
             raise StillWorking(begun[0], limits.seconds, 0, key)
-        raise StillWorking(0.0, limits.seconds, max(1, self._questions.ahead_of(key)), key)
+        raise StillWorking(0.0, limits.seconds, self._questions.ahead_of(key) + 1, key)
 
     def _given_up(self, key: str, limits: Limits) -> Told:
         told: Told = ("failed", TooLong(TOO_LONG.format(limits.seconds)))

@@ -85,6 +85,8 @@ class Questions:
         whole = self._folder / f"{key}.{person}.{os.getpid()}.{time.monotonic_ns()}"
         with open(os.open(whole, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600), "wb") as file:
             file.write(question)
+        now = time.time_ns()  # the system's own times of files are too coarse to tell who was first
+        os.utime(whole, ns=(now, now))
         with contextlib.suppress(FileExistsError):
             os.link(whole, self._folder / f"{key}.{person}.asked")
         whole.unlink()
@@ -98,7 +100,7 @@ class Questions:
         return sum(each.person == person for each in self._waiting())
 
     def ahead_of(self, key: str) -> int:
-        """Return how many questions come before one, those at work not among them."""
+        """Return how many questions that wait come before one."""
         turns = in_turn(self._waiting(), self._at_work())
         return next((place for place, each in enumerate(turns) if each.key == key), 0)
 
@@ -108,7 +110,7 @@ class Questions:
             named = _ASKED.fullmatch(file.name)
             if named:
                 with contextlib.suppress(OSError):
-                    found.append(Waiting(named[1], named[2], file.stat().st_mtime))
+                    found.append(Waiting(named[1], named[2], file.stat().st_mtime_ns / 1e9))
         return found
 
     def _at_work(self) -> list[str]:

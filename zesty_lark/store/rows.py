@@ -104,7 +104,7 @@ def _refuse_part(connection: Connection, missing: set[str]) -> None:
                 raise ValueError(f"{lost} rows of {name} name a {key['referred_table']} that is missing from it")
 
 
-def _insert(connection: Connection, name: str, rows: Iterable[dict[str, Any]], *, whole: bool) -> int:
+def _insert(connection: Connection, name: str, rows: Iterable[dict[str, Any]], *, whole: bool = False) -> int:
     """Insert rows as they are; text for exact figures and moments is read by the database itself."""
     known = {column["name"] for column in inspect(connection).get_columns(name)}
     count = 0

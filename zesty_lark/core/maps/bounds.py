@@ -1,6 +1,7 @@
 """What a map may hold, whatever way it comes in: the same for a reading, a paste, a file, and the job's own file."""
 
 import math
+import sys
 from collections.abc import Sequence
 from decimal import Decimal
 
@@ -19,8 +20,8 @@ FARTHEST_MM, HIGHEST_UM = 10_000.0, 1_000_000.0
 """No place of a surface here lies further out, and no height of it further up or down."""
 FINEST_UM = Decimal("0.0001")
 """A reading is kept so finely."""
-TINIEST = 1e-9
-"""Nearer to nought than this is nought, in mm and µm: no gauge tells it apart, and squares of it are none."""
+TINIEST = sys.float_info.min
+"""Nearer to nought than this is nought: what a processor can only keep by halves."""
 MOST_POINTS, MOST_MAPS, MOST_POINTS_A_JOB = 200_000, 200, 300_000
 """Points of one map; maps of a job, and points of them all: so much goes into a job's file and out of it again."""
 
