@@ -237,6 +237,24 @@ def test_too_many_questions_of_one_person_are_refused_in_words(desk: Desk, tmp_p
         desk.run(0, marked, str(tmp_path / "marks"), 1000, by="8")
 
 
+def test_of_one_person_one_thread_waits_and_the_others_are_told_at_once(
+    desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """However many somebody asks at once, the server's threads are there for others."""
+    monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 600.0)
+    gate, got = str(tmp_path / "gate"), list[object]()
+    waiting = threading.Thread(target=lambda: got.append(desk.ask(0, waits_for, gate, by="7")))
+    waiting.start()
+    while not Path(f"{gate}.begun").exists():
+        time.sleep(0.01)
+    for number in range(5):
+        with pytest.raises(StillWorking):
+            desk.run(0, marked, str(tmp_path / "marks"), number, by="7")
+    Path(gate).touch()
+    waiting.join(600)
+    assert got == ["done"] and desk.ask(0, marked, str(tmp_path / "marks"), 9, by="7") == 18
+
+
 def test_what_was_sent_is_asked_for_again_by_its_key(desk: Desk, tmp_path: Path) -> None:
     gate = str(tmp_path / "gate")
     with pytest.raises(StillWorking) as told:

@@ -19,6 +19,7 @@ from typing import Any
 
 from zesty_lark.running.questions import MOST_WAITING, Questions, Told
 from zesty_lark.shopfloor.long_work import LOST, READING, Crowded, Limits, Lost, Question, StillWorking, TooLong, laid
+from zesty_lark.shopfloor.long_work import asker as who_asks
 
 __all__ = ["Calculators", "calculate"]
 
@@ -54,6 +55,7 @@ class Calculators:
         self._bell, self._questions = bell, Questions(folder)
         self._at_hand: OrderedDict[str, Told] = OrderedDict()
         self._lock = threading.Lock()
+        self._waiting: set[str] = set()
 
     def run(self, question: Question, asker: str) -> Any:
         """Return the answer, waiting for it a moment.
@@ -67,7 +69,7 @@ class Calculators:
         told = self._still_known(key)
         if told is None:
             self._ask(key, asker, asked)
-            told = self._wait(key, question.limits)
+            told = self._wait(key, question.limits, asker)
         return self._given(key, told)
 
     def again(self, key: str) -> Any:
@@ -77,7 +79,7 @@ class Calculators:
             begun = self._questions.begun(key)
             if begun is None and not self._questions.waits(key):
                 raise Lost(LOST)
-            told = self._wait(key, READING)
+            told = self._wait(key, READING, who_asks.get())
         return self._given(key, told)
 
     def at_hand(self, question: Question) -> bool:
@@ -128,8 +130,20 @@ class Calculators:
         with contextlib.suppress(BlockingIOError):  # it has been rung often enough
             self._bell.send(b"!")
 
-    def _wait(self, key: str, limits: Limits) -> Told:
-        until, looks = time.monotonic() + PATIENCE_SECONDS, iter(LOOKS)
+    def _wait(self, key: str, limits: Limits, asker: str) -> Told:
+        """Wait a moment; of each person one thread does, the others are told at once that it is on its way."""
+        with self._lock:
+            first = asker not in self._waiting
+            self._waiting.add(asker)
+        try:
+            return self._looked_for(key, limits, PATIENCE_SECONDS if first else 0.0)
+        finally:
+            if first:
+                with self._lock:
+                    self._waiting.discard(asker)
+
+    def _looked_for(self, key: str, limits: Limits, patience: float) -> Told:
+        until, looks = time.monotonic() + patience, iter(LOOKS)
         apart = next(looks)
         while True:
             told = self._known(key)
