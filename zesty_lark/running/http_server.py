@@ -18,6 +18,7 @@ from waitress.server import TcpWSGIServer
 from waitress.task import WSGITask
 from waitress.wasyncore import close_all, loop
 
+from zesty_lark.running.turns import FairTurns
 from zesty_lark.settings import Settings, is_loopback
 
 __all__ = ["GRACEFUL_SECONDS", "BufferingServer", "Sink"]
@@ -31,8 +32,11 @@ MOST_CONNECTIONS = 4000
 MOST_UNREAD_BYTES = 64 * 1024
 FILES_BESIDE = 200
 LOOK_SECONDS = 1
+SHARE = 3
+"""One person has a third of the threads at most."""
 
 Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
+Whose = Callable[[str, str], str]
 
 
 class Sink:
@@ -115,6 +119,10 @@ class _Connection(HTTPChannel):  # type: ignore[misc]
         return sent
 
 
+def _by_address(cookies: str, address: str) -> str:
+    return address
+
+
 class BufferingServer(TcpWSGIServer):  # type: ignore[misc]
     """Serves an application on a listening socket that other processes may share, until ``stop`` is called.
 
@@ -126,11 +134,15 @@ class BufferingServer(TcpWSGIServer):  # type: ignore[misc]
         Bound and listening.
     settings : Settings
         Threads, time limits, and the proxy whose word on addresses is taken.
+    whose : callable
+        Returns whose a request is, from its cookies and address.
     """
 
     channel_class = _Connection
 
-    def __init__(self, application: Application, listener: socket.socket, settings: Settings) -> None:
+    def __init__(
+        self, application: Application, listener: socket.socket, settings: Settings, whose: Whose = _by_address
+    ) -> None:
         self.limits = settings
         self._stopping = threading.Event()
         proxy = settings.trusted_proxy
@@ -157,7 +169,9 @@ class BufferingServer(TcpWSGIServer):  # type: ignore[misc]
         family, kind, number = listener.family, listener.type, listener.proto
         sockinfo = (family, kind, number, listener.getsockname())
         listener.setblocking(False)
-        super().__init__(application, None, True, listener, adj=adjustments, bind_socket=False, sockinfo=sockinfo)
+        turns = FairTurns(lambda channel: _of(channel, whose), max(1, settings.threads // SHARE))
+        turns.set_thread_count(settings.threads)
+        super().__init__(application, None, True, listener, turns, adjustments, bind_socket=False, sockinfo=sockinfo)
 
     def run(self) -> None:
         """Serve; once asked to stop, finish what has arrived and send what is answered, for a few seconds at most."""
@@ -204,6 +218,11 @@ class BufferingServer(TcpWSGIServer):  # type: ignore[misc]
                 channel.will_close |= now - since > limit
             if channel.total_outbufs_len and not channel.requests and now - channel.last_activity > FETCH_SECONDS:
                 channel.will_close = True
+
+
+def _of(channel: _Connection, whose: Whose) -> str:
+    headers = channel.requests[0].headers
+    return whose(headers.get("COOKIE", ""), channel.addr[0] if channel.addr else "")
 
 
 def _most_connections() -> int:

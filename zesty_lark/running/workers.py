@@ -24,6 +24,7 @@ from zesty_lark.settings import Settings
 from zesty_lark.shopfloor import long_work
 from zesty_lark.web.factory import create_app
 from zesty_lark.web.shared import logs
+from zesty_lark.web.shared.turns import teller
 
 __all__ = ["keep_workers"]
 
@@ -76,7 +77,7 @@ class _Workers:
         """A worker's life."""
         if self.settings.calculators:
             long_work.use(Calculators(self.asked, self.settings.home / ANSWERS))
-        server = BufferingServer(self.app, self.listener, self.settings)
+        server = BufferingServer(self.app, self.listener, self.settings, teller(self.app))
 
         def stop(*_: object) -> None:
             self.app.config["LARK_STOPPING"].set()  # whoever follows a gauge holds a thread
