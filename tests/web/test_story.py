@@ -380,6 +380,7 @@ def test_each_figure_says_why(bryn: Browser, figure: str) -> None:
     assert bryn.post(f"/jobs/TR-101/plan/why/{figure}", form).status_code == 200
     assert "What would change it most" in bryn.page and "How sure" in bryn.page
     assert bryn.post("/jobs/TR-101/plan/why/colour", form).status_code == 404
+    assert bryn.post(f"/jobs/TR-101/plan/why/{figure}", form | {"crossfeed": "9" * 4000}).status_code == 200
 
 
 def test_heat_batch_curve_and_question_open_on_demand(bryn: Browser) -> None:

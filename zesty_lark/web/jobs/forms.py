@@ -5,7 +5,7 @@ from decimal import Decimal
 from typing import Any
 
 from flask_wtf.file import FileField
-from wtforms import BooleanField, DateField, HiddenField, IntegerField, SelectField, TextAreaField
+from wtforms import BooleanField, DateField, HiddenField, SelectField, TextAreaField
 from wtforms.validators import DataRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
@@ -14,7 +14,7 @@ from zesty_lark.core.sizes import Size
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import add_features, features_sent, filled
-from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, choice_list
+from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.incoming import AgreedForm
 from zesty_lark.web.shared.wording import as_unit
@@ -48,7 +48,7 @@ class TakeInForm(PostedForm):
     owner_id = SelectField("Whose job", coerce=int)
     machine_id = SelectField("Machine", coerce=int)
     wheel_id = SelectField("Wheel", coerce=int)
-    quantity = IntegerField(
+    quantity = WholeNumber(
         "How many", default=1, validators=[NumberRange(1, 999, "From 1 to 999; a larger batch is a job for each load.")]
     )
     material = SelectField("Material")
@@ -72,7 +72,7 @@ class TakeInForm(PostedForm):
     leave_mm = LengthField("Leave on, to lap", zero=True, default=Decimal(0))
     remarks = TextAreaField("Remarks", validators=[Length(max=2000)])
     unit_changed = False
-    version = IntegerField("version", default=0, widget=HiddenInput())
+    version = WholeNumber("version", default=0, widget=HiddenInput())
     shown_unit = HiddenField(default="mm")
 
     def size_fields(self, axis: str) -> dict[str, LengthField]:

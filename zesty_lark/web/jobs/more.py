@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from wtforms import IntegerField, TextAreaField
+from wtforms import TextAreaField
 
 from zesty_lark.core.angles import parse_angle
 from zesty_lark.core.faces import ALL_FACES
@@ -23,6 +23,7 @@ from zesty_lark.store.models.jobs import MORE_KINDS
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.jobs.views import blueprint
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.fields import WholeNumber
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, entry_id, now, plain
@@ -47,7 +48,7 @@ class MoreForm(PostedForm):
 
     PATTERNS = (_ROW.pattern,)
 
-    version = IntegerField(default=0)
+    version = WholeNumber(default=0)
     pieces = TextAreaField("Each piece’s own sizes, a line a piece: thickness, width, length")
 
 

@@ -3,13 +3,13 @@
 from typing import ClassVar
 
 from flask_wtf.file import FileField
-from wtforms import BooleanField, HiddenField, IntegerField, SelectField, StringField, TextAreaField
+from wtforms import BooleanField, HiddenField, SelectField, StringField, TextAreaField
 from wtforms.validators import Length, NumberRange, Optional
 
 from zesty_lark.core.maps.layout import Layout, free_points, grid, patches_from_text
 from zesty_lark.core.measure.typed import TYPED_IN
 from zesty_lark.core.quantities import InputError
-from zesty_lark.web.shared.fields import DecimalText, choice_list
+from zesty_lark.web.shared.fields import DecimalText, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm, ReasonForm
 from zesty_lark.web.shared.incoming import FileForm
 
@@ -25,14 +25,14 @@ FRAMES = (
 class LayOutForm(PostedForm):
     """A new map: what of, in which frame, with what, and where it is read."""
 
-    piece = IntegerField("Piece", default=1, validators=[Optional(), NumberRange(1, 9999, "Which piece?")])
-    surface = IntegerField("Face", default=1, validators=[Optional(), NumberRange(1, 999, "Which face?")])
+    piece = WholeNumber("Piece", default=1, validators=[Optional(), NumberRange(1, 9999, "Which piece?")])
+    surface = WholeNumber("Face", default=1, validators=[Optional(), NumberRange(1, 999, "Which face?")])
     frame = SelectField("Frame", choices=choice_list(FRAMES))
     instrument = SelectField("Gauge", coerce=int)
     plate_um = DecimalText("Plate is flat within, µm", least="0", most="100", places=3, default="1")
     kind = SelectField("Read at", choices=choice_list(KINDS))
-    columns = IntegerField("Along", default=5, validators=[Optional(), NumberRange(2, 100, "From 2 to 100.")])
-    rows = IntegerField("Across", default=5, validators=[Optional(), NumberRange(2, 100, "From 2 to 100.")])
+    columns = WholeNumber("Along", default=5, validators=[Optional(), NumberRange(2, 100, "From 2 to 100.")])
+    rows = WholeNumber("Across", default=5, validators=[Optional(), NumberRange(2, 100, "From 2 to 100.")])
     places = TextAreaField("Points or patches", validators=[Length(max=40_000)])
 
     def layout(self, size: tuple[float, float]) -> Layout | None:
@@ -53,7 +53,7 @@ class LayOutForm(PostedForm):
 class ReadingForm(EntryForm):
     """One reading: at a place by its number; typed, or as the gauge sent it."""
 
-    number = IntegerField()
+    number = WholeNumber()
     value = DecimalText("Reading", least="-100000", most="100000", places=5)
     typed_in = SelectField("typed in", choices=choice_list((key, words) for key, (words, _) in TYPED_IN.items()))
     source = HiddenField(validators=[Length(max=80)])
@@ -79,8 +79,8 @@ class BringInForm(FileForm):
     closing_um = DecimalText(
         "The first point read again at the end, µm", least="-100000", most="100000", places=4, required=False
     )
-    piece = IntegerField("Piece", default=1, validators=[Optional(), NumberRange(1, 9999)])
-    surface = IntegerField("Face", default=1, validators=[Optional(), NumberRange(1, 999)])
+    piece = WholeNumber("Piece", default=1, validators=[Optional(), NumberRange(1, 9999)])
+    surface = WholeNumber("Face", default=1, validators=[Optional(), NumberRange(1, 999)])
     frame = SelectField("Frame", choices=choice_list(FRAMES))
     instrument = SelectField("Gauge", coerce=int, validators=[Optional()])
     plate_um = DecimalText("Plate is flat within, µm", least="0", most="100", places=3, default="1")
@@ -92,5 +92,5 @@ class StepForm(EntryForm):
 
     step = HiddenField()
     answer = HiddenField()
-    passes = IntegerField(default=1)
+    passes = WholeNumber(default=1)
     note = StringField("Remark")

@@ -1,9 +1,9 @@
 """Forms of squareness, angles, radii and slots."""
 
-from wtforms import HiddenField, IntegerField, SelectField, SubmitField
+from wtforms import HiddenField, SelectField, SubmitField
 
 from zesty_lark.core.measure.square import WAYS
-from zesty_lark.web.shared.fields import DecimalText, choice_list
+from zesty_lark.web.shared.fields import DecimalText, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm
 
 __all__ = ["AngleForm", "RadiusForm", "SlotForm", "SquareForm"]
@@ -26,7 +26,7 @@ class SquareForm(EntryForm):
 
     way = SelectField("How", choices=choice_list(WAYS.items()))
     of = HiddenField()
-    piece = IntegerField(default=1)
+    piece = WholeNumber(default=1)
     instrument = SelectField("Gauge", coerce=int)
     side = SelectField("Side", coerce=int, validate_choice=False, choices=[])
     over_mm = mm("Over a height of, mm", required=True)
@@ -53,7 +53,7 @@ class AngleForm(EntryForm):
     """An angle by two rolls, or on a sine plate."""
 
     of = HiddenField()
-    piece = IntegerField(default=1)
+    piece = WholeNumber(default=1)
     instrument = SelectField("Gauge", coerce=int)
     way = SelectField(
         "How",
@@ -74,7 +74,7 @@ class RadiusForm(EntryForm):
     """A radius by two rolls beside it, by chord and height, or between two leaves of a radius gauge."""
 
     of = HiddenField()
-    piece = IntegerField(default=1)
+    piece = WholeNumber(default=1)
     instrument = SelectField("Gauge", coerce=int)
     way = SelectField(
         "How",
@@ -97,7 +97,7 @@ class SlotForm(EntryForm):
     """Blocks that go into a slot at its four places."""
 
     of = HiddenField()
-    piece = IntegerField(default=1)
+    piece = WholeNumber(default=1)
     instrument = SelectField("Blocks measured with", coerce=int)
     front_top_mm, front_bottom_mm = mm("Front, top, mm"), mm("Front, bottom, mm")
     back_top_mm, back_bottom_mm = mm("Back, top, mm"), mm("Back, bottom, mm")

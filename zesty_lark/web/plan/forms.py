@@ -6,7 +6,7 @@ from decimal import Decimal
 from typing import cast
 
 from werkzeug.datastructures import MultiDict
-from wtforms import HiddenField, IntegerField, RadioField, SelectField, StringField
+from wtforms import HiddenField, RadioField, SelectField, StringField
 from wtforms.validators import Length, NumberRange, Optional
 
 from zesty_lark.core.faces import Axis
@@ -19,7 +19,7 @@ from zesty_lark.core.surfaces.part import AXES
 from zesty_lark.core.work.plans import SCHOOLS, School
 from zesty_lark.shopfloor.stock import depth_graduation
 from zesty_lark.store.models import Job
-from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units
+from zesty_lark.web.shared.fields import DecimalText, LengthField, WholeNumber, choice_list, set_units
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 from zesty_lark.web.shared.wording import as_unit
 
@@ -35,12 +35,12 @@ class FaceForm(EntryForm):
     counts."""
 
     face = HiddenField()
-    based_on = IntegerField(default=0)
+    based_on = WholeNumber(default=0)
     over = HiddenField()
     was = HiddenField()
     school = RadioField("School", choices=choice_list(SCHOOLS.items()), validators=[Optional()])
-    downfeed = IntegerField("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
-    crossfeed = IntegerField("Crossfeed", validators=[Optional(), NumberRange(1, 100_000)])
+    downfeed = WholeNumber("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
+    crossfeed = WholeNumber("Crossfeed", validators=[Optional(), NumberRange(1, 100_000)])
     table = DecimalText("Table", least="1", most="10000", places=7, required=False)
     skew = DecimalText("Turned", least="-90", most="90", required=False)
     margin = DecimalText("Margin kept", least="0", most="70", required=False)
@@ -73,7 +73,7 @@ class RouteForm(EntryForm):
     move = HiddenField()
     over = HiddenField()
     reason = StringField("Why it is released all the same", validators=[Length(max=500)])
-    based_on = IntegerField(default=0)
+    based_on = WholeNumber(default=0)
     was_squareness = HiddenField()
     squareness = SelectField("Squareness by", choices=choice_list(SQUARENESS_NAMES.items()))
     gap = DecimalText("Gap between parts, mm", least="0", most="100", places=4, required=False)

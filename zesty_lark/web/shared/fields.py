@@ -6,7 +6,7 @@ from contextlib import suppress
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
-from wtforms import Field, Form, StringField, ValidationError
+from wtforms import Field, Form, IntegerField, StringField, ValidationError
 from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
@@ -21,6 +21,7 @@ __all__ = [
     "LengthField",
     "RoughnessField",
     "Trimmed",
+    "WholeNumber",
     "choice_list",
     "plain_decimal",
     "question",
@@ -32,6 +33,8 @@ KEPT_ROUGHNESS = 4
 """Decimals of a micrometre of roughness that are kept."""
 KEPT_PLACES = 7
 """Decimals of a millimetre that are kept."""
+LONGEST_NUMBER = 20
+"""So many characters of a whole number are read."""
 BARE = re.compile(r"[\d./ +-]+")
 """A number that carries no unit of its own."""
 
@@ -42,6 +45,18 @@ class Trimmed(StringField):
     def process_formdata(self, valuelist: Sequence[Any]) -> None:
         if valuelist:
             self.data = str(valuelist[0]).strip()
+
+
+class WholeNumber(IntegerField):
+    """A whole number that no calculation is too small for, valid or not."""
+
+    data: int | None
+
+    def process_formdata(self, valuelist: Sequence[Any]) -> None:
+        if valuelist and len(str(valuelist[0])) > LONGEST_NUMBER:
+            self.data = None
+            raise ValueError("This has more figures than are read.")
+        super().process_formdata(valuelist)
 
 
 class LengthField(Field):

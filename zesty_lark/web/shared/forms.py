@@ -5,10 +5,11 @@ import re
 from typing import ClassVar
 
 from flask_wtf import FlaskForm
-from wtforms import HiddenField, IntegerField, StringField
+from wtforms import HiddenField, StringField
 from wtforms.fields.core import UnboundField
 
 __all__ = ["DecisionForm", "EntryForm", "PostedForm", "ReasonForm", "TokenForm", "UnitForm"]
+from zesty_lark.web.shared.fields import WholeNumber
 
 
 class PostedForm(FlaskForm):
@@ -34,7 +35,7 @@ class EntryForm(PostedForm):
     """What becomes one entry of the log: its id, made with the page, and the newest entry that page had seen."""
 
     entry_id = HiddenField()
-    seen = IntegerField(default=0)
+    seen = WholeNumber(default=0)
 
 
 class ReasonForm(EntryForm):

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
-from wtforms import BooleanField, DateField, IntegerField, SelectField
+from wtforms import BooleanField, DateField, SelectField
 from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
@@ -32,7 +32,7 @@ from zesty_lark.store.models import (
     SensorRow,
     WheelRow,
 )
-from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, choice_list
+from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
 __all__ = ["SHELVES", "ShelfForm", "values_of"]
@@ -48,7 +48,7 @@ class ShelfForm(PostedForm):
     """What the forms share: the version that was opened, and a check across fields, by the rule that its kind of thing
     has."""
 
-    version = IntegerField(widget=HiddenInput(), validators=[Optional()])
+    version = WholeNumber(widget=HiddenInput(), validators=[Optional()])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
         """What of these values does not go together, by field."""
@@ -75,11 +75,11 @@ class MachineForm(ShelfForm):
     travel_long_mm = LengthField("Travel along")
     travel_cross_mm = LengthField("Travel across")
     height_mm = LengthField("Room under the wheel")
-    spindle_w = IntegerField(
+    spindle_w = WholeNumber(
         "Spindle power, W",
         validators=[InputRequired("How strong is the spindle?"), NumberRange(50, 100_000, "From 50 to 100000 W.")],
     )
-    rpm = IntegerField(
+    rpm = WholeNumber(
         "Spindle speed, rpm",
         validators=[InputRequired("How fast does it turn?"), NumberRange(100, 60_000, "From 100 to 60000 rpm.")],
     )
@@ -103,12 +103,12 @@ class MachineForm(ShelfForm):
 class WheelForm(ShelfForm):
     name = _name()
     marking = Trimmed("Marking on the blotter", validators=[DataRequired("Copy the marking."), Length(max=40)])
-    grit = IntegerField("Grit", validators=[InputRequired("Which grit?"), NumberRange(4, 1200, "From 4 to 1200.")])
+    grit = WholeNumber("Grit", validators=[InputRequired("Which grit?"), NumberRange(4, 1200, "From 4 to 1200.")])
     grade = Trimmed("Grade", validators=[Regexp("^[A-Z]$", message="One capital letter, A to Z.")])
     diameter_mm = LengthField("Diameter")
     width_mm = LengthField("Width")
     bore_mm = LengthField("Bore")
-    max_rpm = IntegerField(
+    max_rpm = WholeNumber(
         "Marked maximum, rpm", validators=[Optional(), NumberRange(100, 60_000, "From 100 to 60000 rpm.")]
     )
     max_m_s = DecimalText("Marked maximum, m/s", least="5", most="200", required=False)
@@ -144,7 +144,7 @@ class FlangeForm(ShelfForm):
     diameter_mm = LengthField("Outside")
     spigot_mm = LengthField("Spigot, for the wheel’s bore")
     radius_mm = LengthField("Weights or screws sit at radius")
-    holes = IntegerField("Holes of a ring", validators=[Optional(), NumberRange(1, 48, "From 1 to 48.")])
+    holes = WholeNumber("Holes of a ring", validators=[Optional(), NumberRange(1, 48, "From 1 to 48.")])
     masses = Trimmed("Weights, or screws in the box, g, apart by blanks", validators=[Length(max=200)])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
@@ -166,7 +166,7 @@ class InstrumentForm(ShelfForm):
     port = Trimmed(
         "Readings come from (empty: typed)", filters=[lambda typed: typed or None], validators=[Length(max=200)]
     )
-    baud = IntegerField("Speed, baud", default=9600, validators=[NumberRange(50, 4_000_000, "From 50 to 4000000.")])
+    baud = WholeNumber("Speed, baud", default=9600, validators=[NumberRange(50, 4_000_000, "From 50 to 4000000.")])
     sends = SelectField("Its numbers are in", choices=choice_list(SENDS.items()))
     asks = Trimmed("Sent to make it send (empty: it sends by itself)", validators=[Length(max=20)])
     streams = BooleanField("It sends all the time, not only on its button")
@@ -218,7 +218,7 @@ class FixtureForm(ShelfForm):
     seating_mm = LengthField("Seating, ±", zero=True)
     base_length_mm = LengthField("Base, along the travel")
     base_width_mm = LengthField("Base, across")
-    clamps = IntegerField("Clamps or screws", default=2, validators=[NumberRange(1, 20, "From 1 to 20.")])
+    clamps = WholeNumber("Clamps or screws", default=2, validators=[NumberRange(1, 20, "From 1 to 20.")])
     clamp_n = DecimalText("Each presses with, N", least="10", most="100000", places=1, default="1500")
     checked_on = DateField("Checked on", validators=[Optional()])
     form = SelectField("It is", choices=choice_list(FIXTURE_FORMS.items()))
@@ -234,7 +234,7 @@ class AccessoryForm(ShelfForm):
     length_mm = LengthField("Length (a clamp’s reach)")
     width_mm = LengthField("Width")
     height_mm = LengthField("Height, lying flat (a foil’s thickness)")
-    count = IntegerField("How many", default=1, validators=[NumberRange(1, 200, "From 1 to 200.")])
+    count = WholeNumber("How many", default=1, validators=[NumberRange(1, 200, "From 1 to 200.")])
     magnetic = BooleanField("The magnet holds it", default=True)
     square_mm = LengthField("Out of square over its height", zero=True, default=Decimal(0))
     clamp_n = DecimalText("A clamp presses with, N", least="10", most="100000", places=1, required=False)
@@ -246,7 +246,7 @@ class SensorForm(ShelfForm):
     machine_id = SelectField("It reads the machine", coerce=int)
     kind = SelectField("It is a", choices=choice_list(SENSOR_KINDS.items()))
     port = Trimmed("Readings come from", validators=[DataRequired("Where do they come from?"), Length(max=200)])
-    baud = IntegerField("Speed, baud", default=9600, validators=[NumberRange(50, 4_000_000, "From 50 to 4000000.")])
+    baud = WholeNumber("Speed, baud", default=9600, validators=[NumberRange(50, 4_000_000, "From 50 to 4000000.")])
     sends = SelectField("Its numbers are in", choices=choice_list(SENSOR_UNITS.items()))
     asks = Trimmed("Sent to make it send (empty: it sends by itself)", validators=[Length(max=20)])
     rises = BooleanField("A readout’s number rises as the wheel goes down", default=True)

@@ -1,10 +1,10 @@
 """Forms of a wheel's life."""
 
-from wtforms import HiddenField, IntegerField, SelectField
+from wtforms import HiddenField, SelectField
 from wtforms.validators import InputRequired, Length, NumberRange, Optional
 
 from zesty_lark.core.materials import materials
-from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, choice_list
+from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 
 __all__ = [
@@ -77,7 +77,7 @@ class DressForm(EntryForm):
 
     kind = HiddenField(default="general")
     amount_mm = LengthField("Off the radius")
-    passes = IntegerField("Passes", validators=[Optional(), NumberRange(1, 10_000, "From 1 to 10000.")])
+    passes = WholeNumber("Passes", validators=[Optional(), NumberRange(1, 10_000, "From 1 to 10000.")])
 
 
 class ShapeForm(EntryForm):
