@@ -2,8 +2,6 @@
 
 from sqlalchemy import Connection, text
 
-__all__ = ["ENTRIES_A_JOB", "many_years"]
-
 ENTRIES_A_JOB = 50
 TITLES = ("spacer", "gib", "guide", "key", "parallel", "liner", "shoe", "stop", "wedge", "cover")
 FIRST = 1000

@@ -16,8 +16,6 @@ from zesty_lark import __version__
 if TYPE_CHECKING:
     from zesty_lark.settings import Settings
 
-__all__ = ["main"]
-
 
 def _say(line: str) -> None:
     click.echo(f"lark: {line}", err=True)
@@ -79,7 +77,7 @@ def _in_words() -> Iterator["Settings"]:
     from zesty_lark.running.mariadb import MariaDBError
     from zesty_lark.running.prepare import NewerDatabase
     from zesty_lark.settings import SettingError, Settings
-    from zesty_lark.store.migrate import CutShort
+    from zesty_lark.store.migrations.resume import CutShort
 
     _warn_of_unknown_settings()
     try:

@@ -7,8 +7,6 @@ from zesty_lark.core import headless
 from zesty_lark.running.compiled_code import use_kept
 from zesty_lark.running.sweeps import answered
 
-__all__ = ["main"]
-
 USAGE = "usage: lark calc NAME [--schema] | --batch | --list"
 
 

@@ -7,8 +7,6 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import IO
 
-__all__ = ["written_whole"]
-
 
 @contextlib.contextmanager
 def written_whole(path: Path) -> Iterator[IO[bytes]]:

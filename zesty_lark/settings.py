@@ -11,8 +11,6 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from zesty_lark.files import written_whole
 
-__all__ = ["SettingError", "Settings", "check_reach", "ensure_secret", "is_loopback", "kept_secret", "unknown_settings"]
-
 SECRET_LEAST_LENGTH = 32
 KEPT_SECRET = re.compile(r"[A-Za-z0-9_-]{32,}")
 

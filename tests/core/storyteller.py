@@ -14,18 +14,20 @@ from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at
-from zesty_lark.core.work.entries import Kind
+from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.learned import Times, time_told
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import OBSERVATIONS
 from zesty_lark.core.work.observing import SIDES as WHERE
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.preparing import ITEMS, felt_stop
-from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.rules import addressed, check_entry
+from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Brief, Run, Standing
+from zesty_lark.core.work.standing import Brief, Standing
 from zesty_lark.core.work.summary import next_words, summary_of
 from zesty_lark.core.work.telling import tell
 from zesty_lark.core.work.time_left import time_left

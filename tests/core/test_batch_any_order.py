@@ -11,10 +11,11 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 from tests.core.worklog import PAIR, SIDES, D, brief, entry, plan, size, zone
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Entry, Kind
+from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
-from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import summary_of
 

@@ -17,12 +17,13 @@ from zesty_lark.core.shop import Wheel
 from zesty_lark.core.wheel.wear import strokes_to_dress
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.cautions import HANDS_IN, cautions_at
-from zesty_lark.core.work.entries import Kind
+from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.learned import time_told, usual_cut_ratio, usual_time
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.observing import MOST_BLANKS_OPEN, OBSERVATIONS, dress_like
-from zesty_lark.core.work.rules import HeldError, LogError
+from zesty_lark.core.work.rules import HeldError
 from zesty_lark.core.work.short_of import SizeFigures, short_of
 from zesty_lark.core.work.time_left import time_left
 from zesty_lark.core.work.wheel_use import Pass, WheelFacts, WheelUse, wheel_facts

@@ -11,11 +11,12 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 
 from tests.core.worklog import BRIEF, entry, plan
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Entry, Kind
+from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import Folding, stand
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import FEEDS
-from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.standing import Standing
 
 D = Decimal

@@ -8,9 +8,9 @@ from tests.core.worklog import PAIR, SIDES, UNITS, D, Log, brief, plan, size, zo
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.route.remaining import keeps_wheel_height, stock_on
 from zesty_lark.core.sizes import Reading, growth
-from zesty_lark.core.work.entries import Kind
+from zesty_lark.core.work.entry import Kind
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.telling import numbers, tell
 
 BATCH = brief(pieces=4, came={1: FaceState.CLEANED}, heights=("22.20", "22.25", "22.21", "22.10"))

@@ -20,8 +20,10 @@ from zesty_lark.core.route.remaining import ends_at, keeps_wheel_height, stock_o
 from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.block_face import pair_stock
 from zesty_lark.core.surfaces.part import PairSize
-from zesty_lark.core.work.entries import Entry, Kind, Measured, Planned
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.prints import Characteristic

@@ -10,8 +10,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from zesty_lark.core.block_sets import block_set
 from zesty_lark.core.calc import answer
-from zesty_lark.core.measure.gauges import block_set, gauge_stack
+from zesty_lark.core.measure.gauges import gauge_stack
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.trouble.ranking import knowledge
 from zesty_lark.core.wheel.balance import ring

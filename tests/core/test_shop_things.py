@@ -8,7 +8,8 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
-from zesty_lark.core.shop import Chuck, Fixture, Instrument, Machine, Wheel, field_names
+from zesty_lark.core.instruments import Instrument
+from zesty_lark.core.shop import Chuck, Fixture, Machine, Wheel, field_names
 from zesty_lark.core.sizes import Size, size_contradictions
 
 D = Decimal

@@ -20,7 +20,7 @@ from zesty_lark.core.surfaces import KINDS, surfaces_of
 from zesty_lark.core.surfaces.kind import Kind, Relates
 from zesty_lark.core.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
 from zesty_lark.core.surfaces.surface import Surface
-from zesty_lark.core.work.entries import Kind as EntryKind
+from zesty_lark.core.work.entry import Kind as EntryKind
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.prints import Characteristic, Print
 from zesty_lark.core.work.standing import Brief

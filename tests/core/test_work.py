@@ -15,13 +15,14 @@ from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.block_face import pair_stock
 from zesty_lark.core.surfaces.part import AXES, Block, PairSize, Sharing
 from zesty_lark.core.work.behind import behind
-from zesty_lark.core.work.entries import Kind
+from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import in_force, stand
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
+from zesty_lark.core.work.machine_rules import LogError, may_grind
 from zesty_lark.core.work.making import PieceMaking
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.rules import LogError, check_entry, may_grind
+from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.standing import Gap
 from zesty_lark.core.work.telling import tell
 

@@ -11,12 +11,14 @@ from zesty_lark.core.sizes import Size
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import FIRST_AFTER_DRESS, cautions_at
-from zesty_lark.core.work.entries import Kind, Measured
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.learned import MOST, WARM_SHARE, cut_ratio_of
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import observed
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Gap, PieceSize

@@ -10,7 +10,7 @@ import pytest
 from tests.core.worklog import BRIEF, PAIR, SIDES, UNITS, Log, brief, entry, plan, started
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Kind
+from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import Folding, stand
 from zesty_lark.core.work.learned import CutRatio, Times, time_told, usual_time
 from zesty_lark.core.work.machine_rules import MOST_DRESS_MM, LogError, may_grind

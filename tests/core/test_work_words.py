@@ -20,15 +20,18 @@ from zesty_lark.core.work.cautions import (
     WIPE,
     cautions_at,
 )
-from zesty_lark.core.work.entries import Halted, Kind, Measured, Observed, Placed, Released, Rerouted, SignedOff
+from zesty_lark.core.work.entries import Measured, Released, Rerouted, SignedOff
+from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.learned import time_told
+from zesty_lark.core.work.machine_acts import Halted, Observed, Placed
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import observed
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.preparing import felt_wrong, not_released, prepared
-from zesty_lark.core.work.rules import LogError, check_entry
+from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import next_words

@@ -9,14 +9,16 @@ from typing import Any
 from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, FaceState
 from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.block_face import block_surfaces
-from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind
+from zesty_lark.core.work.entries import ENTRY_TYPES
+from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Characteristic, Print
 from zesty_lark.core.work.rules import addressed, check_entry
+from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Brief, Run, Standing
+from zesty_lark.core.work.standing import Brief, Standing
 from zesty_lark.core.work.telling import ShownUnits
 
 D = Decimal

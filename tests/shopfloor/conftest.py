@@ -4,7 +4,8 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import shop
 from zesty_lark.store.models import InstrumentRow, Job
 

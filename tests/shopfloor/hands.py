@@ -14,10 +14,12 @@ from zesty_lark.core.grinder.wheel import SimulatedWheel
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.shop import Chuck, Fixture
 from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.work.entries import (
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.learned import CutRatio
+from zesty_lark.core.work.machine_acts import (
     Dressed,
-    Entry,
-    Measured,
     PassFed,
     Placed,
     Planned,
@@ -26,12 +28,11 @@ from zesty_lark.core.work.entries import (
     SurfaceDone,
     TouchedOff,
 )
-from zesty_lark.core.work.folding import Folding
-from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, means_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.planning import plan_face

@@ -10,9 +10,10 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
 from tests.store.test_learning import Bench
-from zesty_lark.core.shop import Sensor
-from zesty_lark.core.work.entries import Halted, PassFed, SparkedOut, Undone
+from zesty_lark.core.sensors import Sensor
+from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.halting import FIRST_ACT, STOPS
+from zesty_lark.core.work.machine_acts import Halted, PassFed, SparkedOut
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.standing import Standing

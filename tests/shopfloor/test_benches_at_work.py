@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from tests.shopfloor.test_as_it_stands import job_of
 from zesty_lark.core.bench.layout import Layout, Piece
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.work.entries import Prepared, Released
+from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import benching, forming_up
 from zesty_lark.shopfloor.benching import bench_of

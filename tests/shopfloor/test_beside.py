@@ -11,7 +11,8 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.core.process.power_watch import PowerWatch
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import companion
 from zesty_lark.store import maps
 from zesty_lark.store.maps import Begun

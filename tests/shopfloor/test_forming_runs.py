@@ -9,10 +9,10 @@ import pytest
 from tests import SEARCHES
 from tests.shopfloor.former import Former, formed_job
 from zesty_lark.core.surfaces.features import Feature
-from zesty_lark.core.work.entries import PassFed, TouchedOff
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.machine_acts import PassFed, TouchedOff
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 
 D = Decimal

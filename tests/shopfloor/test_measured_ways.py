@@ -15,7 +15,8 @@ from zesty_lark.core.measure.budget import budget_of
 from zesty_lark.core.measure.square import Lean
 from zesty_lark.core.measure.tapers import Happened
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Dressed, Measured, PassFed, Prepared, SparkedOut
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.machine_acts import Dressed, PassFed, Prepared, SparkedOut
 from zesty_lark.shopfloor import forming, squaring, tapers
 from zesty_lark.shopfloor.forming import Shaped, shape_entry
 from zesty_lark.shopfloor.measuring import Taken, measurement

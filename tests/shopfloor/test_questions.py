@@ -15,7 +15,8 @@ from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.learned import CutRatio
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import basis, loads, measuring, planning, stock
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, Tool, budget_for, characteristic_of, due, measurement, surface_of

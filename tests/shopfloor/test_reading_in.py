@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import JOBS, in_its_date, job_of
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Entry, Measured, Noted, SignedOff
+from zesty_lark.core.work.entries import Measured, Noted, SignedOff
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.exchange.job_json import read_job, write_job

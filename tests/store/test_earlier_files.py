@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import Planned
+from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.exchange import job_json
 from zesty_lark.exchange.earlier import newest_entry, newest_job
 from zesty_lark.store.job_files import write_out

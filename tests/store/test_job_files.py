@@ -15,11 +15,13 @@ import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from tests.store.test_take_in import AT, what
+from tests.store.test_take_in import AT
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Entry, Measured, Noted, PassFed, SparkedOut, Undone
+from zesty_lark.core.work.entries import Measured, Noted, Undone
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, entry_from, read_job, write_job
 from zesty_lark.store import job_files, jobs, people, read_in, shop, shoplog, summaries
 from zesty_lark.store.job_files import ReadInError
@@ -27,8 +29,6 @@ from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, Person, SizeRun, WheelRow
 from zesty_lark.store.read_in import ReadIn, read_back
 from zesty_lark.store.shoplog import Draft
-
-__all__ = ["what"]
 
 D = Decimal
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -19,8 +19,10 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.hands import BEGIN, GAUGE, MACHINE, WHEEL, Hands, job_of
 from zesty_lark.core.sizes import Size
-from zesty_lark.core.work.entries import Entry, Measured, Planned
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import jobs, migrate, people, shop, shoplog

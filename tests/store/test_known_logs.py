@@ -7,7 +7,8 @@ from datetime import UTC, datetime
 import pytest
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import Entry, Noted
+from zesty_lark.core.work.entries import Noted
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.store import jobs, shoplog
 from zesty_lark.store.known_logs import KNOWN, KnownLogs, Log, folds_of, hold, standing_of

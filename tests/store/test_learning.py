@@ -10,7 +10,9 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.route.handling import HANDLING, USUAL, learned_handling
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Entry, Measured, PassFed, SparkedOut, Undone
+from zesty_lark.core.work.entries import Measured, Undone
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.taught import taught_of

@@ -18,8 +18,8 @@ from zesty_lark.core.maps.chuck import ChuckAct
 from zesty_lark.core.maps.layout import grid
 from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.core.sizes import Size
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor import mapping
 from zesty_lark.store import gauging, job_files, jobs, maps, people, shop, shoplog

@@ -14,7 +14,8 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.rack.entries import Checked, PutOut, RackDress, RackEntry, RackNote, RackUndone, Said, TakenDown
 from zesty_lark.core.rack.folding import WheelBrief, WheelFolding
 from zesty_lark.core.rack.rules import RackError
-from zesty_lark.core.work.entries import Dressed, LeftMachine, Undone
+from zesty_lark.core.work.entries import Undone
+from zesty_lark.core.work.machine_acts import Dressed, LeftMachine
 from zesty_lark.shopfloor import wheels
 from zesty_lark.store import jobs, people, racks, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, Person, WheelEntryRow, WheelRow

@@ -13,10 +13,11 @@ from sqlalchemy.orm import Session, sessionmaker
 from tests.store.test_cut_short import made
 from zesty_lark.core.route.choices import RouteChoices, dumped
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import Dressed, Measured, Noted, PassFed, Planned, Undone
+from zesty_lark.core.work.entries import Measured, Noted, Undone
+from zesty_lark.core.work.machine_acts import Dressed, PassFed, Planned
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.plans import PlanStep
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import jobs, migrate, people, rows, shoplog

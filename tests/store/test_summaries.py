@@ -11,8 +11,10 @@ import pytest
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import Entry, Noted, PassFed, Placed, Rerouted, SparkedOut, TouchedOff, Undone
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.entries import Noted, Rerouted, Undone
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import PassFed, Placed, SparkedOut, TouchedOff
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.summary import Summary, summary_of
 from zesty_lark.store import jobs, people, shoplog, summaries
 from zesty_lark.store.models import Job, MachineRow, Person

@@ -14,7 +14,8 @@ from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices
 from zesty_lark.core.route.remaining import ends_at
 from zesty_lark.core.stock import split
 from zesty_lark.core.surfaces.part import PairPlan
-from zesty_lark.core.work.entries import PassFed, Rerouted
+from zesty_lark.core.work.entries import Rerouted
+from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.demo.shift import EVEN, Shift
 from zesty_lark.shopfloor.stock import goal_of
 from zesty_lark.store import jobs, people, shop, shoplog

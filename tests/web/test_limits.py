@@ -14,8 +14,9 @@ from tests.web.conftest import Browser
 from tests.web.test_take_in import fields_of
 from zesty_lark.core.maps.bounds import HIGHEST_UM, MOST_POINTS_A_JOB
 from zesty_lark.core.maps.surface_map import SurfaceMap
-from zesty_lark.core.work.entries import MOST_ENTRIES, Noted
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.entries import Noted
+from zesty_lark.core.work.entry import MOST_ENTRIES
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.exchange.job_json import read_job, write_job
 from zesty_lark.store import job_files, jobs, maps, people, shoplog
 from zesty_lark.store.maps import Begun

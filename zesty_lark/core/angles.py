@@ -4,8 +4,6 @@ import re
 
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["dms_text", "parse_angle"]
-
 _DMS = re.compile(
     r"""^\s*([-+−]?)\s*(\d+(?:\.\d+)?)\s*°?\s*
                       (?:(?<=[°\s])\s*(\d+(?:\.\d+)?)\s*[′'’]?\s*(?:(?<=[′'’\s])\s*(\d+(?:\.\d+)?)\s*[″"”]?)?)?\s*$""",

@@ -5,8 +5,6 @@ from decimal import Decimal
 from functools import cache
 from importlib import resources
 
-__all__ = ["block_set"]
-
 
 @cache
 def block_set(name: str) -> tuple[Decimal, ...]:

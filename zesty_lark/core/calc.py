@@ -21,8 +21,6 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, TypeAdapter, Valida
 from zesty_lark.core.angles import parse_angle
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["CALCULATIONS", "Calculation", "answer", "answer_json", "input_error_words", "schema"]
-
 
 @dataclass(frozen=True)
 class Calculation:

@@ -6,8 +6,6 @@ from typing import Any, TypeVar, cast
 
 import numba
 
-__all__ = ["compiled", "inlined"]
-
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 _KEPT = bool(vars(numba.config).get("CACHE_DIR"))

@@ -9,17 +9,6 @@ from annotated_types import Ge, Lt
 
 from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, InputError, Whole, refuse_work
 
-__all__ = [
-    "RATIO_SLACK",
-    "CollarPass",
-    "CollarPlan",
-    "GraduationError",
-    "next_shown",
-    "on_collar",
-    "plan",
-    "whole_graduations",
-]
-
 RATIO_SLACK = 1e-9
 """Slack on a count that comes from a rounded cosine, so that it does not cost a graduation."""
 

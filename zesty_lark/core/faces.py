@@ -4,20 +4,6 @@ from collections.abc import Mapping
 from enum import StrEnum
 from typing import Literal
 
-__all__ = [
-    "ALL_FACES",
-    "AXIS",
-    "Axis",
-    "CORNERS",
-    "FINISHED",
-    "OPPOSITE",
-    "PRIMARY",
-    "Condition",
-    "FaceError",
-    "FaceState",
-    "corner_faces",
-]
-
 ALL_FACES = (1, 2, 3, 4, 5, 6)
 PRIMARY = (1, 2)
 """The pair with the largest area; 3 and 5 are the long sides, 4 and 6 the ends."""

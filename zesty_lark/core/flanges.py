@@ -10,8 +10,6 @@ from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.kept_types import STRICT, Contradictions, Extent, Name, refuse
 
-__all__ = ["FLANGE_KINDS", "Flange", "flange_contradictions", "masses_of"]
-
 FlangeKind = Literal["weights", "ring", "plain"]
 FLANGE_KINDS: dict[str, str] = {
     "weights": "Two weights in a groove",

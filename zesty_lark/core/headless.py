@@ -7,8 +7,6 @@ from typing import IO
 from zesty_lark.core import calc
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["batch", "lines_of", "listing", "one", "schema"]
-
 LONGEST_LINE = 2_000_000
 """Bytes of a line of ``--batch``."""
 

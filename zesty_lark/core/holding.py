@@ -9,32 +9,6 @@ from typing import Literal
 
 from zesty_lark.core.quantities import Count, Friction, NonNegative, Positive, Ratio, Share
 
-__all__ = [
-    "BLOCK_SAFETY",
-    "CLAMP_N",
-    "CROSS_FORCE_SHARE",
-    "FixtureHold",
-    "PULL_N_CM2",
-    "SCREW_N",
-    "STOP_SAFETY",
-    "SURFACES",
-    "TALL_SHARE",
-    "WET_FRICTION",
-    "Bow",
-    "Hold",
-    "clamped",
-    "hold_check",
-    "hold_fixture",
-    "is_tall",
-    "judged",
-    "pull",
-    "pulled_flat",
-    "slide",
-    "thin_bow",
-    "tip",
-    "weight_n",
-]
-
 PULL_N_CM2 = 80.0
 FIELD_HEIGHT_MM = 6.0
 HALF_GAP_MM = 0.15

@@ -12,18 +12,6 @@ from pydantic.dataclasses import dataclass as checked
 from zesty_lark.core.block_sets import block_set
 from zesty_lark.core.kept_types import STRICT, Amount, Contradictions, Extent, Name, Resolved, UnitName, refuse
 
-__all__ = [
-    "BLOCK_SETS",
-    "GAUGE_PORT",
-    "READS",
-    "SENDS",
-    "BlockSet",
-    "Instrument",
-    "block_contradictions",
-    "block_sizes",
-    "instrument_contradictions",
-]
-
 Reads = Literal["sizes", "deviations"]
 READS: dict[Reads, str] = {
     "sizes": "Sizes, such as a micrometer",

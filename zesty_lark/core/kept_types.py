@@ -9,21 +9,6 @@ from pydantic import ConfigDict, Field
 
 from zesty_lark.core.quantities import COARSEST_GRADUATION_MM, FINEST_CROSSFEED_MM, FINEST_GRADUATION_MM, LONGEST_MM
 
-__all__ = [
-    "STRICT",
-    "Amount",
-    "Contradictions",
-    "Extent",
-    "Graduated",
-    "Length",
-    "Name",
-    "Resolved",
-    "Speed",
-    "Step",
-    "UnitName",
-    "refuse",
-]
-
 SLOWEST_MM_S, FASTEST_MM_S = Decimal("0.01"), Decimal(5_000)
 FINEST_RESOLUTION_MM = Decimal("0.00001")
 STRICT = ConfigDict(extra="forbid", str_max_length=4000)

@@ -6,8 +6,6 @@ from typing import Literal
 
 from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive
 
-__all__ = ["END_OVERRUN_MM", "FeedEvery", "Strokes", "projected", "steps_across", "strokes"]
-
 END_OVERRUN_MM = 25.0
 """How far the wheel usually clears the part at each end [mm]."""
 

@@ -9,8 +9,6 @@ from importlib import resources
 
 from zesty_lark.core.process.warmth import heat_temper
 
-__all__ = ["SOFT_BELOW_HRC", "Material", "material_of", "materials"]
-
 SOFT_BELOW_HRC = 45.0
 """Softer than this can be milled: a good deal of stock belongs there first [HRC]."""
 

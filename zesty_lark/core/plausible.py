@@ -6,8 +6,6 @@ from decimal import Decimal
 
 from zesty_lark.core.units import INCH_MM
 
-__all__ = ["SLIPS", "Doubt", "doubt_against", "doubt_beyond"]
-
 SLIPS: tuple[tuple[Decimal, str], ...] = (
     (Decimal(10), "a slip of ten"),
     (INCH_MM, "inches and millimetres mixed up"),

@@ -9,34 +9,6 @@ from typing import Annotated
 from annotated_types import Ge, Gt, Le, Lt
 from pydantic import Field
 
-__all__ = [
-    "COARSEST_GRADUATION_MM",
-    "FINEST_CROSSFEED_MM",
-    "FINEST_GRADUATION_MM",
-    "LONGEST_MM",
-    "Angle",
-    "Count",
-    "CrossfeedStep",
-    "Exact",
-    "ExactNonNegative",
-    "ExactPositive",
-    "ExactShare",
-    "Extent",
-    "Friction",
-    "Graduation",
-    "Hardness",
-    "InputError",
-    "NonNegative",
-    "Positive",
-    "Ratio",
-    "Rpm",
-    "Share",
-    "TableSpeed",
-    "Temperature",
-    "Whole",
-    "refuse_work",
-]
-
 
 class InputError(ValueError):
     """A value that cannot be; ``field`` names it, the message says what it must be."""

@@ -9,8 +9,6 @@ from pydantic.dataclasses import dataclass as checked
 from zesty_lark.core.instruments import PORT
 from zesty_lark.core.kept_types import STRICT, Contradictions, Name, refuse
 
-__all__ = ["GRINDER_PORT", "SENSOR_KINDS", "SENSOR_UNITS", "Sensor", "sensor_contradictions"]
-
 SensorKind = Literal["position", "power"]
 SENSOR_KINDS: dict[SensorKind, str] = {"position": "Digital readout, downfeed", "power": "Power meter, spindle"}
 SensorUnit = Literal["mm", "in", "um", "W", "kW"]

@@ -13,8 +13,6 @@ from annotated_types import Ge, Le, MaxLen
 from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.quantities import InputError, Positive
 
-__all__ = ["SCHOOLS_OF_SQUARENESS", "SQUARENESS_NAMES", "SchoolOfSquareness", "Sequence", "Step", "face_sequence"]
-
 SchoolOfSquareness = Literal["angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"]
 FaceNumber = Annotated[int, Ge(1), Le(6)]
 SMALL_MM = 20.0

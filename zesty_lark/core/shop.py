@@ -11,7 +11,7 @@ from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.flanges import Flange
 from zesty_lark.core.holding import CLAMP_N
-from zesty_lark.core.instruments import BlockSet, Instrument, instrument_contradictions
+from zesty_lark.core.instruments import BlockSet, Instrument
 from zesty_lark.core.kept_types import (
     STRICT,
     Amount,
@@ -29,31 +29,6 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sensors import Sensor
 from zesty_lark.core.sequence import SchoolOfSquareness
 from zesty_lark.core.trouble.chatter import sources_of
-
-__all__ = [
-    "ACCESSORY_KINDS",
-    "Accessory",
-    "AccessoryKind",
-    "Amount",
-    "BlockSet",
-    "Chuck",
-    "FIXTURE_FORMS",
-    "Fixture",
-    "FixtureForm",
-    "Flange",
-    "Instrument",
-    "Length",
-    "Machine",
-    "Name",
-    "Sensor",
-    "Thing",
-    "UnitName",
-    "Wheel",
-    "field_names",
-    "instrument_contradictions",
-    "machine_contradictions",
-    "wheel_contradictions",
-]
 
 MachineCoolant = Literal["dry", "mist", "water", "oil"]
 FixtureForm = Literal[

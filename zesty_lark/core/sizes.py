@@ -12,21 +12,6 @@ from zesty_lark.core.quantities import Exact, ExactNonNegative, InputError
 from zesty_lark.core.stock import size_goal
 from zesty_lark.core.units import MICROMETRE_MM, SMALLEST_MM
 
-__all__ = [
-    "REFERENCE_C",
-    "STEEL_EXPANSION",
-    "Decision",
-    "Reading",
-    "Size",
-    "Verdict",
-    "corrected",
-    "growth",
-    "judge_zone",
-    "parallel_decision",
-    "size_contradictions",
-    "verdict",
-]
-
 Decision = Literal["in", "out", "unsure"]
 Verdict = Literal["in", "not yet", "unsure", "out"]
 """In; too big with stock still on; not to be told; what cannot be put back."""

@@ -6,8 +6,6 @@ from typing import Literal
 
 from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, ExactShare, InputError
 
-__all__ = ["LONG_ROUGHING_MIN", "MILL_FIRST_MM", "CleanUp", "Goal", "StockSplit", "mill_first", "size_goal", "split"]
-
 MILL_FIRST_MM = Decimal("0.25")
 """Soft material further out of parallel or square than this belongs on the mill first (about 0.010 in) [mm]."""
 LONG_ROUGHING_MIN = 60.0

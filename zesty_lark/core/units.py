@@ -8,29 +8,6 @@ from decimal import ROUND_HALF_EVEN, Decimal, InvalidOperation
 from fractions import Fraction
 from typing import Literal
 
-__all__ = [
-    "INCH_MM",
-    "MICROMETRE_MM",
-    "SMALLEST_MM",
-    "TENTH_MM",
-    "THOU_MM",
-    "LengthError",
-    "Unit",
-    "crossfeed_text",
-    "dial_places",
-    "dial_text",
-    "fine_text",
-    "micrometres",
-    "other_unit",
-    "parse_length",
-    "parse_roughness",
-    "size_text",
-    "small_text",
-    "speed_number",
-    "speed_text",
-    "step_text",
-]
-
 Unit = Literal["mm", "in"]
 
 INCH_MM = Decimal("25.4")

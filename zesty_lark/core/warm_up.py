@@ -1,7 +1,5 @@
 """Getting the compiled calculations ready before somebody waits for them."""
 
-__all__ = ["warm_up"]
-
 QUESTION = {
     "part": {"length_mm": 88, "width_mm": 54, "height_mm": 22, "temper_c": 200},
     "stock_mm": "0.05",

@@ -2,8 +2,6 @@
 
 from zesty_lark.store.models.people import Role
 
-__all__ = ["PASSWORD", "PEOPLE", "sign_ins"]
-
 PASSWORD = "tern-rock-light"
 
 PEOPLE = (

@@ -4,8 +4,6 @@ from decimal import Decimal
 
 from zesty_lark.core.surfaces.features import EdgeBreak, Incline, LeadIns, Radius, Slot
 
-__all__ = ["GUIDE_SHOE", "INDEX_WEDGE"]
-
 D = Decimal
 GUIDE_SHOE = (
     Slot(

@@ -9,8 +9,6 @@ from zesty_lark.core.instruments import GAUGE_PORT
 from zesty_lark.store import shop
 from zesty_lark.store.models import BlockSetRow, InstrumentRow
 
-__all__ = ["load_gauges"]
-
 D = Decimal
 
 

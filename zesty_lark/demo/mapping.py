@@ -13,8 +13,6 @@ from zesty_lark.store import maps
 from zesty_lark.store.maps import Begun, MapReading
 from zesty_lark.store.models import InstrumentRow, Job, Person, SurfaceMapRow
 
-__all__ = ["map_jobs", "take_map"]
-
 SECONDS_A_READING = 4
 
 

@@ -10,8 +10,6 @@ from zesty_lark.core.sensors import GRINDER_PORT
 from zesty_lark.store import maps, shop
 from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, MachineRow, SensorRow
 
-__all__ = ["load_room"]
-
 D = Decimal
 SERVES = {
     "angle_plate": "angle_plate",

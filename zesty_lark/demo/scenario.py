@@ -22,8 +22,6 @@ from zesty_lark.store import jobs, people, shop
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import InstrumentRow, MachineRow, Person, WheelRow
 
-__all__ = ["load"]
-
 D = Decimal
 
 

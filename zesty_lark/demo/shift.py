@@ -10,21 +10,21 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import (
+from zesty_lark.core.work.entries import Noted, TakenIn
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import (
     Dressed,
-    Entry,
     LeftMachine,
-    Noted,
     PassFed,
     Placed,
     SparkedOut,
     StepDone,
     SurfaceDone,
-    TakenIn,
     TouchedOff,
 )
 from zesty_lark.core.work.next_act import Next, next_act
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import ShownUnits, step_words
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
@@ -32,8 +32,6 @@ from zesty_lark.shopfloor.planning import plan_face
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, Person
 from zesty_lark.store.shoplog import Draft
-
-__all__ = ["EVEN", "Shift"]
 
 EVEN = {
     "front left": "-0.0004",

@@ -24,8 +24,6 @@ from zesty_lark.shopfloor.wheels import balance_now, on_rack
 from zesty_lark.store import racks, shop
 from zesty_lark.store.models import FlangeRow, MachineRow, Person, WheelRow
 
-__all__ = ["load_wheels"]
-
 D = Decimal
 A_DRESS_MM = D("0.06604")
 TRIAL_G = 8.0

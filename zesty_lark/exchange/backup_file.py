@@ -17,19 +17,6 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 
 from zesty_lark.files import written_whole
 
-__all__ = [
-    "BackupError",
-    "Contents",
-    "Row",
-    "TableContents",
-    "check",
-    "contents_of",
-    "is_sealed",
-    "rows_in",
-    "seal_of",
-    "write",
-]
-
 FORMAT, FORMAT_VERSION = "zesty-lark-backup", 1
 LISTING = "backup.json"
 LONGEST_ROW = 64 * 1024 * 1024

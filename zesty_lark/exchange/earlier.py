@@ -2,8 +2,6 @@
 
 from typing import Any
 
-__all__ = ["newest_entry", "newest_job"]
-
 FIRST, SECOND, *LATER, NEWEST = (f"zesty-lark job {number}" for number in range(1, 10))
 MOST_BLANKS = 1000
 _AT_MACHINE = ("planned", "placed", "touched off", "pass", "spark-out", "dressed", "done", "skipped", "face done")

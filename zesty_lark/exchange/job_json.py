@@ -8,7 +8,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import ENTRY_TYPES, Entry
+from zesty_lark.core.work.entries import ENTRY_TYPES
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.exchange.earlier import newest_job
@@ -27,8 +28,6 @@ from zesty_lark.exchange.job_shape import (
     SizeShape,
     StepShape,
 )
-
-__all__ = ["JobFileError", "entry_from", "entry_values", "read_job", "write_job"]
 
 
 class JobFileError(ValueError):

@@ -11,30 +11,15 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, field_validato
 
 from zesty_lark.core.bench.layout import loaded
 from zesty_lark.core.faces import CORNERS
+from zesty_lark.core.instruments import Instrument
+from zesty_lark.core.kept_types import Amount, Name, UnitName
 from zesty_lark.core.maps.bounds import FARTHEST_MM, HIGHEST_UM, MOST_MAPS, MOST_POINTS
-from zesty_lark.core.shop import Amount, Instrument, Machine, Name, UnitName, Wheel
+from zesty_lark.core.shop import Machine, Wheel
 from zesty_lark.core.sizes import size_contradictions
-from zesty_lark.core.work.entries import ENTRY_ID, MOST_ENTRIES, Kind, PieceEnd, RouteChange
+from zesty_lark.core.work.entries import PieceEnd, RouteChange
+from zesty_lark.core.work.entry import ENTRY_ID, MOST_ENTRIES, Kind
 from zesty_lark.core.work.plans import School, StepKind
 from zesty_lark.core.work.prints import CharacteristicKind
-
-__all__ = [
-    "CharacteristicShape",
-    "EntryShape",
-    "FaceShape",
-    "JobFile",
-    "JobShape",
-    "MapShape",
-    "PartShape",
-    "PersonShape",
-    "PieceShape",
-    "PlanShape",
-    "ReadingShape",
-    "SetUpShape",
-    "SizeShape",
-    "StepShape",
-]
-
 
 AnyLength = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
 Positive = Annotated[Decimal, Field(gt=0, max_digits=14, decimal_places=7)]

@@ -10,11 +10,9 @@ import re
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from zesty_lark.core.work.entries import MOST_ENTRIES, Entry
+from zesty_lark.core.work.entry import MOST_ENTRIES, Entry
 from zesty_lark.exchange.earlier import newest_entry
 from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
-
-__all__ = ["COLUMNS", "MOST_ROWS", "entries_of", "read_log", "rows_of", "write_log"]
 
 THIRD = (
     "at",

@@ -2,12 +2,10 @@
 
 from collections.abc import Sequence
 
-from zesty_lark.core.work.entries import Entry
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.exchange.job_json import JobFileError
 from zesty_lark.exchange.log_csv import COLUMNS, MOST_ROWS, entries_of, rows_of
 from zesty_lark.exchange.workbooks import WorkbookError, read_rows, write_rows
-
-__all__ = ["read_log_xlsx", "write_log_xlsx"]
 
 SHEET = "log"
 

@@ -3,8 +3,6 @@
 import io
 import zipfile
 
-__all__ = ["MOST_UNPACKED", "PackedError", "check_packed", "member"]
-
 MOST_MEMBERS = 200
 MOST_UNPACKED = 48 * 1024 * 1024
 """What a packed file may grow to [bytes]."""

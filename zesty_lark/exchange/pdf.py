@@ -3,8 +3,6 @@
 from collections.abc import Callable
 from typing import Any
 
-__all__ = ["sheet_pdf"]
-
 
 def sheet_pdf(html: str, *, fetch: Callable[[str], tuple[bytes, str]]) -> bytes:
     """Return a sheet as PDF.

@@ -7,9 +7,6 @@ from typing import Any
 from zesty_lark.exchange.packed import PackedError, check_packed, member
 from zesty_lark.exchange.xml_parts import XmlError, XmlLimits, check_elements
 
-__all__ = ["WorkbookError", "read_rows", "write_rows"]
-
-
 ROWS_LIMITS = XmlLimits(elements=4_500_000, depth=12)
 """Of a sheet and of the texts that its cells name: as many as the longest log or the largest map has."""
 OTHER_LIMITS = XmlLimits(elements=10_000, depth=40)

@@ -7,8 +7,6 @@ from xml.parsers import expat
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import XMLParser
 
-__all__ = ["XmlError", "XmlLimits", "check_elements", "parsed"]
-
 
 class XmlError(ValueError):
     """It is no XML, or not to be read; the message says why."""

@@ -7,8 +7,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-__all__ = ["audited", "told_of"]
-
 LOCKED = Path(__file__).parents[2] / "requirements" / "run.txt"
 AUDIT_SECONDS = 120
 

@@ -2,8 +2,6 @@
 
 from dataclasses import dataclass
 
-__all__ = ["Backoff"]
-
 FIRST_WAIT, LONGEST_WAIT = 0.5, 60.0
 """Seconds; the wait doubles with each death."""
 LONG_LIFE = 60.0

@@ -17,8 +17,6 @@ from zesty_lark.running.mariadb import TRY_OUT
 from zesty_lark.store import migrate, rows, shoplog
 from zesty_lark.store.database import connect, sessions
 
-__all__ = ["Home", "back_up", "restore"]
-
 Say = Callable[[str], None]
 CHARACTERS = "character set utf8mb4 collate utf8mb4_unicode_ci"
 

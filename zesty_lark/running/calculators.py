@@ -21,8 +21,6 @@ from zesty_lark.running.questions import MOST_WAITING, Questions, Told
 from zesty_lark.shopfloor.long_work import LOST, READING, Crowded, Limits, Lost, Question, StillWorking, TooLong, laid
 from zesty_lark.shopfloor.long_work import asker as who_asks
 
-__all__ = ["Calculators", "calculate"]
-
 PATIENCE_SECONDS = 1.2
 """How long a worker's thread waits."""
 LOOKS = (0.004,) * 40 + (0.03,)

@@ -5,8 +5,6 @@ import os
 import signal
 from collections.abc import Callable
 
-__all__ = ["die_with_parent"]
-
 PR_SET_PDEATHSIG = 1
 
 

@@ -17,8 +17,6 @@ from zesty_lark.running.serve import database
 from zesty_lark.settings import Settings
 from zesty_lark.store.database import connect
 
-__all__ = ["back_up_shop", "restore_shop", "up_to_date"]
-
 LOOK_SECONDS = 0.1
 
 Say = Callable[[str], None]

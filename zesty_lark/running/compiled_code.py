@@ -14,8 +14,6 @@ from functools import cache
 from importlib.metadata import version
 from pathlib import Path
 
-__all__ = ["all_kept", "folder", "mark_all_kept", "use_kept"]
-
 CORE = Path(__file__).parents[1] / "core"
 HELD = (
     "compiled.py",

@@ -6,8 +6,6 @@ from pathlib import Path
 
 from numba.core.caching import UserProvidedCacheLocator
 
-__all__ = ["ByPlace"]
-
 APPLICATION = Path(__file__).resolve().parents[1]
 
 

@@ -7,8 +7,6 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import IO
 
-__all__ = ["AlreadyRunning", "StartError", "held", "runs_at"]
-
 LOCK = "running.lock"
 
 

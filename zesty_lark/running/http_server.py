@@ -21,8 +21,6 @@ from waitress.wasyncore import close_all, loop
 from zesty_lark.running.turns import FairTurns
 from zesty_lark.settings import Settings, is_loopback
 
-__all__ = ["GRACEFUL_SECONDS", "BufferingServer", "Sink"]
-
 GRACEFUL_SECONDS = 5.0
 FETCH_SECONDS = 120.0
 """How long an answer may wait for its reader."""

@@ -18,8 +18,6 @@ from sqlalchemy import URL
 from zesty_lark.running.children import die_with_parent
 from zesty_lark.settings import kept_secret
 
-__all__ = ["MariaDBError", "TRY_OUT", "PrivateMariaDB", "free_port"]
-
 DATABASE = "zesty_lark"
 TRY_OUT = "_tryout"
 """Beside a shop's database one that is there while a backup is tried out."""

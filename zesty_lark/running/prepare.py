@@ -10,8 +10,6 @@ from zesty_lark.settings import Settings, kept_secret
 from zesty_lark.store import migrate, people, shoplog
 from zesty_lark.store.database import alone, connect, sessions
 
-__all__ = ["NewerDatabase", "bring_up_to_date", "prepare"]
-
 Say = Callable[[str], None]
 
 

@@ -17,8 +17,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-__all__ = ["MOST_WAITING", "Questions", "Told", "Waiting", "in_turn"]
-
 ANSWERS_KEPT = 400
 MOST_WAITING = 40
 """So many questions of one person may wait."""

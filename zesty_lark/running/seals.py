@@ -8,8 +8,6 @@ from zesty_lark.exchange import backup_file
 from zesty_lark.exchange.backup_file import BackupError
 from zesty_lark.files import written_whole
 
-__all__ = ["WHY_A_KEY", "shop_key", "vouch_for"]
-
 KEY_FILE = "backup.key"
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Letters and figures that are not taken for one another on paper."""

@@ -22,8 +22,6 @@ from zesty_lark.running.mariadb import MariaDBError, PrivateMariaDB, free_port
 from zesty_lark.running.web_server import WebServer, listen
 from zesty_lark.settings import Settings, check_reach
 
-__all__ = ["database", "serve"]
-
 WATCH_SECONDS = 0.2
 STARTS = 3
 """Tries at a first start, before it is given up in words."""

@@ -11,8 +11,6 @@ from zesty_lark.core.instruments import GAUGE_PORT
 from zesty_lark.core.measure.hidden import SHAPES
 from zesty_lark.exchange.instruments.simulated import SimulatedGauge, Trim
 
-__all__ = ["run_gauge"]
-
 KEYS = "Enter presses its button; unplug, plug, dirty, clean, silent, speak, garble, mm, in, um, quit"
 
 

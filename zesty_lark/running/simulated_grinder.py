@@ -8,8 +8,6 @@ from collections.abc import Callable, Mapping
 from zesty_lark.core.sensors import GRINDER_PORT
 from zesty_lark.exchange.instruments.simulated_grinder import GrinderServer, GrinderSettings
 
-__all__ = ["run_grinder"]
-
 KEYS = (
     "Enter presses the gauge's button; part NAME L W T, place FACE, touch, ring MM, collar MM, pass CROSS TABLE, "
     "dress MM KIND, wait MIN, lift, clear, loads TIMES, at X Y, quit"

@@ -6,8 +6,6 @@ from typing import Any
 
 from zesty_lark.core import headless
 
-__all__ = ["answered"]
-
 CHUNK, CHUNKS_AHEAD = 50, 64
 
 

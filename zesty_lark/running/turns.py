@@ -6,8 +6,6 @@ from typing import Any
 
 from waitress.task import ThreadedTaskDispatcher
 
-__all__ = ["FairTurns"]
-
 
 class FairTurns(ThreadedTaskDispatcher):  # type: ignore[misc]
     """Hands requests to threads, of each person a share of the threads at most, and those who have fewer at work first.

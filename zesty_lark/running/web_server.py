@@ -17,8 +17,6 @@ from zesty_lark.running.home import StartError
 from zesty_lark.running.http_server import GRACEFUL_SECONDS
 from zesty_lark.settings import Settings
 
-__all__ = ["PortBusy", "WebServer", "listen"]
-
 READY_SECONDS = 180.0
 BACKLOG = 1024
 ANSWER_SECONDS = 10.0

@@ -6,8 +6,6 @@ What it loads stays as long as it runs: until all is there, nothing is looked th
 import gc
 import sys
 
-__all__ = ["main"]
-
 
 def main() -> None:
     """Load the application and keep its workers."""

@@ -26,8 +26,6 @@ from zesty_lark.web.factory import create_app
 from zesty_lark.web.shared import logs
 from zesty_lark.web.shared.turns import teller
 
-__all__ = ["keep_workers"]
-
 HEARD = (signal.SIGTERM, signal.SIGINT, signal.SIGCHLD)
 LOOK_SECONDS = 1.0
 ANSWERS = "answers"

@@ -31,8 +31,6 @@ from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import learning, shop
 from zesty_lark.store.models import FixtureRow, InstrumentRow, Job
 
-__all__ = ["Basis", "basis_of", "means_of"]
-
 UNKNOWN_PULL = Decimal(str(PULL_N_CM2))
 
 

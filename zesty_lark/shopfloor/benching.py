@@ -23,26 +23,13 @@ from zesty_lark.core.work.entries import Released
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.preparing import ITEMS, prepared
 from zesty_lark.core.work.prints import THICKNESS
+from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.shopfloor.long_work import StillWorking, TooLong
 from zesty_lark.store import benches, part_plans, shop
 from zesty_lark.store.models import AccessoryRow, Job, Person, SetUpRow
-
-__all__ = [
-    "Bench",
-    "Thin",
-    "bench_of",
-    "in_turns",
-    "kept",
-    "list_of",
-    "moved_by",
-    "open_cautions",
-    "recheck",
-    "taken_into_plan",
-    "thin_of",
-]
 
 MOST_PIECES = 120
 """So many pieces of a load are laid out; the others stand in rows as these do."""

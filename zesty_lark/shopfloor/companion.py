@@ -14,13 +14,12 @@ from zesty_lark.core.route.handling import USUAL
 from zesty_lark.core.units import micrometres
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.plans import FEEDS, PlanStep
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.time_left import TimeLeft, time_left
 from zesty_lark.core.work.wheel_use import Pass
 from zesty_lark.store import learning, maps
 from zesty_lark.store.models import Job
-
-__all__ = ["Companion", "companion", "next_pass", "share_cleaned"]
 
 CONTACT_H = 10e-3 / 3600
 """The contact at which the steel's limit is told beside the meter: 10 ms [h]."""

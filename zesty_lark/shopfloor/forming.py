@@ -14,8 +14,6 @@ from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.store.models import InstrumentRow, Job
 
-__all__ = ["Found", "Shaped", "left_wall_mm", "shape_entry"]
-
 Found = MeasuredAngle | MeasuredRadius | SlotWidths
 
 

@@ -19,8 +19,6 @@ from zesty_lark.shopfloor.stock import graduation_of
 from zesty_lark.store import benches, part_plans, shop
 from zesty_lark.store.models import BlockSetRow, Job
 
-__all__ = ["FormedSetUp", "formed_set_up", "is_formed"]
-
 
 @dataclass(frozen=True)
 class FormedSetUp:

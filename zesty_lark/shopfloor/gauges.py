@@ -20,8 +20,6 @@ from zesty_lark.store import gauging
 from zesty_lark.store.gauging import Check
 from zesty_lark.store.models import GaugeCheckRow, InstrumentRow, Person
 
-__all__ = ["Event", "check_direction", "check_repeat", "check_zero", "direction_of", "live", "move_probe", "repeat_due"]
-
 MOVE_SECONDS = 1.0
 REPEAT_HOURS = 8
 LIFTED_UM = 1.0

@@ -5,8 +5,6 @@ from zesty_lark.core.surfaces import lying_of
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job
 
-__all__ = ["chuck_size", "room_in"]
-
 
 def chuck_size(job: Job) -> tuple[float, float]:
     """Return the chuck along and across the travel [mm]; the travel itself where no chuck is known."""

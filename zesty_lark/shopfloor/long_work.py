@@ -12,27 +12,6 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Any, Final, Protocol, TypeVar
 
-__all__ = [
-    "LOST",
-    "READING",
-    "USUAL",
-    "Crowded",
-    "Limits",
-    "Lost",
-    "Question",
-    "Runner",
-    "StillWorking",
-    "TooLong",
-    "again",
-    "asker",
-    "at_hand",
-    "key_of",
-    "laid",
-    "read",
-    "run",
-    "use",
-]
-
 Answer = TypeVar("Answer")
 READ_KEPT = 8
 LOST: Final = "What was sent is not here any more. Choose the file again."

@@ -20,8 +20,6 @@ from zesty_lark.store import maps
 from zesty_lark.store.models import ChuckRow, Job, SurfaceMapRow
 from zesty_lark.store.models.shop import IN_USE
 
-__all__ = ["Proves", "chuck_outlook", "depths_of", "measured_by", "proves", "size_of_surface"]
-
 UM_A_MM = Decimal(1000)
 
 

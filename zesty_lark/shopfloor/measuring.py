@@ -11,22 +11,10 @@ from zesty_lark.core.measure.thickness import Gauge, form_budget, size_budget, t
 from zesty_lark.core.sizes import Reading, Verdict, judge_zone
 from zesty_lark.core.work.entries import PART_WARM, Measured
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.store.models import InstrumentRow, Job
-
-__all__ = [
-    "Taken",
-    "Tool",
-    "budget_for",
-    "characteristic_of",
-    "due",
-    "measurement",
-    "rise_of",
-    "stack_for",
-    "surface_of",
-    "verdict_on",
-]
 
 
 @dataclass(frozen=True)

@@ -25,8 +25,6 @@ from zesty_lark.shopfloor.stock import graduation_of, stock_of
 from zesty_lark.store.models import Person
 from zesty_lark.store.models.people import Role
 
-__all__ = ["SHORT", "Column", "Planning", "curve_at_hand", "curve_points", "plan_face", "without_reserve"]
-
 SHORT: dict[School, str] = {
     "quickest": "Quickest",
     "light": "Light",

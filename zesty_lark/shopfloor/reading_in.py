@@ -15,7 +15,8 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.instruments import Instrument
 from zesty_lark.core.measure.thickness import Gauge, form_budget
 from zesty_lark.core.sizes import Verdict, judge_zone, verdict
-from zesty_lark.core.work.entries import Entry, Measured, SignedOff
+from zesty_lark.core.work.entries import Measured, SignedOff
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.core.work.standing import Standing
@@ -25,8 +26,6 @@ from zesty_lark.store import job_files, people, shop
 from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.models import InstrumentRow, Job, Person
 from zesty_lark.store.read_in import ReadIn, read_back
-
-__all__ = ["Difference", "Differs", "ReadInError", "Source", "judged_anew", "read_job_in", "read_log_in"]
 
 
 @dataclass(frozen=True)

@@ -10,13 +10,12 @@ from zesty_lark.core.surfaces.part import volume_mm3
 from zesty_lark.core.wheel.dressing import DIAMOND_MM
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import SIDES
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.exchange.instruments.addresses import reachable
 from zesty_lark.shopfloor.stock import pair_of
 from zesty_lark.shopfloor.wheels import dress_for
 from zesty_lark.store.models import Job
-
-__all__ = ["SimulationError", "do_next"]
 
 WAIT_SECONDS = 5.0
 CLEAN = 0.995

@@ -18,17 +18,6 @@ from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import shop
 from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job
 
-__all__ = [
-    "Squared",
-    "foils_of",
-    "height_of",
-    "keep_in_fixture",
-    "shim_for",
-    "sides_of",
-    "square_entry",
-    "usual_height",
-]
-
 UM_A_MM = Decimal(1000)
 STAND_SHARE = 0.8
 

@@ -14,12 +14,12 @@ from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on, turn_
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.surfaces import kind_of
 from zesty_lark.core.surfaces.part import PairPlan, Sharing
-from zesty_lark.core.work.entries import PART_WARM, Measured, PassFed, Rerouted
+from zesty_lark.core.work.entries import PART_WARM, Measured, Rerouted
+from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job
-
-__all__ = ["Stock", "depth_graduation", "goal_of", "graduation_of", "judged", "measured_entry", "pair_of", "stock_of"]
 
 FREE_C = 20.0
 

@@ -3,11 +3,10 @@
 from zesty_lark.core.measure.tapers import Explained, Happened, PlacedReading, explain
 from zesty_lark.core.surfaces import lying_of
 from zesty_lark.core.units import micrometres
-from zesty_lark.core.work.entries import PART_WARM, Dressed, Measured, PassFed, Prepared, SparkedOut
+from zesty_lark.core.work.entries import PART_WARM, Measured
+from zesty_lark.core.work.machine_acts import Dressed, PassFed, Prepared, SparkedOut
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job
-
-__all__ = ["explained"]
 
 COMMON = 0.7072
 """Two readings of one gauge share its common errors: what is left of U, about 1/√2."""

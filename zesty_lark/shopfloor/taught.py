@@ -12,8 +12,6 @@ from zesty_lark.core.work.short_of import Cause, ShortOf, heat_told, short_of
 from zesty_lark.store import learning
 from zesty_lark.store.models import MachineRow, WheelRow
 
-__all__ = ["OfWheel", "Taught", "taught_of"]
-
 
 @dataclass(frozen=True)
 class OfWheel:

@@ -6,13 +6,12 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.work.halting import FIRST_ACT, STOPS, StopCondition
 from zesty_lark.core.work.next_act import Next, next_act
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import next_words
 from zesty_lark.shopfloor.companion import Companion, companion
 from zesty_lark.store import shoplog, summaries
 from zesty_lark.store.models import Job, MachineRow
-
-__all__ = ["Wall", "wall_of"]
 
 
 @dataclass(frozen=True)

@@ -32,24 +32,6 @@ from zesty_lark.shopfloor.companion import next_pass
 from zesty_lark.store import racks, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, WheelRow
 
-__all__ = [
-    "FEEDS_ACROSS",
-    "Balancing",
-    "Dressing",
-    "FaceNow",
-    "OnRack",
-    "balance_now",
-    "dress_for",
-    "dressing",
-    "face_now",
-    "machine_of",
-    "mounting_doubt",
-    "on_rack",
-    "rack",
-    "rack_wheels",
-]
-
-
 FEEDS_ACROSS = {"to_back": "to the back", "to_front": "to the front", "both": "both ways"}
 """Which way the wheel goes across the work."""
 

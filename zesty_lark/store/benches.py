@@ -11,8 +11,6 @@ from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, LogEntry, Person, SetUpRow
 
-__all__ = ["LaidOutMeanwhile", "before", "found", "keep", "layout_of", "of", "read_in", "warmed_up_at"]
-
 MOST_BEFORE = 40
 LONGEST_BEFORE = 2_000_000
 LONGEST_STOP = 500

@@ -7,8 +7,6 @@ from typing import Any
 from pymysql.connections import Connection
 from pymysql.protocol import FieldDescriptorPacket, MysqlPacket
 
-__all__ = ["QuickConnection"]
-
 MOST_COLUMNS = 4096
 
 

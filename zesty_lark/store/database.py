@@ -12,8 +12,6 @@ from zesty_lark.settings import is_loopback
 from zesty_lark.store.connection import QuickConnection
 from zesty_lark.store.known_logs import KNOWN, KnownLogs
 
-__all__ = ["alone", "answers", "connect", "first", "sessions"]
-
 Found = TypeVar("Found")
 
 

@@ -14,8 +14,6 @@ from zesty_lark.store.database import first
 from zesty_lark.store.models import ChuckActRow, ChuckRow, GaugeCheckRow, InstrumentRow, Person
 from zesty_lark.store.once import came_in, sent_before
 
-__all__ = ["Check", "CheckError", "Grinding", "checks_of", "grinding_of", "keep_act", "keep_check", "latest_check"]
-
 MOST_LISTED = 20
 
 

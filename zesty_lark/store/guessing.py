@@ -16,8 +16,6 @@ from sqlalchemy.orm import Session
 from zesty_lark.store.database import first
 from zesty_lark.store.models import SignInAttempt
 
-__all__ = ["Try", "count", "succeeded"]
-
 FREE = {"both": 4, "address": 29, "name": 99, "known": 29}
 """Wrong tries before a wait, lately: by name and address, by address, by name; by name where that name has signed in
 before, whatever else was tried there."""

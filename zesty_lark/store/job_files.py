@@ -21,8 +21,6 @@ from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, Whee
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.read_in import ReadIn, read_back
 
-__all__ = ["ReadInError", "read_in", "write_out"]
-
 
 class ReadInError(ValueError):
     """The record contradicts itself or what the store has; the message says how."""

@@ -15,21 +15,6 @@ from zesty_lark.core.work.prints import SIZES
 from zesty_lark.store import summaries
 from zesty_lark.store.models import CharacteristicRow, Job, Part, PartFace, PartSize, Person, Piece
 
-__all__ = [
-    "FaceIn",
-    "JobChanged",
-    "CharacteristicIn",
-    "NumberTaken",
-    "SizeIn",
-    "TakeIn",
-    "amend",
-    "by_number",
-    "differences",
-    "owners",
-    "take_in",
-    "take_in_of",
-]
-
 
 class NumberTaken(ValueError):
     """Another job has this number."""

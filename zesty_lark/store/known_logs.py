@@ -14,8 +14,6 @@ from typing import Any, Protocol
 from sqlalchemy import event
 from sqlalchemy.orm import Session
 
-__all__ = ["KNOWN", "Key", "KnownLogs", "Log", "folds_of", "hold", "standing_of"]
-
 KNOWN, OWN = "known logs", "own logs"
 """Where a session has the process's logs, and those that its own transaction may add to."""
 MOST_ENTRIES = 120_000

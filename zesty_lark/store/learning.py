@@ -8,7 +8,8 @@ from sqlalchemy import ColumnElement, delete, func, select
 from sqlalchemy.orm import InstrumentedAttribute as Attribute
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import PART_WARM, Entry, Kind, Measured, Undone
+from zesty_lark.core.work.entries import PART_WARM, Measured, Undone
+from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.learned import (
     RUNS_KEPT,
     TIMED,
@@ -27,20 +28,6 @@ from zesty_lark.core.work.short_of import SizeFigures, WarmAndCold
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import racks
 from zesty_lark.store.models import Job, LearnedRun, LearnedTime, LogEntry, LogReading, MachineRow, SizeRun, WheelRow
-
-__all__ = [
-    "Told",
-    "cut_ratio",
-    "cut_ratios",
-    "forget",
-    "keep",
-    "learn",
-    "size_runs",
-    "times",
-    "told",
-    "warm_and_cold",
-    "wheels_of",
-]
 
 SIZE_RUNS_KEPT = 60
 MEASUREMENTS_READ = 300

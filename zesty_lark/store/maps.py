@@ -20,23 +20,6 @@ from zesty_lark.store.models.maps import TAKING
 from zesty_lark.store.models.shop import IN_USE
 from zesty_lark.store.once import came_in, sent_before
 
-__all__ = [
-    "Begun",
-    "MapReading",
-    "add",
-    "add_whole",
-    "begin",
-    "by_key",
-    "places_text",
-    "mark_seen",
-    "of_chuck",
-    "of_job",
-    "range_of",
-    "read",
-    "seen_text",
-    "withdraw",
-]
-
 REFUSED, WITHDRAWN = "refused", "withdrawn"
 MOST_LISTED = 60
 

@@ -9,9 +9,7 @@ from alembic.script import ScriptDirectory
 from alembic.util import CommandError
 from sqlalchemy import Engine
 
-from zesty_lark.store.migrations.resume import CutShort, in_progress
-
-__all__ = ["CutShort", "current_revision", "cut_short", "downgrade", "knows", "newest_revision", "upgrade"]
+from zesty_lark.store.migrations.resume import in_progress
 
 _SCRIPTS = Path(__file__).with_name("migrations")
 

@@ -12,10 +12,8 @@ from typing import Any, Final
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import ENTRY_ID
+from zesty_lark.core.work.entry import ENTRY_ID
 from zesty_lark.store.models.base import OnceRow
-
-__all__ = ["CAME_IN", "CameIn", "came_in", "sent_before"]
 
 CAME_IN: Final = "came in"
 """Where a session has how what it logs came in."""

@@ -14,8 +14,6 @@ from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, PartPlanRow, Person
 
-__all__ = ["NewerVersion", "choices_of", "figures_of", "in_force", "newest", "release", "save", "versions"]
-
 
 class NewerVersion(ValueError):
     """Someone saved a newer version since this one was opened; ``newest`` is it."""

@@ -12,25 +12,6 @@ from zesty_lark.store.database import first
 from zesty_lark.store.models import Person, PersonChange, SignedIn
 from zesty_lark.store.models.people import Role
 
-__all__ = [
-    "PASSWORD_LEAST_LENGTH",
-    "NameTaken",
-    "NoPassword",
-    "add_person",
-    "NoLead",
-    "anyone",
-    "by_id",
-    "change",
-    "changes",
-    "by_sign_in_name",
-    "everyone",
-    "is_right",
-    "let_in",
-    "matching",
-    "set_password",
-    "shut_out",
-]
-
 PASSWORD_LEAST_LENGTH = 10
 CHANGES_SHOWN = 20
 _hasher = PasswordHasher()

@@ -14,14 +14,14 @@ from zesty_lark.core.rack.folding import WheelBrief, WheelFolding
 from zesty_lark.core.rack.mounting_steps import steps_for
 from zesty_lark.core.rack.rules import RackError, check_rack_entry
 from zesty_lark.core.wheel.marking import marking
-from zesty_lark.core.work.entries import Dressed, Entry, Undone
+from zesty_lark.core.work.entries import Undone
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import Dressed
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import known_logs
 from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, JobSummary, LogEntry, MachineRow, Person, WheelEntryRow, WheelRow
 from zesty_lark.store.once import came_in, sent_before
-
-__all__ = ["append", "at_work", "entries_of", "follow", "ground", "recent_jobs", "standing_of", "standings"]
 
 MOST_JOBS = 10
 

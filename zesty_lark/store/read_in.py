@@ -8,18 +8,19 @@ from typing import Any
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.work.entries import ENTRY_ID, Entry, Measured, Planned, SignedOff, Undone
+from zesty_lark.core.work.entries import Measured, SignedOff, Undone
+from zesty_lark.core.work.entry import ENTRY_ID, Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.machine_acts import Planned
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.prints import THICKNESS
-from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import learning, shoplog, summaries
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person
 from zesty_lark.store.models.log import columns_of
-
-__all__ = ["ReadIn", "read_back"]
 
 IDS_AT_ONCE = ROWS_AT_ONCE = 1000
 

@@ -9,8 +9,6 @@ from sqlalchemy import Connection, Engine, MetaData, Table, inspect, select, tex
 from zesty_lark.store import migrate
 from zesty_lark.store.migrations.resume import PROGRESS
 
-__all__ = ["NOT_KEPT", "as_one_moment", "clear", "put_in", "table_names"]
-
 NOT_KEPT = frozenset({"alembic_version", PROGRESS, "signed_in"})
 """Tables that are no part of the shop's record: the layout's own, and who is signed in at the moment."""
 ROWS_AT_ONCE = 500

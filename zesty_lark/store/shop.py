@@ -20,19 +20,6 @@ from zesty_lark.store.models import (
     WheelRow,
 )
 
-__all__ = [
-    "ChangedMeanwhile",
-    "DoesNotFit",
-    "MachineTaken",
-    "NameTaken",
-    "by_name",
-    "find",
-    "keep",
-    "listed",
-    "sensor_of",
-    "sensors_of",
-]
-
 Row = TypeVar(
     "Row", MachineRow, WheelRow, FlangeRow, InstrumentRow, FixtureRow, ChuckRow, AccessoryRow, BlockSetRow, SensorRow
 )

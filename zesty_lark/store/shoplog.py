@@ -14,37 +14,19 @@ from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.interfaces import ORMOption
 
-from zesty_lark.core.work.entries import MOST_ENTRIES, Entry, Measured, Planned
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.entry import MOST_ENTRIES, Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.machine_acts import Planned
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.plans import PlanSteps
-from zesty_lark.core.work.rules import LogError, addressed, check_entry
+from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import known_logs, learning, racks, summaries
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, MachineRow, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 from zesty_lark.store.once import came_in, sent_before
-
-__all__ = [
-    "Appended",
-    "BehindError",
-    "Draft",
-    "LogPage",
-    "append",
-    "entries_of",
-    "held_fold",
-    "keep_plan",
-    "newest_entries",
-    "page_of",
-    "pieces_text",
-    "readings_of",
-    "rebuild",
-    "release_plan",
-    "standing_of",
-    "summarise",
-    "with_gap",
-]
-
 
 PAGE = 100
 MOST_PAGES, MOST_WORDS = 10_000, 6

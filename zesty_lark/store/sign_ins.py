@@ -10,8 +10,6 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.store.models import Person, SignedIn
 
-__all__ = ["begin", "end", "end_all", "everybody", "of_person", "of_token", "still"]
-
 FORGOTTEN = timedelta(days=30)
 """After so long unused a sign-in is not even listed."""
 MOST_LISTED = 200

@@ -18,8 +18,6 @@ from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, MachineRow, Person
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 
-__all__ = ["Found", "Wanted", "find", "keep", "keep_words", "running_on", "summary_from", "without", "words_of"]
-
 PAGE, MOST_PAGES = 25, 40
 MOST_FOUND = 1000
 """Whoever finds more has to say more."""

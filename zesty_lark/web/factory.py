@@ -31,8 +31,6 @@ from zesty_lark.web import (
 from zesty_lark.web.shared import assets, database, errors, frame, guard, headers, health, logs, wording
 from zesty_lark.web.shared.streams import Streams
 
-__all__ = ["STATIONS", "create_app"]
-
 STATIONS = (account, jobs, plan, bench, grind, measure, maps, gauges, machines, wheels, answers, record, shop, api)
 LARGEST_UPLOAD_BYTES = 32 * 1024 * 1024
 """The file of a job with as long a log, and as many points of maps, as it may have."""

@@ -6,11 +6,10 @@ from datetime import datetime
 from decimal import Decimal
 
 from zesty_lark.core.bench.checks import Checked
-from zesty_lark.core.work.entries import Placed
+from zesty_lark.core.work.machine_acts import Placed
 from zesty_lark.core.work.preparing import ITEMS, Answer, Item, prepared
-from zesty_lark.core.work.standing import Run, Standing
-
-__all__ = ["Listed", "Touch", "before", "comes_now", "high_side", "needed", "needed_for"]
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 
 LEVEL_MM = Decimal("0.001")
 """Sides nearer than this are level: it does not matter where one starts [mm]."""

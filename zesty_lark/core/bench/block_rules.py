@@ -8,8 +8,6 @@ from zesty_lark.core.bench.solids import TOUCH_MM, Built, Solid
 from zesty_lark.core.holding import STOP_SAFETY, hold_check
 from zesty_lark.core.shop import Fixture
 
-__all__ = ["BLOCK_RULES", "clamp_moments", "near_mm"]
-
 NEAR_MM = 3.0
 """A lead-in block nearly touches the work up to here [mm]."""
 CLOSE_UNDER_MM = 8.0

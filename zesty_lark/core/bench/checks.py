@@ -17,8 +17,6 @@ from zesty_lark.core.shop import Accessory, Fixture
 from zesty_lark.core.wheel.grain import grains
 from zesty_lark.core.wheel.mounting import speed_stops
 
-__all__ = ["Checked", "as_data", "check"]
-
 TURNED_DEG = 15.0
 """From here on a turned part's heat is evened out [°]."""
 SMALL_BOW_UM = 2.0

@@ -12,8 +12,6 @@ from zesty_lark.core.shop import Accessory, Chuck, Fixture, Machine, Wheel
 from zesty_lark.core.surfaces.part import BowShape
 from zesty_lark.core.wheel.mounting import Mounted
 
-__all__ = ["POLE_MM", "BenchFacts", "CutFacts", "PartFacts", "Sides", "cut_of"]
-
 POLE_MM = 12.0
 """How far apart the poles lie where nobody has said."""
 Points = tuple[tuple[float, float, float], ...]

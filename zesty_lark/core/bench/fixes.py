@@ -31,8 +31,6 @@ from zesty_lark.core.holding import STOP_SAFETY
 from zesty_lark.core.layout import END_OVERRUN_MM
 from zesty_lark.core.shop import Accessory
 
-__all__ = ["FIXES", "fixed", "lacking"]
-
 OVER_EDGE_MM = 5.0
 """So far a parallel reaches over the chuck's edge, to be lifted by [mm]."""
 HEAT_TURN_DEG = 20.0

@@ -6,8 +6,6 @@ from dataclasses import dataclass
 from zesty_lark.core.bench.solids import Built
 from zesty_lark.core.setup.data import Finding, Level
 
-__all__ = ["Fix", "Pinned", "Rule", "said"]
-
 Fix = str
 """The name of a remedy that can be worked out."""
 

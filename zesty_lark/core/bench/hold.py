@@ -8,20 +8,6 @@ from zesty_lark.core.holding import WET_FRICTION, Hold, clamped, hold_check, wei
 from zesty_lark.core.layout import projected
 from zesty_lark.core.shop import Accessory, Fixture
 
-__all__ = [
-    "PieceHold",
-    "block_weight_n",
-    "blocked_sides",
-    "facing_fence",
-    "hold_of",
-    "lies_bowed",
-    "magnet_under",
-    "own_pull_n",
-    "pulls",
-    "side_of",
-    "supported",
-]
-
 FREE = 1e6
 """A safety beyond anything: it cannot tip."""
 STEEL_KG_M3 = 7800.0

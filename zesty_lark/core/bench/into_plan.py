@@ -7,8 +7,6 @@ from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.order import StepChoice
 from zesty_lark.core.route.planned import RoutePlan
 
-__all__ = ["into_plan"]
-
 
 def into_plan(built: Built, choices: RouteChoices, route: RoutePlan, face: int) -> RouteChoices:
     """Return a plan's choices as a layout holds the part with a face up; the same where it is held as planned.

@@ -16,23 +16,6 @@ from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.layout import END_OVERRUN_MM
 
-__all__ = [
-    "FURTHEST_MM",
-    "LIES",
-    "LONGEST_OVERRUN_MM",
-    "Layout",
-    "Lies",
-    "MOST_THINGS",
-    "Nozzle",
-    "Piece",
-    "ROLES",
-    "Role",
-    "Stood",
-    "Thing",
-    "dumped",
-    "loaded",
-]
-
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 MOST_THINGS = 400
 FURTHEST_MM = 12_000.0

@@ -8,8 +8,6 @@ from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.layout import Layout, Lies, Piece, Role
 from zesty_lark.core.bench.solids import Built, Solid, build
 
-__all__ = ["SNAP_MM", "add", "carried", "move", "nudge", "role_for", "shift", "stand", "tip_over", "turn", "turn_to"]
-
 SNAP_MM = 5.0
 """Let go this near to an edge, it goes to the edge [mm]."""
 PLACES = 3

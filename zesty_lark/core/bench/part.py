@@ -11,8 +11,6 @@ from zesty_lark.core.surfaces.sides import sides_of
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing
 
-__all__ = ["part_of"]
-
 LEAST_MM = 0.01
 """However much is to come off, something is left [mm]."""
 

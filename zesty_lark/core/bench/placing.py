@@ -11,19 +11,6 @@ from zesty_lark.core.bench.solids import Built, Solid, build, lying
 from zesty_lark.core.layout import projected
 from zesty_lark.core.shop import Accessory, Fixture
 
-__all__ = [
-    "GAP_MM",
-    "at_fixture",
-    "block_beside",
-    "fits_under",
-    "foils_for",
-    "free",
-    "in_rows",
-    "lead_ins",
-    "pins_under",
-    "shim_under",
-]
-
 GAP_MM = 2.0
 """Between pieces: enough to get a rag and coolant in [mm]."""
 UNDER_FACE_MM = 0.5

@@ -9,8 +9,6 @@ from zesty_lark.core.maps.footprint import footprint, range_under
 from zesty_lark.core.setup.data import Level
 from zesty_lark.core.shop import Fixture
 
-__all__ = ["LAYOUT_RULES", "place_range"]
-
 OVERLAP_MM2 = 1.0
 OVER_THE_EDGE_SHARE = 0.02
 BETTER_UM = 0.5

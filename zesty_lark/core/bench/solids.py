@@ -12,8 +12,6 @@ from zesty_lark.core.bench.facts import BenchFacts
 from zesty_lark.core.bench.layout import Layout, Piece, Role, Stood
 from zesty_lark.core.shop import Accessory, Fixture
 
-__all__ = ["TOUCH_MM", "Built", "Solid", "Strokes", "build", "lying", "near", "outline"]
-
 LIES_ON_MM2 = 1.0
 """What shares more than this with something lower lies on it [mm²]."""
 TOUCH_MM = 0.5

@@ -21,8 +21,6 @@ from zesty_lark.core.bench.rules import place_range
 from zesty_lark.core.holding import BLOCK_SAFETY
 from zesty_lark.core.shop import Fixture
 
-__all__ = ["Suggested", "suggest"]
-
 MOST = 4
 REACH_IN_MM = 20.0
 """A part is put back so far from the middle: to reach in, and so that the ways do not wear in one place [mm]."""

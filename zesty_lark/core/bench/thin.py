@@ -8,8 +8,6 @@ from zesty_lark.core.holding import Bow, pulled_flat
 from zesty_lark.core.route.hold import OTHER_SHAPE
 from zesty_lark.core.surfaces.part import BowShape
 
-__all__ = ["MOST_TURNS", "Turn", "bow_turns", "is_thin", "turns_wanted"]
-
 THIN_MM, SLENDER = 6.0, 20.0
 """A part is thin up to this height, or when it is this many times longer than high."""
 MOST_TURNS = 6

@@ -28,18 +28,6 @@ from zesty_lark.core.form.slots import slot_flip_taper, slot_plan
 from zesty_lark.core.instruments import BlockSet
 from zesty_lark.core.quantities import InputError
 
-__all__ = [
-    "Answer",
-    "block_choice",
-    "edge_answer",
-    "mitre_answer",
-    "radius_answer",
-    "roll_answer",
-    "sine_answer",
-    "slot_answer",
-    "two_angles_answer",
-]
-
 CLEAN = (
     "Stone and wipe rolls, plate and blocks; clamp the plate, then look whether a thin foil still goes under a roll. "
     "Clear guard, plate's end and clamps by hand, the wheel still, before the table runs."

@@ -9,8 +9,6 @@ from annotated_types import Ge, Gt, Le, Lt
 from zesty_lark.core.angles import dms_text
 from zesty_lark.core.quantities import InputError, Positive
 
-__all__ = ["Hinges", "Mitre", "Normal", "face_normal", "hinges", "mitre", "mitre_steps"]
-
 Component = Annotated[float, Ge(-1e6), Le(1e6)]
 ChamferAngle = Annotated[float, Gt(0), Lt(90)]
 

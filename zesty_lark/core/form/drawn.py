@@ -8,20 +8,6 @@ from dataclasses import dataclass
 
 from zesty_lark.core.form.compound import hinges, mitre
 
-__all__ = [
-    "Outline",
-    "arc_drawn",
-    "break_drawn",
-    "corner_roll_drawn",
-    "mitre_drawn",
-    "sine_drawn",
-    "slot_drawn",
-    "turned",
-    "two_angles_drawn",
-    "vee_roll_drawn",
-    "wall_after_tilt",
-]
-
 Point = tuple[float, float]
 Solid = tuple[float, float, float]
 ROLL_SHARE, PLATE_SHARE, SIDE_SHARE = 0.1, 0.12, 0.14

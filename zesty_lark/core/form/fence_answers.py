@@ -8,8 +8,6 @@ from zesty_lark.core.form.drawn import Outline
 from zesty_lark.core.form.fences import fence_plan, rails_level
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["fence_answer", "rails_answer"]
-
 CAUTIONS = (
     "Only a wheel whose maker allows work on its side; guard closed, stand aside, local rules first.",
     "A part registered on the fence is parallel to the travel only as well as the fence is: sweep it again when done.",

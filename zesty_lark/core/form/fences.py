@@ -11,8 +11,6 @@ from zesty_lark.core.form.slot_ways import SIDE_ETA
 from zesty_lark.core.process.springs import spark_passes_needed
 from zesty_lark.core.quantities import ExactNonNegative, Graduation, NonNegative, Positive
 
-__all__ = ["FencePlan", "RailsPlan", "fence_plan", "rails_level"]
-
 RELIEF_DEG = 1.0
 """The wheel's back is relieved by so much, so that only its edge cuts."""
 UM = 1000.0

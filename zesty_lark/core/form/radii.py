@@ -8,8 +8,6 @@ from annotated_types import Gt, Le
 
 from zesty_lark.core.quantities import Positive
 
-__all__ = ["Arc", "EdgeBreak", "arc", "edge_break"]
-
 RATIO_SLACK = 1e-9
 
 

@@ -8,8 +8,6 @@ from annotated_types import Gt, Lt
 
 from zesty_lark.core.quantities import Positive
 
-__all__ = ["CornerRoll", "VeeRoll", "roll_corner", "roll_vee"]
-
 Included = Annotated[float, Gt(0), Lt(180)]
 
 

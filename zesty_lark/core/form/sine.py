@@ -11,8 +11,6 @@ from zesty_lark.core.angles import dms_text
 from zesty_lark.core.measure.gauges import SetName, Stack, gauge_stack, sine_stack
 from zesty_lark.core.quantities import ExactPositive, InputError, Positive
 
-__all__ = ["SineChecked", "SineSetting", "sine_checked", "sine_setting"]
-
 STEEPEST_DEG = 60.0
 MM_A_UNIT = {"mm": Decimal(1), "in": Decimal("25.4")}
 FINEST = {"mm": Decimal("0.00001"), "in": Decimal("0.000001")}

@@ -10,8 +10,6 @@ from annotated_types import Ge, Le
 from zesty_lark.core.process.springs import spark_passes_needed
 from zesty_lark.core.quantities import ExactPositive, Graduation, NonNegative, Positive
 
-__all__ = ["SlotWays", "WallWay", "slot_ways"]
-
 SIDE_ETA = 0.28
 """η of a thin wheel pushed sideways: the middle of 0.2 to 0.35."""
 FACE_ETA = 0.6

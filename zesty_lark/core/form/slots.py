@@ -5,8 +5,6 @@ from decimal import Decimal
 
 from zesty_lark.core.quantities import ExactNonNegative, ExactPositive, InputError, NonNegative, Positive
 
-__all__ = ["FlipTaper", "SlotPlan", "slot_flip_taper", "slot_plan"]
-
 
 @dataclass(frozen=True)
 class SlotPlan:

@@ -13,8 +13,6 @@ from zesty_lark.core.surfaces.features import EdgeBreak, Feature, Incline, LeadI
 from zesty_lark.core.surfaces.incline import incline_normal
 from zesty_lark.core.surfaces.slot import aim_of, slot_axes
 
-__all__ = ["Drawn", "drawn_on_block"]
-
 Point = tuple[float, float, float]
 PLACE = {"length": 0, "width": 1, "thickness": 2}
 UPPER = (6, 3, 1)

@@ -40,8 +40,6 @@ from zesty_lark.core.surfaces.part import AXES, Block, PairSize
 from zesty_lark.core.surfaces.slot import TILT_DEG, aim_of, slot_axes
 from zesty_lark.core.wheel.shaping import relief
 
-__all__ = ["AtMachine", "set_up_answer"]
-
 SEAT_LIFT_UM, ROLL_MM = 2.0, 10.0
 """What grit under one end does to a slot is shown for so much [µm]; an angle is read with a roll of so much [mm]."""
 USUAL_CENTRES_MM = 127.0

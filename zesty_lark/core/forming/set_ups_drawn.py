@@ -7,8 +7,6 @@ from dataclasses import dataclass
 from zesty_lark.core.form.compound import mitre
 from zesty_lark.core.form.drawn import Outline, turned
 
-__all__ = ["Clearance", "corner_drawn", "incline_drawn", "plate_clearance", "side_slot_drawn", "tilted_slot_drawn"]
-
 Point = tuple[float, float]
 Solid = tuple[float, float, float]
 ROLL_SHARE, PLATE_SHARE, BEYOND_SHARE = 0.1, 0.12, 0.14

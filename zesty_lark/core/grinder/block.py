@@ -16,8 +16,6 @@ from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, Axis
 from zesty_lark.core.process.evaluate import STANDARD
 from zesty_lark.core.sizes import STEEL_EXPANSION
 
-__all__ = ["ACROSS", "ALONG", "FORMED_MM", "Lump", "hidden_map"]
-
 Floats = NDArray[np.float64]
 ALONG, ACROSS = 13, 9
 """Places along the travel and across it."""

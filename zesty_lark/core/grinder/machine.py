@@ -20,8 +20,6 @@ from zesty_lark.core.process.springs import wipes_of
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
 from zesty_lark.core.sizes import STEEL_EXPANSION
 
-__all__ = ["GrinderError", "PassSeen", "SimulatedGrinder"]
-
 Floats = NDArray[np.float64]
 UM = 1000.0
 LEAST_MM = 1e-6

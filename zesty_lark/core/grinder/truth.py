@@ -3,8 +3,6 @@
 import random
 from dataclasses import dataclass
 
-__all__ = ["Faults", "Truth", "seeded"]
-
 
 @dataclass(frozen=True)
 class Truth:

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 from zesty_lark.core.wheel.dressing import DRESSES, sharpness
 from zesty_lark.core.wheel.wear import chip_grinding_ratio, kappa, slices_of
 
-__all__ = ["SimulatedWheel"]
-
 Floats = NDArray[np.float64]
 
 

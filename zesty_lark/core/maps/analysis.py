@@ -11,18 +11,6 @@ from zesty_lark.core.maps.bounds import check_points
 from zesty_lark.core.maps.flatness import least_squares_plane, minimum_zone
 from zesty_lark.core.quantities import InputError, NonNegative
 
-__all__ = [
-    "Analysis",
-    "Drift",
-    "Frame",
-    "Points",
-    "analyse",
-    "columns_of",
-    "map_analyse",
-    "map_drift",
-    "points_from_text",
-]
-
 Frame = Literal["machine", "plate"]
 Coordinate = Annotated[float, Ge(-1e9), Le(1e9)]
 Point = Annotated[list[Coordinate], MinLen(3), MaxLen(3)]

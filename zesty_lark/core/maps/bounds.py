@@ -5,17 +5,6 @@ import sys
 from collections.abc import Sequence
 from decimal import Decimal
 
-__all__ = [
-    "FARTHEST_MM",
-    "FINEST_UM",
-    "HIGHEST_UM",
-    "MOST_MAPS",
-    "MOST_POINTS",
-    "MOST_POINTS_A_JOB",
-    "check_points",
-    "height_wrong",
-]
-
 FARTHEST_MM, HIGHEST_UM = 10_000.0, 1_000_000.0
 """No place of a surface here lies further out, and no height of it further up or down."""
 FINEST_UM = Decimal("0.0001")

@@ -6,20 +6,6 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal
 
-__all__ = [
-    "CHUCK_STEPS",
-    "ChuckAct",
-    "ChuckGrinding",
-    "ChuckJobError",
-    "ChuckStep",
-    "MapInTime",
-    "Outlook",
-    "check_act",
-    "grinding_now",
-    "outlook",
-    "passes_for",
-]
-
 StepName = Literal[
     "fence off",
     "cleaned",

@@ -9,8 +9,6 @@ from zesty_lark.core.maps.analysis import PER_100
 from zesty_lark.core.maps.flatness import least_squares_plane
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["Change", "compare"]
-
 COMMON_SHARE = 0.5
 """The smaller of two maps lies at least so far over the other to be compared."""
 

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.maps.gridded import Gridded, on_grid
 
-__all__ = ["Band", "Outline", "bands", "ground_area", "laid", "steps"]
-
 Outline = tuple[tuple[float, float], ...]
 """A closed line, x and y [mm]; the inside of a hole is left out by the even-odd rule."""
 BANDS = 7

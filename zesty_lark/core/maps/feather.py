@@ -16,8 +16,6 @@ from zesty_lark.core.compiled import compiled
 from zesty_lark.core.maps.analysis import Points, columns_of
 from zesty_lark.core.quantities import InputError, NonNegative
 
-__all__ = ["Feather", "cleaned", "grid_order", "map_feather", "triangles"]
-
 Floats = NDArray[np.float64]
 Depths = Annotated[list[NonNegative], MinLen(1), MaxLen(10_000)]
 MICROMETRES_A_MM = 1000.0

@@ -11,8 +11,6 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["MinimumZone", "least_squares_plane", "minimum_zone"]
-
 Floats = NDArray[np.float64]
 Indices = NDArray[np.intp]
 

@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.maps.gridded import gridded
 
-__all__ = ["Footprint", "footprint", "range_under"]
-
 Floats = NDArray[np.float64]
 KEPT = 64
 

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.maps.feather import grid_order
 
-__all__ = ["Gridded", "gridded", "on_grid"]
-
 Floats = NDArray[np.float64]
 CELLS_MOST = 160
 KEPT = 64

@@ -8,8 +8,6 @@ import numpy as np
 
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["MOST_PLACES", "Layout", "Place", "free_points", "grid", "patches_from_text"]
-
 MOST_PLACES = 2000
 MOST_PATCHES = 40
 EDGE_SHARE = 0.08

@@ -8,8 +8,6 @@ from zesty_lark.core.maps.analysis import PER_100
 from zesty_lark.core.maps.flatness import least_squares_plane
 from zesty_lark.core.maps.surface_map import SurfaceMap
 
-__all__ = ["Coplanarity", "Patch", "coplanarity"]
-
 
 @dataclass(frozen=True)
 class Patch:

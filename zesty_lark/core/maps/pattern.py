@@ -8,8 +8,6 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Pattern", "compare_pattern"]
-
 Cause = Literal["", "dirt", "holding", "heat", "mixed"]
 NEAR_UM = 0.5
 """A place this near the feather line may be seen either way [µm]."""

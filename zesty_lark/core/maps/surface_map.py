@@ -13,8 +13,6 @@ from zesty_lark.core.maps.analysis import Analysis, Drift, Frame, analyse, map_d
 from zesty_lark.core.maps.layout import Layout, Place
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["FRAMES", "MapState", "SurfaceMap", "Taking", "doubt_of"]
-
 MapState = Literal["taking", "in use", "refused", "withdrawn"]
 FRAMES: dict[Frame, str] = {
     "machine": "Machine frame: height over the table's travel. A stock map: it proves no flatness.",

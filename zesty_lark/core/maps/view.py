@@ -13,8 +13,6 @@ from zesty_lark.core.maps.feather import cleaned, triangles
 from zesty_lark.core.maps.gridded import Gridded
 from zesty_lark.core.maps.surface_map import SurfaceMap
 
-__all__ = ["MOST_DRAWN", "Plate", "ground_at", "plate_of"]
-
 MOST_DRAWN = 400
 """Above this many points only the high and the low one are drawn."""
 KEPT = 16

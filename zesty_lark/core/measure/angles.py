@@ -11,18 +11,6 @@ from annotated_types import Ge, Gt, Le, Lt
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE
 from zesty_lark.core.quantities import InputError, Positive
 
-__all__ = [
-    "MeasuredAngle",
-    "MeasuredRadius",
-    "SlotWidths",
-    "angle_by_rolls",
-    "angle_on_sine_plate",
-    "radius_by_chord",
-    "radius_by_leaves",
-    "radius_by_rolls",
-    "slot_widths",
-]
-
 Small = Annotated[float, Ge(-1e4), Le(1e4)]
 SECONDS_A_DEGREE = 3600
 UM_A_MM = 1000.0

@@ -13,8 +13,6 @@ from typing import Literal
 
 from uncertainties import ufloat
 
-__all__ = ["COVERAGE", "RECTANGLE", "Budget", "Contribution", "Source", "budget_of"]
-
 COVERAGE = 2
 """Coverage factor k of every expanded uncertainty."""
 RECTANGLE = 3**0.5

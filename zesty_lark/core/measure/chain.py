@@ -8,8 +8,6 @@ from annotated_types import MaxLen, MinLen
 
 from zesty_lark.core.quantities import InputError, NonNegative, Positive
 
-__all__ = ["Chain", "Link", "chain"]
-
 EXPECTED_SHARE = 0.5
 """What is expected may come out this much more or less, as a share of itself."""
 

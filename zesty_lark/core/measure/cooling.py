@@ -9,8 +9,6 @@ from annotated_types import Gt, Lt
 from zesty_lark.core.quantities import Positive, Temperature
 from zesty_lark.core.sizes import REFERENCE_C, STEEL_EXPANSION
 
-__all__ = ["Cooling", "Growth", "UM_A_MM", "Wait", "allowed_rise", "cooling_wait", "thermal_growth", "waits_for"]
-
 UM_A_MM = 1000.0
 Expansion = Annotated[float, Gt(0), Lt(1e-3)]
 

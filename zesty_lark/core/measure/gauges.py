@@ -14,8 +14,6 @@ from numpy.typing import NDArray
 from zesty_lark.core.block_sets import block_set
 from zesty_lark.core.quantities import ExactPositive, InputError, Positive
 
-__all__ = ["SineStack", "Stack", "gauge_stack", "sine_stack"]
-
 MOST_BLOCKS = 5
 SMALL_SET = 18
 """Sets up to this are searched over every subset, whatever the count."""

@@ -13,8 +13,6 @@ from zesty_lark.core.measure.thickness import Judgement
 from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["cut_of", "fed_zone", "judged_as_ground", "mirrored"]
-
 Judge = Callable[[Sequence[Reading], Decimal], Judgement]
 
 

@@ -3,8 +3,6 @@
 import math
 from dataclasses import dataclass
 
-__all__ = ["SHAPES", "HiddenSurface"]
-
 
 @dataclass(frozen=True)
 class HiddenSurface:

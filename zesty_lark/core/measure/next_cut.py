@@ -7,8 +7,6 @@ from typing import Literal
 from zesty_lark.core.measure.thickness import Judgement
 from zesty_lark.core.sizes import Size
 
-__all__ = ["NextCut", "next_cut"]
-
 SMALL_MM = Decimal("0.0005")
 """Springs that hold back less than this give nothing more that matters [mm]."""
 

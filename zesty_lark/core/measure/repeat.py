@@ -8,8 +8,6 @@ from annotated_types import Ge, Le, MaxLen, MinLen
 
 from zesty_lark.core.quantities import NonNegative, Positive
 
-__all__ = ["Repeatability", "repeatability"]
-
 Readings = Annotated[list[Annotated[float, Ge(-1e9), Le(1e9)]], MinLen(2), MaxLen(10_000)]
 
 

@@ -6,8 +6,6 @@ from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement
 from zesty_lark.core.work.telling import ShownUnits
 
-__all__ = ["sentence"]
-
 
 def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm: Decimal | None = None) -> str:
     """Say what a measurement comes to.

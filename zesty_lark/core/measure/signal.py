@@ -8,8 +8,6 @@ from zesty_lark.core.instruments import SENDS, Instrument
 from zesty_lark.core.sensors import SENSOR_UNITS, Sensor
 from zesty_lark.core.units import INCH_MM, MICROMETRE_MM
 
-__all__ = ["Fault", "SignalError", "read_line", "read_sensor"]
-
 Fault = Literal["garbled", "wrong unit", "out of range", "silent", "unplugged"]
 LINE = re.compile(r"\s*(?:[A-Za-z]{1,4}[ :=]\s*)?([+-]?\d{1,9}(?:\.\d{1,9})?)\s*(mm|in|um|µm)?\s*")
 SENSED = re.compile(r"\s*(?:[A-Za-z]{1,4}[ :=]\s*)?([+-]?\d{1,9}(?:\.\d{1,9})?)\s*(mm|in|um|µm|kW|W)?\s*")

@@ -12,8 +12,6 @@ from zesty_lark.core.measure.thickness import Gauge
 from zesty_lark.core.quantities import InputError, Positive
 from zesty_lark.core.units import SMALLEST_MM
 
-__all__ = ["WAYS", "Lean", "SquareWay", "by_corners", "by_light", "by_master", "by_reversal"]
-
 SquareWay = Literal["reversal", "corners", "master", "light"]
 WAYS: dict[SquareWay, str] = {
     "reversal": "Reversal: stand on the front, then on the back",

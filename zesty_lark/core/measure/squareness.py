@@ -7,8 +7,6 @@ from annotated_types import Ge, Le, Len
 
 from zesty_lark.core.quantities import Positive
 
-__all__ = ["FourCorners", "Reversal", "Shim", "four_corners", "reversal", "shim"]
-
 Deviation = Annotated[float, Ge(-1e6), Le(1e6)]
 
 

@@ -8,8 +8,6 @@ import numpy as np
 
 from zesty_lark.core.maps.flatness import least_squares_plane
 
-__all__ = ["Cause", "Explained", "Happened", "PlacedReading", "explain"]
-
 Direction = Literal["along", "across", "middle"]
 WORN_STROKES = 150
 """Strokes since the dress beyond which wear along the pass is looked at first: own estimate."""

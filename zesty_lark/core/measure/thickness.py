@@ -9,23 +9,9 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
+from zesty_lark.core.instruments import Instrument
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_of
-from zesty_lark.core.shop import Instrument
 from zesty_lark.core.sizes import STEEL_EXPANSION, Decision, Reading, Size, Verdict, growth, parallel_decision, verdict
-
-__all__ = [
-    "COVERAGE",
-    "HOT_SHARE",
-    "Gauge",
-    "Judgement",
-    "expanded_uncertainty",
-    "form_budget",
-    "is_hot",
-    "judge",
-    "reading_u_um",
-    "size_budget",
-    "temperature_u",
-]
 
 TEMPERATURE_U_C = 0.5
 """Standard uncertainty of a part's temperature that was not measured, in a tempered shop [K]."""

@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from decimal import Decimal
 
-__all__ = ["TYPED_IN", "in_um"]
-
 TYPED_IN: Mapping[str, tuple[str, Decimal]] = {
     "um": ("µm", Decimal(1)),
     "tenths": ("tenths (0.0001 in)", Decimal("2.54")),

@@ -14,18 +14,6 @@ from zesty_lark.core.planner.schools import spaces_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import ExactPositive, InputError, NonNegative, Positive
 
-__all__ = [
-    "CurvePoint",
-    "Optimum",
-    "best_of",
-    "curve_from_none",
-    "curve_of",
-    "finish_only",
-    "kept_curve",
-    "optimise",
-    "whole_space",
-]
-
 MOST_WORK = {"optimise": WORK_OF_A_PLAN}
 
 NEARLY = 1.3

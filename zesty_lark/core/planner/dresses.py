@@ -5,8 +5,6 @@ from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.planner.rough import Rough
 
-__all__ = ["dressed_before"]
-
 
 def dressed_before(problem: Problem, plan: Plan) -> list[int]:
     """Return the roughing passes, counted from 0, before which the wheel is dressed again."""

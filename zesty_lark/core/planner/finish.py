@@ -16,8 +16,6 @@ from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
 from zesty_lark.core.wheel.dressing import DRESSES
 
-__all__ = ["FINISH_HEAT_SHARE", "FLATNESS_SHARE", "SIZE_SHARE", "Finish", "FinishKind", "best_finish", "finish_within"]
-
 Floats = NDArray[np.float64]
 
 FINISH_HEAT_SHARE = 0.75

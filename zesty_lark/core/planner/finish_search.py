@@ -20,8 +20,6 @@ from zesty_lark.core.process.kernel import (
     wipes_of,
 )
 
-__all__ = ["LIMITS", "Cuts", "Dress", "Finished", "Grid", "Search", "Wanted", "every", "finished", "quickest"]
-
 Floats = NDArray[np.float64]
 
 MOST_BLANKS = 60

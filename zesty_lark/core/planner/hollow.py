@@ -6,8 +6,6 @@ import math
 from zesty_lark.core.planner.problem import Problem
 from zesty_lark.core.process.heat import HeatMap, heatmap, straight_hollow
 
-__all__ = ["finish_map", "hollow_um"]
-
 CELL_MM = 3.0
 MOST_CELLS, MOST_CELLS_A_SIDE = 1500, 200
 PASSES_MOST = 6

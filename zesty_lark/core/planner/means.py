@@ -22,8 +22,6 @@ from zesty_lark.core.quantities import (
 )
 from zesty_lark.core.shop import Machine, Wheel
 
-__all__ = ["ChuckIn", "DressKind", "MachineIn", "Margin", "PartIn", "PowerShare", "SchoolName", "Skew", "WheelIn"]
-
 DressKind = Literal["rough", "general", "fine"]
 SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
 Margin = Annotated[float, Ge(0), Le(0.7)]

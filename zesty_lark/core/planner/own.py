@@ -9,8 +9,6 @@ from zesty_lark.core.planner.problem import WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import Count, ExactPositive, InputError, NonNegative, Positive
 
-__all__ = ["OwnPlan", "OwnSettings", "own_plan", "own_plan_of"]
-
 MOST_WORK = {"own_plan": WORK_OF_A_PLAN}
 
 

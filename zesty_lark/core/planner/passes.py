@@ -30,20 +30,6 @@ from zesty_lark.core.process.kernel import (
 )
 from zesty_lark.core.wheel.wear import DRESS_SHARE
 
-__all__ = [
-    "Bounds",
-    "Cutting",
-    "Face",
-    "Setting",
-    "breaks_at_once",
-    "face_of",
-    "follow",
-    "fresh",
-    "least_dresses",
-    "next_pass",
-    "safety",
-]
-
 Floats = NDArray[np.float64]
 
 TEMPER_H = 2.0

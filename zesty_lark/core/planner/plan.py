@@ -14,18 +14,6 @@ from zesty_lark.core.process.evaluate import fluid_of
 from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, rise
 
-__all__ = [
-    "BINDINGS",
-    "DEEP",
-    "FINISH_MOST_MM",
-    "Binding",
-    "Plan",
-    "best_plan",
-    "every_finish",
-    "plan_at",
-    "usual_finish",
-]
-
 Binding = Literal["temperature", "power", "hold", "wear", "flatness", "finish", "size", "none"]
 BINDINGS: tuple[Binding, ...] = ("temperature", "power", "hold", "wear", "flatness", "finish", "size")
 

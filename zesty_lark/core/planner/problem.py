@@ -15,8 +15,6 @@ from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band
 from zesty_lark.core.wheel.wear import G_RATIOS
 
-__all__ = ["FINISH_OVERLAP", "RESERVE", "RESERVE_POWER", "WIDEST_SHARE", "Problem", "WORK_OF_A_PLAN", "problem_of"]
-
 RESERVE, RESERVE_POWER = 0.23, 0.77
 """Margin and share of the power at which heat and power still hold when their estimate is 30 % low: what is offered
 first."""

@@ -16,8 +16,6 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.wheel.wear import DRESS_SHARE, G_CHIP_UM
 
-__all__ = ["FIGURES", "Reason", "reason"]
-
 FIGURES = {
     "minutes": "minutes",
     "temperature": "peak_temperature_c",

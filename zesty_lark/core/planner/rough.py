@@ -21,8 +21,6 @@ from zesty_lark.core.process.evaluate import fluid_of
 from zesty_lark.core.process.kernel import side_flow_table
 from zesty_lark.core.wheel.dressing import DRESSES
 
-__all__ = ["COVERING_MM", "Rough", "Space", "most_left", "quickest", "rough_heat", "split"]
-
 Floats = NDArray[np.float64]
 
 COVERING_MM = 0.025

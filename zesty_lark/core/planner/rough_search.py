@@ -11,8 +11,6 @@ from zesty_lark.core.planner.passes import Bounds, Face, Setting, breaks_at_once
 from zesty_lark.core.process.evaluate import Fluid
 from zesty_lark.core.process.kernel import still_left, wipes_of
 
-__all__ = ["LEFT_STEP_MM", "MOST_NOTED", "Finishes", "Found", "Given", "Order", "rough_blanks", "walk"]
-
 Floats = NDArray[np.float64]
 
 LEFT_STEP_MM = 5e-4

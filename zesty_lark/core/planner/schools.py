@@ -14,8 +14,6 @@ from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities import ExactPositive, NonNegative, Positive
 from zesty_lark.core.wheel.grain import PEEL_CROSSFEED_SHARE, PEEL_MOST_SHARE
 
-__all__ = ["DEPTH_SCHOOLS", "SchoolResult", "Schools", "schools", "schools_of", "spaces_of"]
-
 MOST_WORK = {"schools": WORK_OF_A_PLAN}
 
 LIGHT_MOST_MM, LIGHT_LEAST_MM, LIGHT_CROSSFEED_MM = 0.05, 0.005, 0.5

@@ -14,31 +14,6 @@ from annotated_types import Ge, Gt, Lt
 from zesty_lark.core.process.side_flow import side_flow_of
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
 
-__all__ = [
-    "BOILING_C",
-    "COOLANT_W_M2K",
-    "LUBRICATION",
-    "REHARDENING_C",
-    "Condition",
-    "Constants",
-    "Coolant",
-    "Energy",
-    "Evaluation",
-    "Fluid",
-    "Heat",
-    "HeatLimit",
-    "Kinematics",
-    "band_width",
-    "energy",
-    "evaluate",
-    "fluid_of",
-    "heat_limit",
-    "kinematics",
-    "limit_at",
-    "rubbing",
-    "temperature",
-]
-
 Coolant = Literal["dry", "mist", "water", "oil"]
 
 LUBRICATION: dict[str, float] = {"dry": 1.25, "mist": 1.1, "water": 1.0, "oil": 0.75}

@@ -5,18 +5,6 @@ from dataclasses import dataclass
 
 from zesty_lark.core.quantities import Positive
 
-__all__ = [
-    "CHIP_EXPONENT",
-    "DEPTH_EXPONENT",
-    "FINISH_R1_UM",
-    "HEQ_REFERENCE_UM",
-    "LEAD_EXPONENT",
-    "STEPS_VISIBLE_UNDER",
-    "Roughness",
-    "ra",
-    "roughness",
-]
-
 FINISH_R1_UM = 4.6
 """R1, from the shop's measured parts; the default [µm]."""
 HEQ_REFERENCE_UM = 0.1

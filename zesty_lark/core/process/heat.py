@@ -30,8 +30,6 @@ from zesty_lark.core.quantities import (
 )
 from zesty_lark.core.sizes import STEEL_EXPANSION
 
-__all__ = ["Crown", "HeatMap", "heat_crown", "heatmap", "straight_hollow"]
-
 Floats = NDArray[np.float64]
 Reals = NDArray[np.floating[Any]]
 

@@ -19,27 +19,6 @@ from zesty_lark.core.process import evaluate, finish, side_flow, springs, warmth
 from zesty_lark.core.process.evaluate import Condition, Constants, Energy, Fluid, Heat, Kinematics
 from zesty_lark.core.wheel import dressing, wear
 
-__all__ = [
-    "chip_grinding_ratio",
-    "clamped",
-    "front_lost",
-    "heated",
-    "kappa",
-    "limit_at",
-    "ra",
-    "rise",
-    "sharpness",
-    "side_flow_read",
-    "side_flow_table",
-    "slices_of",
-    "slide",
-    "steps_across",
-    "still_left",
-    "swelling_um",
-    "tip",
-    "wipes_of",
-]
-
 Floats = NDArray[np.float64]
 
 LEAST, MOST, PIECES = 1e-6, 7.0, 4096

@@ -13,8 +13,6 @@ import numpy as np
 
 from zesty_lark.core.process.evaluate import STANDARD, Condition, Coolant, evaluate, fluid_of, kinematics, rubbing
 
-__all__ = ["CAUTION_SHARE", "STOP_SHARE", "PassPower", "PowerWatch", "Spindle", "dullness_of", "watch_power"]
-
 CAUTION_SHARE, STOP_SHARE = 0.75, 1.0
 """Shares of the limit at which a roughing pass is warned of and stopped."""
 RISE_SHARE = 0.25

@@ -2,8 +2,6 @@
 
 import math
 
-__all__ = ["exponential_integral", "side_flow_of"]
-
 EULER = 0.577215664901532860606512090082
 
 

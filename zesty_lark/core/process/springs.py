@@ -12,20 +12,6 @@ from annotated_types import Ge, Le, MaxLen, MinLen
 
 from zesty_lark.core.quantities import Count, NonNegative, Positive, Ratio
 
-__all__ = [
-    "Left",
-    "Pass",
-    "SparkOut",
-    "cut_ratio",
-    "one_wipe",
-    "pass_left",
-    "passes_until",
-    "spark_out",
-    "spark_passes_needed",
-    "still_left",
-    "wipes_of",
-]
-
 RATIO_SLACK = 1e-9
 UM_A_MM = 1000.0
 Passes = Annotated[int, Ge(0), Le(100_000)]

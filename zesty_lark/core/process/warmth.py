@@ -11,18 +11,6 @@ from zesty_lark.core.process.evaluate import STANDARD, Coolant
 from zesty_lark.core.quantities import NonNegative, Positive
 from zesty_lark.core.sizes import STEEL_EXPANSION
 
-__all__ = [
-    "CHUCK_W_M2K",
-    "TOP_W_M2K",
-    "Temper",
-    "Warmth",
-    "heat_temper",
-    "heat_warmth",
-    "rise",
-    "swelling_um",
-    "time_constant",
-]
-
 TOP_W_M2K = {"dry": 20.0, "mist": 200.0, "water": 3000.0, "oil": 1500.0}
 """h_top: how the ground face is cooled [W/m²K]."""
 CHUCK_W_M2K = 1500.0

@@ -16,8 +16,6 @@ from zesty_lark.core.rack.entries import BalanceTrial, Weight
 from zesty_lark.core.wheel.balance import Permissible, ring, trial_runs, two_weights
 from zesty_lark.core.wheel.level_ways import level_ways
 
-__all__ = ["BalanceNow", "bench_runs", "bench_ways", "last_trial_g", "left_after", "run_trial"]
-
 TRIAL_DEGS = (0.0, 120.0, 240.0)
 Stage = Literal["bare", "trial", "place", "hang", "done", "stuck"]
 

@@ -15,24 +15,6 @@ from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.quantities import Angle, NonNegative, Positive
 
-__all__ = [
-    "RACK_TYPES",
-    "BalanceTrial",
-    "Checked",
-    "PutOut",
-    "RackDress",
-    "RackEntry",
-    "RackNote",
-    "RackUndone",
-    "Shape",
-    "ShapedWheel",
-    "TakenDown",
-    "Weight",
-    "WheelPrinted",
-    "loaded_entry",
-    "said_of",
-]
-
 STRICT = ConfigDict(extra="forbid")
 Shape = Literal["flat", "angle", "relief", "corner", "full", "back", "chamfer"]
 Dress = Literal["rough", "general", "fine"]

@@ -18,8 +18,6 @@ from zesty_lark.core.rack.entries import (
 )
 from zesty_lark.core.rack.mounting_steps import MOUNTING, MountingStep
 
-__all__ = ["WheelStanding", "after", "holds", "wheel_standing"]
-
 BAD_ENDS = frozenset(each.key for each in MOUNTING if each.bad_ends)
 
 

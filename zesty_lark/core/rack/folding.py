@@ -9,8 +9,6 @@ from zesty_lark.core.rack.fold import WheelStanding, after, holds
 from zesty_lark.core.rack.mounting_steps import MOUNTING, MountingStep
 from zesty_lark.core.wheel.balance import permissible
 
-__all__ = ["WheelBrief", "WheelFolding"]
-
 
 @dataclass(frozen=True)
 class WheelBrief:

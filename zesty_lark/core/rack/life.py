@@ -7,8 +7,6 @@ from typing import Literal
 from zesty_lark.core.quantities import InputError, NonNegative, Positive, Whole
 from zesty_lark.core.wheel.fitting import NEARLY_WORN
 
-__all__ = ["WheelLife", "wheel_life"]
-
 USUAL_DRESS_MM = 0.07
 """What a dress takes off the radius until the log knows better [mm]: a cut of 0.02 mm and 0.05 more."""
 

@@ -4,8 +4,6 @@ instructions."""
 from dataclasses import dataclass
 from typing import Literal
 
-__all__ = ["MOUNTING", "MountingStep", "Step", "steps_for"]
-
 Step = Literal["speed", "look", "ring", "bore", "blotters", "flanges", "guard", "run_up", "true", "balance", "dress"]
 
 

@@ -17,8 +17,6 @@ from zesty_lark.core.rack.entries import (
 from zesty_lark.core.rack.fold import WheelStanding
 from zesty_lark.core.wheel.mounting import Mounted, speed_stops
 
-__all__ = ["RackError", "check_rack_entry"]
-
 
 class RackError(ValueError):
     """It cannot be logged of this wheel; the message says why and what would be right."""

@@ -17,8 +17,6 @@ from zesty_lark.core.rack.entries import (
 from zesty_lark.core.rack.mounting_steps import MOUNTING
 from zesty_lark.core.units import Unit, small_text
 
-__all__ = ["entry_words", "trial_words"]
-
 NAMES = {each.key: each.name for each in MOUNTING}
 SHAPE_WORDS = {
     "flat": "Dressed flat again",

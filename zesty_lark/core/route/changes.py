@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-__all__ = ["Change", "differences", "moved"]
-
 SAME_SHARE = 0.005
 """Figures that differ by less than this share are the same for the eye."""
 

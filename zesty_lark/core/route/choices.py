@@ -18,8 +18,6 @@ from zesty_lark.core.sequence import SchoolOfSquareness
 from zesty_lark.core.surfaces.part import AXES, Sharing
 from zesty_lark.core.work.plans import School
 
-__all__ = ["FaceChoice", "PairChoice", "RouteChoices", "dumped", "loaded"]
-
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 

@@ -9,8 +9,6 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.surfaces import feeding_of, kind_of, surfaces_of
 from zesty_lark.core.surfaces.part import Block
 
-__all__ = ["depth_graduation", "fed_as", "graduation_of"]
-
 KEPT = Decimal("0.000000001")
 
 

@@ -6,8 +6,6 @@ from zesty_lark.core.route.planned import Means, RoutePlan, set_up_name
 from zesty_lark.core.route.relations import ShopFacts
 from zesty_lark.core.work.plans import SCHOOLS
 
-__all__ = ["figures"]
-
 
 def figures(route: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[str, Figure]]:
     """Return what a worked plan comes to, and what of machine, wheel and chuck it stands on, by what they are about."""

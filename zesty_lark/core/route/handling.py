@@ -10,8 +10,6 @@ from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
 from zesty_lark.core.sizes import growth
 from zesty_lark.core.work.learned import Times
 
-__all__ = ["HANDLING", "USUAL", "Handling", "cooling_minutes", "learned_handling", "minutes_in_all"]
-
 
 @dataclass(frozen=True)
 class Handling:

@@ -19,8 +19,6 @@ from zesty_lark.core.surfaces.formed_face import HOLDERS
 from zesty_lark.core.surfaces.part import Block, BowShape
 from zesty_lark.core.work.plans import MAGNET
 
-__all__ = ["Held", "OTHER_SHAPE", "holds", "springs_back"]
-
 MICROMETRES_A_MM = 1000.0
 OF_ONE_PIECE, OF_ONE_PIECE_N = 20, 1e5
 """What is ground and what stands on the magnet are one piece: nothing slips between them."""

@@ -6,8 +6,6 @@ from dataclasses import dataclass
 from zesty_lark.core.layout import FeedEvery, strokes
 from zesty_lark.core.quantities import Count, Extent, InputError, NonNegative, Positive, Whole, refuse_work
 
-__all__ = ["Nest", "Place", "capacity", "nest"]
-
 LEAD_IN_MM = 45.0
 BELOW_THE_FACE_MM = 0.1
 SUPPORT_MM = 20.0

@@ -8,8 +8,6 @@ from zesty_lark.core.surfaces import KINDS, kind_of
 from zesty_lark.core.surfaces.part import Block
 from zesty_lark.core.work.setups import SetUp
 
-__all__ = ["RouteStep", "StepChoice", "key_of", "route_steps", "set_ups"]
-
 
 @dataclass(frozen=True)
 class StepChoice:

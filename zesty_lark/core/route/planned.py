@@ -27,19 +27,6 @@ from zesty_lark.core.units import SMALLEST_MM, micrometres
 from zesty_lark.core.work.plans import SCHOOLS
 from zesty_lark.core.work.prints import THICKNESS
 
-__all__ = [
-    "FINISH_ONLY_MM",
-    "FacePlan",
-    "Means",
-    "RoutePlan",
-    "USUAL_FLAT_UM",
-    "USUAL_RA_UM",
-    "bow_if",
-    "face_question",
-    "plan_route",
-    "set_up_name",
-]
-
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
 """What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
 PLUNGED_RA_UM = 12.5

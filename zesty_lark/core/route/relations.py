@@ -17,8 +17,6 @@ from zesty_lark.core.units import micrometres
 
 Points = tuple[tuple[float, float, float], ...]
 
-__all__ = ["Relation", "ShopFacts", "relations"]
-
 SEATING_UM = 0.5
 """Grit and burrs left after stoning, wiping and feeling; an own estimate [µm]."""
 UNMAPPED_UM = 8.0

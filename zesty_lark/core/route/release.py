@@ -13,8 +13,6 @@ from zesty_lark.core.route.handling import HANDLING, Handling, cooling_minutes
 from zesty_lark.core.route.planned import FacePlan
 from zesty_lark.core.work.plans import FEEDS, MAGNET, PLUNGED, PlanStep, PlanSteps, StepKind
 
-__all__ = ["AFTER_FIRST", "MEASURE_STOP_MM", "Situation", "plan_steps"]
-
 MEASURE_STOP_MM = Decimal("0.025")
 """How far above the goal a plan that ends on a size stops to be measured [mm]."""
 AFTER_FIRST = "after the first finish pass"

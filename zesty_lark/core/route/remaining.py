@@ -5,10 +5,9 @@ from decimal import ROUND_UP, Decimal
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces.part import PairPlan
 from zesty_lark.core.units import SMALLEST_MM
-from zesty_lark.core.work.entries import PassFed
-from zesty_lark.core.work.standing import NOTHING, Run, Standing
-
-__all__ = ["ends_at", "keeps_wheel_height", "skin_again", "stock_on", "turn_of"]
+from zesty_lark.core.work.machine_acts import PassFed
+from zesty_lark.core.work.run import NOTHING, Run
+from zesty_lark.core.work.standing import Standing
 
 
 def ends_at(pair: PairPlan, *, reference: bool, turn: int = 1) -> Decimal:

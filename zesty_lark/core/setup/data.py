@@ -7,23 +7,6 @@ from annotated_types import Ge, Le, MaxLen
 
 from zesty_lark.core.quantities import Count, NonNegative, Positive, Rpm
 
-__all__ = [
-    "CLEAR_MM",
-    "BlockData",
-    "ClampData",
-    "FeedData",
-    "FenceData",
-    "Finding",
-    "Level",
-    "PartData",
-    "SetUpData",
-    "SetUpReport",
-    "TravelData",
-    "WheelData",
-    "finding",
-    "wrong_or_well",
-]
-
 Level = Literal["pass", "caution", "stop"]
 Offset = Annotated[float, Ge(-500), Le(500)]
 Side = Literal["left", "right", "front", "back"]

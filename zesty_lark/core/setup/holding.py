@@ -3,8 +3,6 @@
 from zesty_lark.core.holding import BLOCK_SAFETY, STOP_SAFETY, thin_bow
 from zesty_lark.core.setup.data import Finding, SetUpData, finding, wrong_or_well
 
-__all__ = ["RULES"]
-
 LEAD_IN_LOW_MM, LEAD_IN_HIGH_MM = 0.1, 0.3
 THIN_MM = 6.0
 

@@ -4,8 +4,6 @@ from zesty_lark.core.layout import projected
 from zesty_lark.core.setup.data import CLEAR_MM, Finding, SetUpData, finding, wrong_or_well
 from zesty_lark.core.wheel.grain import grain_size
 
-__all__ = ["RULES"]
-
 SLOW_MM_S = 80.0
 """A table slower than this is slow for shallow cuts where no plan says otherwise; an own estimate [mm/s]."""
 OFF_PLAN = 1.25

@@ -3,8 +3,6 @@
 from zesty_lark.core.setup.data import Finding, SetUpData, wrong_or_well
 from zesty_lark.core.wheel.speed import wheel_speed
 
-__all__ = ["RULES"]
-
 
 def _over_speed(s: SetUpData) -> list[Finding]:
     speed = wheel_speed(

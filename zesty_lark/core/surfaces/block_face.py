@@ -12,8 +12,6 @@ from zesty_lark.core.surfaces.kind import Kind, Relates
 from zesty_lark.core.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["BlockFace", "block_surfaces", "pair_stock"]
-
 CAME_FOR: Axis = "thickness"
 """The pair that the part came to be ground for: it is never left alone for being in size as it came."""
 

@@ -11,8 +11,6 @@ from zesty_lark.core.surfaces.formed import FORMED, PLAIN, Asked, Feeding, Forme
 from zesty_lark.core.surfaces.part import AXES, Lying, PairSize
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["break_surfaces", "edge_wrong", "radius_surfaces"]
-
 QUARTER_DEG = 90.0
 KICKS = "Run the table clear past the wheel's back before the fixture comes off: with the magnet off it can kick up."
 

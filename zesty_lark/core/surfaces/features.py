@@ -13,20 +13,6 @@ from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.quantities import ExactNonNegative, ExactPositive
 
-__all__ = [
-    "EdgeBreak",
-    "FEATURE_KINDS",
-    "Feature",
-    "FeatureError",
-    "Incline",
-    "LeadIns",
-    "MOST_FEATURES",
-    "Radius",
-    "Slot",
-    "dumped_features",
-    "loaded_features",
-]
-
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False, str_strip_whitespace=True)
 FeatureName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9 -]{0,9}$")]
 FaceNumber = Annotated[int, Ge(1), Le(6)]

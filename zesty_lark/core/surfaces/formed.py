@@ -7,8 +7,6 @@ from typing import Literal
 from zesty_lark.core.surfaces.part import Lying, PairSize
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["FORMED", "PLAIN", "Asked", "Feeding", "Formed", "Holding", "sized"]
-
 FORMED = "formed"
 AskedKind = Literal["size", "angle", "position"]
 

@@ -19,17 +19,6 @@ from zesty_lark.core.surfaces.part import AXES, Block, Lying, PairPlan, PairSize
 from zesty_lark.core.surfaces.slot import slot_surfaces, slot_wrong
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = [
-    "FIRST_NUMBER",
-    "HOLDERS",
-    "FormedFace",
-    "feature_wrong",
-    "features_formed",
-    "formed_of",
-    "formed_stops",
-    "with_features",
-]
-
 FIRST_NUMBER = 7
 Make = Callable[[Any, int, Mapping[str, PairSize]], list[Formed]]
 _MAKERS: dict[str, Make] = {

@@ -11,8 +11,6 @@ from zesty_lark.core.surfaces.formed import FORMED, Asked, Feeding, Formed, Hold
 from zesty_lark.core.surfaces.part import AXES, Lying, PairSize
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["incline_normal", "incline_surfaces", "incline_wrong"]
-
 KEPT = Decimal("0.000000001")
 
 

@@ -10,8 +10,6 @@ from zesty_lark.core.surfaces.formed import PLAIN, Feeding, Holding
 from zesty_lark.core.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["Kind", "Relates", "RelationKind"]
-
 RelationKind = Literal["parallel", "square", "flat"]
 Relates = tuple[RelationKind, int, int]
 """A relation of the print: what it is, of which surface, to which."""

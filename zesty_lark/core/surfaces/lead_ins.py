@@ -12,8 +12,6 @@ from zesty_lark.core.surfaces.formed import FORMED, Asked, Feeding, Formed, Hold
 from zesty_lark.core.surfaces.part import Lying, PairSize
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["AIM_ROLL_MM", "corner_included_deg", "lead_in_surfaces", "lead_ins_wrong"]
-
 KEPT = Decimal("0.000000001")
 AIM_ROLL_MM = 3.0
 """The roll that the corner is read with [mm]."""

@@ -11,8 +11,6 @@ from zesty_lark.core.stock import StockSplit, size_goal
 from zesty_lark.core.surfaces.features import Feature
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["AXES", "Block", "BowShape", "Lying", "PairPlan", "PairSize", "Sharing", "volume_mm3"]
-
 BowShape = Literal["middle_up", "ends_up"]
 """Lying hollow side down on its ends, or on its middle with the ends up."""
 AXES: tuple[Axis, ...] = ("thickness", "width", "length")

@@ -4,8 +4,6 @@ from collections.abc import Mapping
 
 from zesty_lark.core.faces import OPPOSITE
 
-__all__ = ["NEIGHBOURS", "sides_of"]
-
 NEIGHBOURS: Mapping[int, Mapping[str, int]] = {
     1: {"top": 3, "bottom": 5, "left": 4, "right": 6},
     2: {"top": 3, "bottom": 5, "left": 6, "right": 4},

@@ -13,8 +13,6 @@ from zesty_lark.core.surfaces.formed import FORMED, Asked, Feeding, Formed, Hold
 from zesty_lark.core.surfaces.part import AXES, Lying, PairSize
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["TILT_DEG", "Aim", "aim_of", "slot_axes", "slot_surfaces", "slot_wrong"]
-
 TILT_DEG = 45.0
 COS = Decimal(repr(round(math.cos(math.radians(TILT_DEG)), 9)))
 HALF = Decimal("0.5")

@@ -6,8 +6,6 @@ from decimal import ROUND_DOWN, Decimal
 
 from zesty_lark.core.units import SMALLEST_MM
 
-__all__ = ["FACE", "FED", "Surface"]
-
 FACE = "face"
 FED = Decimal(-1)
 """What a height loses for each length fed down."""

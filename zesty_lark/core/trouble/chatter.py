@@ -7,8 +7,6 @@ from annotated_types import MaxLen, MinLen
 
 from zesty_lark.core.quantities import InputError, Positive, Rpm
 
-__all__ = ["Chatter", "Source", "identify", "sources_of"]
-
 NEAR = 0.1
 MOST_SOURCES = 20
 

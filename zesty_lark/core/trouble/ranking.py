@@ -12,8 +12,6 @@ from annotated_types import MaxLen
 
 from zesty_lark.core.quantities import InputError, Whole
 
-__all__ = ["Cause", "Ranking", "Test", "knowledge", "rank"]
-
 SHOP_WEIGHT = 20.0
 """The built-in priors count as this many cases of the shop's own."""
 SHOWN = 8

@@ -11,8 +11,6 @@ from annotated_types import Ge, Le, MaxLen, MinLen
 from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive, Rpm
 from zesty_lark.core.wheel.ring_search import least_residual
 
-__all__ = ["Permissible", "Ring", "TrialRuns", "TwoWeights", "permissible", "ring", "trial_runs", "two_weights"]
-
 MOST_HOLES = 48
 MOST_SCREWS = 12
 

@@ -11,8 +11,6 @@ from typing import Literal
 from zesty_lark.core.materials import SOFT_BELOW_HRC, materials
 from zesty_lark.core.quantities import Hardness, InputError
 
-__all__ = ["FinishSchool", "WheelAdvice", "choose_wheel"]
-
 Work = Literal["flat", "finish", "side", "slot", "form"]
 Contact = Literal["narrow", "usual", "wide"]
 

@@ -9,23 +9,6 @@ from annotated_types import Ge, Le
 
 from zesty_lark.core.quantities import Graduation, InputError, NonNegative, Positive, Rpm
 
-__all__ = [
-    "DIAMOND_MM",
-    "DRESSES",
-    "MARGIN_MM",
-    "VOLUME_REFERENCE",
-    "DiamondPlace",
-    "Dress",
-    "DressLead",
-    "DressPlan",
-    "diamond_place",
-    "dress_lead",
-    "dress_plan",
-    "dress_total",
-    "sharpness",
-    "sharpness_after",
-]
-
 SECONDS_A_MINUTE = 60.0
 MARGIN_MM = Decimal("0.05")
 """What a dress takes off beyond the deepest cut since the last one [mm]."""

@@ -12,8 +12,6 @@ from zesty_lark.core.wheel.choosing import Contact, WheelAdvice, Work, choose_wh
 from zesty_lark.core.wheel.marking import ABRASIVES, Marking, marking
 from zesty_lark.core.wheel.mounting import Mounted, mounting_stops
 
-__all__ = ["NEARLY_WORN", "RackWheel", "Ranked", "RankedWheel", "better_marking", "rank_wheels"]
-
 GRIT_WEIGHT, STRUCTURE_WEIGHT, UNKNOWN_WEIGHT, ABRASIVE_WEIGHT = 2.0, 0.25, 1.0, 3.0
 WORN_WEIGHT, NEARLY_WORN = 0.5, 0.1
 GOOD = 1.0

@@ -8,8 +8,6 @@ from importlib import resources
 
 from zesty_lark.core.quantities import Count, InputError, Positive, Ratio
 
-__all__ = ["PeelLimits", "grain_size", "grains", "peel_limits"]
-
 PEEL_CROSSFEED_SHARE = 0.375
 PEEL_MOST_SHARE = 0.5
 

@@ -14,8 +14,6 @@ from annotated_types import MaxLen
 
 from zesty_lark.core.quantities import Angle
 
-__all__ = ["Hangs", "LevelWays", "level_ways"]
-
 Hangs = Literal["heavy", "light", "nowhere"]
 FULL_SPREAD_DEG = 90.0
 MOST_TRIALS = 24

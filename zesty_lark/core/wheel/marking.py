@@ -8,8 +8,6 @@ from annotated_types import MaxLen, MinLen
 
 from zesty_lark.core.quantities import InputError
 
-__all__ = ["Marking", "marking"]
-
 ABRASIVES = {"A": "alumina", "C": "silicon carbide", "B": "cubic boron nitride", "D": "diamond"}
 BONDS = {
     "BF": "resin, reinforced",

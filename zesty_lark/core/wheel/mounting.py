@@ -9,8 +9,6 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.core.wheel.speed import wheel_speed
 
-__all__ = ["Mounted", "material_stops", "mounting_stops", "speed_stops"]
-
 
 @dataclass(frozen=True)
 class Mounted:

@@ -13,8 +13,6 @@ from zesty_lark.core.process.evaluate import Coolant, evaluate
 from zesty_lark.core.quantities import NonNegative, Positive, Rpm, refuse_work
 from zesty_lark.core.wheel.wear import DRESS_SHARE, front_lost, slices_of
 
-__all__ = ["WornFace", "worn_face"]
-
 MOST_SLICES = 2_000
 MOST_WORK = {"worn_face": {"slices": MOST_SLICES}}
 Edge = Literal["front", "back", "both"]

@@ -7,8 +7,6 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["least_residual"]
-
 MOST_SUMS = 1_300_000
 """Of a half: eight like screws in 24 holes have 1.27 million, and are searched exactly within a second."""
 FIRST_NEIGHBOURS = 8

@@ -14,20 +14,6 @@ from zesty_lark.core.form.radii import arc
 from zesty_lark.core.quantities import InputError, NonNegative, Positive
 from zesty_lark.core.wheel.grain import PEEL_CROSSFEED_SHARE, PEEL_MOST_SHARE
 
-__all__ = [
-    "AngleSetting",
-    "CornerPrint",
-    "Relief",
-    "StepDress",
-    "angle_setting",
-    "corner_print",
-    "ground_by",
-    "relief",
-    "shape_profile",
-    "slot_beside",
-    "step_dress",
-]
-
 LEAST_LAND_MM, MOST_LAND_MM = 0.5, 1.5
 FENCE_DEG = 1.0
 BESIDE_MM = 2.0

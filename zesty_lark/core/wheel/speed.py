@@ -5,8 +5,6 @@ from dataclasses import dataclass
 
 from zesty_lark.core.quantities import InputError, Positive, Rpm
 
-__all__ = ["WheelSpeed", "surface_speed", "wheel_speed"]
-
 MM_PER_MIN_TO_M_PER_S = 1 / 60_000
 
 

@@ -7,18 +7,6 @@ import numpy as np
 
 from zesty_lark.core.quantities import Count, Positive, refuse_work
 
-__all__ = [
-    "DRESS_SHARE",
-    "G_RATIOS",
-    "Wear",
-    "chip_grinding_ratio",
-    "front_lost",
-    "kappa",
-    "slices_of",
-    "strokes_to_dress",
-    "wear",
-]
-
 G_RATIOS = {"soft": 8.0, "medium": 15.0, "hard": 30.0}
 """Grinding ratio: volume ground per volume of wheel lost, by grade band."""
 

@@ -8,13 +8,12 @@ from collections.abc import Callable
 from datetime import datetime
 from decimal import Decimal
 
-from zesty_lark.core.work.entries import Dressed, Entry, PassFed, Placed, SparkedOut, StepDone, TouchedOff
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.machine_acts import Dressed, PassFed, Placed, SparkedOut, StepDone, TouchedOff
 from zesty_lark.core.work.next_act import NextAct, next_act
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
-
-__all__ = ["ahead"]
 
 MOST_AHEAD = 40
 _MADE: dict[NextAct, Callable[[Run, Standing, Decimal], tuple[type[Entry], dict[str, object]]]] = {

@@ -3,10 +3,9 @@
 from itertools import groupby
 
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import ShownUnits, step_words
-
-__all__ = ["behind"]
 
 
 def behind(standing: Standing, units: ShownUnits) -> list[str]:

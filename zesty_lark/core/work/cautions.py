@@ -7,8 +7,6 @@ from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
 
-__all__ = ["HANDS_IN", "Caution", "cautions_at"]
-
 HANDS_IN = ("place", "turn", "blocks")
 """The acts for which a hand goes in: each asks that the wheel was seen to be stopped."""
 

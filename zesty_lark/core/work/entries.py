@@ -9,7 +9,7 @@ from typing import Literal
 
 from zesty_lark.core.sizes import Reading, Verdict, corrected
 from zesty_lark.core.units import micrometres
-from zesty_lark.core.work.entry import ENTRY_ID, MOST_ENTRIES, AtMachine, Entry, Kind, Place
+from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -28,45 +28,6 @@ from zesty_lark.core.work.machine_acts import (
     WentOn,
 )
 from zesty_lark.core.work.prints import THICKNESS
-
-__all__ = [
-    "ENTRY_ID",
-    "MOST_ENTRIES",
-    "ENTRY_TYPES",
-    "PART_WARM",
-    "Amended",
-    "AtMachine",
-    "Dressed",
-    "Ended",
-    "Entry",
-    "Halted",
-    "HandedOver",
-    "Kind",
-    "LeftMachine",
-    "Measured",
-    "Noted",
-    "Observed",
-    "PieceEnd",
-    "Place",
-    "Placed",
-    "PassFed",
-    "Planned",
-    "Prepared",
-    "Released",
-    "Rerouted",
-    "RouteChange",
-    "SignedOff",
-    "SparkedOut",
-    "StepDone",
-    "StepSkipped",
-    "SurfaceDone",
-    "TakenIn",
-    "TakenOver",
-    "TouchedOff",
-    "Undone",
-    "Waived",
-    "WentOn",
-]
 
 PART_WARM = "part still warm"
 """The note of a measurement taken on a part that had not cooled."""

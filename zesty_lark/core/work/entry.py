@@ -9,8 +9,6 @@ from datetime import datetime
 from enum import StrEnum
 from typing import ClassVar, TypeAlias
 
-__all__ = ["ENTRY_ID", "MOST_ENTRIES", "AtMachine", "Entry", "Kind", "Place"]
-
 ENTRY_ID = re.compile(r"[A-Za-z0-9-]{8,36}")
 """What an entry's id looks like, by whatever door it comes in."""
 MOST_ENTRIES = 20_000

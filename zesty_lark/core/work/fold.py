@@ -12,40 +12,33 @@ from typing import Any
 
 from zesty_lark.core.faces import FINISHED, FaceState
 from zesty_lark.core.sizes import parallel_decision, verdict
-from zesty_lark.core.work.entries import (
+from zesty_lark.core.work.entries import Ended, Measured, Rerouted, SignedOff, Waived
+from zesty_lark.core.work.entry import Entry, Place
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.machine_acts import (
     Dressed,
-    Ended,
-    Entry,
     Halted,
     LeftMachine,
-    Measured,
     Observed,
     PassFed,
-    Place,
     Placed,
     Planned,
     Prepared,
-    Rerouted,
-    SignedOff,
     SparkedOut,
     StepDone,
     StepSkipped,
     SurfaceDone,
     TakenOver,
     TouchedOff,
-    Waived,
     WentOn,
 )
-from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.making import PieceMaking, RunMaking
 from zesty_lark.core.work.plans import FEEDS, MAGNET
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.run import proof_of
+from zesty_lark.core.work.run import NOTHING, Run, proof_of
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import NOTHING, Brief, Gap, Run
+from zesty_lark.core.work.standing import Brief, Gap
 from zesty_lark.core.work.wheel_followed import WheelFollowed
-
-__all__ = ["BY_HAND", "Fold"]
 
 BY_HAND = (
     Placed,

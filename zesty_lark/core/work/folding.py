@@ -2,11 +2,9 @@
 
 from collections.abc import Sequence
 
-from zesty_lark.core.work.entries import Entry
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.fold import Fold
 from zesty_lark.core.work.standing import Brief, Standing
-
-__all__ = ["Folding", "stand", "in_force"]
 
 
 class Folding:

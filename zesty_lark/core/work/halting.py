@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-__all__ = ["FIRST_ACT", "STOPS", "StopCondition"]
-
 FIRST_ACT = "Wheel clear of the work. Coolant on. Table out."
 """Said for every stop, before anything else."""
 

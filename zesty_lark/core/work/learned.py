@@ -8,23 +8,12 @@ from statistics import median, quantiles
 from typing import Literal
 
 from zesty_lark.core.process.springs import cut_ratio, one_wipe, wipes_of
-from zesty_lark.core.work.entries import Dressed, Entry, Measured, PassFed, Placed, SparkedOut, StepDone, TouchedOff
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import Dressed, PassFed, Placed, SparkedOut, StepDone, TouchedOff
 from zesty_lark.core.work.plans import MAGNET
-from zesty_lark.core.work.standing import Gap, Run, Standing
-
-__all__ = [
-    "RUNS_KEPT",
-    "TIMED",
-    "WORK_KINDS",
-    "CutRatio",
-    "Times",
-    "WorkKind",
-    "cut_ratio_of",
-    "time_told",
-    "usual_cut_ratio",
-    "usual_time",
-    "work_kind",
-]
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Gap, Standing
 
 WIPES_MOST = 2
 """Where the wheel overlaps more often a pass takes nearly all, and says nothing of one wipe."""

@@ -6,24 +6,6 @@ from decimal import Decimal
 from zesty_lark.core.work.entry import AtMachine, Kind
 from zesty_lark.core.work.plans import PlanSteps
 
-__all__ = [
-    "Dressed",
-    "Halted",
-    "LeftMachine",
-    "Observed",
-    "PassFed",
-    "Placed",
-    "Planned",
-    "Prepared",
-    "SparkedOut",
-    "StepDone",
-    "StepSkipped",
-    "SurfaceDone",
-    "TakenOver",
-    "TouchedOff",
-    "WentOn",
-]
-
 
 @dataclass(frozen=True, kw_only=True)
 class Planned(AtMachine):

@@ -6,9 +6,10 @@ from typing import Any
 
 from zesty_lark.core.faces import FINISHED, FaceState
 from zesty_lark.core.holding import STOP_SAFETY
-from zesty_lark.core.work.entries import (
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.machine_acts import (
     Dressed,
-    Entry,
     Halted,
     LeftMachine,
     Observed,
@@ -24,15 +25,13 @@ from zesty_lark.core.work.entries import (
     TouchedOff,
     WentOn,
 )
-from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.next_act import needs_measuring
 from zesty_lark.core.work.observing import OBSERVATIONS
 from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
 from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, set_up_stop
 from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.standing import Run, Standing
-
-__all__ = ["AT_MACHINE", "MOST_DRESS_MM", "LogError", "may_grind", "reason", "refuse"]
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 
 MOST_BLANKS = 50
 MOST_DRESS_MM = Decimal(5)

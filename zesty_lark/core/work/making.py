@@ -7,14 +7,15 @@ from decimal import ROUND_DOWN, Decimal
 from zesty_lark.core.faces import FaceState
 from zesty_lark.core.process.springs import still_left, wipes_of
 from zesty_lark.core.sizes import Verdict, growth
+from zesty_lark.core.surfaces.surface import Surface
 from zesty_lark.core.units import SMALLEST_MM
-from zesty_lark.core.work.entries import Measured, PieceEnd, Place, Waived
+from zesty_lark.core.work.entries import Measured, PieceEnd, Waived
+from zesty_lark.core.work.entry import Place
 from zesty_lark.core.work.observing import after_step, dress_like, observed, put_in
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
-from zesty_lark.core.work.prints import SIZES, Surface
-from zesty_lark.core.work.standing import NOTHING, Brief, PieceSize, PieceStanding, Proof, Run, is_ready, is_wanted
-
-__all__ = ["PieceMaking", "RunMaking"]
+from zesty_lark.core.work.prints import SIZES
+from zesty_lark.core.work.run import NOTHING, Proof, Run
+from zesty_lark.core.work.standing import Brief, PieceSize, PieceStanding, is_ready, is_wanted
 
 
 @dataclass

@@ -4,9 +4,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from zesty_lark.core.work.plans import FEEDS, StepKind
-from zesty_lark.core.work.standing import Proof, Run, Standing
-
-__all__ = ["MOST_TRIES", "Next", "NextAct", "next_act"]
+from zesty_lark.core.work.run import Proof, Run
+from zesty_lark.core.work.standing import Standing
 
 NextAct = Literal[
     "plan",

@@ -10,18 +10,6 @@ from decimal import Decimal
 
 from zesty_lark.core.work.plans import FEEDS, PlanStep, PlanSteps, StepKind
 
-__all__ = [
-    "MOST_BLANKS_OPEN",
-    "OBSERVATIONS",
-    "SIDES",
-    "Observation",
-    "after_step",
-    "dress_like",
-    "numbered",
-    "observed",
-    "put_in",
-]
-
 SIDES: Mapping[str, str] = {
     "front": "at the front",
     "back": "at the back",

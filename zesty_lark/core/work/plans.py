@@ -4,8 +4,6 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
-__all__ = ["DONE_KINDS", "FEEDS", "MAGNET", "PLUNGED", "SCHOOLS", "PlanStep", "PlanSteps", "School", "StepKind"]
-
 School = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
 SCHOOLS: dict[School, str] = {
     "quickest": "Quickest",

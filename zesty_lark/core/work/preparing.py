@@ -3,20 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from zesty_lark.core.work.entries import LeftMachine, Prepared, Released
-from zesty_lark.core.work.standing import Run, Standing
-
-__all__ = [
-    "ITEMS",
-    "Answer",
-    "Item",
-    "felt_stop",
-    "felt_wrong",
-    "not_on_the_list",
-    "not_released",
-    "prepared",
-    "set_up_stop",
-]
+from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.machine_acts import LeftMachine, Prepared
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 
 
 @dataclass(frozen=True)

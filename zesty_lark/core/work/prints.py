@@ -8,8 +8,6 @@ from zesty_lark.core.faces import Axis
 from zesty_lark.core.sizes import Size
 from zesty_lark.core.surfaces.surface import Surface
 
-__all__ = ["ANGLES", "SIZES", "THICKNESS", "ZONES", "Characteristic", "CharacteristicKind", "Print", "Surface"]
-
 CharacteristicKind = Literal["size", "parallel", "square", "flat", "angle", "position", "finish"]
 ZONES: tuple[CharacteristicKind, ...] = ("parallel", "square", "flat", "finish")
 """The kinds that only have an upper limit."""

@@ -4,10 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from zesty_lark.core.shop import Instrument, Machine, Wheel
-from zesty_lark.core.work.entries import Entry
-
-__all__ = ["JobRecord"]
+from zesty_lark.core.instruments import Instrument
+from zesty_lark.core.shop import Machine, Wheel
+from zesty_lark.core.work.entry import Entry
 
 Values = Mapping[str, Any]
 

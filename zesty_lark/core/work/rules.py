@@ -6,38 +6,27 @@ from typing import Any, TypeVar
 
 from zesty_lark.core.faces import FINISHED
 from zesty_lark.core.sizes import Verdict
-from zesty_lark.core.work.entries import (
-    AtMachine,
+from zesty_lark.core.work.entries import Ended, Measured, Noted, Released, Rerouted, SignedOff, Undone, Waived
+from zesty_lark.core.work.entry import AtMachine, Entry, Kind
+from zesty_lark.core.work.fold import BY_HAND
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.machine_acts import (
     Dressed,
-    Ended,
-    Entry,
-    Kind,
-    Measured,
-    Noted,
     Observed,
     PassFed,
     Placed,
     Planned,
-    Released,
-    Rerouted,
-    SignedOff,
     SparkedOut,
     StepDone,
     StepSkipped,
     SurfaceDone,
     TakenOver,
     TouchedOff,
-    Undone,
-    Waived,
 )
-from zesty_lark.core.work.fold import BY_HAND
-from zesty_lark.core.work.halting import STOPS
-from zesty_lark.core.work.machine_rules import AT_MACHINE, LogError, may_grind, reason, refuse
+from zesty_lark.core.work.machine_rules import AT_MACHINE, LogError, reason, refuse
 from zesty_lark.core.work.preparing import not_released
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing, needed_by
-
-__all__ = ["HeldError", "LogError", "addressed", "check_entry", "may_grind"]
 
 FROZEN = (Planned, Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped, SurfaceDone, Observed)
 """What waits while the work stands still for a stop."""

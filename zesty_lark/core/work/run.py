@@ -11,8 +11,6 @@ from zesty_lark.core.work.entry import Place
 from zesty_lark.core.work.plans import FEEDS, PlanStep, PlanSteps
 from zesty_lark.core.work.prints import Characteristic
 
-__all__ = ["NOTHING", "Proof", "Run", "proof_of"]
-
 NOTHING = Decimal(0)
 
 

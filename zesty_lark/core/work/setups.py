@@ -2,8 +2,6 @@
 
 from dataclasses import dataclass
 
-__all__ = ["SetUp"]
-
 
 @dataclass(frozen=True)
 class SetUp:

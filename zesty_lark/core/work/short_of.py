@@ -10,8 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-__all__ = ["Cause", "SizeFigures", "ShortOf", "WarmAndCold", "heat_told", "short_of"]
-
 RUNS_LEAST = 4
 SURE_SHARE = 2.0
 """An effect counts when it is over so many times its own standard error."""

@@ -12,29 +12,16 @@ from itertools import islice
 from zesty_lark.core.faces import FINISHED, FaceState
 from zesty_lark.core.process.power_watch import PassPower
 from zesty_lark.core.sizes import Verdict
-from zesty_lark.core.surfaces.surface import FED
+from zesty_lark.core.surfaces.surface import FED, Surface
 from zesty_lark.core.units import SMALLEST_MM
-from zesty_lark.core.work.entries import Entry, Halted, Kind, PieceEnd, Place, Waived
+from zesty_lark.core.work.entries import PieceEnd, Waived
+from zesty_lark.core.work.entry import Entry, Kind, Place
+from zesty_lark.core.work.machine_acts import Halted
 from zesty_lark.core.work.plans import MAGNET
-from zesty_lark.core.work.prints import Print, Surface
-from zesty_lark.core.work.run import NOTHING, Proof, Run
+from zesty_lark.core.work.prints import Print
+from zesty_lark.core.work.run import NOTHING, Run
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.wheel_use import WheelFacts, WheelUse
-
-__all__ = [
-    "Brief",
-    "Gap",
-    "NOTHING",
-    "PieceSize",
-    "PieceStanding",
-    "Proof",
-    "Run",
-    "Standing",
-    "is_ready",
-    "is_wanted",
-    "needed_by",
-]
-
 
 FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
 """What undo never takes back."""

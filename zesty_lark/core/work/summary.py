@@ -9,8 +9,6 @@ from zesty_lark.core.work.next_act import Next, NextAct, next_act
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words
 
-__all__ = ["NEXT_WORDS", "Summary", "WaitsFor", "next_words", "summary_of"]
-
 WaitsFor = Literal["planning", "the machine", "measuring", "a lead", "sign-off", ""]
 NEXT_WORDS: dict[NextAct, str] = {
     "plan": "plan the passes",

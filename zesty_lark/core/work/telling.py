@@ -20,40 +20,40 @@ from zesty_lark.core.units import (
 )
 from zesty_lark.core.work.entries import (
     Amended,
-    Dressed,
     Ended,
-    Entry,
-    Halted,
     HandedOver,
-    LeftMachine,
     Measured,
     Noted,
+    Released,
+    Rerouted,
+    SignedOff,
+    TakenIn,
+    Undone,
+    Waived,
+)
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.machine_acts import (
+    Dressed,
+    Halted,
+    LeftMachine,
     Observed,
     PassFed,
     Placed,
     Planned,
     Prepared,
-    Released,
-    Rerouted,
-    SignedOff,
     SparkedOut,
     StepDone,
     StepSkipped,
     SurfaceDone,
-    TakenIn,
     TakenOver,
     TouchedOff,
-    Undone,
-    Waived,
     WentOn,
 )
-from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import PLUNGED, SCHOOLS, PlanStep
 from zesty_lark.core.work.preparing import ITEMS
 from zesty_lark.core.work.prints import ANGLES, THICKNESS, ZONES
-
-__all__ = ["ShownUnits", "numbers", "pieces_words", "set_up_words", "step_words", "tell"]
 
 UM_A_MM = 1000.0
 

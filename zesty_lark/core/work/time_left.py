@@ -5,9 +5,7 @@ from dataclasses import dataclass
 
 from zesty_lark.core.work.learned import Times
 from zesty_lark.core.work.plans import MAGNET, PlanStep
-from zesty_lark.core.work.standing import Run
-
-__all__ = ["TimeLeft", "time_left"]
+from zesty_lark.core.work.run import Run
 
 TABLE_SHARE = 0.1
 """Reversals, coolant and a look make table time so much longer or shorter."""

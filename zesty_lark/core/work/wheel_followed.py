@@ -3,11 +3,9 @@
 from decimal import Decimal
 
 from zesty_lark.core.process.power_watch import PassPower
-from zesty_lark.core.work.entries import PassFed
+from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.standing import Brief
 from zesty_lark.core.work.wheel_use import Pass, WheelUse
-
-__all__ = ["WheelFollowed"]
 
 
 class WheelFollowed:

@@ -15,8 +15,6 @@ from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band
 from zesty_lark.core.wheel.wear import DRESS_SHARE, G_RATIOS, chip_grinding_ratio, kappa
 
-__all__ = ["Pass", "WheelFacts", "WheelUse", "wheel_facts"]
-
 SLACK = 1e-9
 LEAST_MM = 1e-6
 

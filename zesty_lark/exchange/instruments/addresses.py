@@ -9,8 +9,6 @@ import re
 import stat
 from dataclasses import dataclass
 
-__all__ = ["AddressError", "Place", "allow", "allowed_words", "place_of", "reachable"]
-
 SHIPPED = "127.0.0.1:8421-8424"
 """Where the simulated gauge and the simulated grinder listen unless they are told otherwise."""
 _SOCKET = re.compile(r"socket://([A-Za-z0-9.-]{1,200}|\[[0-9a-f:]{2,45}\]):([0-9]{1,5})")

@@ -19,8 +19,6 @@ from zesty_lark.core.measure.signal import LONGEST, Fault, SignalError, read_lin
 from zesty_lark.core.sensors import Sensor
 from zesty_lark.exchange.instruments.addresses import AddressError, reachable
 
-__all__ = ["Event", "GaugePort"]
-
 WAIT_SECONDS = 0.25
 PAUSE_SECONDS = 0.12
 """Between two questions, so that what the button sends meanwhile is told from an answer."""

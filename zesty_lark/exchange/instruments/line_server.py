@@ -7,8 +7,6 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-__all__ = ["LineServer"]
-
 MOST_LINE = 200
 LOOK_SECONDS = 0.05
 

@@ -12,8 +12,6 @@ from dataclasses import dataclass, field
 from zesty_lark.core.measure.hidden import HiddenSurface
 from zesty_lark.exchange.instruments.line_server import LineServer
 
-__all__ = ["SimulatedGauge", "Trim"]
-
 UM = {"mm": 1e-3, "in": 1e-3 / 25.4, "um": 1.0}
 DIGITS = {"mm": 5, "in": 7, "um": 2}
 DIRT_UM = 6.0

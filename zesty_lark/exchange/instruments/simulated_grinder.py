@@ -20,8 +20,6 @@ from zesty_lark.core.grinder.wheel import SimulatedWheel
 from zesty_lark.core.wheel.dressing import dress_lead, sharpness_after
 from zesty_lark.exchange.instruments.line_server import LineServer
 
-__all__ = ["GrinderSettings", "GrinderServer"]
-
 PLACES = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.5), (0.1, 0.9), (0.9, 0.9))
 AXES: tuple[Axis, ...] = ("length", "width", "thickness")
 MOST_PARTS = 50

@@ -5,9 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
-from zesty_lark.exchange.maps.record import MOST_POINTS, MapFileError, MapRecord, checked_map
-
-__all__ = ["read_json", "write_json"]
+from zesty_lark.core.maps.bounds import MOST_POINTS
+from zesty_lark.exchange.maps.record import MapFileError, MapRecord, checked_map
 
 FORMAT: Literal["zesty-lark map 1"] = "zesty-lark map 1"
 Figure = Annotated[float, Field(allow_inf_nan=False)]

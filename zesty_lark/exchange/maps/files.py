@@ -8,8 +8,6 @@ from zesty_lark.exchange.maps.record import MapFileError, MapRecord
 from zesty_lark.exchange.maps.tables import read_csv, read_xlsx, write_csv, write_xlsx
 from zesty_lark.exchange.maps.x3p import read_x3p, write_x3p
 
-__all__ = ["FORMATS", "read_map"]
-
 
 @dataclass(frozen=True)
 class Format:

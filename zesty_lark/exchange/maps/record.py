@@ -5,10 +5,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from zesty_lark.core.maps.analysis import Frame, map_analyse
-from zesty_lark.core.maps.bounds import MOST_POINTS, check_points, height_wrong
+from zesty_lark.core.maps.bounds import check_points, height_wrong
 from zesty_lark.core.maps.surface_map import SurfaceMap
-
-__all__ = ["MOST_POINTS", "MapFileError", "MapRecord", "checked_map"]
 
 
 class MapFileError(ValueError):

@@ -10,10 +10,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from zesty_lark.core.maps.analysis import Frame
-from zesty_lark.exchange.maps.record import MOST_POINTS, MapFileError, MapRecord, checked_map
+from zesty_lark.core.maps.bounds import MOST_POINTS
+from zesty_lark.exchange.maps.record import MapFileError, MapRecord, checked_map
 from zesty_lark.exchange.workbooks import WorkbookError, read_rows, write_rows
-
-__all__ = ["COLUMNS", "read_csv", "read_xlsx", "write_csv", "write_xlsx"]
 
 COLUMNS = ("frame", "patch", "kind", "x_mm", "y_mm", "z_um")
 FRAMES: tuple[Frame, ...] = ("machine", "plate")

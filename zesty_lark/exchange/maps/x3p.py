@@ -16,13 +16,12 @@ from xml.etree import ElementTree as Tree
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.maps.bounds import MOST_POINTS
 from zesty_lark.core.maps.feather import grid_order
 from zesty_lark.exchange.maps.as_json import read_json, write_json
-from zesty_lark.exchange.maps.record import MOST_POINTS, MapFileError, MapRecord, checked_map
+from zesty_lark.exchange.maps.record import MapFileError, MapRecord, checked_map
 from zesty_lark.exchange.packed import PackedError, check_packed, member
 from zesty_lark.exchange.xml_parts import XmlError, XmlLimits, parsed
-
-__all__ = ["read_x3p", "write_x3p"]
 
 NAMESPACE = "http://www.opengps.eu/2008/ISO5436_2"
 HEAD, DATA, SUMS, OWN = "main.xml", "bindata/data.bin", "md5checksum.hex", "zesty-lark/map.json"

@@ -16,8 +16,6 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.schema import DDLElement
 from sqlalchemy.sql.dml import UpdateBase
 
-__all__ = ["PROGRESS", "CutShort", "ResumableImpl", "in_progress"]
-
 PROGRESS = "migration_progress"
 CHANGES_LAYOUT = ("alter ", "create ", "drop ", "rename ", "truncate ")
 SO_ALREADY = frozenset((1050, 1051, 1054, 1060, 1061, 1091, 1359, 1360, 1826))

@@ -13,8 +13,6 @@ from sqlalchemy.types import TypeDecorator
 
 from zesty_lark.core.shop import Thing, field_names
 
-__all__ = ["Base", "ExactLength", "KeptInError", "Length", "Moment", "OnceRow", "ShortText", "described", "one_of"]
-
 TABLE_OPTIONS = {"mariadb_engine": "InnoDB", "mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci"}
 
 

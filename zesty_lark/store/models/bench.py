@@ -7,8 +7,6 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment
 from zesty_lark.store.models.people import Person
 
-__all__ = ["SetUpRow"]
-
 
 class SetUpRow(Base):
     """A set-up of a job as it is laid out, as JSON; the layouts before it, the newest last, for undo; and what its last

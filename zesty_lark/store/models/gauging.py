@@ -6,8 +6,6 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, OnceRow, one_of
 from zesty_lark.store.models.people import Person
 
-__all__ = ["CHECK_KINDS", "GaugeCheckRow"]
-
 CHECK_KINDS = ("repeat", "zero", "direction")
 
 

@@ -27,19 +27,6 @@ from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import MachineRow
 from zesty_lark.store.models.wheels import WheelRow
 
-__all__ = [
-    "AXES",
-    "BOW_SHAPES",
-    "MORE_KINDS",
-    "PURPOSES",
-    "CharacteristicRow",
-    "Job",
-    "Part",
-    "PartFace",
-    "PartSize",
-    "Piece",
-]
-
 AXES = ("length", "width", "thickness")
 PURPOSES = ("bearing", "plain")
 BOW_SHAPES = ("middle_up", "ends_up")

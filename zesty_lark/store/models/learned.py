@@ -8,8 +8,6 @@ from sqlalchemy.orm import Mapped, mapped_column
 from zesty_lark.core.work.learned import TIMED, WORK_KINDS
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, one_of
 
-__all__ = ["LearnedRun", "LearnedTime", "SizeRun"]
-
 
 class LearnedRun(Base):
     """η of one wipe as a run told it, by the entry that measured it: what is learned stays with the machine, the wheel

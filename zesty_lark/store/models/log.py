@@ -8,14 +8,13 @@ from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Numeric, 
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.core.sizes import Reading
-from zesty_lark.core.work.entries import ENTRY_TYPES, Entry, Kind, PieceEnd, RouteChange
+from zesty_lark.core.work.entries import ENTRY_TYPES, PieceEnd, RouteChange
+from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, OnceRow, ShortText, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow
 from zesty_lark.store.models.shop import InstrumentRow, MachineRow
-
-__all__ = ["LogEntry", "LogReading", "columns_of"]
 
 _ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "pieces", "read_in_by", "read_in_at"})
 """What an entry has that is a row of its own, or is written in another form."""

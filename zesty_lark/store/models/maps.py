@@ -17,8 +17,6 @@ from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, OnceRow, o
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import InstrumentRow
 
-__all__ = ["MAP_STATES", "TAKING", "ChuckActRow", "MapReadingRow", "SurfaceMapRow"]
-
 TAKING = "taking"
 MAP_STATES = (TAKING, "in use", "refused", "withdrawn")
 FRAMES = ("machine", "plate")

@@ -7,8 +7,6 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, ShortText, one_of
 
-__all__ = ["Person", "PersonChange", "Role", "SignInAttempt", "SignedIn"]
-
 
 class Role(StrEnum):
     """What someone is in the shop."""

@@ -10,8 +10,6 @@ from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanStep, PlanSteps, Ste
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, one_of
 from zesty_lark.store.models.people import Person
 
-__all__ = ["PartPlanRow", "PlanRow", "PlanStepRow"]
-
 
 class PlanRow(Base):
     """The plan of one surface: what it was made for, how the part is held, and everything it asks for as steps."""

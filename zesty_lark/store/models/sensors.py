@@ -9,8 +9,6 @@ from zesty_lark.core.sensors import SENSOR_KINDS, SENSOR_UNITS, Sensor
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, ShortText, described, one_of
 from zesty_lark.store.models.shop import MachineRow
 
-__all__ = ["SensorRow"]
-
 
 class SensorRow(Base):
     """A sensor on a machine and how it is connected: of each kind one a machine."""

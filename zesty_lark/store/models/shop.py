@@ -7,25 +7,13 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS
+from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS, BlockSet, Instrument
 from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
-from zesty_lark.core.shop import (
-    ACCESSORY_KINDS,
-    FIXTURE_FORMS,
-    Accessory,
-    BlockSet,
-    Chuck,
-    Fixture,
-    Instrument,
-    Machine,
-)
+from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS, Accessory, Chuck, Fixture, Machine
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, ShortText, described, one_of
 
 if TYPE_CHECKING:
     from zesty_lark.store.models.maps import SurfaceMapRow
-
-__all__ = ["IN_USE", "AccessoryRow", "BlockSetRow", "ChuckRow", "FixtureRow", "InstrumentRow", "MachineRow"]
-
 
 IN_USE = "in use"
 

@@ -6,8 +6,6 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment
 
-__all__ = ["JobSummary", "JobWord"]
-
 
 class JobSummary(Base):
     """Where a job stands in a line; ``states`` is JSON."""

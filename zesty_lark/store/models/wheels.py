@@ -14,8 +14,6 @@ from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, On
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import MachineRow
 
-__all__ = ["FlangeRow", "WheelEntryRow", "WheelRow"]
-
 
 class FlangeRow(Base):
     """A flange, and what a wheel on it is balanced with."""

@@ -8,8 +8,6 @@ from zesty_lark.store.people import PASSWORD_LEAST_LENGTH
 from zesty_lark.web.shared.fields import Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
-__all__ = ["FirstUserForm", "NewPasswordForm", "OwnPasswordForm", "PersonForm", "SignInForm"]
-
 _NAME_RULES = (
     DataRequired("A sign-in name is needed."),
     Length(max=40, message="At most 40 characters."),

@@ -25,8 +25,6 @@ from zesty_lark.web.shared.forms import UnitForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["blueprint"]
-
 blueprint = Blueprint("account", __name__)
 
 

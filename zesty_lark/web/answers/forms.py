@@ -6,18 +6,6 @@ from wtforms.validators import Length
 from zesty_lark.web.shared.fields import AngleText, DecimalText, Trimmed, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
-__all__ = [
-    "ArcForm",
-    "EdgeForm",
-    "FenceForm",
-    "MitreForm",
-    "RailsForm",
-    "RollForm",
-    "SineForm",
-    "SlotForm",
-    "TwoAnglesForm",
-]
-
 
 def _mm(label: str, default: str, *, least: str = "0.001", most: str = "2000") -> DecimalText:
     return DecimalText(f"{label}, mm", least=least, most=most, places=5, default=default)

@@ -34,8 +34,6 @@ from zesty_lark.web.answers.forms import (
 from zesty_lark.web.shared.fields import plain_decimal
 from zesty_lark.web.shared.forms import PostedForm
 
-__all__ = ["KINDS", "Kind"]
-
 
 @dataclass(frozen=True)
 class Kind:

@@ -19,8 +19,6 @@ from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.outlines import outlines
 
-__all__ = ["blueprint"]
-
 blueprint = Blueprint("answers", __name__, static_folder="static", static_url_path="/static/answers")
 BUILT_IN = ("metric88", "the usual 88 metric blocks")
 

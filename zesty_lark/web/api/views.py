@@ -8,8 +8,6 @@ from zesty_lark.core.quantities import InputError
 from zesty_lark.shopfloor import long_work
 from zesty_lark.web.shared.guard import access
 
-__all__ = ["blueprint"]
-
 LONG = frozenset(
     (
         "balance.ring",

@@ -13,8 +13,6 @@ from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.shopfloor.benching import Bench
 from zesty_lark.store import benches
 
-__all__ = ["WrongAct", "changed"]
-
 
 class WrongAct(ValueError):
     """What was asked of the bench cannot be; the message is for the person."""

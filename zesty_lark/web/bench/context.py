@@ -10,8 +10,6 @@ from zesty_lark.shopfloor.loads import room_in
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["asked_for", "blueprint", "here", "set_ups"]
-
 blueprint = Blueprint("bench", __name__, static_folder="static", static_url_path="/static/bench")
 
 

@@ -8,8 +8,6 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.svg.outlines import outlines
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["forming_here", "forming_page"]
-
 
 def forming_here() -> FormedSetUp | None:
     """Gather what this request is about where that is none of the block's faces; ``None`` where it is."""

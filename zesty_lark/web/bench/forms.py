@@ -4,8 +4,6 @@ from wtforms import HiddenField, StringField
 
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 
-__all__ = ["BenchForm", "ListForm", "ReleaseForm"]
-
 
 class BenchForm(PostedForm):
     """One act on the layout: which, on what, where to; and the version of the layout that was seen."""

@@ -5,8 +5,8 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.bench.before import Touch, comes_now, high_side
 from zesty_lark.core.units import LengthError, parse_length
-from zesty_lark.core.work.entries import Prepared
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.machine_acts import Prepared
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.benching import Bench, list_of
 from zesty_lark.shopfloor.forming_up import FormedSetUp
 from zesty_lark.store import shoplog
@@ -17,8 +17,6 @@ from zesty_lark.web.bench.forms import ListForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
-
-__all__ = ["list_page"]
 
 TOUCH_FIELDS = (
     ("touch_bl", "back left"),

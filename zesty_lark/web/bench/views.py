@@ -13,7 +13,7 @@ from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.shop import ACCESSORY_KINDS
 from zesty_lark.core.units import LengthError
 from zesty_lark.core.work.entries import Released, Rerouted
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.benching import Bench, in_turns, kept, moved_by, taken_into_plan, thin_of
 from zesty_lark.store import benches, part_plans, shoplog
 from zesty_lark.store.models.people import Role
@@ -26,8 +26,6 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.bench import bench_front, bench_plan
 from zesty_lark.web.shared.wording import now, plain
-
-__all__ = ["page"]
 
 LONGEST_REASON = 500
 STROKE_FIELDS = (("left_mm", "Clear left"), ("right_mm", "Right"), ("front_mm", "Front"), ("back_mm", "Back"))

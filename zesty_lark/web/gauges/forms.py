@@ -7,8 +7,6 @@ from zesty_lark.core.measure.typed import TYPED_IN
 from zesty_lark.web.shared.fields import DecimalText, choice_list
 from zesty_lark.web.shared.forms import EntryForm
 
-__all__ = ["LIFTS", "DirectionForm", "RepeatForm", "ZeroForm"]
-
 LIFTS = 5
 
 

@@ -8,13 +8,12 @@ from flask import request
 from zesty_lark.core.dial import next_shown
 from zesty_lark.core.units import LengthError, parse_length
 from zesty_lark.core.work.cautions import HANDS_IN
-from zesty_lark.core.work.entries import (
-    AtMachine,
+from zesty_lark.core.work.entries import Noted, Undone
+from zesty_lark.core.work.entry import AtMachine, Entry
+from zesty_lark.core.work.machine_acts import (
     Dressed,
-    Entry,
     Halted,
     LeftMachine,
-    Noted,
     Observed,
     PassFed,
     Placed,
@@ -24,10 +23,10 @@ from zesty_lark.core.work.entries import (
     SurfaceDone,
     TakenOver,
     TouchedOff,
-    Undone,
     WentOn,
 )
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.benching import open_cautions, recheck
 from zesty_lark.store.models import Job
@@ -35,8 +34,6 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.presses import pressed_at
 from zesty_lark.web.shared.wording import as_unit, now, units
-
-__all__ = ["ANY_TIME", "WrongEntry", "entry_of"]
 
 LONGEST_NOTE = 1000
 MOST_W = Decimal(1_000_000)

@@ -4,8 +4,6 @@ from wtforms import BooleanField, HiddenField, StringField
 
 from zesty_lark.web.shared.forms import EntryForm
 
-__all__ = ["GrindForm"]
-
 
 class GrindForm(EntryForm):
     """One press: the act, the surface, and whatever that act says; after which press it was made, where that has not

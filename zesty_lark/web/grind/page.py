@@ -11,7 +11,8 @@ from zesty_lark.core.surfaces.formed_face import formed_of
 from zesty_lark.core.units import dial_text
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at
-from zesty_lark.core.work.entries import (
+from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.machine_acts import (
     Dressed,
     LeftMachine,
     PassFed,
@@ -22,12 +23,12 @@ from zesty_lark.core.work.entries import (
     SurfaceDone,
     TouchedOff,
 )
-from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.machine_rules import MOST_DRESS_MM
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import PlanStep
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words, step_words, tell
 from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
@@ -38,8 +39,6 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.plan_ladder import plan_ladder
 from zesty_lark.web.shared.wording import as_unit, units
-
-__all__ = ["page"]
 
 LAST_SHOWN = 3
 COMING_SHOWN = 3

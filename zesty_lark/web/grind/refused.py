@@ -4,8 +4,6 @@ from typing import Final
 
 from zesty_lark.core.work.standing import Standing
 
-__all__ = ["refused_words"]
-
 _NOT_DONE: Final = {
     "place": "{surface} not put up",
     "touch_off": "{surface} not touched off",

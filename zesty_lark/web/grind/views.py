@@ -5,8 +5,9 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.entries import Noted
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.rules import HeldError, LogError
+from zesty_lark.core.work.rules import HeldError
 from zesty_lark.shopfloor import simulation
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import Job
@@ -20,8 +21,6 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.presses import from_outbox
 from zesty_lark.web.shared.streams import Streams
 from zesty_lark.web.shared.wording import now
-
-__all__ = ["blueprint"]
 
 blueprint = Blueprint("grind", __name__, static_folder="static", static_url_path="/static/grind")
 

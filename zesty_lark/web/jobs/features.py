@@ -16,8 +16,6 @@ from zesty_lark.core.surfaces.formed_face import feature_wrong
 from zesty_lark.core.surfaces.part import PairSize
 from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, choice_list, plain_decimal
 
-__all__ = ["FEATURES", "add_features", "check_features", "drawn_features", "feature_fields", "features_sent", "filled"]
-
 FEATURES = range(1, MOST_FEATURES + 1)
 FACES = choice_list((face, f"face {face}") for face in ALL_FACES)
 KEEP = choice_list([("", "nobody decided"), ("width", "its width"), ("position", "its position")])

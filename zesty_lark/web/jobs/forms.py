@@ -19,8 +19,6 @@ from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.incoming import AgreedForm
 from zesty_lark.web.shared.wording import as_unit
 
-__all__ = ["ReadInForm", "TakeInForm", "filled_from", "take_in_from"]
-
 DEFAULT_SKIN_MM = Decimal("0.005")
 PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"))
 

@@ -14,7 +14,8 @@ from zesty_lark.core.faces import ALL_FACES
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sizes import size_contradictions
 from zesty_lark.core.units import LengthError, Unit, fine_text, micrometres, parse_length, parse_roughness, size_text
-from zesty_lark.core.work.entries import Amended, PassFed
+from zesty_lark.core.work.entries import Amended
+from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.prints import SIZES, ZONES
 from zesty_lark.store import jobs, shoplog
 from zesty_lark.store.jobs import CharacteristicIn, TakeIn

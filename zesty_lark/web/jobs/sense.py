@@ -11,7 +11,7 @@ from zesty_lark.core.surfaces.features import loaded_features
 from zesty_lark.core.surfaces.part import PairSize
 from zesty_lark.core.units import size_text
 from zesty_lark.core.wheel.mounting import mounting_stops
-from zesty_lark.core.work.entries import PassFed
+from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import MachineRow, WheelRow
@@ -19,8 +19,6 @@ from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import check_features
 from zesty_lark.web.jobs.forms import TakeInForm
 from zesty_lark.web.shared.fields import LengthField, question
-
-__all__ = ["makes_sense", "stays_true"]
 
 FIELD_OF = {"tol_minus_mm": "minus", "tol_plus_mm": "plus"}
 LEAST_CLEANUP_MM = Decimal("0.05")

@@ -10,13 +10,16 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from zesty_lark.core.materials import materials
-from zesty_lark.core.work.entries import Amended, Dressed, Entry, HandedOver, TakenIn
+from zesty_lark.core.work.entries import Amended, HandedOver, TakenIn
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import Dressed
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.summary import Summary, WaitsFor
 from zesty_lark.exchange.job_json import JobFileError, read_job
-from zesty_lark.shopfloor.reading_in import Differs, ReadInError, Source, read_job_in
+from zesty_lark.shopfloor.reading_in import Differs, Source, read_job_in
 from zesty_lark.store import jobs, people, shop, shoplog, summaries
+from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.models import Job, MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.store.models.people import Role
@@ -32,8 +35,6 @@ from zesty_lark.web.shared.incoming import is_sent, named, read_file
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
 from zesty_lark.web.shared.svg.net import small_net
 from zesty_lark.web.shared.wording import as_unit, entry_id, now
-
-__all__ = ["blueprint"]
 
 blueprint = Blueprint("jobs", __name__, static_folder="static", static_url_path="/static/jobs")
 

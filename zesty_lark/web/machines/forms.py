@@ -3,8 +3,6 @@
 from zesty_lark.web.shared.fields import DecimalText
 from zesty_lark.web.shared.forms import PostedForm
 
-__all__ = ["ChatterForm"]
-
 
 class ChatterForm(PostedForm):
     """Ripples as they were read off the work; sent in the address."""

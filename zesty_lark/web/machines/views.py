@@ -9,8 +9,8 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.sensors import Sensor
 from zesty_lark.core.trouble.chatter import identify, sources_of
 from zesty_lark.core.units import small_text
+from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges, taught
-from zesty_lark.shopfloor.gauges import Event
 from zesty_lark.shopfloor.wall import wall_of
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import MachineRow, SensorRow
@@ -19,8 +19,6 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
 from zesty_lark.web.shared.wording import as_unit, units
-
-__all__ = ["blueprint"]
 
 blueprint = Blueprint("machines", __name__, static_folder="static", static_url_path="/static/machines")
 

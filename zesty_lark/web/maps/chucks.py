@@ -20,8 +20,6 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.history import Past, range_history
 from zesty_lark.web.shared.wording import entry_id, now
 
-__all__ = ["history"]
-
 MOST_DRAWN = 20
 
 

@@ -16,8 +16,6 @@ from zesty_lark.web.maps.forms import BringInForm, LayOutForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.fields import choice_list
 
-__all__ = ["About", "about", "blueprint", "both", "gauge_of", "the_map", "with_gauges"]
-
 View = TypeVar("View", bound=Callable[..., ResponseReturnValue])
 
 blueprint = Blueprint("maps", __name__, static_folder="static", static_url_path="/static/maps")

@@ -13,8 +13,6 @@ from zesty_lark.web.shared.fields import DecimalText, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm, ReasonForm
 from zesty_lark.web.shared.incoming import FileForm
 
-__all__ = ["BringInForm", "LayOutForm", "ReadingForm", "SeenForm", "StepForm", "WithdrawForm"]
-
 KINDS = (("grid", "a grid"), ("points", "free points"), ("patches", "patches: pads, rails, steps"))
 FRAMES = (
     ("machine", "Machine frame: indicator on the wheelhead"),

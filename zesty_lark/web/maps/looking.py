@@ -13,7 +13,7 @@ from zesty_lark.core.maps.pattern import Pattern, compare_pattern
 from zesty_lark.core.maps.surface_map import FRAMES, SurfaceMap
 from zesty_lark.core.maps.view import Ground, ground_at, plate_of
 from zesty_lark.core.quantities import InputError
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import mapping
 from zesty_lark.shopfloor.mapping import Proves
 from zesty_lark.store import maps, shoplog
@@ -28,8 +28,6 @@ from zesty_lark.web.shared.forms import DecisionForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.surface import Shown, surface_plate
 from zesty_lark.web.shared.wording import entry_id, now
-
-__all__ = ["back", "map_page"]
 
 MOST_SEEN = 150
 """Places that can be marked by hand; beyond, only every so-manieth is offered."""

@@ -13,8 +13,8 @@ from zesty_lark.store import gauging, maps
 from zesty_lark.store.maps import Begun, MapReading
 from zesty_lark.store.models import SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
-from zesty_lark.web.maps import chucks, files, looking
-from zesty_lark.web.maps.context import About, about, blueprint, both, gauge_of, the_map, with_gauges
+from zesty_lark.web.maps import chucks, looking
+from zesty_lark.web.maps.context import About, about, both, gauge_of, the_map, with_gauges
 from zesty_lark.web.maps.forms import LayOutForm, ReadingForm, WithdrawForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
@@ -22,10 +22,6 @@ from zesty_lark.web.shared.presses import pressed_at
 from zesty_lark.web.shared.svg.surface import places_plate
 from zesty_lark.web.shared.wording import entry_id, now
 
-__all__ = ["blueprint"]
-
-ANSWERS = (chucks, files, looking)
-"""The other views of this station, which add themselves to its blueprint."""
 TYPED_IN = "map_typed_in"
 PLATE = "map_plate_um"
 

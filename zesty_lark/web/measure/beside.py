@@ -25,8 +25,6 @@ from zesty_lark.web.shared.svg.budget import budget_bars
 from zesty_lark.web.shared.svg.places import PLACES
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["Beside", "beside"]
-
 
 @dataclass(frozen=True)
 class Beside:

@@ -7,8 +7,6 @@ from zesty_lark.web.shared.fields import DecimalText, LengthField, set_units
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.svg.places import PLACES
 
-__all__ = ["MeasureForm", "reading_fields", "set_up_for"]
-
 
 class MeasureForm(EntryForm):
     """Readings of one characteristic; the three temperatures that matter are asked together."""

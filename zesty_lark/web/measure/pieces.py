@@ -17,8 +17,6 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import entry_id, units
 
-__all__ = ["pieces_page"]
-
 
 @dataclass(frozen=True)
 class Block:

@@ -22,8 +22,8 @@ from zesty_lark.core.measure.angles import (
 )
 from zesty_lark.core.measure.thickness import Gauge, reading_u_um
 from zesty_lark.core.quantities import InputError
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.prints import SIZES, Characteristic
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.shopfloor.forming import Found, Shaped, left_wall_mm, shape_entry
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import FixtureRow, InstrumentRow

@@ -6,8 +6,6 @@ from zesty_lark.core.measure.square import WAYS
 from zesty_lark.web.shared.fields import DecimalText, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm
 
-__all__ = ["AngleForm", "RadiusForm", "SlotForm", "SquareForm"]
-
 LIGHT = (("none", "nowhere"), ("top", "at the top"), ("bottom", "at the bottom"))
 
 

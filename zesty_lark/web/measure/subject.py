@@ -19,19 +19,6 @@ from zesty_lark.web.shared import database
 from zesty_lark.web.shared.fields import choice_list, plain_decimal, question
 from zesty_lark.web.shared.wording import as_unit, units
 
-__all__ = [
-    "WORDS",
-    "Subject",
-    "blueprint",
-    "choose_tool",
-    "form_for",
-    "makes_sense",
-    "reads_in",
-    "subject_of",
-    "tool_of",
-    "usual_gauge",
-]
-
 blueprint = Blueprint("measure", __name__, static_folder="static", static_url_path="/static/measure")
 
 WORDS: dict[Verdict, str] = {"in": "✓ In", "not yet": "↓ Not yet", "unsure": "? Unsure", "out": "✗ Out"}

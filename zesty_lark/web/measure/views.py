@@ -12,9 +12,11 @@ from zesty_lark.core.measure.thickness import Judgement, judge
 from zesty_lark.core.sizes import Reading
 from zesty_lark.core.surfaces import lying_of
 from zesty_lark.core.units import micrometres
-from zesty_lark.core.work.entries import Entry, Kind, Measured, SurfaceDone
+from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.entry import Entry, Kind
+from zesty_lark.core.work.machine_acts import SurfaceDone
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.shopfloor.measuring import Taken, due, measurement
@@ -43,8 +45,6 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.places import places_map
 from zesty_lark.web.shared.svg.zone import zone
 from zesty_lark.web.shared.wording import entry_id, now, units
-
-__all__ = ["blueprint"]
 
 MOST_IN_ROW = 40
 WAYS = (shapes, square)

@@ -18,18 +18,6 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.wording import now
 
-__all__ = [
-    "APPRENTICE",
-    "PlanContext",
-    "blueprint",
-    "conflict_of",
-    "plan_context",
-    "keep",
-    "load_of",
-    "may_release",
-    "reason_wanted",
-]
-
 blueprint = Blueprint("plan", __name__, static_folder="static", static_url_path="/static/plan")
 
 APPRENTICE = "An apprentice’s plan is released by a lead: keep it, and ask."

@@ -23,8 +23,6 @@ from zesty_lark.web.shared.fields import DecimalText, LengthField, WholeNumber, 
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 from zesty_lark.web.shared.wording import as_unit
 
-__all__ = ["ChangeForm", "FaceForm", "ReferenceForm", "RouteForm", "choice_of", "fill", "route_form", "route_of"]
-
 BLOCKS = {"yes": True, "no": False}
 SLIDERS = ("downfeed", "crossfeed", "table")
 STEP_KEY, MOST_STEPS = re.compile(r"\d{1,2}(\+\d{1,2})?"), 24

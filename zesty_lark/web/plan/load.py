@@ -9,8 +9,6 @@ from zesty_lark.shopfloor.planning import Planning
 from zesty_lark.web.plan.context import PlanContext
 from zesty_lark.web.shared.svg.nest import nest_plan
 
-__all__ = ["how_many", "load_at", "load_drawn", "nest_of", "too_many"]
-
 
 def how_many(where: PlanContext, planning: Planning) -> int:
     """The pieces that go up together at the face at work; at one that is still to come all there are."""

@@ -8,9 +8,10 @@ from zesty_lark.core.route.changes import differences
 from zesty_lark.core.route.choices import RouteChoices
 from zesty_lark.core.route.planned import RoutePlan, bow_if
 from zesty_lark.core.surfaces.part import AXES
-from zesty_lark.core.work.entries import Amended, PassFed, Rerouted, RouteChange
+from zesty_lark.core.work.entries import Amended, Rerouted, RouteChange
+from zesty_lark.core.work.machine_acts import PassFed
+from zesty_lark.core.work.machine_rules import LogError, may_grind
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.rules import LogError, may_grind
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import tell
 from zesty_lark.shopfloor.planning import plan_face

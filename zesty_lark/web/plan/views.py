@@ -9,9 +9,9 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.faces import FaceError
 from zesty_lark.core.planner.plan import Plan
 from zesty_lark.core.route.choices import FaceChoice, RouteChoices
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import SCHOOLS, School
-from zesty_lark.core.work.rules import LogError
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.planning import SHORT, Planning, curve_at_hand, curve_points, plan_face
@@ -35,8 +35,6 @@ from zesty_lark.web.shared.plan_ladder import plan_ladder, zone_depths
 from zesty_lark.web.shared.svg.curve import Point, curve
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import entry_id, now, units
-
-__all__ = ["as_sent", "curve_line", "curve_of_face"]
 
 
 def face_asked(where: PlanContext, standing: Standing) -> int | None:

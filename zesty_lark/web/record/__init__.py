@@ -1,5 +1,6 @@
 """Station: record."""
 
-from zesty_lark.web.record.views import blueprint
+from zesty_lark.web.record import files, sheets, views
+from zesty_lark.web.record.context import blueprint
 
-__all__ = ["blueprint"]
+__all__ = ["blueprint", "files", "sheets", "views"]

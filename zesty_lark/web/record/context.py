@@ -3,8 +3,10 @@
 from flask import Blueprint, render_template, request, url_for
 from flask_wtf.file import FileField
 
-from zesty_lark.core.work.entries import Kind, SignedOff
-from zesty_lark.core.work.rules import LogError, check_entry
+from zesty_lark.core.work.entries import SignedOff
+from zesty_lark.core.work.entry import Kind
+from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.telling import tell
 from zesty_lark.store import learning, people, shoplog
 from zesty_lark.store.models.people import Role
@@ -12,8 +14,6 @@ from zesty_lark.web.record.proofs import proofs
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.incoming import AgreedForm
 from zesty_lark.web.shared.wording import now, units
-
-__all__ = ["LogFileForm", "blueprint", "history_page"]
 
 blueprint = Blueprint("record", __name__, static_folder="static", static_url_path="/static/record")
 LONGEST_SEARCH = 80

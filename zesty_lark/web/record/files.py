@@ -3,13 +3,14 @@
 from flask import Response, flash, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.work.entries import Entry
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.log_xlsx import read_log_xlsx, write_log_xlsx
-from zesty_lark.shopfloor.reading_in import Differs, ReadInError, Source, read_log_in
+from zesty_lark.shopfloor.reading_in import Differs, Source, read_log_in
 from zesty_lark.store import job_files, shoplog
+from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.record.context import LogFileForm, blueprint, history_page
 from zesty_lark.web.shared import database, guard

@@ -10,8 +10,6 @@ from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.wording import units
 
-__all__ = ["Proved", "proofs"]
-
 
 @dataclass(frozen=True)
 class Proved:

@@ -12,7 +12,8 @@ from markupsafe import Markup
 from zesty_lark.core.dial import on_collar
 from zesty_lark.core.faces import OPPOSITE
 from zesty_lark.core.maps.view import plate_of
-from zesty_lark.core.work.entries import Ended, Entry, Measured, Waived
+from zesty_lark.core.work.entries import Ended, Measured, Waived
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.telling import pieces_words, step_words
 from zesty_lark.exchange.pdf import sheet_pdf

@@ -5,19 +5,17 @@ from typing import Any
 from flask import redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.work.entries import Ended, Entry, PieceEnd, SignedOff, Waived
-from zesty_lark.core.work.rules import LogError
+from zesty_lark.core.work.entries import Ended, PieceEnd, SignedOff, Waived
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.store import shoplog
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.record import files, sheets
 from zesty_lark.web.record.context import LogFileForm, blueprint, history_page
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.forms import DecisionForm, ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import entry_id, now
-
-__all__ = ["blueprint", "files", "sheets"]
 
 
 @blueprint.get("/jobs/<number>/record")

@@ -17,8 +17,6 @@ from flask import Flask, request, url_for
 if TYPE_CHECKING:
     from _typeshed.wsgi import StartResponse, WSGIApplication, WSGIEnvironment
 
-__all__ = ["address", "for_good", "install", "plain"]
-
 WEB = Path(__file__).parents[1]
 VERSIONED = re.compile(r"^/static/v-([0-9a-f]{1,64})/")
 VERSION = "lark.static_version"

@@ -3,8 +3,6 @@
 import time
 from datetime import timedelta
 
-__all__ = ["ALLOWED", "clock_in_doubt"]
-
 ALLOWED = timedelta(minutes=1)
 """So much may the wall clock move against the steady one while this process lives."""
 

@@ -14,8 +14,6 @@ from zesty_lark.store.once import CAME_IN, CameIn
 from zesty_lark.web.shared.clock import clock_in_doubt
 from zesty_lark.web.shared.presses import digest_of_post, waited
 
-__all__ = ["Shop", "drop", "install", "session"]
-
 DEADLOCK = 1213
 MOST_TRIES = 4
 

@@ -20,8 +20,6 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import NotYours, PressedByAnother
 from zesty_lark.web.shared.presses import KEEP, from_outbox
 
-__all__ = ["from_own_page", "install", "keep_form", "kept_fields", "kept_form", "page"]
-
 _WORDS = {
     400: ("That could not be read", "The request was not one this page sends. Nothing was changed."),
     401: ("You are signed out", "Sign in again; what you entered is kept and offered once you are back."),

@@ -15,20 +15,6 @@ from zesty_lark.core.plausible import Doubt
 from zesty_lark.core.quantities import LONGEST_MM, InputError
 from zesty_lark.core.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
 
-__all__ = [
-    "AngleText",
-    "DecimalText",
-    "LengthField",
-    "RoughnessField",
-    "Trimmed",
-    "WholeNumber",
-    "choice_list",
-    "plain_decimal",
-    "question",
-    "set_units",
-]
-
-
 KEPT_ROUGHNESS = 4
 """Decimals of a micrometre of roughness that are kept."""
 KEPT_PLACES = 7

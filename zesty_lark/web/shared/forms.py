@@ -8,7 +8,6 @@ from flask_wtf import FlaskForm
 from wtforms import HiddenField, StringField
 from wtforms.fields.core import UnboundField
 
-__all__ = ["DecisionForm", "EntryForm", "PostedForm", "ReasonForm", "TokenForm", "UnitForm"]
 from zesty_lark.web.shared.fields import WholeNumber
 
 

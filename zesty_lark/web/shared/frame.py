@@ -7,14 +7,12 @@ from flask import Flask, current_app, g, request, session, url_for
 
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.next_act import Next, next_act
-from zesty_lark.core.work.standing import Run
+from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.summary import Summary, next_words
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.svg.net import small_net
 from zesty_lark.web.shared.wording import units
-
-__all__ = ["Station", "install", "next_url"]
 
 SHOP, MEASURE = ("shop", "maps", "gauges", "machines", "wheels"), ("measure", "maps")
 """The stations of the frame that have several rooms."""

@@ -18,27 +18,6 @@ from zesty_lark.web.shared import database
 from zesty_lark.web.shared.forms import PostedForm, TokenForm
 from zesty_lark.web.shared.presses import OUTBOX, of_someone_else
 
-__all__ = [
-    "ANYONE",
-    "Access",
-    "NotYours",
-    "PressedByAnother",
-    "access",
-    "install",
-    "job",
-    "load_person",
-    "may_work_on",
-    "now_standing",
-    "person",
-    "person_before",
-    "screen",
-    "sign_in_session",
-    "sign_out_session",
-    "standing",
-    "is_static",
-    "this_sign_in",
-]
-
 ANYONE = frozenset(Role)
 SCREEN_BYTES = 6
 NOBODY = "0"

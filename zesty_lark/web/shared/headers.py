@@ -5,8 +5,6 @@ from flask import Flask, Response, request
 from zesty_lark.web.shared import assets
 from zesty_lark.web.shared.guard import is_static
 
-__all__ = ["install"]
-
 POLICY = "; ".join(
     (
         "default-src 'none'",

@@ -9,8 +9,6 @@ from zesty_lark.store.database import answers
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.guard import access
 
-__all__ = ["install"]
-
 LEAST_FREE_BYTES = 32 * 1024 * 1024
 """Under this the database cannot be relied on to write."""
 

@@ -10,8 +10,6 @@ from wtforms import HiddenField
 from zesty_lark.shopfloor import long_work
 from zesty_lark.web.shared.forms import PostedForm
 
-__all__ = ["AgreedForm", "FileForm", "is_sent", "named", "read_file"]
-
 Read = TypeVar("Read")
 LONGEST_NAME = 120
 

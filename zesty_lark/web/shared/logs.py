@@ -10,8 +10,6 @@ from datetime import UTC, datetime
 
 from flask import Flask, Response, g, has_request_context, request
 
-__all__ = ["install", "to_standard_error"]
-
 HEADER = "X-Request-ID"
 GIVEN_ID = re.compile(r"[A-Za-z0-9._-]{8,64}")
 LONGEST_PATH = 300

@@ -6,13 +6,12 @@ from markupsafe import Markup
 
 from zesty_lark.core.measure.grown import fed_zone
 from zesty_lark.core.work.plans import FEEDS
-from zesty_lark.core.work.standing import Run, Standing
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import goal_of
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import units
-
-__all__ = ["plan_ladder", "zone_depths"]
 
 
 def zone_depths(standing: Standing, surface: int, stock_mm: Decimal) -> tuple[Decimal, Decimal]:

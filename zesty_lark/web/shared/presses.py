@@ -8,8 +8,6 @@ from flask import g, request
 
 from zesty_lark.web.shared.wording import now
 
-__all__ = ["KEEP", "OUTBOX", "OWNER", "digest_of_post", "from_outbox", "of_someone_else", "pressed_at", "waited"]
-
 OUTBOX = "X-Lark-Outbox"
 """Says that a press comes from the queue of a browser, which keeps it until it is answered."""
 OWNER = "X-Lark-Owner"

@@ -23,8 +23,6 @@ from sqlalchemy.orm import Session, sessionmaker
 from zesty_lark.store import shoplog, sign_ins
 from zesty_lark.store.models import SignedIn
 
-__all__ = ["Streams", "Topic", "data"]
-
 LOG = logging.getLogger("zesty_lark.streams")
 LOOK_SECONDS = 0.25
 HEART_SECONDS = 10.0

@@ -6,8 +6,6 @@ from flask import Flask
 from itsdangerous import BadSignature
 from werkzeug.http import parse_cookie
 
-__all__ = ["teller"]
-
 
 def teller(app: Flask) -> Callable[[str, str], str]:
     """Return a function of a request's cookies and address that returns whose it is: the person's key, where the

@@ -13,8 +13,6 @@ from zesty_lark.core.units import Unit, size_text, small_text
 from zesty_lark.core.work.telling import ShownUnits, set_up_words
 from zesty_lark.store.models import Job
 
-__all__ = ["as_unit", "entry_id", "install", "now", "plain", "units"]
-
 
 def as_unit(text: str) -> Unit:
     """Return a stored unit as the core's type."""

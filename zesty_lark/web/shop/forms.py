@@ -9,17 +9,11 @@ from wtforms.validators import DataRequired, InputRequired, Length, NumberRange,
 from wtforms.widgets import HiddenInput
 
 from zesty_lark.core.flanges import FLANGE_KINDS, flange_contradictions
-from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS, block_contradictions
+from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS, block_contradictions, instrument_contradictions
 from zesty_lark.core.quantities import InputError
 from zesty_lark.core.sensors import SENSOR_KINDS, SENSOR_UNITS, sensor_contradictions
 from zesty_lark.core.sequence import SQUARENESS_NAMES
-from zesty_lark.core.shop import (
-    ACCESSORY_KINDS,
-    FIXTURE_FORMS,
-    instrument_contradictions,
-    machine_contradictions,
-    wheel_contradictions,
-)
+from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS, machine_contradictions, wheel_contradictions
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.store.models import (
     AccessoryRow,
@@ -34,8 +28,6 @@ from zesty_lark.store.models import (
 )
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import PostedForm
-
-__all__ = ["SHELVES", "ShelfForm", "values_of"]
 
 _UNITS = [("mm", "mm"), ("in", "inches")]
 

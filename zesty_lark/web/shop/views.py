@@ -34,8 +34,6 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import as_unit, now
 from zesty_lark.web.shop.forms import SHELVES, ShelfForm, WheelForm, values_of
 
-__all__ = ["blueprint"]
-
 blueprint = Blueprint("shop", __name__)
 
 ANY_SHELF = f"any({', '.join(SHELVES)})"

@@ -19,8 +19,6 @@ from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.presses import pressed_at
 from zesty_lark.web.shared.wording import as_unit, entry_id
 
-__all__ = ["About", "about", "blueprint", "logged", "said_in"]
-
 blueprint = Blueprint("wheels", __name__, static_folder="static", static_url_path="/static/wheels")
 
 

@@ -7,20 +7,6 @@ from zesty_lark.core.materials import materials
 from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 
-__all__ = [
-    "CONTACTS",
-    "SHAPES",
-    "WORKS",
-    "AdviceForm",
-    "DressForm",
-    "NoteForm",
-    "PrintForm",
-    "ShapeForm",
-    "StepForm",
-    "TrialForm",
-    "UndoForm",
-]
-
 WORKS = {
     "flat": "flat work",
     "finish": "last passes on a flat",

@@ -13,14 +13,9 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.wheels import rack_wheel
 from zesty_lark.web.shared.wording import entry_id
-from zesty_lark.web.wheels import advice, balancing, dressing, mounting, shaping
 from zesty_lark.web.wheels.context import About, about, blueprint, logged, said_in
 from zesty_lark.web.wheels.forms import NoteForm, UndoForm
 
-__all__ = ["blueprint"]
-
-ANSWERS = (advice, balancing, dressing, mounting, shaping)
-"""The other views of this station, which add themselves to its blueprint."""
 SHOWN, MOST_SHOWN = 9, 200
 
 

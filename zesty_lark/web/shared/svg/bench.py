@@ -14,8 +14,6 @@ from zesty_lark.core.bench.rules import place_range
 from zesty_lark.core.bench.solids import Solid
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
-__all__ = ["bench_front", "bench_plan"]
-
 SIDE, BELOW, BASE, OVER = 34.0, 24.0, 14.0, 30.0
 LETTERS = 54.0
 """Letters are this share of the drawing’s length."""

@@ -10,8 +10,6 @@ from zesty_lark.core.forming.on_block import Drawn
 from zesty_lark.core.units import Unit, size_text, small_text
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, tag, text
 
-__all__ = ["SizeDrawn", "block", "sliver"]
-
 WIDTH, HEIGHT = 360.0, 250.0
 SLANT = 0.45
 

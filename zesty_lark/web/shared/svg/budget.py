@@ -5,8 +5,6 @@ from markupsafe import Markup
 from zesty_lark.core.measure.budget import Budget
 from zesty_lark.web.shared.svg.element import drawing, rect, text
 
-__all__ = ["budget_bars"]
-
 WIDTH, ROW, LEFT, RIGHT = 420.0, 22.0, 120.0, 70.0
 
 

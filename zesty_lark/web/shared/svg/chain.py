@@ -7,8 +7,6 @@ from markupsafe import Markup
 from zesty_lark.core.route.relations import Relation
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect
 
-__all__ = ["chain_bar", "chain_scale"]
-
 WIDTH, HEIGHT, BAR = 292.0, 30.0, 15.0
 SHADES = 5
 

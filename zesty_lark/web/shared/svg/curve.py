@@ -9,8 +9,6 @@ from markupsafe import Markup
 from zesty_lark.core.planner.problem import RESERVE
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
-__all__ = ["Point", "curve"]
-
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 262.0, 236.0, 30.0, 12.0, 14.0, 34.0
 TICKS = (1, 2, 3, 5, 10, 20, 30, 50, 100, 200, 300, 500, 1000)
 LETTER = 7.0

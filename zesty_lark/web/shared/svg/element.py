@@ -2,8 +2,6 @@
 
 from markupsafe import Markup, escape
 
-__all__ = ["drawing", "group", "line", "polygon", "rect", "tag", "text"]
-
 
 def _number(value: object) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)

@@ -8,8 +8,6 @@ from markupsafe import Markup
 
 from zesty_lark.web.shared.svg.element import drawing, line, rect, tag, text
 
-__all__ = ["Past", "range_history"]
-
 WIDTH, HEIGHT, LEFT, BOTTOM = 420.0, 150.0, 44.0, 30.0
 LEFTWARDS = 0.8
 """Figures of marks beyond this share of the width stand left of them."""

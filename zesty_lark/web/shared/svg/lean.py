@@ -5,8 +5,6 @@ from markupsafe import Markup
 from zesty_lark.core.measure.square import Lean
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, text
 
-__all__ = ["lean_drawing"]
-
 WIDTH, HEIGHT, FOOT, TALL, DRAWN = 360.0, 250.0, 150.0, 180.0, 40.0
 BASE_Y = 215.0
 

@@ -7,8 +7,6 @@ from markupsafe import Markup
 from zesty_lark.core.route.nest import Nest
 from zesty_lark.web.shared.svg.element import drawing, line, rect, text
 
-__all__ = ["nest_plan"]
-
 WIDTH, EDGE, POLE_MM = 560.0, 8.0, 12.0
 
 

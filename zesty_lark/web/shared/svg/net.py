@@ -13,8 +13,6 @@ from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 from zesty_lark.web.shared.svg.net_features import lines_on_net
 
-__all__ = ["large_net", "small_net"]
-
 STATE_CLASS = {
     FaceState.RAW: "raw",
     FaceState.STABLE: "stable",

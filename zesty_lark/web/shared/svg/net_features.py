@@ -8,8 +8,6 @@ from zesty_lark.core.forming.on_block import Drawn, drawn_on_block
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import tag
 
-__all__ = ["lines_on_net"]
-
 Box = tuple[float, float, float, float]
 Point = tuple[float, float, float]
 OFF_MM = 1e-6

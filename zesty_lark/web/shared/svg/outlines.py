@@ -7,8 +7,6 @@ from markupsafe import Markup
 from zesty_lark.core.form.drawn import Outline
 from zesty_lark.web.shared.svg.element import drawing, group, polygon, tag, text
 
-__all__ = ["outlines"]
-
 WIDE, HIGH, EDGE = 420.0, 300.0, 34.0
 APART = (90.0, 14.0)
 """Words stand so far apart, along and up, that they do not cover each other."""

@@ -6,8 +6,6 @@ from markupsafe import Markup
 
 from zesty_lark.web.shared.svg.element import drawing, rect, tag, text
 
-__all__ = ["PLACES", "places_map"]
-
 PLACES: Mapping[str, tuple[float, float]] = {
     "front left": (0.1, 0.88),
     "front right": (0.9, 0.88),

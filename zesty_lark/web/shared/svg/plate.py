@@ -5,8 +5,6 @@ from markupsafe import Markup
 from zesty_lark.core.process.heat import HeatMap
 from zesty_lark.web.shared.svg.element import drawing, rect, text
 
-__all__ = ["plate", "share_bar"]
-
 WIDTH, BANDS, MOST_ACROSS = 380.0, 7, 48
 
 

@@ -10,8 +10,6 @@ from zesty_lark.core.maps.layout import Layout
 from zesty_lark.core.maps.view import MOST_DRAWN, Ground, Plate
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
-__all__ = ["Shown", "places_plate", "surface_plate"]
-
 WIDTH, TALLEST, LEFT, TOP, LEGEND = 600.0, 400.0, 34.0, 22.0, 150.0
 HEIGHTS = ("height-0", "height-1", "height-2", "height-3", "height-4", "height-5", "height-6")
 """Areas from the lowest to the highest; the lower ones are hatched too, so that grey paper tells them apart."""

@@ -8,8 +8,6 @@ from zesty_lark.core.wheel.profile import WornFace
 from zesty_lark.core.wheel.shaping import Profile
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, text
 
-__all__ = ["edge_outline", "worn_drawing"]
-
 
 def edge_outline(outline: Profile, words: str, *, part: Profile | None = None) -> Markup:
     """Draw a wheel's edge to scale, its lowest line at the bottom, and under it the part's outline where there is one

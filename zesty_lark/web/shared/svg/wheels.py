@@ -9,8 +9,6 @@ from zesty_lark.core.rack.entries import Weight
 from zesty_lark.core.wheel.dressing import DiamondPlace
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
-__all__ = ["diamond_drawing", "flange_drawing", "rack_wheel"]
-
 ROOM, SIDE_GAP = 6.0, 14.0
 
 

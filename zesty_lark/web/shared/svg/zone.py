@@ -9,8 +9,6 @@ from zesty_lark.core.sizes import Reading, Size
 from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
 
-__all__ = ["zone"]
-
 WIDTH, ROW, TOP, LEFT, RIGHT = 560.0, 30.0, 40.0, 118.0, 96.0
 
 
