@@ -17,15 +17,15 @@ from scipy.optimize import linprog
 
 from bench import quickest
 from tests.core.test_heat_and_plan import ASKED
+from zesty_lark.core.angles_slots.blocks import gauge_stack
 from zesty_lark.core.calc import answer
-from zesty_lark.core.maps.feather import cleaned, triangles
-from zesty_lark.core.maps.flatness import minimum_zone
-from zesty_lark.core.maps.surface_map import SurfaceMap
-from zesty_lark.core.maps.view import plate_of
-from zesty_lark.core.measure.gauges import gauge_stack
-from zesty_lark.core.measure.hidden import HiddenSurface
-from zesty_lark.core.planner import best, finish, schools
+from zesty_lark.core.measure.maps.feather import cleaned, triangles
+from zesty_lark.core.measure.maps.flatness import minimum_zone
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
+from zesty_lark.core.measure.maps.view import plate_of
+from zesty_lark.core.planning import best, finish, schools
 from zesty_lark.core.process.heat import heatmap
+from zesty_lark.core.simulated.hidden import HiddenSurface
 from zesty_lark.core.wheel.balance import ring
 from zesty_lark.web.shared.svg.surface import Shown, surface_plate
 

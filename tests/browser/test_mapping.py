@@ -6,9 +6,9 @@ from pathlib import Path
 import pytest
 
 from tests.browser.conftest import Person, until
-from zesty_lark.core.maps.analysis import map_analyse
-from zesty_lark.core.maps.layout import grid
-from zesty_lark.core.measure.hidden import HiddenSurface
+from zesty_lark.core.measure.maps.analysis import map_analyse
+from zesty_lark.core.measure.maps.layout import grid
+from zesty_lark.core.simulated.hidden import HiddenSurface
 from zesty_lark.exchange.instruments.simulated import SimulatedGauge, Trim
 from zesty_lark.exchange.maps.files import read_map
 

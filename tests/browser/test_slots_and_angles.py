@@ -20,10 +20,10 @@ from tests.browser.test_six_faces import (
     press_and_see,
     read,
 )
-from zesty_lark.core.grinder.block import FORMED_MM
-from zesty_lark.core.surfaces.formed import Formed
-from zesty_lark.core.surfaces.formed_face import features_formed
-from zesty_lark.core.surfaces.part import PairSize
+from zesty_lark.core.part.surfaces.formed import Formed
+from zesty_lark.core.part.surfaces.formed_face import features_formed
+from zesty_lark.core.part.surfaces.part import PairSize
+from zesty_lark.core.simulated.block import FORMED_MM
 from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 from zesty_lark.exchange.instruments.simulated_grinder import GrinderSettings
 

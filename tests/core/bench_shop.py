@@ -3,8 +3,8 @@
 from dataclasses import replace
 from decimal import Decimal
 
-from zesty_lark.core.bench.facts import BenchFacts, CutFacts, PartFacts, Sides
-from zesty_lark.core.shop import Accessory, Chuck, Fixture, Machine, Wheel
+from zesty_lark.core.setup.facts import BenchFacts, CutFacts, PartFacts, Sides
+from zesty_lark.core.things.shop import Accessory, Chuck, Fixture, Machine, Wheel
 from zesty_lark.core.wheel.mounting import Mounted
 
 D = Decimal

@@ -9,8 +9,8 @@ from random import Random
 from typing import Any
 
 from tests.core.worklog import BEGIN, PAIR, SIDES, UNITS, D, brief, entry, plan, size, zone
-from zesty_lark.core.faces import ALL_FACES, FaceState
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.faces import ALL_FACES, FaceState
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at

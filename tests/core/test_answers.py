@@ -8,8 +8,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from zesty_lark.core.calc import answer
-from zesty_lark.core.form.answers import (
+from zesty_lark.core.angles_slots.answers import (
     edge_answer,
     mitre_answer,
     radius_answer,
@@ -18,8 +17,9 @@ from zesty_lark.core.form.answers import (
     slot_answer,
     two_angles_answer,
 )
-from zesty_lark.core.form.compound import Normal, face_normal, hinges, mitre, mitre_steps
-from zesty_lark.core.form.drawn import (
+from zesty_lark.core.angles_slots.block_sets import BlockSet
+from zesty_lark.core.angles_slots.compound import Normal, face_normal, hinges, mitre, mitre_steps
+from zesty_lark.core.angles_slots.drawn import (
     Outline,
     arc_drawn,
     break_drawn,
@@ -32,14 +32,14 @@ from zesty_lark.core.form.drawn import (
     vee_roll_drawn,
     wall_after_tilt,
 )
-from zesty_lark.core.form.fence_answers import fence_answer, rails_answer
-from zesty_lark.core.form.fences import fence_plan, rails_level
-from zesty_lark.core.form.rolls import roll_corner, roll_vee
-from zesty_lark.core.form.sine import sine_checked, sine_setting
-from zesty_lark.core.form.slot_ways import slot_ways
-from zesty_lark.core.instruments import BlockSet
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.angles_slots.fence_answers import fence_answer, rails_answer
+from zesty_lark.core.angles_slots.fences import fence_plan, rails_level
+from zesty_lark.core.angles_slots.rolls import roll_corner, roll_vee
+from zesty_lark.core.angles_slots.sine import sine_checked, sine_setting
+from zesty_lark.core.angles_slots.slot_ways import slot_ways
+from zesty_lark.core.calc import answer
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.units import SMALLEST_MM
 
 D = Decimal
 ANGLES = st.floats(1, 80)

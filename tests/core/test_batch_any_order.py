@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
 from tests.core.worklog import PAIR, SIDES, D, brief, entry, plan, size, zone
-from zesty_lark.core.faces import FaceState
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.machine_rules import LogError

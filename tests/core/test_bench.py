@@ -8,18 +8,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.bench_shop import CHUCK, MACHINE, PLATE, VISE, WHEEL, facts, part, thing
-from zesty_lark.core.bench import moves
-from zesty_lark.core.bench.before import Touch, high_side
-from zesty_lark.core.bench.checks import check
-from zesty_lark.core.bench.facts import BenchFacts
-from zesty_lark.core.bench.fixes import FIXES, fixed
-from zesty_lark.core.bench.hold import hold_of
-from zesty_lark.core.bench.layout import Layout, Piece, dumped, loaded
-from zesty_lark.core.bench.placing import block_beside, in_rows
-from zesty_lark.core.bench.rules import place_range
-from zesty_lark.core.bench.solids import build
-from zesty_lark.core.bench.suggest import suggest
-from zesty_lark.core.holding import hold_check, thin_bow
+from zesty_lark.core.process.holding import hold_check, thin_bow
+from zesty_lark.core.setup import moves
+from zesty_lark.core.setup.before import Touch, high_side
+from zesty_lark.core.setup.checks import check
+from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.fixes import FIXES, fixed
+from zesty_lark.core.setup.hold import hold_of
+from zesty_lark.core.setup.layout import Layout, Piece, dumped, loaded
+from zesty_lark.core.setup.placing import block_beside, in_rows
+from zesty_lark.core.setup.rules import place_range
+from zesty_lark.core.setup.solids import build
+from zesty_lark.core.setup.suggest import suggest
 from zesty_lark.core.wheel.mounting import Mounted
 
 D = Decimal

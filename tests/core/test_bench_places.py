@@ -9,12 +9,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.bench_shop import CHUCK, PLATE, VISE, facts, part, thing
-from zesty_lark.core.bench import moves
-from zesty_lark.core.bench.block_rules import clamp_moments, near_mm
-from zesty_lark.core.bench.checks import as_data, check
-from zesty_lark.core.bench.facts import BenchFacts
-from zesty_lark.core.bench.fixes import fixed
-from zesty_lark.core.bench.hold import (
+from zesty_lark.core.process.holding import clamped, hold_check
+from zesty_lark.core.setup import moves
+from zesty_lark.core.setup.block_rules import clamp_moments, near_mm
+from zesty_lark.core.setup.checks import as_data, check
+from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.fixes import fixed
+from zesty_lark.core.setup.hold import (
     block_weight_n,
     blocked_sides,
     facing_fence,
@@ -23,11 +24,10 @@ from zesty_lark.core.bench.hold import (
     side_of,
     supported,
 )
-from zesty_lark.core.bench.layout import MOST_THINGS, Layout, Piece
-from zesty_lark.core.bench.placing import at_fixture, block_beside, free, in_rows, lead_ins, pins_under, shim_under
-from zesty_lark.core.bench.solids import build, lying
-from zesty_lark.core.bench.suggest import suggest
-from zesty_lark.core.holding import clamped, hold_check
+from zesty_lark.core.setup.layout import MOST_THINGS, Layout, Piece
+from zesty_lark.core.setup.placing import at_fixture, block_beside, free, in_rows, lead_ins, pins_under, shim_under
+from zesty_lark.core.setup.solids import build, lying
+from zesty_lark.core.setup.suggest import suggest
 
 D = Decimal
 ALONE = Layout(pieces=(Piece(1, 225.0, 75.0),))

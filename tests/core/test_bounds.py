@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core import calc, headless
-from zesty_lark.core.quantities import InputError, refuse_work
+from zesty_lark.core.quantities.numbers import InputError, refuse_work
 
 PLAN: dict[str, Any] = change()
 HEAT = {

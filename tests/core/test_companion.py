@@ -10,10 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.worklog import BEGIN, BRIEF, D, Log, brief, plan, started
-from zesty_lark.core.faces import FaceState
+from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.process.evaluate import evaluate
 from zesty_lark.core.process.power_watch import PassPower, Spindle, dullness_of, watch_power
-from zesty_lark.core.shop import Wheel
+from zesty_lark.core.things.shop import Wheel
 from zesty_lark.core.wheel.wear import strokes_to_dress
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.cautions import HANDS_IN, cautions_at

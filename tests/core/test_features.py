@@ -9,29 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
+from zesty_lark.core.angles_slots.compound import mitre, mitre_steps
 from zesty_lark.core.calc import answer
-from zesty_lark.core.faces import Condition
-from zesty_lark.core.form.compound import mitre, mitre_steps
-from zesty_lark.core.forming.on_block import drawn_on_block
-from zesty_lark.core.forming.set_up import AtMachine, set_up_answer
-from zesty_lark.core.forming.set_ups_drawn import (
-    corner_in_space,
-    incline_drawn,
-    plate_clearance,
-    side_slot_drawn,
-    tilted_slot_drawn,
-)
 from zesty_lark.core.measure.grown import cut_of, fed_zone, judged_as_ground
 from zesty_lark.core.measure.thickness import Judgement, judge
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.fed import depth_graduation, fed_as
-from zesty_lark.core.route.planned import plan_route
-from zesty_lark.core.route.release import Situation, plan_steps
-from zesty_lark.core.shop import Fixture, Wheel
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.surfaces import kind_of, surfaces_of
-from zesty_lark.core.surfaces.features import (
+from zesty_lark.core.part.faces import Condition
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.part.surfaces import kind_of, surfaces_of
+from zesty_lark.core.part.surfaces.features import (
     EdgeBreak,
     FeatureError,
     Incline,
@@ -41,10 +26,25 @@ from zesty_lark.core.surfaces.features import (
     dumped_features,
     loaded_features,
 )
-from zesty_lark.core.surfaces.formed_face import feature_wrong, formed_of, formed_stops, with_features
-from zesty_lark.core.surfaces.part import PairSize
-from zesty_lark.core.surfaces.slot import aim_of
-from zesty_lark.core.surfaces.surface import Surface
+from zesty_lark.core.part.surfaces.formed_face import feature_wrong, formed_of, formed_stops, with_features
+from zesty_lark.core.part.surfaces.part import PairSize
+from zesty_lark.core.part.surfaces.slot import aim_of
+from zesty_lark.core.part.surfaces.surface import Surface
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.setup.forming.on_block import drawn_on_block
+from zesty_lark.core.setup.forming.set_up import AtMachine, set_up_answer
+from zesty_lark.core.setup.forming.set_ups_drawn import (
+    corner_in_space,
+    incline_drawn,
+    plate_clearance,
+    side_slot_drawn,
+    tilted_slot_drawn,
+)
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.fed import depth_graduation, fed_as
+from zesty_lark.core.squaring.planned import plan_route
+from zesty_lark.core.squaring.release import Situation, plan_steps
+from zesty_lark.core.things.shop import Fixture, Wheel
 from zesty_lark.core.work.plans import PLUNGED
 
 D = Decimal

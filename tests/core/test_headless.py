@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zesty_lark.core import headless
-from zesty_lark.core.angles import dms_text, parse_angle
 from zesty_lark.core.calc import CALCULATIONS, answer, schema
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.angles import dms_text, parse_angle
+from zesty_lark.core.quantities.numbers import InputError
 
 
 @pytest.mark.parametrize("name", CALCULATIONS)

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests import SEARCHES
 from zesty_lark.core.calc import answer
 from zesty_lark.core.process.evaluate import evaluate
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 
 CONDITION = {
     "wheel_diameter_mm": 180.0,

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
 from tests.core.worklog import BRIEF, entry, plan
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import Folding, stand
 from zesty_lark.core.work.machine_rules import LogError

@@ -11,8 +11,8 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from zesty_lark.core.calc import answer
-from zesty_lark.core.maps.analysis import map_analyse
-from zesty_lark.core.maps.chuck import (
+from zesty_lark.core.measure.maps.analysis import map_analyse
+from zesty_lark.core.measure.maps.chuck import (
     CHUCK_STEPS,
     ChuckAct,
     ChuckJobError,
@@ -22,17 +22,17 @@ from zesty_lark.core.maps.chuck import (
     outlook,
     passes_for,
 )
-from zesty_lark.core.maps.compare import compare
-from zesty_lark.core.maps.contour import bands, ground_area, laid
-from zesty_lark.core.maps.feather import map_feather
-from zesty_lark.core.maps.gridded import gridded
-from zesty_lark.core.maps.layout import Layout, Place, free_points, grid, patches_from_text
-from zesty_lark.core.maps.patches import coplanarity
-from zesty_lark.core.maps.pattern import compare_pattern
-from zesty_lark.core.maps.surface_map import SurfaceMap, Taking, doubt_of
-from zesty_lark.core.maps.view import ground_at, plate_of
-from zesty_lark.core.measure.hidden import HiddenSurface
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.measure.maps.compare import compare
+from zesty_lark.core.measure.maps.contour import bands, ground_area, laid
+from zesty_lark.core.measure.maps.feather import map_feather
+from zesty_lark.core.measure.maps.gridded import gridded
+from zesty_lark.core.measure.maps.layout import Layout, Place, free_points, grid, patches_from_text
+from zesty_lark.core.measure.maps.patches import coplanarity
+from zesty_lark.core.measure.maps.pattern import compare_pattern
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap, Taking, doubt_of
+from zesty_lark.core.measure.maps.view import ground_at, plate_of
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.simulated.hidden import HiddenSurface
 
 NOW = datetime(2026, 11, 26, 9, tzinfo=UTC)
 

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, is_hot, judge, temperature_u
-from zesty_lark.core.sizes import Reading, Size, corrected, growth, judge_zone, parallel_decision, verdict
-from zesty_lark.core.work.telling import ShownUnits
+from zesty_lark.core.part.shown_units import ShownUnits
+from zesty_lark.core.part.sizes import Reading, Size, corrected, growth, judge_zone, parallel_decision, verdict
 
 D = Decimal
 SIZE = Size(D(22), D("0.003"), D("0.003"))

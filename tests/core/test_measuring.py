@@ -10,9 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from zesty_lark.core.angles_slots.block_sets import BlockSet
+from zesty_lark.core.angles_slots.blocks import sine_stack
+from zesty_lark.core.angles_slots.rolls import roll_corner, roll_vee
 from zesty_lark.core.calc import answer
-from zesty_lark.core.form.rolls import roll_corner, roll_vee
-from zesty_lark.core.instruments import BlockSet, Instrument
 from zesty_lark.core.measure.angles import (
     angle_by_rolls,
     angle_on_sine_plate,
@@ -24,14 +25,15 @@ from zesty_lark.core.measure.angles import (
 from zesty_lark.core.measure.budget import budget_of
 from zesty_lark.core.measure.comparison import Comparison, comparison_budget, wring
 from zesty_lark.core.measure.cooling import allowed_rise, cooling_wait, waits_for
-from zesty_lark.core.measure.gauges import sine_stack
+from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.measure.signal import SignalError, read_line
 from zesty_lark.core.measure.square import by_corners, by_light, by_master, by_reversal
 from zesty_lark.core.measure.tapers import Happened, PlacedReading, explain
 from zesty_lark.core.measure.thickness import Gauge, form_budget, size_budget, temperature_u
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.sizes import STEEL_EXPANSION, corrected, judge_zone, verdict
-from zesty_lark.core.sizes import Reading as SizeReading
+from zesty_lark.core.part.sizes import Reading as SizeReading
+from zesty_lark.core.part.sizes import corrected, judge_zone, verdict
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.steel import STEEL_EXPANSION
 
 D = Decimal
 DAY = date(2026, 11, 26)

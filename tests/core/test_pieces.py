@@ -5,9 +5,9 @@ from decimal import Decimal
 import pytest
 
 from tests.core.worklog import PAIR, SIDES, UNITS, D, Log, brief, plan, size, zone
-from zesty_lark.core.faces import FaceState
-from zesty_lark.core.route.remaining import keeps_wheel_height, stock_on
-from zesty_lark.core.sizes import Reading, growth
+from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.sizes import Reading, growth
+from zesty_lark.core.squaring.remaining import keeps_wheel_height, stock_on
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act

@@ -13,18 +13,18 @@ from hypothesis import strategies as st
 
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
-from zesty_lark.core.holding import hold_check, hold_fixture
-from zesty_lark.core.maps.feather import cleaned
-from zesty_lark.core.planner import best, finish, passes
-from zesty_lark.core.planner.dresses import dressed_before
-from zesty_lark.core.planner.finish_search import every
-from zesty_lark.core.planner.own import OwnSettings, own_plan_of
-from zesty_lark.core.planner.plan import Plan, every_finish, plan_at
-from zesty_lark.core.planner.problem import Problem, problem_of
+from zesty_lark.core.measure.maps.feather import cleaned
+from zesty_lark.core.planning import best, finish, passes
+from zesty_lark.core.planning.dresses import dressed_before
+from zesty_lark.core.planning.finish_search import every
+from zesty_lark.core.planning.kernel import side_flow_table
+from zesty_lark.core.planning.own import OwnSettings, own_plan_of
+from zesty_lark.core.planning.plan import Plan, every_finish, plan_at
+from zesty_lark.core.planning.problem import Problem, problem_of
 from zesty_lark.core.process.evaluate import evaluate, fluid_of, heat_limit
 from zesty_lark.core.process.finish import roughness
-from zesty_lark.core.process.kernel import side_flow_table
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.process.holding import hold_check, hold_fixture
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 
 SMALL: dict[str, object] = {

@@ -5,7 +5,7 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zesty_lark.core.plausible import SLIPS, doubt_against, doubt_beyond
+from zesty_lark.core.quantities.plausible import SLIPS, doubt_against, doubt_beyond
 
 SIZES = st.decimals(min_value="0.5", max_value="400", places=3)
 

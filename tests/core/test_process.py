@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zesty_lark.core import layout
 from zesty_lark.core.process import springs
+from zesty_lark.core.process import strokes as layout
 from zesty_lark.core.process.finish import roughness
 
 RATIOS = st.floats(0.05, 1.0)

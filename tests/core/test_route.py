@@ -11,25 +11,25 @@ from hypothesis import strategies as st
 
 from tests.core.test_heat_and_plan import ASKED
 from zesty_lark.core.calc import answer
-from zesty_lark.core.faces import Condition
-from zesty_lark.core.materials import material_of
 from zesty_lark.core.measure.chain import Link, chain
-from zesty_lark.core.planner.best import best_of
-from zesty_lark.core.planner.means import MachineIn, WheelIn
-from zesty_lark.core.planner.reasons import FIGURES, reason
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.changes import differences, moved
-from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
-from zesty_lark.core.route.figures import figures
-from zesty_lark.core.route.handling import minutes_in_all
-from zesty_lark.core.route.order import StepChoice, route_steps, set_ups
-from zesty_lark.core.route.planned import Means, RoutePlan, bow_if, plan_route
-from zesty_lark.core.route.relations import ShopFacts
-from zesty_lark.core.route.release import Situation, plan_steps
-from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
-from zesty_lark.core.shop import Chuck, Fixture
-from zesty_lark.core.surfaces.block_face import pair_stock
-from zesty_lark.core.surfaces.part import Block, PairSize, Sharing
+from zesty_lark.core.part.faces import Condition
+from zesty_lark.core.part.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.part.surfaces.block_face import pair_stock
+from zesty_lark.core.part.surfaces.part import Block, PairSize, Sharing
+from zesty_lark.core.planning.best import best_of
+from zesty_lark.core.planning.means import MachineIn, WheelIn
+from zesty_lark.core.planning.reasons import FIGURES, reason
+from zesty_lark.core.process.materials import material_of
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.squaring.changes import differences, moved
+from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
+from zesty_lark.core.squaring.figures import figures
+from zesty_lark.core.squaring.handling import minutes_in_all
+from zesty_lark.core.squaring.order import StepChoice, route_steps, set_ups
+from zesty_lark.core.squaring.planned import Means, RoutePlan, bow_if, plan_route
+from zesty_lark.core.squaring.relations import ShopFacts
+from zesty_lark.core.squaring.release import Situation, plan_steps
+from zesty_lark.core.things.shop import Chuck, Fixture
 from zesty_lark.core.work.plans import PlanSteps
 
 BLOCK = Block(

@@ -6,13 +6,13 @@ from decimal import Decimal
 import pytest
 
 from tests.core.test_route import BLOCK, SHOP
-from zesty_lark.core.route.choices import FaceChoice, PairChoice
-from zesty_lark.core.route.order import route_steps
-from zesty_lark.core.route.relations import Relation, ShopFacts, relations
-from zesty_lark.core.route.remaining import skin_again
-from zesty_lark.core.sizes import Size
-from zesty_lark.core.surfaces.block_face import BlockFace, pair_stock
-from zesty_lark.core.surfaces.part import Sharing
+from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.surfaces.block_face import BlockFace, pair_stock
+from zesty_lark.core.part.surfaces.part import Sharing
+from zesty_lark.core.squaring.choices import FaceChoice, PairChoice
+from zesty_lark.core.squaring.order import route_steps
+from zesty_lark.core.squaring.relations import Relation, ShopFacts, relations
+from zesty_lark.core.squaring.remaining import skin_again
 
 D = Decimal
 

@@ -10,23 +10,23 @@ import pytest
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
 from tests.core.worklog import brief, entry
-from zesty_lark.core.faces import FaceState
 from zesty_lark.core.measure.next_cut import next_cut
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, judge, temperature_u
-from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.planned import plan_route
-from zesty_lark.core.route.release import Situation, plan_steps
-from zesty_lark.core.route.remaining import ends_at, keeps_wheel_height, stock_on
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.surfaces.block_face import pair_stock
-from zesty_lark.core.surfaces.part import PairSize
+from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.part.surfaces.block_face import pair_stock
+from zesty_lark.core.part.surfaces.part import PairSize
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.planned import plan_route
+from zesty_lark.core.squaring.release import Situation, plan_steps
+from zesty_lark.core.squaring.remaining import ends_at, keeps_wheel_height, stock_on
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import FEEDS
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.standing import Standing
 

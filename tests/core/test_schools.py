@@ -9,16 +9,16 @@ from hypothesis import strategies as st
 from tests.core.test_heat_and_plan import change
 from tests.core.test_planner_exact import question_of
 from zesty_lark.core.calc import answer
-from zesty_lark.core.planner import reasons
-from zesty_lark.core.planner import rough as rough_search
-from zesty_lark.core.planner.best import best_of, whole_space
-from zesty_lark.core.planner.finish import FinishKind
-from zesty_lark.core.planner.own import OwnSettings, own_plan_of
-from zesty_lark.core.planner.plan import every_finish, plan_at
-from zesty_lark.core.planner.problem import Problem
-from zesty_lark.core.planner.rough import split
-from zesty_lark.core.planner.schools import SchoolResult, schools_of
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.planning import reasons
+from zesty_lark.core.planning import rough as rough_search
+from zesty_lark.core.planning.best import best_of, whole_space
+from zesty_lark.core.planning.finish import FinishKind
+from zesty_lark.core.planning.own import OwnSettings, own_plan_of
+from zesty_lark.core.planning.plan import every_finish, plan_at
+from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.planning.rough import split
+from zesty_lark.core.planning.schools import SchoolResult, schools_of
+from zesty_lark.core.quantities.numbers import InputError
 
 GRAIN_46 = 0.370
 NEAR = 1e-6

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zesty_lark.core.block_sets import block_set
+from zesty_lark.core.angles_slots.block_sets import block_set
+from zesty_lark.core.angles_slots.blocks import gauge_stack
 from zesty_lark.core.calc import answer
-from zesty_lark.core.measure.gauges import gauge_stack
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.trouble.ranking import knowledge
 from zesty_lark.core.wheel.balance import ring
 

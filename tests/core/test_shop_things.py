@@ -8,9 +8,9 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
-from zesty_lark.core.instruments import Instrument
-from zesty_lark.core.shop import Chuck, Fixture, Machine, Wheel, field_names
-from zesty_lark.core.sizes import Size, size_contradictions
+from zesty_lark.core.measure.instruments import Instrument
+from zesty_lark.core.part.sizes import Size, size_contradictions
+from zesty_lark.core.things.shop import Chuck, Fixture, Machine, Wheel, field_names
 
 D = Decimal
 MACHINE = Machine(

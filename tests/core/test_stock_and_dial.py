@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zesty_lark.core import dial
 from zesty_lark.core.calc import answer
-from zesty_lark.core.dial import next_shown, on_collar
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.stock import mill_first, size_goal, split
-from zesty_lark.core.surfaces.block_face import pair_stock
-from zesty_lark.core.surfaces.part import AXES, Block, PairSize, Sharing
+from zesty_lark.core.part import dial
+from zesty_lark.core.part.dial import next_shown, on_collar
+from zesty_lark.core.part.stock import mill_first, size_goal, split
+from zesty_lark.core.part.surfaces.block_face import pair_stock
+from zesty_lark.core.part.surfaces.part import AXES, Block, PairSize, Sharing
+from zesty_lark.core.quantities.numbers import InputError
 
 D = Decimal
 SMALL = st.decimals(min_value=0, max_value="0.6", places=4)

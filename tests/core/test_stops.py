@@ -7,9 +7,9 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from zesty_lark.core.holding import hold_check, hold_fixture, is_tall, judged
-from zesty_lark.core.maps.footprint import footprint
+from zesty_lark.core.measure.maps.footprint import footprint
 from zesty_lark.core.process import warmth
+from zesty_lark.core.process.holding import hold_check, hold_fixture, is_tall, judged
 from zesty_lark.core.wheel.mounting import Mounted, material_stops, mounting_stops, speed_stops
 
 ALUMINA, DIAMOND = "A 46 H 8 V", "D 126 N 100 B"

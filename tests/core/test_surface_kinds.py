@@ -8,21 +8,21 @@ import pytest
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
 from tests.core.worklog import Log
-from zesty_lark.core.faces import ALL_FACES, Axis, FaceState
-from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.order import StepChoice, set_ups
-from zesty_lark.core.route.planned import RoutePlan, plan_route
-from zesty_lark.core.route.release import Situation, plan_steps
-from zesty_lark.core.sequence import SchoolOfSquareness, Step
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.stock import split
-from zesty_lark.core.surfaces import KINDS, surfaces_of
-from zesty_lark.core.surfaces.kind import Kind, Relates
-from zesty_lark.core.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
-from zesty_lark.core.surfaces.surface import Surface
+from zesty_lark.core.part.faces import ALL_FACES, Axis, FaceState
+from zesty_lark.core.part.prints import Characteristic, Print
+from zesty_lark.core.part.sequence import SchoolOfSquareness, Step
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.part.stock import split
+from zesty_lark.core.part.surfaces import KINDS, surfaces_of
+from zesty_lark.core.part.surfaces.kind import Kind, Relates
+from zesty_lark.core.part.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
+from zesty_lark.core.part.surfaces.surface import Surface
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.order import StepChoice, set_ups
+from zesty_lark.core.squaring.planned import RoutePlan, plan_route
+from zesty_lark.core.squaring.release import Situation, plan_steps
 from zesty_lark.core.work.entry import Kind as EntryKind
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.prints import Characteristic, Print
 from zesty_lark.core.work.standing import Brief
 
 D = Decimal

@@ -7,10 +7,10 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from zesty_lark.core.calc import answer
-from zesty_lark.core.maps.analysis import points_from_text
-from zesty_lark.core.maps.feather import cleaned
-from zesty_lark.core.maps.flatness import minimum_zone
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.measure.maps.analysis import points_from_text
+from zesty_lark.core.measure.maps.feather import cleaned
+from zesty_lark.core.measure.maps.flatness import minimum_zone
+from zesty_lark.core.quantities.numbers import InputError
 
 SEEDS = st.integers(0, 10**6)
 

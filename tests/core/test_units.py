@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zesty_lark.core.units import LengthError, dial_text, parse_length, size_text, small_text, step_text
+from zesty_lark.core.quantities.units import LengthError, dial_text, parse_length, size_text, small_text, step_text
 
 EXACT = st.decimals(min_value=0, max_value=9999, places=7, allow_nan=False)
 

@@ -10,11 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zesty_lark.core.flanges import Flange
-from zesty_lark.core.grinder.wheel import SimulatedWheel
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.rack.balance_bench import BalanceNow, bench_runs, bench_ways, left_after
-from zesty_lark.core.rack.entries import (
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.simulated.wheel import SimulatedWheel
+from zesty_lark.core.things.rack.balance_bench import BalanceNow, bench_runs, bench_ways, left_after
+from zesty_lark.core.things.rack.entries import (
     RACK_TYPES,
     BalanceTrial,
     Checked,
@@ -29,17 +28,18 @@ from zesty_lark.core.rack.entries import (
     loaded_entry,
     said_of,
 )
-from zesty_lark.core.rack.fold import WheelStanding, wheel_standing
-from zesty_lark.core.rack.life import wheel_life
-from zesty_lark.core.rack.mounting_steps import MOUNTING, steps_for
-from zesty_lark.core.rack.rules import RackError, check_rack_entry
-from zesty_lark.core.rack.telling import entry_words
+from zesty_lark.core.things.rack.fold import WheelStanding, wheel_standing
+from zesty_lark.core.things.rack.life import wheel_life
+from zesty_lark.core.things.rack.mounting_steps import MOUNTING, steps_for
+from zesty_lark.core.things.rack.rules import RackError, check_rack_entry
+from zesty_lark.core.things.rack.telling import entry_words
 from zesty_lark.core.trouble.chatter import identify, sources_of
 from zesty_lark.core.wheel import ring_search
 from zesty_lark.core.wheel.balance import permissible, ring
 from zesty_lark.core.wheel.choosing import choose_wheel
 from zesty_lark.core.wheel.dressing import DRESSES, diamond_place, dress_lead, dress_plan, sharpness_after
 from zesty_lark.core.wheel.fitting import RackWheel, rank_wheels
+from zesty_lark.core.wheel.flanges import Flange
 from zesty_lark.core.wheel.level_ways import level_ways
 from zesty_lark.core.wheel.mounting import Mounted, mounting_stops
 from zesty_lark.core.wheel.profile import worn_face

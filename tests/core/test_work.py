@@ -9,11 +9,12 @@ from hypothesis import strategies as st
 
 from tests.core.worklog import BEGIN, BRIEF, UNITS, D, Log, brief, entry, plan, size, started, zone
 from zesty_lark.core.calc import answer
-from zesty_lark.core.faces import ALL_FACES, FaceError, FaceState, corner_faces
-from zesty_lark.core.route.remaining import ends_at, stock_on
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.surfaces.block_face import pair_stock
-from zesty_lark.core.surfaces.part import AXES, Block, PairSize, Sharing
+from zesty_lark.core.part.faces import ALL_FACES, FaceError, FaceState, corner_faces
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.part.surfaces.block_face import pair_stock
+from zesty_lark.core.part.surfaces.part import AXES, Block, PairSize, Sharing
+from zesty_lark.core.squaring.remaining import ends_at, stock_on
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import in_force, stand
@@ -21,7 +22,6 @@ from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.machine_rules import LogError, may_grind
 from zesty_lark.core.work.making import PieceMaking
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.standing import Gap
 from zesty_lark.core.work.telling import tell

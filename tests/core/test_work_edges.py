@@ -6,8 +6,9 @@ from decimal import Decimal
 import pytest
 
 from tests.core.worklog import BEGIN, BRIEF, UNITS, Log, brief, entry, plan, size, started, zone
-from zesty_lark.core.faces import FaceState
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import FIRST_AFTER_DRESS, cautions_at
@@ -17,7 +18,6 @@ from zesty_lark.core.work.learned import MOST, WARM_SHARE, cut_ratio_of
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import observed
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.setups import SetUp

@@ -8,8 +8,8 @@ from math import pi, sqrt
 import pytest
 
 from tests.core.worklog import BRIEF, PAIR, SIDES, UNITS, Log, brief, entry, plan, started
-from zesty_lark.core.faces import FaceState
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import Folding, stand
 from zesty_lark.core.work.learned import CutRatio, Times, time_told, usual_time

@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 
 from tests.core.worklog import BEGIN, BRIEF, CAME, PAIR, SIDES, UNITS, D, Log, brief, plan, size, started, zone
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.cautions import (
     BLOCKS,
     DIAMOND,

@@ -6,20 +6,20 @@ from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
-from zesty_lark.core.faces import ALL_FACES, AXIS, OPPOSITE, FaceState
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.surfaces.block_face import block_surfaces
+from zesty_lark.core.part.faces import ALL_FACES, AXIS, OPPOSITE, FaceState
+from zesty_lark.core.part.prints import Characteristic, Print
+from zesty_lark.core.part.shown_units import ShownUnits
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.part.surfaces.block_face import block_surfaces
 from zesty_lark.core.work.entries import ENTRY_TYPES
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
-from zesty_lark.core.work.prints import Characteristic, Print
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Brief, Standing
-from zesty_lark.core.work.telling import ShownUnits
 
 D = Decimal
 BEGIN = datetime(2026, 3, 2, 8, tzinfo=UTC)

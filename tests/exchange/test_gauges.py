@@ -11,9 +11,9 @@ from statistics import fmean, stdev
 
 import pytest
 
-from zesty_lark.core.instruments import Instrument
-from zesty_lark.core.measure.hidden import SHAPES, HiddenSurface
+from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.measure.signal import SignalError
+from zesty_lark.core.simulated.hidden import SHAPES, HiddenSurface
 from zesty_lark.exchange.instruments.addresses import allow
 from zesty_lark.exchange.instruments.gauge_port import AT_ONCE, MOST_A_SECOND, Event, GaugePort
 from zesty_lark.exchange.instruments.simulated import SimulatedGauge, Trim

@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zesty_lark.core.grinder.block import Lump
-from zesty_lark.core.grinder.machine import GrinderError, SimulatedGrinder
-from zesty_lark.core.grinder.truth import Truth, seeded
-from zesty_lark.core.grinder.wheel import SimulatedWheel
+from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.measure.signal import SignalError, read_sensor
 from zesty_lark.core.process.springs import spark_out
-from zesty_lark.core.sensors import Sensor
+from zesty_lark.core.simulated.block import Lump
+from zesty_lark.core.simulated.machine import GrinderError, SimulatedGrinder
+from zesty_lark.core.simulated.truth import Truth, seeded
+from zesty_lark.core.simulated.wheel import SimulatedWheel
 from zesty_lark.core.wheel.dressing import DRESSES, dress_plan
 from zesty_lark.core.wheel.wear import wear
 from zesty_lark.exchange.instruments.gauge_port import GaugePort

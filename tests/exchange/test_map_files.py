@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from openpyxl import Workbook, load_workbook
 
-from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.exchange.maps.files import FORMATS, read_map
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord
 from zesty_lark.exchange.maps.x3p import DATA, HEAD, OWN, SUMS, read_x3p, write_x3p

@@ -12,7 +12,7 @@ from typing import Any
 
 import pytest
 
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.running import calculators, questions
 from zesty_lark.running.calculators import Calculators, calculate
 from zesty_lark.shopfloor.long_work import READING, Crowded, Limits, Lost, Question, StillWorking, TooLong

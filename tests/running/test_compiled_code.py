@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from zesty_lark.core.planner.passes import follow
+from zesty_lark.core.planning.passes import follow
 from zesty_lark.running import compiled_code, compiled_places
 from zesty_lark.running.compiled_places import ByPlace
 

@@ -6,13 +6,13 @@ from dataclasses import replace
 from decimal import Decimal
 
 from tests.shopfloor.hands import D, Hands, job_of
-from zesty_lark.core.faces import FaceState
-from zesty_lark.core.grinder.block import FORMED_MM, Lump
-from zesty_lark.core.shop import Fixture
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.surfaces.features import Feature, dumped_features
-from zesty_lark.core.surfaces.formed_face import formed_of
-from zesty_lark.core.surfaces.part import volume_mm3
+from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.part.surfaces.features import Feature, dumped_features
+from zesty_lark.core.part.surfaces.formed_face import formed_of
+from zesty_lark.core.part.surfaces.part import volume_mm3
+from zesty_lark.core.simulated.block import FORMED_MM, Lump
+from zesty_lark.core.things.shop import Fixture
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job, PartSize

@@ -7,13 +7,13 @@ from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
-from zesty_lark.core.grinder.block import Lump
-from zesty_lark.core.grinder.machine import PassSeen, SimulatedGrinder
-from zesty_lark.core.grinder.truth import Truth, seeded
-from zesty_lark.core.grinder.wheel import SimulatedWheel
-from zesty_lark.core.route.relations import ShopFacts
-from zesty_lark.core.shop import Chuck, Fixture
-from zesty_lark.core.sizes import Reading, Size
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.simulated.block import Lump
+from zesty_lark.core.simulated.machine import PassSeen, SimulatedGrinder
+from zesty_lark.core.simulated.truth import Truth, seeded
+from zesty_lark.core.simulated.wheel import SimulatedWheel
+from zesty_lark.core.squaring.relations import ShopFacts
+from zesty_lark.core.things.shop import Chuck, Fixture
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import Folding

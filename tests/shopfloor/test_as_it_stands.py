@@ -9,10 +9,10 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.told import compare, told
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import loads, planning, simulation, stock
 from zesty_lark.shopfloor.basis import Basis, basis_of

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
 from tests.store.test_learning import Bench
-from zesty_lark.core.sensors import Sensor
+from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.halting import FIRST_ACT, STOPS
 from zesty_lark.core.work.machine_acts import Halted, PassFed, SparkedOut

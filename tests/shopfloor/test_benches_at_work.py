@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
-from zesty_lark.core.bench.layout import Layout, Piece
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.setup.layout import Layout, Piece
 from zesty_lark.core.work.entries import Released
 from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.core.work.standing import Standing

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.process.power_watch import PowerWatch
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing

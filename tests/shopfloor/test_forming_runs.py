@@ -8,7 +8,7 @@ import pytest
 
 from tests import SEARCHES
 from tests.shopfloor.former import Former, formed_job
-from zesty_lark.core.surfaces.features import Feature
+from zesty_lark.core.part.surfaces.features import Feature
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.machine_acts import PassFed, TouchedOff
 from zesty_lark.core.work.machine_rules import LogError

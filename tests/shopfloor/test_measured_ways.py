@@ -14,7 +14,7 @@ from zesty_lark.core.measure.angles import SLOT_PLACES, MeasuredAngle, MeasuredR
 from zesty_lark.core.measure.budget import budget_of
 from zesty_lark.core.measure.square import Lean
 from zesty_lark.core.measure.tapers import Happened
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Prepared, SparkedOut
 from zesty_lark.shopfloor import forming, squaring, tapers

@@ -11,8 +11,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import in_its_date, job_of
-from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.run import Run

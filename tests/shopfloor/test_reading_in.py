@@ -8,10 +8,10 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import JOBS, in_its_date, job_of
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import Measured, Noted, SignedOff
 from zesty_lark.core.work.entry import Entry
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.exchange.job_json import read_job, write_job
 from zesty_lark.shopfloor.reading_in import Differs, Source, judged_anew, read_job_in, read_log_in

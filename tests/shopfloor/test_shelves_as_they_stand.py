@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
 from tests.told import compare, told
-from zesty_lark.core.maps.surface_map import SurfaceMap
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import benching, gauges, mapping, wheels

@@ -6,9 +6,9 @@ import pytest
 
 from tests import SEARCHES
 from tests.shopfloor.hands import D, Hands, job_of
-from zesty_lark.core.grinder.truth import Truth
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.process.power_watch import PowerWatch, Spindle, watch_power
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.simulated.truth import Truth
 from zesty_lark.core.work.learned import cut_ratio_of
 from zesty_lark.core.work.machine_acts import Observed
 from zesty_lark.core.work.next_act import Next, next_act

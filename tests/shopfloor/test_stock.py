@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import in_its_date, job_of
 from tests.store.test_learning import Bench
-from zesty_lark.core.sizes import Reading
-from zesty_lark.core.surfaces.part import PairPlan
+from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.part.surfaces.part import PairPlan
 from zesty_lark.core.work.entries import Measured, Rerouted
 from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
 from zesty_lark.shopfloor import stock

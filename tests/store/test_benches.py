@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.bench.checks import check
-from zesty_lark.core.bench.layout import Layout, Piece, dumped
+from zesty_lark.core.setup.checks import check
+from zesty_lark.core.setup.layout import Layout, Piece, dumped
 from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor.benching import Bench, bench_of

@@ -8,8 +8,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tests.store.test_maps import NOW, gauge, who
-from zesty_lark.core.maps.chuck import ChuckAct, ChuckJobError
-from zesty_lark.core.shop import field_names
+from zesty_lark.core.measure.maps.chuck import ChuckAct, ChuckJobError
+from zesty_lark.core.things.shop import field_names
 from zesty_lark.store import gauging, shop
 from zesty_lark.store.models import ChuckRow, GaugeCheckRow, InstrumentRow, MachineRow, SensorRow
 

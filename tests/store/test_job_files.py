@@ -16,7 +16,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from tests.store.test_take_in import AT
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import Measured, Noted, Undone
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.machine_acts import PassFed, SparkedOut

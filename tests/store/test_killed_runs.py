@@ -18,7 +18,7 @@ from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.hands import BEGIN, GAUGE, MACHINE, WHEEL, Hands, job_of
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import stand

@@ -8,8 +8,8 @@ from decimal import Decimal
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.route.handling import HANDLING, USUAL, learned_handling
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.squaring.handling import HANDLING, USUAL, learned_handling
 from zesty_lark.core.work.entries import Measured, Undone
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.machine_acts import PassFed, SparkedOut

@@ -14,12 +14,12 @@ from sqlalchemy import func, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.chuck import ChuckAct
-from zesty_lark.core.maps.layout import grid
-from zesty_lark.core.maps.surface_map import SurfaceMap
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.measure.maps.chuck import ChuckAct
+from zesty_lark.core.measure.maps.layout import grid
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor import mapping
 from zesty_lark.store import gauging, job_files, jobs, maps, people, shop, shoplog

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.route.choices import FaceChoice, RouteChoices
+from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.store import maps, part_plans, people, shop
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import ChuckRow, FixtureRow, Job, MachineRow, PartPlanRow, Person

@@ -11,9 +11,18 @@ from sqlalchemy import insert, select, text
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.rack.entries import Checked, PutOut, RackDress, RackEntry, RackNote, RackUndone, Said, TakenDown
-from zesty_lark.core.rack.folding import WheelBrief, WheelFolding
-from zesty_lark.core.rack.rules import RackError
+from zesty_lark.core.things.rack.entries import (
+    Checked,
+    PutOut,
+    RackDress,
+    RackEntry,
+    RackNote,
+    RackUndone,
+    Said,
+    TakenDown,
+)
+from zesty_lark.core.things.rack.folding import WheelBrief, WheelFolding
+from zesty_lark.core.things.rack.rules import RackError
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.machine_acts import Dressed, LeftMachine
 from zesty_lark.shopfloor import wheels

@@ -11,8 +11,8 @@ from sqlalchemy import Engine, event, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from tests.store.test_cut_short import made
-from zesty_lark.core.route.choices import RouteChoices, dumped
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.squaring.choices import RouteChoices, dumped
 from zesty_lark.core.work.entries import Measured, Noted, Undone
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Planned
 from zesty_lark.core.work.machine_rules import LogError

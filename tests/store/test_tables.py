@@ -10,7 +10,7 @@ from sqlalchemy.dialects import mysql
 from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.shop import Chuck
+from zesty_lark.core.things.shop import Chuck
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import migrate, rows, shop
 from zesty_lark.store.models import ChuckRow, FixtureRow, LogEntry, MachineRow, Person, WheelRow

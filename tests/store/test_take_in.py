@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.store import jobs, people
 from zesty_lark.store.jobs import CharacteristicIn, FaceIn, JobChanged, NumberTaken, SizeIn, TakeIn
 from zesty_lark.store.models import Job

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from sqlalchemy.orm import Session
 
 from tests.core.bench_shop import facts, part
-from zesty_lark.core.bench.thin import MOST_TURNS, bow_turns, is_thin, turns_wanted
-from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices
-from zesty_lark.core.route.remaining import ends_at
-from zesty_lark.core.stock import split
-from zesty_lark.core.surfaces.part import PairPlan
+from zesty_lark.core.part.stock import split
+from zesty_lark.core.part.surfaces.part import PairPlan
+from zesty_lark.core.setup.thin import MOST_TURNS, bow_turns, is_thin, turns_wanted
+from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices
+from zesty_lark.core.squaring.remaining import ends_at
 from zesty_lark.core.work.entries import Rerouted
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.demo.shift import EVEN, Shift

@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 
 from tests.web.conftest import Browser
 from tests.web.test_take_in import fields_of
-from zesty_lark.core.maps.bounds import HIGHEST_UM, MOST_POINTS_A_JOB
-from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.measure.maps.bounds import HIGHEST_UM, MOST_POINTS_A_JOB
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.work.entries import Noted
 from zesty_lark.core.work.entry import MOST_ENTRIES
 from zesty_lark.core.work.machine_rules import LogError

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tests.web.conftest import SEEN, Browser
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.store import jobs, shop, shoplog
 from zesty_lark.store.models import BlockSetRow, CharacteristicRow, FixtureRow, InstrumentRow
 

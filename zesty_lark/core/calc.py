@@ -18,8 +18,8 @@ from typing import Annotated, Any, get_type_hints
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, TypeAdapter, ValidationError, create_model
 
-from zesty_lark.core.angles import parse_angle
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.angles import parse_angle
+from zesty_lark.core.quantities.numbers import InputError
 
 
 @dataclass(frozen=True)
@@ -36,20 +36,20 @@ def _at(where: str, answers: str, field: str | None = None) -> Calculation:
 
 
 CALCULATIONS: Mapping[str, Calculation] = {
-    "size.goal": _at("stock:size_goal", "the size to aim at: the middle of the tolerance zone"),
-    "stock.split": _at("stock:split", "how a pair's stock is shared, and whether its faces clean up"),
-    "dial.plan": _at("dial:plan", "collar readings that take the stock off and never pass it"),
-    "layout.stroke": _at("layout:strokes", "strokes and time of one pass"),
-    "hold.check": _at("holding:hold_check", "the magnet's pull, and safety against sliding and tipping"),
-    "hold.fixture": _at("holding:hold_fixture", "the weakest link of a part in a fixture on the magnet"),
-    "thin.bow": _at("holding:thin_bow", "whether the magnet flattens a bowed strip, and what springs back"),
+    "size.goal": _at("part.stock:size_goal", "the size to aim at: the middle of the tolerance zone"),
+    "stock.split": _at("part.stock:split", "how a pair's stock is shared, and whether its faces clean up"),
+    "dial.plan": _at("part.dial:plan", "collar readings that take the stock off and never pass it"),
+    "layout.stroke": _at("process.strokes:strokes", "strokes and time of one pass"),
+    "hold.check": _at("process.holding:hold_check", "the magnet's pull, and safety against sliding and tipping"),
+    "hold.fixture": _at("process.holding:hold_fixture", "the weakest link of a part in a fixture on the magnet"),
+    "thin.bow": _at("process.holding:thin_bow", "whether the magnet flattens a bowed strip, and what springs back"),
     "wheel.marking": _at("wheel.marking:marking", "what a wheel's marking says, and what it leaves out"),
     "wheel.choose": _at("wheel.choosing:choose_wheel", "what wheel suits a material and a job, and why"),
     "wheel.rank": _at(
         "wheel.fitting:rank_wheels", "which of the shop's wheels suits a job, and what speaks against it"
     ),
     "wheel.profile": _at("wheel.profile:worn_face", "the wheel's face as it is worn, and what that costs"),
-    "wheel.life": _at("rack.life:wheel_life", "what is left of a wheel, and what its use has cost"),
+    "wheel.life": _at("things.rack.life:wheel_life", "what is left of a wheel, and what its use has cost"),
     "wheel.speed": _at("wheel.speed:wheel_speed", "whether a wheel may run at the spindle's speed"),
     "wheel.wear": _at("wheel.wear:wear", "how far the worn front has walked across the wheel's face"),
     "wheel.strokes_to_dress": _at(
@@ -78,46 +78,52 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "pass.sparkout": _at("process.springs:spark_out", "what each pass takes, and what is left after the spark-out"),
     "pass.sparkout_needed": _at("process.springs:spark_passes_needed", "spark-out passes needed", "passes"),
     "pass.cut_ratio": _at("process.springs:cut_ratio", "the cut ratio, from asked and got", "cut_ratio"),
-    "pass.schools": _at("planner.schools:schools", "every school of taking stock off, side by side"),
-    "pass.optimise": _at("planner.best:optimise", "the quickest plan within every limit"),
-    "pass.plan": _at("planner.own:own_plan", "one plan at your own settings, and every limit it keeps or breaks"),
+    "pass.schools": _at("planning.schools:schools", "every school of taking stock off, side by side"),
+    "pass.optimise": _at("planning.best:optimise", "the quickest plan within every limit"),
+    "pass.plan": _at("planning.own:own_plan", "one plan at your own settings, and every limit it keeps or breaks"),
     "grind.heatmap": _at("process.heat:heatmap", "the hollow that heat leaves in a plate"),
     "heat.crown": _at("process.heat:heat_crown", "the crown of a plate that is warmer on top"),
     "finish.roughness": _at("process.finish:roughness", "the roughness a dress and a crossfeed leave"),
-    "map.analyse": _at("maps.analysis:map_analyse", "range, planes and flatness of a surface map"),
-    "map.drift": _at("maps.analysis:map_drift", "a map's readings with the drift shared out"),
-    "map.feather": _at("maps.feather:map_feather", "how much of a face is ground at each depth"),
+    "map.analyse": _at("measure.maps.analysis:map_analyse", "range, planes and flatness of a surface map"),
+    "map.drift": _at("measure.maps.analysis:map_drift", "a map's readings with the drift shared out"),
+    "map.feather": _at("measure.maps.feather:map_feather", "how much of a face is ground at each depth"),
     "square.reversal": _at("measure.squareness:reversal", "squareness error by reversal"),
     "square.four_corners": _at("measure.squareness:four_corners", "corner errors without a certified square"),
     "square.shim": _at("measure.squareness:shim", "the shim that leans a part back"),
-    "thickness.verdict": _at("sizes:verdict", "in, out or unsure", "verdict"),
+    "thickness.verdict": _at("part.sizes:verdict", "in, out or unsure", "verdict"),
     "thermal.growth": _at("measure.cooling:thermal_growth", "what heat adds to a reading"),
     "cooling.wait": _at("measure.cooling:cooling_wait", "how long a part takes to cool"),
     "tolerance.chain": _at("measure.chain:chain", "worst and likely error of a chain of links"),
-    "gauge.stack": _at("measure.gauges:gauge_stack", "the fewest gauge blocks that add up"),
-    "sine.stack": _at("measure.gauges:sine_stack", "the stack under a sine plate"),
+    "gauge.stack": _at("angles_slots.blocks:gauge_stack", "the fewest gauge blocks that add up"),
+    "sine.stack": _at("angles_slots.blocks:sine_stack", "the stack under a sine plate"),
     "sine.setting": _at(
         "form.sine:sine_setting", "a sine plate's stack from blocks that are there, and what it is off"
     ),
-    "sine.checked": _at("form.sine:sine_checked", "what a sine plate stands at as it was checked back"),
+    "sine.checked": _at("angles_slots.sine:sine_checked", "what a sine plate stands at as it was checked back"),
     "repeatability": _at("measure.repeat:repeatability", "whether repeated readings mean anything"),
-    "compound.hinges": _at("form.compound:hinges", "the two angles of a compound sine plate"),
+    "compound.hinges": _at("angles_slots.compound:hinges", "the two angles of a compound sine plate"),
     "compound.normal": _at(
         "form.compound:face_normal", "a face's normal from two slopes, or from its tilt and direction"
     ),
-    "compound.mitre": _at("form.compound:mitre", "two chamfers that meet in a corner"),
-    "roll.corner": _at("form.rolls:roll_corner", "a roll in a corner"),
-    "roll.vee": _at("form.rolls:roll_vee", "a roll in a vee"),
-    "slot.plan": _at("form.slots:slot_plan", "the stock of each wall of a slot"),
-    "slot.ways": _at("form.slot_ways:slot_ways", "both ways of grinding a wall, with their downfeeds and spark-outs"),
-    "slot.flip_taper": _at("form.slots:slot_flip_taper", "what a lift under one end does to a slot"),
-    "radius.arc": _at("form.radii:arc", "the steps of a swung radius"),
-    "fence.plan": _at("form.fences:fence_plan", "how a chuck's fence is ground in place, from a sweep along it"),
-    "rails.level": _at("form.fences:rails_level", "two rails' coplanarity, the shim under one, what a part leans"),
-    "edge.break": _at("form.radii:edge_break", "an edge break at 45°"),
-    "setup.check": _at("setup:setup_check", "every rule of setting up, on a set-up as data"),
-    "face.sequence": _at("sequence:face_sequence", "the set-ups of all six faces for a school of squareness"),
-    "nest.layout": _at("route.nest:nest", "how many parts lie on the chuck, and the minutes a part"),
+    "compound.mitre": _at("angles_slots.compound:mitre", "two chamfers that meet in a corner"),
+    "roll.corner": _at("angles_slots.rolls:roll_corner", "a roll in a corner"),
+    "roll.vee": _at("angles_slots.rolls:roll_vee", "a roll in a vee"),
+    "slot.plan": _at("angles_slots.slots:slot_plan", "the stock of each wall of a slot"),
+    "slot.ways": _at(
+        "angles_slots.slot_ways:slot_ways", "both ways of grinding a wall, with their downfeeds and spark-outs"
+    ),
+    "slot.flip_taper": _at("angles_slots.slots:slot_flip_taper", "what a lift under one end does to a slot"),
+    "radius.arc": _at("angles_slots.radii:arc", "the steps of a swung radius"),
+    "fence.plan": _at(
+        "angles_slots.fences:fence_plan", "how a chuck's fence is ground in place, from a sweep along it"
+    ),
+    "rails.level": _at(
+        "angles_slots.fences:rails_level", "two rails' coplanarity, the shim under one, what a part leans"
+    ),
+    "edge.break": _at("angles_slots.radii:edge_break", "an edge break at 45°"),
+    "setup.check": _at("setup.rulebook:setup_check", "every rule of setting up, on a set-up as data"),
+    "face.sequence": _at("part.sequence:face_sequence", "the set-ups of all six faces for a school of squareness"),
+    "nest.layout": _at("squaring.nest:nest", "how many parts lie on the chuck, and the minutes a part"),
     "trouble.rank": _at("trouble.ranking:rank", "what a fault probably is, and the cheapest telling test"),
     "chatter.identify": _at("trouble.chatter:identify", "what a ripple's pitch points to"),
 }

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from typing import IO
 
 from zesty_lark.core import calc
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 
 LONGEST_LINE = 2_000_000
 """Bytes of a line of ``--batch``."""

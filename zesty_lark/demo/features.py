@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from zesty_lark.core.surfaces.features import EdgeBreak, Incline, LeadIns, Radius, Slot
+from zesty_lark.core.part.surfaces.features import EdgeBreak, Incline, LeadIns, Radius, Slot
 
 D = Decimal
 GUIDE_SHOE = (

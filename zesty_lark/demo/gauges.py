@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.instruments import GAUGE_PORT
+from zesty_lark.core.measure.instruments import GAUGE_PORT
 from zesty_lark.store import shop
 from zesty_lark.store.models import BlockSetRow, InstrumentRow
 

@@ -6,8 +6,8 @@ from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.layout import Layout, grid
-from zesty_lark.core.measure.hidden import HiddenSurface
+from zesty_lark.core.measure.maps.layout import Layout, grid
+from zesty_lark.core.simulated.hidden import HiddenSurface
 from zesty_lark.exchange.instruments.simulated import SimulatedGauge, Trim
 from zesty_lark.store import maps
 from zesty_lark.store.maps import Begun, MapReading

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.sensors import GRINDER_PORT
+from zesty_lark.core.measure.sensors import GRINDER_PORT
 from zesty_lark.store import maps, shop
 from zesty_lark.store.models import AccessoryRow, ChuckRow, FixtureRow, MachineRow, SensorRow
 

@@ -8,9 +8,9 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.route.choices import FaceChoice, RouteChoices
-from zesty_lark.core.sizes import Size
-from zesty_lark.core.surfaces.features import dumped_features
+from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.surfaces.features import dumped_features
+from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.demo.crew import PASSWORD, PEOPLE
 from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 from zesty_lark.demo.gauges import load_gauges

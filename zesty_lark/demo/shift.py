@@ -8,8 +8,9 @@ from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.route.choices import FaceChoice, RouteChoices
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.shown_units import ShownUnits
+from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.entries import Noted, TakenIn
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.machine_acts import (
@@ -25,7 +26,7 @@ from zesty_lark.core.work.machine_acts import (
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.core.work.telling import ShownUnits, step_words
+from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.planning import plan_face

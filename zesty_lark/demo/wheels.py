@@ -9,8 +9,8 @@ from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.rack.balance_bench import run_trial
-from zesty_lark.core.rack.entries import (
+from zesty_lark.core.things.rack.balance_bench import run_trial
+from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
     RackDress,

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import ENTRY_TYPES
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.plans import PlanStep, PlanSteps

@@ -9,17 +9,17 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, field_validator, model_validator
 
-from zesty_lark.core.bench.layout import loaded
-from zesty_lark.core.faces import CORNERS
-from zesty_lark.core.instruments import Instrument
-from zesty_lark.core.kept_types import Amount, Name, UnitName
-from zesty_lark.core.maps.bounds import FARTHEST_MM, HIGHEST_UM, MOST_MAPS, MOST_POINTS
-from zesty_lark.core.shop import Machine, Wheel
-from zesty_lark.core.sizes import size_contradictions
+from zesty_lark.core.measure.instruments import Instrument
+from zesty_lark.core.measure.maps.bounds import FARTHEST_MM, HIGHEST_UM, MOST_MAPS, MOST_POINTS
+from zesty_lark.core.part.faces import CORNERS
+from zesty_lark.core.part.prints import CharacteristicKind
+from zesty_lark.core.part.sizes import size_contradictions
+from zesty_lark.core.quantities.kept_types import Amount, Name, UnitName
+from zesty_lark.core.setup.layout import loaded
+from zesty_lark.core.things.shop import Machine, Wheel
 from zesty_lark.core.work.entries import PieceEnd, RouteChange
 from zesty_lark.core.work.entry import ENTRY_ID, MOST_ENTRIES, Kind
 from zesty_lark.core.work.plans import School, StepKind
-from zesty_lark.core.work.prints import CharacteristicKind
 
 AnyLength = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
 Positive = Annotated[Decimal, Field(gt=0, max_digits=14, decimal_places=7)]

@@ -14,7 +14,7 @@ class ByPlace(UserProvidedCacheLocator):
 
     @classmethod
     def get_suitable_cache_subpath(cls, py_file: str) -> str:
-        """Return the name of a source's folder: that of its room, such as ``core.planner``."""
+        """Return the name of a source's folder: that of its room, such as ``core.planning``."""
         room = Path(py_file).resolve().parent
         if not room.is_relative_to(APPLICATION):
             return str(super().get_suitable_cache_subpath(py_file))  # type: ignore[no-untyped-call]

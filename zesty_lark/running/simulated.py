@@ -7,8 +7,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
-from zesty_lark.core.instruments import GAUGE_PORT
-from zesty_lark.core.measure.hidden import SHAPES
+from zesty_lark.core.measure.instruments import GAUGE_PORT
+from zesty_lark.core.simulated.hidden import SHAPES
 from zesty_lark.exchange.instruments.simulated import SimulatedGauge, Trim
 
 KEYS = "Enter presses its button; unplug, plug, dirty, clean, silent, speak, garble, mm, in, um, quit"

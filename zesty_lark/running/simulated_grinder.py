@@ -5,7 +5,7 @@ import sys
 import threading
 from collections.abc import Callable, Mapping
 
-from zesty_lark.core.sensors import GRINDER_PORT
+from zesty_lark.core.measure.sensors import GRINDER_PORT
 from zesty_lark.exchange.instruments.simulated_grinder import GrinderServer, GrinderSettings
 
 KEYS = (

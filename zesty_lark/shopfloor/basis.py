@@ -7,22 +7,22 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.faces import FINISHED, Axis
-from zesty_lark.core.holding import PULL_N_CM2
-from zesty_lark.core.materials import material_of
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty
-from zesty_lark.core.planner.means import MachineIn, WheelIn
-from zesty_lark.core.route.changes import Figure
-from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.figures import figures
-from zesty_lark.core.route.handling import HANDLING, USUAL, Handling, learned_handling
-from zesty_lark.core.route.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, plan_route
-from zesty_lark.core.route.relations import ShopFacts
-from zesty_lark.core.route.remaining import keeps_wheel_height
-from zesty_lark.core.shop import Chuck
-from zesty_lark.core.surfaces import kind_of
-from zesty_lark.core.surfaces.part import Block, Sharing
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.faces import FINISHED, Axis
+from zesty_lark.core.part.surfaces import kind_of
+from zesty_lark.core.part.surfaces.part import Block, Sharing
+from zesty_lark.core.planning.means import MachineIn, WheelIn
+from zesty_lark.core.process.holding import PULL_N_CM2
+from zesty_lark.core.process.materials import material_of
+from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.squaring.changes import Figure
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.figures import figures
+from zesty_lark.core.squaring.handling import HANDLING, USUAL, Handling, learned_handling
+from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, plan_route
+from zesty_lark.core.squaring.relations import ShopFacts
+from zesty_lark.core.squaring.remaining import keeps_wheel_height
+from zesty_lark.core.things.shop import Chuck
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.standing import Standing

@@ -6,23 +6,23 @@ from functools import cached_property
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.bench.before import Listed, before, needed
-from zesty_lark.core.bench.checks import Checked, check
-from zesty_lark.core.bench.facts import BenchFacts, cut_of
-from zesty_lark.core.bench.into_plan import into_plan
-from zesty_lark.core.bench.layout import Layout
-from zesty_lark.core.bench.part import part_of
-from zesty_lark.core.bench.suggest import suggest
-from zesty_lark.core.bench.thin import Turn, bow_turns, is_thin, turns_wanted
-from zesty_lark.core.route.changes import Change, differences
-from zesty_lark.core.route.choices import PairChoice, RouteChoices
-from zesty_lark.core.route.planned import RoutePlan
-from zesty_lark.core.route.remaining import turn_of
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.prints import THICKNESS
+from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.setup.before import Listed, before, needed
+from zesty_lark.core.setup.checks import Checked, check
+from zesty_lark.core.setup.facts import BenchFacts, cut_of
+from zesty_lark.core.setup.into_plan import into_plan
+from zesty_lark.core.setup.layout import Layout
+from zesty_lark.core.setup.part import part_of
+from zesty_lark.core.setup.suggest import suggest
+from zesty_lark.core.setup.thin import Turn, bow_turns, is_thin, turns_wanted
+from zesty_lark.core.squaring.changes import Change, differences
+from zesty_lark.core.squaring.choices import PairChoice, RouteChoices
+from zesty_lark.core.squaring.planned import RoutePlan
+from zesty_lark.core.squaring.remaining import turn_of
 from zesty_lark.core.work.entries import Released
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.preparing import ITEMS, prepared
-from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing

@@ -6,12 +6,12 @@ from decimal import Decimal
 import numpy as np
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.feather import cleaned
-from zesty_lark.core.materials import material_of
+from zesty_lark.core.measure.maps.feather import cleaned
 from zesty_lark.core.process.evaluate import limit_at
+from zesty_lark.core.process.materials import material_of
 from zesty_lark.core.process.power_watch import PowerWatch, Spindle, watch_power
-from zesty_lark.core.route.handling import USUAL
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.squaring.handling import USUAL
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.plans import FEEDS, PlanStep
 from zesty_lark.core.work.run import Run

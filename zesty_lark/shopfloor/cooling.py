@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from zesty_lark.core.materials import material_of
 from zesty_lark.core.measure.cooling import Wait, allowed_rise, waits_for
 from zesty_lark.core.measure.thickness import HOT_SHARE
-from zesty_lark.core.surfaces import lying_of
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.surfaces import lying_of
+from zesty_lark.core.process.materials import material_of
 from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import rise_of, surface_of
 from zesty_lark.store.models import Job

@@ -5,11 +5,11 @@ from datetime import datetime
 from decimal import ROUND_UP, Decimal
 
 from zesty_lark.core.measure.angles import MeasuredAngle, MeasuredRadius, SlotWidths
-from zesty_lark.core.sizes import Reading, Verdict, verdict
-from zesty_lark.core.surfaces import surfaces_of
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading, Verdict, verdict
+from zesty_lark.core.part.surfaces import surfaces_of
+from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.store.models import InstrumentRow, Job

@@ -6,12 +6,12 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.bench.before import Listed, before, needed_for
-from zesty_lark.core.form.answers import Answer
-from zesty_lark.core.forming.set_up import AtMachine, set_up_answer
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.planned import RoutePlan
-from zesty_lark.core.surfaces.formed_face import formed_of
+from zesty_lark.core.angles_slots.answers import Answer
+from zesty_lark.core.part.surfaces.formed_face import formed_of
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.setup.before import Listed, before, needed_for
+from zesty_lark.core.setup.forming.set_up import AtMachine, set_up_answer
+from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import basis_of

@@ -9,11 +9,11 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.instruments import Instrument
+from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.measure.repeat import Repeatability, repeatability
+from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.measure.signal import SignalError
-from zesty_lark.core.sensors import Sensor
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.exchange.instruments.addresses import reachable
 from zesty_lark.exchange.instruments.gauge_port import Event, GaugePort
 from zesty_lark.store import gauging

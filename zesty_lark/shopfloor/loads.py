@@ -1,7 +1,7 @@
 """How much room there is for a load: the chuck, and how many pieces go up on it together."""
 
-from zesty_lark.core.route.nest import capacity
-from zesty_lark.core.surfaces import lying_of
+from zesty_lark.core.part.surfaces import lying_of
+from zesty_lark.core.squaring.nest import capacity
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job
 

@@ -6,15 +6,15 @@ from decimal import ROUND_UP, Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.chuck import MapInTime, Outlook, outlook
-from zesty_lark.core.maps.surface_map import SurfaceMap
 from zesty_lark.core.measure.budget import Budget
+from zesty_lark.core.measure.maps.chuck import MapInTime, Outlook, outlook
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.measure.thickness import Gauge, form_budget
-from zesty_lark.core.sizes import Reading, judge_zone
-from zesty_lark.core.surfaces import lying_of
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading, judge_zone
+from zesty_lark.core.part.surfaces import lying_of
+from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import maps
 from zesty_lark.store.models import ChuckRow, Job, SurfaceMapRow

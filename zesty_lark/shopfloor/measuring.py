@@ -4,13 +4,13 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
-from zesty_lark.core.instruments import BlockSet
+from zesty_lark.core.angles_slots.block_sets import BlockSet
 from zesty_lark.core.measure.budget import Budget
 from zesty_lark.core.measure.comparison import Comparison, Wrung, comparison_budget, wring
 from zesty_lark.core.measure.thickness import Gauge, form_budget, size_budget, temperature_u
-from zesty_lark.core.sizes import Reading, Verdict, judge_zone
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading, Verdict, judge_zone
 from zesty_lark.core.work.entries import PART_WARM, Measured
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import judged

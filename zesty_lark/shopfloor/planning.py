@@ -4,19 +4,19 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property
 
-from zesty_lark.core.faces import FaceError
-from zesty_lark.core.planner.best import CurvePoint, best_of, curve_from_none, kept_curve
-from zesty_lark.core.planner.plan import Plan
-from zesty_lark.core.planner.problem import Problem
-from zesty_lark.core.planner.schools import schools_of
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.handling import HANDLING, Handling, minutes_in_all
-from zesty_lark.core.route.order import RouteStep
-from zesty_lark.core.route.planned import FacePlan, RoutePlan
-from zesty_lark.core.route.release import AFTER_FIRST, Situation, plan_steps
-from zesty_lark.core.surfaces import feeding_of, kind_of
-from zesty_lark.core.surfaces.part import PairPlan
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.faces import FaceError
+from zesty_lark.core.part.surfaces import feeding_of, kind_of
+from zesty_lark.core.part.surfaces.part import PairPlan
+from zesty_lark.core.planning.best import CurvePoint, best_of, curve_from_none, kept_curve
+from zesty_lark.core.planning.plan import Plan
+from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.planning.schools import schools_of
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.squaring.handling import HANDLING, Handling, minutes_in_all
+from zesty_lark.core.squaring.order import RouteStep
+from zesty_lark.core.squaring.planned import FacePlan, RoutePlan
+from zesty_lark.core.squaring.release import AFTER_FIRST, Situation, plan_steps
 from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanSteps, School
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work

@@ -12,12 +12,12 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.instruments import Instrument
+from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.measure.thickness import Gauge, form_budget
-from zesty_lark.core.sizes import Verdict, judge_zone, verdict
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Verdict, judge_zone, verdict
 from zesty_lark.core.work.entries import Measured, SignedOff
 from zesty_lark.core.work.entry import Entry
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import Tool, budget_for, verdict_on

@@ -4,9 +4,9 @@ import contextlib
 import socket
 from decimal import Decimal
 
-from zesty_lark.core.sensors import Sensor
-from zesty_lark.core.surfaces import kind_of
-from zesty_lark.core.surfaces.part import volume_mm3
+from zesty_lark.core.measure.sensors import Sensor
+from zesty_lark.core.part.surfaces import kind_of
+from zesty_lark.core.part.surfaces.part import volume_mm3
 from zesty_lark.core.wheel.dressing import DIAMOND_MM
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import SIDES

@@ -9,11 +9,11 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.measure.square import Lean
 from zesty_lark.core.measure.squareness import Shim, shim
-from zesty_lark.core.sizes import Reading, judge_zone
-from zesty_lark.core.surfaces import lying_of
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading, judge_zone
+from zesty_lark.core.part.surfaces import lying_of
+from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import shop
 from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job

@@ -4,19 +4,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from zesty_lark.core.faces import Axis
 from zesty_lark.core.measure.grown import cut_of, judged_as_ground
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
-from zesty_lark.core.planner.means import MachineIn
-from zesty_lark.core.route import fed
-from zesty_lark.core.route.remaining import ends_at, skin_again, stock_on, turn_of
-from zesty_lark.core.sizes import Reading
-from zesty_lark.core.surfaces import kind_of
-from zesty_lark.core.surfaces.part import PairPlan, Sharing
+from zesty_lark.core.part.faces import Axis
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.part.surfaces import kind_of
+from zesty_lark.core.part.surfaces.part import PairPlan, Sharing
+from zesty_lark.core.planning.means import MachineIn
+from zesty_lark.core.squaring import fed
+from zesty_lark.core.squaring.remaining import ends_at, skin_again, stock_on, turn_of
 from zesty_lark.core.work.entries import PART_WARM, Measured, Rerouted
 from zesty_lark.core.work.machine_acts import PassFed
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job

@@ -1,8 +1,8 @@
 """Out of parallel explained: a measured size, and what the log knows of how it came about."""
 
 from zesty_lark.core.measure.tapers import Explained, Happened, PlacedReading, explain
-from zesty_lark.core.surfaces import lying_of
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.surfaces import lying_of
+from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entries import PART_WARM, Measured
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Prepared, SparkedOut
 from zesty_lark.core.work.standing import Standing

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.route.handling import USUAL
+from zesty_lark.core.squaring.handling import USUAL
 from zesty_lark.core.work.learned import TIMED, WORK_KINDS, CutRatio, Times, WorkKind
 from zesty_lark.core.work.short_of import Cause, ShortOf, heat_told, short_of
 from zesty_lark.store import learning

@@ -6,11 +6,11 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.rack.balance_bench import BalanceNow, bench_runs, bench_ways
-from zesty_lark.core.rack.fold import WheelStanding
-from zesty_lark.core.rack.life import WheelLife, wheel_life
-from zesty_lark.core.rack.mounting_steps import MOUNTING
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.rack.balance_bench import BalanceNow, bench_runs, bench_ways
+from zesty_lark.core.things.rack.fold import WheelStanding
+from zesty_lark.core.things.rack.life import WheelLife, wheel_life
+from zesty_lark.core.things.rack.mounting_steps import MOUNTING
 from zesty_lark.core.wheel.balance import Permissible, permissible
 from zesty_lark.core.wheel.dressing import (
     DIAMOND_MM,

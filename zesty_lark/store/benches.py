@@ -6,7 +6,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.bench.layout import Layout, dumped, loaded
+from zesty_lark.core.setup.layout import Layout, dumped, loaded
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, LogEntry, Person, SetUpRow

@@ -9,7 +9,7 @@ from typing import get_args
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.chuck import ChuckAct, ChuckGrinding, ChuckJobError, StepName, check_act, grinding_now
+from zesty_lark.core.measure.maps.chuck import ChuckAct, ChuckGrinding, ChuckJobError, StepName, check_act, grinding_now
 from zesty_lark.store.database import first
 from zesty_lark.store.models import ChuckActRow, ChuckRow, GaugeCheckRow, InstrumentRow, Person
 from zesty_lark.store.once import came_in, sent_before

@@ -7,14 +7,14 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.faces import ALL_FACES, Condition
-from zesty_lark.core.route.choices import loaded
-from zesty_lark.core.sizes import Size
-from zesty_lark.core.surfaces.features import loaded_features
-from zesty_lark.core.surfaces.formed_face import feature_wrong
-from zesty_lark.core.surfaces.part import PairSize
+from zesty_lark.core.part.faces import ALL_FACES, Condition
+from zesty_lark.core.part.prints import SIZES
+from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.surfaces.features import loaded_features
+from zesty_lark.core.part.surfaces.formed_face import feature_wrong
+from zesty_lark.core.part.surfaces.part import PairSize
+from zesty_lark.core.squaring.choices import loaded
 from zesty_lark.core.wheel.mounting import mounting_stops
-from zesty_lark.core.work.prints import SIZES
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.store import benches, jobs, map_files, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, WheelRow

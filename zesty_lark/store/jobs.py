@@ -9,9 +9,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.attributes import flag_modified
 
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.part.prints import SIZES
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.work.folding import stand
-from zesty_lark.core.work.prints import SIZES
 from zesty_lark.store import summaries
 from zesty_lark.store.models import CharacteristicRow, Job, Part, PartFace, PartSize, Person, Piece
 

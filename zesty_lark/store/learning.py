@@ -8,6 +8,7 @@ from sqlalchemy import ColumnElement, delete, func, select
 from sqlalchemy.orm import InstrumentedAttribute as Attribute
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.part.prints import SIZES
 from zesty_lark.core.work.entries import PART_WARM, Measured, Undone
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.learned import (
@@ -23,7 +24,6 @@ from zesty_lark.core.work.learned import (
     usual_time,
     work_kind,
 )
-from zesty_lark.core.work.prints import SIZES
 from zesty_lark.core.work.short_of import SizeFigures, WarmAndCold
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import racks

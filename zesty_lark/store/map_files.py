@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.store.maps import places_text, range_of, seen_text
 from zesty_lark.store.models import InstrumentRow, Job, Person, SurfaceMapRow

@@ -10,10 +10,10 @@ from uuid import uuid4
 from sqlalchemy import select
 from sqlalchemy.orm import Session, lazyload
 
-from zesty_lark.core.maps.analysis import Frame
-from zesty_lark.core.maps.bounds import FINEST_UM, MOST_MAPS, MOST_POINTS_A_JOB, check_points, height_wrong
-from zesty_lark.core.maps.layout import Layout, Place
-from zesty_lark.core.maps.surface_map import SurfaceMap, Taking
+from zesty_lark.core.measure.maps.analysis import Frame
+from zesty_lark.core.measure.maps.bounds import FINEST_UM, MOST_MAPS, MOST_POINTS_A_JOB, check_points, height_wrong
+from zesty_lark.core.measure.maps.layout import Layout, Place
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap, Taking
 from zesty_lark.store.database import first
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING

@@ -7,8 +7,8 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.route.changes import Figure
-from zesty_lark.core.route.choices import RouteChoices, dumped, loaded
+from zesty_lark.core.squaring.changes import Figure
+from zesty_lark.core.squaring.choices import RouteChoices, dumped, loaded
 from zesty_lark.store import shoplog
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number

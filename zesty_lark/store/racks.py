@@ -7,12 +7,20 @@ from decimal import Decimal
 from sqlalchemy import and_, or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.rack.entries import RackDress, RackEntry, RackUndone, ShapedWheel, TakenDown, loaded_entry, said_of
-from zesty_lark.core.rack.fold import WheelStanding
-from zesty_lark.core.rack.folding import WheelBrief, WheelFolding
-from zesty_lark.core.rack.mounting_steps import steps_for
-from zesty_lark.core.rack.rules import RackError, check_rack_entry
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.rack.entries import (
+    RackDress,
+    RackEntry,
+    RackUndone,
+    ShapedWheel,
+    TakenDown,
+    loaded_entry,
+    said_of,
+)
+from zesty_lark.core.things.rack.fold import WheelStanding
+from zesty_lark.core.things.rack.folding import WheelBrief, WheelFolding
+from zesty_lark.core.things.rack.mounting_steps import steps_for
+from zesty_lark.core.things.rack.rules import RackError, check_rack_entry
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.entry import Entry

@@ -8,12 +8,12 @@ from typing import Any
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.part.prints import THICKNESS
 from zesty_lark.core.work.entries import Measured, SignedOff, Undone
 from zesty_lark.core.work.entry import ENTRY_ID, Entry
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import learning, shoplog, summaries

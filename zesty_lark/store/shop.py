@@ -7,7 +7,7 @@ from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, lazyload
 
-from zesty_lark.core.shop import field_names
+from zesty_lark.core.things.shop import field_names
 from zesty_lark.store.models import (
     AccessoryRow,
     BlockSetRow,

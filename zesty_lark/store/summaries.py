@@ -11,7 +11,7 @@ from typing import Any, cast
 from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session, aliased
 
-from zesty_lark.core.faces import FaceState
+from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import Summary, summary_of
 from zesty_lark.store.database import first

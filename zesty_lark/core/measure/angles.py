@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Lt
 
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE
-from zesty_lark.core.quantities import InputError, Positive
+from zesty_lark.core.quantities.numbers import InputError, Positive
 
 Small = Annotated[float, Ge(-1e4), Le(1e4)]
 SECONDS_A_DEGREE = 3600

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from annotated_types import MaxLen, MinLen
 
-from zesty_lark.core.quantities import InputError, NonNegative, Positive
+from zesty_lark.core.quantities.numbers import InputError, NonNegative, Positive
 
 EXPECTED_SHARE = 0.5
 """What is expected may come out this much more or less, as a share of itself."""

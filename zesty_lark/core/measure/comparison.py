@@ -10,13 +10,13 @@ from annotated_types import Ge, Lt
 from pydantic import ConfigDict, Field
 from pydantic.dataclasses import dataclass as checked
 
-from zesty_lark.core.instruments import BlockSet
+from zesty_lark.core.angles_slots.block_sets import BlockSet
+from zesty_lark.core.angles_slots.blocks import Stack, gauge_stack
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_of
-from zesty_lark.core.measure.gauges import Stack, gauge_stack
 from zesty_lark.core.measure.thickness import Gauge
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.sizes import STEEL_EXPANSION
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.steel import STEEL_EXPANSION
+from zesty_lark.core.quantities.units import SMALLEST_MM
 
 TipAngle = Annotated[float, Ge(0), Lt(75)]
 WRINGING_UM = 0.03

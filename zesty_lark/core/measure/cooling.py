@@ -6,10 +6,9 @@ from typing import Annotated
 
 from annotated_types import Gt, Lt
 
-from zesty_lark.core.quantities import Positive, Temperature
-from zesty_lark.core.sizes import REFERENCE_C, STEEL_EXPANSION
+from zesty_lark.core.quantities.numbers import Positive, Temperature
+from zesty_lark.core.quantities.steel import REFERENCE_C, STEEL_EXPANSION, UM_A_MM
 
-UM_A_MM = 1000.0
 Expansion = Annotated[float, Gt(0), Lt(1e-3)]
 
 

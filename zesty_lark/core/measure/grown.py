@@ -10,8 +10,8 @@ from decimal import Decimal
 
 from zesty_lark.core.measure.next_cut import NextCut, next_cut
 from zesty_lark.core.measure.thickness import Judgement
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.surfaces.surface import Surface
+from zesty_lark.core.part.sizes import Reading, Size
+from zesty_lark.core.part.surfaces.surface import Surface
 
 Judge = Callable[[Sequence[Reading], Decimal], Judgement]
 

@@ -5,7 +5,7 @@ from decimal import ROUND_CEILING, ROUND_DOWN, ROUND_FLOOR, ROUND_HALF_DOWN, Dec
 from typing import Literal
 
 from zesty_lark.core.measure.thickness import Judgement
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.part.sizes import Size
 
 SMALL_MM = Decimal("0.0005")
 """Springs that hold back less than this give nothing more that matters [mm]."""

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, MaxLen, MinLen
 
-from zesty_lark.core.quantities import NonNegative, Positive
+from zesty_lark.core.quantities.numbers import NonNegative, Positive
 
 Readings = Annotated[list[Annotated[float, Ge(-1e9), Le(1e9)]], MinLen(2), MaxLen(10_000)]
 

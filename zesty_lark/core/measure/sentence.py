@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement
-from zesty_lark.core.work.telling import ShownUnits
+from zesty_lark.core.part.shown_units import ShownUnits
 
 
 def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm: Decimal | None = None) -> str:

@@ -4,9 +4,9 @@ import re
 from decimal import Decimal
 from typing import Literal
 
-from zesty_lark.core.instruments import SENDS, Instrument
-from zesty_lark.core.sensors import SENSOR_UNITS, Sensor
-from zesty_lark.core.units import INCH_MM, MICROMETRE_MM
+from zesty_lark.core.measure.instruments import SENDS, Instrument
+from zesty_lark.core.measure.sensors import SENSOR_UNITS, Sensor
+from zesty_lark.core.quantities.units import INCH_MM, MICROMETRE_MM
 
 Fault = Literal["garbled", "wrong unit", "out of range", "silent", "unplugged"]
 LINE = re.compile(r"\s*(?:[A-Za-z]{1,4}[ :=]\s*)?([+-]?\d{1,9}(?:\.\d{1,9})?)\s*(mm|in|um|µm)?\s*")

@@ -9,8 +9,8 @@ from typing import Literal
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_of
 from zesty_lark.core.measure.squareness import four_corners, reversal
 from zesty_lark.core.measure.thickness import Gauge
-from zesty_lark.core.quantities import InputError, Positive
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.quantities.numbers import InputError, Positive
+from zesty_lark.core.quantities.units import SMALLEST_MM
 
 SquareWay = Literal["reversal", "corners", "master", "light"]
 WAYS: dict[SquareWay, str] = {

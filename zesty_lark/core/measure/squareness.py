@@ -5,7 +5,7 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, Len
 
-from zesty_lark.core.quantities import Positive
+from zesty_lark.core.quantities.numbers import Positive
 
 Deviation = Annotated[float, Ge(-1e6), Le(1e6)]
 

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from zesty_lark.core.maps.flatness import least_squares_plane
+from zesty_lark.core.measure.maps.flatness import least_squares_plane
 
 Direction = Literal["along", "across", "middle"]
 WORN_STROKES = 150

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
-from zesty_lark.core.instruments import Instrument
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_of
-from zesty_lark.core.sizes import STEEL_EXPANSION, Decision, Reading, Size, Verdict, growth, parallel_decision, verdict
+from zesty_lark.core.measure.instruments import Instrument
+from zesty_lark.core.part.sizes import Decision, Reading, Size, Verdict, growth, parallel_decision, verdict
+from zesty_lark.core.quantities.steel import STEEL_EXPANSION
 
 TEMPERATURE_U_C = 0.5
 """Standard uncertainty of a part's temperature that was not measured, in a tempered shop [K]."""

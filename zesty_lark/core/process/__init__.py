@@ -1,1 +1,1 @@
-"""The process: springs, and the schools of taking stock off."""
+"""The cut: every formula of it, once, and the materials it is made in."""

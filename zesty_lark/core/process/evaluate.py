@@ -12,7 +12,7 @@ from typing import Annotated, Literal, NamedTuple
 from annotated_types import Ge, Gt, Lt
 
 from zesty_lark.core.process.side_flow import side_flow_of
-from zesty_lark.core.quantities import NonNegative, Positive, Rpm, Temperature
+from zesty_lark.core.quantities.numbers import NonNegative, Positive, Rpm, Temperature
 
 Coolant = Literal["dry", "mist", "water", "oil"]
 

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from zesty_lark.core.quantities import Positive
+from zesty_lark.core.quantities.numbers import Positive
 
 FINISH_R1_UM = 4.6
 """R1, from the shop's measured parts; the default [µm]."""

@@ -13,12 +13,12 @@ import numpy as np
 from annotated_types import Ge, Le
 from numpy.typing import NDArray
 
-from zesty_lark.core.compiled import compiled
-from zesty_lark.core.holding import thin_bow
-from zesty_lark.core.layout import END_OVERRUN_MM
 from zesty_lark.core.process.evaluate import Constants, Coolant
+from zesty_lark.core.process.holding import thin_bow
+from zesty_lark.core.process.strokes import END_OVERRUN_MM
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
-from zesty_lark.core.quantities import (
+from zesty_lark.core.quantities.compiled import compiled
+from zesty_lark.core.quantities.numbers import (
     Count,
     Extent,
     InputError,
@@ -28,7 +28,7 @@ from zesty_lark.core.quantities import (
     Temperature,
     refuse_work,
 )
-from zesty_lark.core.sizes import STEEL_EXPANSION
+from zesty_lark.core.quantities.steel import STEEL_EXPANSION
 
 Floats = NDArray[np.float64]
 Reals = NDArray[np.floating[Any]]

@@ -10,7 +10,7 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, MaxLen, MinLen
 
-from zesty_lark.core.quantities import Count, NonNegative, Positive, Ratio
+from zesty_lark.core.quantities.numbers import Count, NonNegative, Positive, Ratio
 
 RATIO_SLACK = 1e-9
 UM_A_MM = 1000.0

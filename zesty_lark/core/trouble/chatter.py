@@ -5,7 +5,7 @@ from typing import Annotated
 
 from annotated_types import MaxLen, MinLen
 
-from zesty_lark.core.quantities import InputError, Positive, Rpm
+from zesty_lark.core.quantities.numbers import InputError, Positive, Rpm
 
 NEAR = 0.1
 MOST_SOURCES = 20

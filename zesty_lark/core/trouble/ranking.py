@@ -10,7 +10,7 @@ from typing import Annotated, Any
 
 from annotated_types import MaxLen
 
-from zesty_lark.core.quantities import InputError, Whole
+from zesty_lark.core.quantities.numbers import InputError, Whole
 
 SHOP_WEIGHT = 20.0
 """The built-in priors count as this many cases of the shop's own."""

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, MaxLen, MinLen
 
-from zesty_lark.core.quantities import Angle, InputError, NonNegative, Positive, Rpm
+from zesty_lark.core.quantities.numbers import Angle, InputError, NonNegative, Positive, Rpm
 from zesty_lark.core.wheel.ring_search import least_residual
 
 MOST_HOLES = 48

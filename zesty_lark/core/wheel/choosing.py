@@ -8,8 +8,8 @@ letters).
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from zesty_lark.core.materials import SOFT_BELOW_HRC, materials
-from zesty_lark.core.quantities import Hardness, InputError
+from zesty_lark.core.process.materials import SOFT_BELOW_HRC, materials
+from zesty_lark.core.quantities.numbers import Hardness, InputError
 
 Work = Literal["flat", "finish", "side", "slot", "form"]
 Contact = Literal["narrow", "usual", "wide"]

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le
 
-from zesty_lark.core.quantities import Graduation, InputError, NonNegative, Positive, Rpm
+from zesty_lark.core.quantities.numbers import Graduation, InputError, NonNegative, Positive, Rpm
 
 SECONDS_A_MINUTE = 60.0
 MARGIN_MM = Decimal("0.05")

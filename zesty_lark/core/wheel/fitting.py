@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from annotated_types import MaxLen, MinLen
 
-from zesty_lark.core.quantities import Hardness, InputError, Positive, Rpm, Share
+from zesty_lark.core.quantities.numbers import Hardness, InputError, Positive, Rpm, Share
 from zesty_lark.core.wheel.choosing import Contact, WheelAdvice, Work, choose_wheel
 from zesty_lark.core.wheel.marking import ABRASIVES, Marking, marking
 from zesty_lark.core.wheel.mounting import Mounted, mounting_stops

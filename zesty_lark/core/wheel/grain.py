@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 
-from zesty_lark.core.quantities import Count, InputError, Positive, Ratio
+from zesty_lark.core.quantities.numbers import Count, InputError, Positive, Ratio
 
 PEEL_CROSSFEED_SHARE = 0.375
 PEEL_MOST_SHARE = 0.5

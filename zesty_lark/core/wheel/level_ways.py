@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 
 from annotated_types import MaxLen
 
-from zesty_lark.core.quantities import Angle
+from zesty_lark.core.quantities.numbers import Angle
 
 Hangs = Literal["heavy", "light", "nowhere"]
 FULL_SPREAD_DEG = 90.0

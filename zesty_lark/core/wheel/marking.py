@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from annotated_types import MaxLen, MinLen
 
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 
 ABRASIVES = {"A": "alumina", "C": "silicon carbide", "B": "cubic boron nitride", "D": "diamond"}
 BONDS = {

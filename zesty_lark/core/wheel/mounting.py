@@ -4,8 +4,8 @@ which a lead answers for."""
 
 from dataclasses import dataclass
 
-from zesty_lark.core.materials import material_of
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.process.materials import material_of
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.core.wheel.speed import wheel_speed
 

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le
 
 from zesty_lark.core.process.evaluate import Coolant, evaluate
-from zesty_lark.core.quantities import NonNegative, Positive, Rpm, refuse_work
+from zesty_lark.core.quantities.numbers import NonNegative, Positive, Rpm, refuse_work
 from zesty_lark.core.wheel.wear import DRESS_SHARE, front_lost, slices_of
 
 MOST_SLICES = 2_000

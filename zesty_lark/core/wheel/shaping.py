@@ -9,9 +9,9 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Lt, MaxLen, MinLen
 
-from zesty_lark.core.angles import dms_text
-from zesty_lark.core.form.radii import arc
-from zesty_lark.core.quantities import InputError, NonNegative, Positive
+from zesty_lark.core.angles_slots.radii import arc
+from zesty_lark.core.quantities.angles import dms_text
+from zesty_lark.core.quantities.numbers import InputError, NonNegative, Positive
 from zesty_lark.core.wheel.grain import PEEL_CROSSFEED_SHARE, PEEL_MOST_SHARE
 
 LEAST_LAND_MM, MOST_LAND_MM = 0.5, 1.5

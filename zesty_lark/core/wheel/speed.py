@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from zesty_lark.core.quantities import InputError, Positive, Rpm
+from zesty_lark.core.quantities.numbers import InputError, Positive, Rpm
 
 MM_PER_MIN_TO_M_PER_S = 1 / 60_000
 

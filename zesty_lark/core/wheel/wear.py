@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zesty_lark.core.quantities import Count, Positive, refuse_work
+from zesty_lark.core.quantities.numbers import Count, Positive, refuse_work
 
 G_RATIOS = {"soft": 8.0, "medium": 15.0, "hard": 30.0}
 """Grinding ratio: volume ground per volume of wheel lost, by grade band."""

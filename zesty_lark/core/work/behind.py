@@ -2,10 +2,11 @@
 
 from itertools import groupby
 
+from zesty_lark.core.part.shown_units import ShownUnits
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.core.work.telling import ShownUnits, step_words
+from zesty_lark.core.work.telling import step_words
 
 
 def behind(standing: Standing, units: ShownUnits) -> list[str]:

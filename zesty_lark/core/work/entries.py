@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
-from zesty_lark.core.sizes import Reading, Verdict, corrected
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.prints import THICKNESS
+from zesty_lark.core.part.sizes import Reading, Verdict, corrected
+from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.machine_acts import (
     Dressed,
@@ -27,7 +28,6 @@ from zesty_lark.core.work.machine_acts import (
     TouchedOff,
     WentOn,
 )
-from zesty_lark.core.work.prints import THICKNESS
 
 PART_WARM = "part still warm"
 """The note of a measurement taken on a part that had not cooled."""

@@ -10,8 +10,9 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
-from zesty_lark.core.faces import FINISHED, FaceState
-from zesty_lark.core.sizes import parallel_decision, verdict
+from zesty_lark.core.part.faces import FINISHED, FaceState
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import parallel_decision, verdict
 from zesty_lark.core.work.entries import Ended, Measured, Rerouted, SignedOff, Waived
 from zesty_lark.core.work.entry import Entry, Place
 from zesty_lark.core.work.halting import STOPS
@@ -34,7 +35,6 @@ from zesty_lark.core.work.machine_acts import (
 )
 from zesty_lark.core.work.making import PieceMaking, RunMaking
 from zesty_lark.core.work.plans import FEEDS, MAGNET
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.run import NOTHING, Run, proof_of
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Brief, Gap

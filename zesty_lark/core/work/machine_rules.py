@@ -4,8 +4,9 @@ from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
 
-from zesty_lark.core.faces import FINISHED, FaceState
-from zesty_lark.core.holding import STOP_SAFETY
+from zesty_lark.core.part.faces import FINISHED, FaceState
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.process.holding import STOP_SAFETY
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.machine_acts import (
@@ -29,7 +30,6 @@ from zesty_lark.core.work.next_act import needs_measuring
 from zesty_lark.core.work.observing import OBSERVATIONS
 from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
 from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, set_up_stop
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
 

@@ -4,16 +4,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import ROUND_DOWN, Decimal
 
-from zesty_lark.core.faces import FaceState
+from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.prints import SIZES
+from zesty_lark.core.part.sizes import Verdict, growth
+from zesty_lark.core.part.surfaces.surface import Surface
 from zesty_lark.core.process.springs import still_left, wipes_of
-from zesty_lark.core.sizes import Verdict, growth
-from zesty_lark.core.surfaces.surface import Surface
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured, PieceEnd, Waived
 from zesty_lark.core.work.entry import Place
 from zesty_lark.core.work.observing import after_step, dress_like, observed, put_in
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
-from zesty_lark.core.work.prints import SIZES
 from zesty_lark.core.work.run import NOTHING, Proof, Run
 from zesty_lark.core.work.standing import Brief, PieceSize, PieceStanding, is_ready, is_wanted
 

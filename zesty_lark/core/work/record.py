@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from zesty_lark.core.instruments import Instrument
-from zesty_lark.core.shop import Machine, Wheel
+from zesty_lark.core.measure.instruments import Instrument
+from zesty_lark.core.things.shop import Machine, Wheel
 from zesty_lark.core.work.entry import Entry
 
 Values = Mapping[str, Any]

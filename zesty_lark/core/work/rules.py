@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import fields, replace
 from typing import Any, TypeVar
 
-from zesty_lark.core.faces import FINISHED
-from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.part.faces import FINISHED
+from zesty_lark.core.part.sizes import Verdict
 from zesty_lark.core.work.entries import Ended, Measured, Noted, Released, Rerouted, SignedOff, Undone, Waived
 from zesty_lark.core.work.entry import AtMachine, Entry, Kind
 from zesty_lark.core.work.fold import BY_HAND

@@ -5,11 +5,11 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
 
-from zesty_lark.core.sizes import Verdict
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Verdict
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Place
 from zesty_lark.core.work.plans import FEEDS, PlanStep, PlanSteps
-from zesty_lark.core.work.prints import Characteristic
 
 NOTHING = Decimal(0)
 

@@ -9,16 +9,16 @@ from datetime import datetime
 from decimal import Decimal
 from itertools import islice
 
-from zesty_lark.core.faces import FINISHED, FaceState
+from zesty_lark.core.part.faces import FINISHED, FaceState
+from zesty_lark.core.part.prints import Print
+from zesty_lark.core.part.sizes import Verdict
+from zesty_lark.core.part.surfaces.surface import FED, Surface
 from zesty_lark.core.process.power_watch import PassPower
-from zesty_lark.core.sizes import Verdict
-from zesty_lark.core.surfaces.surface import FED, Surface
-from zesty_lark.core.units import SMALLEST_MM
+from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import PieceEnd, Waived
 from zesty_lark.core.work.entry import Entry, Kind, Place
 from zesty_lark.core.work.machine_acts import Halted
 from zesty_lark.core.work.plans import MAGNET
-from zesty_lark.core.work.prints import Print
 from zesty_lark.core.work.run import NOTHING, Run
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.wheel_use import WheelFacts, WheelUse

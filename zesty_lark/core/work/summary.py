@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from zesty_lark.core.faces import FaceState
+from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.work.next_act import Next, NextAct, next_act
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zesty_lark.core.process.evaluate import STANDARD, Condition, kinematics
-from zesty_lark.core.shop import Wheel
+from zesty_lark.core.things.shop import Wheel
 from zesty_lark.core.wheel.dressing import VOLUME_REFERENCE, dress_total
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import grade_band

@@ -14,9 +14,9 @@ from types import TracebackType
 
 import serial
 
-from zesty_lark.core.instruments import Instrument
+from zesty_lark.core.measure.instruments import Instrument
+from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.measure.signal import LONGEST, Fault, SignalError, read_line, read_sensor
-from zesty_lark.core.sensors import Sensor
 from zesty_lark.exchange.instruments.addresses import AddressError, reachable
 
 WAIT_SECONDS = 0.25

@@ -9,7 +9,7 @@ import random
 import threading
 from dataclasses import dataclass, field
 
-from zesty_lark.core.measure.hidden import HiddenSurface
+from zesty_lark.core.simulated.hidden import HiddenSurface
 from zesty_lark.exchange.instruments.line_server import LineServer
 
 UM = {"mm": 1e-3, "in": 1e-3 / 25.4, "um": 1.0}

@@ -12,11 +12,11 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from zesty_lark.core.faces import Axis
-from zesty_lark.core.grinder.block import Lump
-from zesty_lark.core.grinder.machine import GrinderError, PassSeen, SimulatedGrinder
-from zesty_lark.core.grinder.truth import Truth, seeded
-from zesty_lark.core.grinder.wheel import SimulatedWheel
+from zesty_lark.core.part.faces import Axis
+from zesty_lark.core.simulated.block import Lump
+from zesty_lark.core.simulated.machine import GrinderError, PassSeen, SimulatedGrinder
+from zesty_lark.core.simulated.truth import Truth, seeded
+from zesty_lark.core.simulated.wheel import SimulatedWheel
 from zesty_lark.core.wheel.dressing import dress_lead, sharpness_after
 from zesty_lark.exchange.instruments.line_server import LineServer
 

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
-from zesty_lark.core.maps.bounds import MOST_POINTS
+from zesty_lark.core.measure.maps.bounds import MOST_POINTS
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord, checked_map
 
 FORMAT: Literal["zesty-lark map 1"] = "zesty-lark map 1"

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from zesty_lark.core.maps.analysis import Frame, map_analyse
-from zesty_lark.core.maps.bounds import check_points, height_wrong
-from zesty_lark.core.maps.surface_map import SurfaceMap
+from zesty_lark.core.measure.maps.analysis import Frame, map_analyse
+from zesty_lark.core.measure.maps.bounds import check_points, height_wrong
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 
 
 class MapFileError(ValueError):

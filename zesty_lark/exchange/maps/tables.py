@@ -9,8 +9,8 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
-from zesty_lark.core.maps.analysis import Frame
-from zesty_lark.core.maps.bounds import MOST_POINTS
+from zesty_lark.core.measure.maps.analysis import Frame
+from zesty_lark.core.measure.maps.bounds import MOST_POINTS
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord, checked_map
 from zesty_lark.exchange.workbooks import WorkbookError, read_rows, write_rows
 

@@ -16,8 +16,8 @@ from xml.etree import ElementTree as Tree
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lark.core.maps.bounds import MOST_POINTS
-from zesty_lark.core.maps.feather import grid_order
+from zesty_lark.core.measure.maps.bounds import MOST_POINTS
+from zesty_lark.core.measure.maps.feather import grid_order
 from zesty_lark.exchange.maps.as_json import read_json, write_json
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord, checked_map
 from zesty_lark.exchange.packed import PackedError, check_packed, member

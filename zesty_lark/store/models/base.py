@@ -11,7 +11,7 @@ from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
-from zesty_lark.core.shop import Thing, field_names
+from zesty_lark.core.things.shop import Thing, field_names
 
 TABLE_OPTIONS = {"mariadb_engine": "InnoDB", "mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci"}
 

@@ -7,18 +7,18 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.faces import ALL_FACES, CORNERS, OPPOSITE, Condition, FaceState, corner_faces
-from zesty_lark.core.materials import material_of
-from zesty_lark.core.route.choices import RouteChoices, loaded
-from zesty_lark.core.route.order import route_steps, set_ups
-from zesty_lark.core.sizes import Size
-from zesty_lark.core.surfaces import kind_of, lying_of, surfaces_of
-from zesty_lark.core.surfaces.features import Feature, loaded_features
-from zesty_lark.core.surfaces.formed_face import formed_of, formed_stops, with_features
-from zesty_lark.core.surfaces.part import Block, PairSize
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.faces import ALL_FACES, CORNERS, OPPOSITE, Condition, FaceState, corner_faces
+from zesty_lark.core.part.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print
+from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.surfaces import kind_of, lying_of, surfaces_of
+from zesty_lark.core.part.surfaces.features import Feature, loaded_features
+from zesty_lark.core.part.surfaces.formed_face import formed_of, formed_stops, with_features
+from zesty_lark.core.part.surfaces.part import Block, PairSize
+from zesty_lark.core.process.materials import material_of
+from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.squaring.choices import RouteChoices, loaded
+from zesty_lark.core.squaring.order import route_steps, set_ups
 from zesty_lark.core.wheel.mounting import mounting_stops
-from zesty_lark.core.work.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print
 from zesty_lark.core.work.standing import Brief
 from zesty_lark.core.work.wheel_use import wheel_facts
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of

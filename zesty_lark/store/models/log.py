@@ -7,10 +7,10 @@ from typing import Any, get_args
 from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.sizes import Reading
+from zesty_lark.core.part.prints import THICKNESS
+from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import ENTRY_TYPES, PieceEnd, RouteChange
 from zesty_lark.core.work.entry import Entry, Kind
-from zesty_lark.core.work.prints import THICKNESS
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, OnceRow, ShortText, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow

@@ -10,9 +10,9 @@ from sqlalchemy import CheckConstraint, ForeignKey, Index, Numeric, String, Text
 from sqlalchemy.dialects.mysql import LONGTEXT, MEDIUMTEXT
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.maps.analysis import Frame
-from zesty_lark.core.maps.layout import Layout, Place
-from zesty_lark.core.maps.surface_map import SurfaceMap, Taking
+from zesty_lark.core.measure.maps.analysis import Frame
+from zesty_lark.core.measure.maps.layout import Layout, Place
+from zesty_lark.core.measure.maps.surface_map import SurfaceMap, Taking
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, OnceRow, one_of
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.shop import InstrumentRow

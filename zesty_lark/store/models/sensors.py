@@ -5,7 +5,7 @@ from typing import ClassVar
 from sqlalchemy import ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.sensors import SENSOR_KINDS, SENSOR_UNITS, Sensor
+from zesty_lark.core.measure.sensors import SENSOR_KINDS, SENSOR_UNITS, Sensor
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, ShortText, described, one_of
 from zesty_lark.store.models.shop import MachineRow
 

@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS, BlockSet, Instrument
-from zesty_lark.core.sequence import SCHOOLS_OF_SQUARENESS
-from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS, Accessory, Chuck, Fixture, Machine
+from zesty_lark.core.angles_slots.block_sets import BLOCK_SETS, BlockSet
+from zesty_lark.core.measure.instruments import READS, SENDS, Instrument
+from zesty_lark.core.part.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.things.shop import ACCESSORY_KINDS, FIXTURE_FORMS, Accessory, Chuck, Fixture, Machine
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, ShortText, described, one_of
 
 if TYPE_CHECKING:

@@ -6,9 +6,9 @@ from typing import Any, ClassVar
 from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Numeric, String, Text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.flanges import FLANGE_KINDS, Flange
-from zesty_lark.core.rack.entries import RACK_TYPES
-from zesty_lark.core.shop import Wheel
+from zesty_lark.core.things.rack.entries import RACK_TYPES
+from zesty_lark.core.things.shop import Wheel
+from zesty_lark.core.wheel.flanges import FLANGE_KINDS, Flange
 from zesty_lark.core.wheel.mounting import Mounted
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, OnceRow, ShortText, described, one_of
 from zesty_lark.store.models.people import Person

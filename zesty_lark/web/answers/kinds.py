@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
 
-from zesty_lark.core.form.answers import (
+from zesty_lark.core.angles_slots.answers import (
     Answer,
     edge_answer,
     mitre_answer,
@@ -16,10 +16,10 @@ from zesty_lark.core.form.answers import (
     slot_answer,
     two_angles_answer,
 )
-from zesty_lark.core.form.compound import Normal, face_normal
-from zesty_lark.core.form.fence_answers import fence_answer, rails_answer
-from zesty_lark.core.instruments import BlockSet
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.angles_slots.block_sets import BlockSet
+from zesty_lark.core.angles_slots.compound import Normal, face_normal
+from zesty_lark.core.angles_slots.fence_answers import fence_answer, rails_answer
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.web.answers.forms import (
     ArcForm,
     EdgeForm,

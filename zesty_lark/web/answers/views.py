@@ -7,9 +7,9 @@ from werkzeug.datastructures import MultiDict
 from wtforms import SelectField
 from wtforms.fields.choices import SelectChoice
 
-from zesty_lark.core.form.answers import Answer
-from zesty_lark.core.instruments import BlockSet
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.angles_slots.answers import Answer
+from zesty_lark.core.angles_slots.block_sets import BlockSet
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.store import shop
 from zesty_lark.store.models import BlockSetRow
 from zesty_lark.web.answers.kinds import KINDS, Kind

@@ -4,7 +4,7 @@ from flask import Blueprint, Response, jsonify, request
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core import calc
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.shopfloor import long_work
 from zesty_lark.web.shared.guard import access
 

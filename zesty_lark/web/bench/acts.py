@@ -5,11 +5,11 @@ from dataclasses import replace
 
 from flask import request
 
-from zesty_lark.core.bench import moves
-from zesty_lark.core.bench.fixes import FIXES, fixed, lacking
-from zesty_lark.core.bench.layout import FURTHEST_MM, LONGEST_OVERRUN_MM, Layout, Piece
-from zesty_lark.core.bench.suggest import suggest
-from zesty_lark.core.units import LengthError, parse_length
+from zesty_lark.core.quantities.units import LengthError, parse_length
+from zesty_lark.core.setup import moves
+from zesty_lark.core.setup.fixes import FIXES, fixed, lacking
+from zesty_lark.core.setup.layout import FURTHEST_MM, LONGEST_OVERRUN_MM, Layout, Piece
+from zesty_lark.core.setup.suggest import suggest
 from zesty_lark.shopfloor.benching import Bench
 from zesty_lark.store import benches
 

@@ -3,8 +3,8 @@
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.bench.before import Touch, comes_now, high_side
-from zesty_lark.core.units import LengthError, parse_length
+from zesty_lark.core.quantities.units import LengthError, parse_length
+from zesty_lark.core.setup.before import Touch, comes_now, high_side
 from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.benching import Bench, list_of

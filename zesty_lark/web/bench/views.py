@@ -5,13 +5,13 @@ from urllib.parse import urlencode
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.bench.fixes import FIXES
-from zesty_lark.core.bench.layout import LIES, ROLES, Piece
-from zesty_lark.core.bench.suggest import suggest
-from zesty_lark.core.bench.thin import MOST_TURNS
-from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.shop import ACCESSORY_KINDS
-from zesty_lark.core.units import LengthError
+from zesty_lark.core.quantities.units import LengthError
+from zesty_lark.core.setup.fixes import FIXES
+from zesty_lark.core.setup.layout import LIES, ROLES, Piece
+from zesty_lark.core.setup.suggest import suggest
+from zesty_lark.core.setup.thin import MOST_TURNS
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.things.shop import ACCESSORY_KINDS
 from zesty_lark.core.work.entries import Released, Rerouted
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.benching import Bench, in_turns, kept, moved_by, taken_into_plan, thin_of

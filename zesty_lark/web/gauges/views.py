@@ -7,7 +7,7 @@ from flask import Blueprint, abort, current_app, flash, redirect, render_templat
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.typed import in_um
-from zesty_lark.core.units import micrometres, size_text
+from zesty_lark.core.quantities.units import micrometres, size_text
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges
 from zesty_lark.store import gauging, shop

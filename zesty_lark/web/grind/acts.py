@@ -5,8 +5,8 @@ from decimal import Decimal, InvalidOperation
 
 from flask import request
 
-from zesty_lark.core.dial import next_shown
-from zesty_lark.core.units import LengthError, parse_length
+from zesty_lark.core.part.dial import next_shown
+from zesty_lark.core.quantities.units import LengthError, parse_length
 from zesty_lark.core.work.cautions import HANDS_IN
 from zesty_lark.core.work.entries import Noted, Undone
 from zesty_lark.core.work.entry import AtMachine, Entry

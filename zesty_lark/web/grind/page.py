@@ -6,9 +6,9 @@ from typing import Any
 
 from flask import request
 
-from zesty_lark.core.dial import on_collar
-from zesty_lark.core.surfaces.formed_face import formed_of
-from zesty_lark.core.units import dial_text
+from zesty_lark.core.part.dial import on_collar
+from zesty_lark.core.part.surfaces.formed_face import formed_of
+from zesty_lark.core.quantities.units import dial_text
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at
 from zesty_lark.core.work.halting import STOPS

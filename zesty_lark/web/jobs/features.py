@@ -7,13 +7,19 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from wtforms import Field, SelectField
 
-from zesty_lark.core.angles import dms_text, parse_angle
-from zesty_lark.core.faces import ALL_FACES
-from zesty_lark.core.forming.on_block import Drawn, drawn_on_block
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.surfaces.features import FEATURE_KINDS, MOST_FEATURES, Feature, dumped_features, loaded_features
-from zesty_lark.core.surfaces.formed_face import feature_wrong
-from zesty_lark.core.surfaces.part import PairSize
+from zesty_lark.core.part.faces import ALL_FACES
+from zesty_lark.core.part.surfaces.features import (
+    FEATURE_KINDS,
+    MOST_FEATURES,
+    Feature,
+    dumped_features,
+    loaded_features,
+)
+from zesty_lark.core.part.surfaces.formed_face import feature_wrong
+from zesty_lark.core.part.surfaces.part import PairSize
+from zesty_lark.core.quantities.angles import dms_text, parse_angle
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.setup.forming.on_block import Drawn, drawn_on_block
 from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, choice_list, plain_decimal
 
 FEATURES = range(1, MOST_FEATURES + 1)

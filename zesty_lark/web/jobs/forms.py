@@ -9,8 +9,8 @@ from wtforms import BooleanField, DateField, HiddenField, SelectField, TextAreaF
 from wtforms.validators import DataRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
-from zesty_lark.core.faces import ALL_FACES, CORNERS, PRIMARY, Condition
-from zesty_lark.core.sizes import Size
+from zesty_lark.core.part.faces import ALL_FACES, CORNERS, PRIMARY, Condition
+from zesty_lark.core.part.sizes import Size
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import add_features, features_sent, filled

@@ -9,14 +9,22 @@ from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from wtforms import TextAreaField
 
-from zesty_lark.core.angles import parse_angle
-from zesty_lark.core.faces import ALL_FACES
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.sizes import size_contradictions
-from zesty_lark.core.units import LengthError, Unit, fine_text, micrometres, parse_length, parse_roughness, size_text
+from zesty_lark.core.part.faces import ALL_FACES
+from zesty_lark.core.part.prints import SIZES, ZONES
+from zesty_lark.core.part.sizes import size_contradictions
+from zesty_lark.core.quantities.angles import parse_angle
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.units import (
+    LengthError,
+    Unit,
+    fine_text,
+    micrometres,
+    parse_length,
+    parse_roughness,
+    size_text,
+)
 from zesty_lark.core.work.entries import Amended
 from zesty_lark.core.work.machine_acts import PassFed
-from zesty_lark.core.work.prints import SIZES, ZONES
 from zesty_lark.store import jobs, shoplog
 from zesty_lark.store.jobs import CharacteristicIn, TakeIn
 from zesty_lark.store.models import Job

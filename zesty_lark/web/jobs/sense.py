@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from decimal import Decimal
 
-from zesty_lark.core.faces import AXIS, PRIMARY
-from zesty_lark.core.materials import materials
-from zesty_lark.core.plausible import Doubt, doubt_against, doubt_beyond
-from zesty_lark.core.sizes import size_contradictions
-from zesty_lark.core.surfaces.features import loaded_features
-from zesty_lark.core.surfaces.part import PairSize
-from zesty_lark.core.units import size_text
+from zesty_lark.core.part.faces import AXIS, PRIMARY
+from zesty_lark.core.part.sizes import size_contradictions
+from zesty_lark.core.part.surfaces.features import loaded_features
+from zesty_lark.core.part.surfaces.part import PairSize
+from zesty_lark.core.process.materials import materials
+from zesty_lark.core.quantities.plausible import Doubt, doubt_against, doubt_beyond
+from zesty_lark.core.quantities.units import size_text
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.standing import Standing

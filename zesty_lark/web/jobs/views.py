@@ -9,7 +9,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
-from zesty_lark.core.materials import materials
+from zesty_lark.core.process.materials import materials
 from zesty_lark.core.work.entries import Amended, HandedOver, TakenIn
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.machine_acts import Dressed

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from flask import Blueprint, abort, current_app, render_template, request
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.sensors import Sensor
+from zesty_lark.core.measure.sensors import Sensor
+from zesty_lark.core.quantities.units import small_text
 from zesty_lark.core.trouble.chatter import identify, sources_of
-from zesty_lark.core.units import small_text
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges, taught
 from zesty_lark.shopfloor.wall import wall_of

@@ -7,7 +7,7 @@ from flask import flash, redirect, request
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
-from zesty_lark.core.maps.chuck import ChuckAct, ChuckJobError, StepName
+from zesty_lark.core.measure.maps.chuck import ChuckAct, ChuckJobError, StepName
 from zesty_lark.shopfloor import mapping
 from zesty_lark.store import gauging
 from zesty_lark.store.models import SurfaceMapRow

@@ -5,9 +5,9 @@ from decimal import Decimal
 from flask import Response, render_template, request
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.maps.analysis import Frame, points_from_text
-from zesty_lark.core.maps.surface_map import USUAL_RANGE_UM, SurfaceMap
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.measure.maps.analysis import Frame, points_from_text
+from zesty_lark.core.measure.maps.surface_map import USUAL_RANGE_UM, SurfaceMap
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.exchange.maps.files import FORMATS, read_map
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord
 from zesty_lark.shopfloor import long_work

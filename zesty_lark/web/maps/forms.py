@@ -6,9 +6,9 @@ from flask_wtf.file import FileField
 from wtforms import BooleanField, HiddenField, SelectField, StringField, TextAreaField
 from wtforms.validators import Length, NumberRange, Optional
 
-from zesty_lark.core.maps.layout import Layout, free_points, grid, patches_from_text
+from zesty_lark.core.measure.maps.layout import Layout, free_points, grid, patches_from_text
 from zesty_lark.core.measure.typed import TYPED_IN
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.web.shared.fields import DecimalText, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm, ReasonForm
 from zesty_lark.web.shared.incoming import FileForm

@@ -7,12 +7,12 @@ from decimal import Decimal, InvalidOperation
 from flask import flash, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.maps.compare import compare
-from zesty_lark.core.maps.patches import coplanarity
-from zesty_lark.core.maps.pattern import Pattern, compare_pattern
-from zesty_lark.core.maps.surface_map import FRAMES, SurfaceMap
-from zesty_lark.core.maps.view import Ground, ground_at, plate_of
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.measure.maps.compare import compare
+from zesty_lark.core.measure.maps.patches import coplanarity
+from zesty_lark.core.measure.maps.pattern import Pattern, compare_pattern
+from zesty_lark.core.measure.maps.surface_map import FRAMES, SurfaceMap
+from zesty_lark.core.measure.maps.view import Ground, ground_at, plate_of
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import mapping
 from zesty_lark.shopfloor.mapping import Proves

@@ -5,7 +5,7 @@ from decimal import Decimal
 from flask import redirect, render_template, request, session
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.maps.surface_map import FRAMES, doubt_of
+from zesty_lark.core.measure.maps.surface_map import FRAMES, doubt_of
 from zesty_lark.core.measure.typed import in_um
 from zesty_lark.shopfloor import mapping
 from zesty_lark.shopfloor.gauges import direction_of, move_probe

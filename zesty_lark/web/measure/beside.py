@@ -11,7 +11,7 @@ from markupsafe import Markup
 from zesty_lark.core.measure.budget import Budget
 from zesty_lark.core.measure.comparison import Wrung
 from zesty_lark.core.measure.tapers import Explained
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.cooling import Clock, clock_of
 from zesty_lark.shopfloor.gauges import repeat_due

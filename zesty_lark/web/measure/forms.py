@@ -2,7 +2,7 @@
 
 from wtforms import BooleanField, HiddenField, SelectField
 
-from zesty_lark.core.units import Unit
+from zesty_lark.core.quantities.units import Unit
 from zesty_lark.web.shared.fields import DecimalText, LengthField, set_units
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.svg.places import PLACES

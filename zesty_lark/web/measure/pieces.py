@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from flask import render_template, request
 from flask.typing import ResponseReturnValue
 
+from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import characteristic_of
 from zesty_lark.store import shop

@@ -8,7 +8,6 @@ from typing import Any
 from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.angles import dms_text
 from zesty_lark.core.measure.angles import (
     MeasuredAngle,
     MeasuredRadius,
@@ -21,9 +20,10 @@ from zesty_lark.core.measure.angles import (
     slot_widths,
 )
 from zesty_lark.core.measure.thickness import Gauge, reading_u_um
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.part.prints import SIZES, Characteristic
+from zesty_lark.core.quantities.angles import dms_text
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.core.work.prints import SIZES, Characteristic
 from zesty_lark.shopfloor.forming import Found, Shaped, left_wall_mm, shape_entry
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import FixtureRow, InstrumentRow

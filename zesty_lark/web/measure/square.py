@@ -8,9 +8,9 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.square import WAYS, Lean, SquareWay, by_corners, by_light, by_master, by_reversal
 from zesty_lark.core.measure.thickness import Gauge
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.shopfloor.squaring import (
     Squared,
     foils_of,

@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from flask import Blueprint
 
-from zesty_lark.core.plausible import doubt_against
-from zesty_lark.core.sizes import Verdict
-from zesty_lark.core.units import small_text
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.sizes import Verdict
+from zesty_lark.core.quantities.plausible import doubt_against
+from zesty_lark.core.quantities.units import small_text
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.prints import Characteristic
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import Tool, characteristic_of, surface_of
 from zesty_lark.store import shop

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.angles import dms_text
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import Judgement, judge
-from zesty_lark.core.sizes import Reading
-from zesty_lark.core.surfaces import lying_of
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.part.surfaces import lying_of
+from zesty_lark.core.quantities.angles import dms_text
+from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.machine_acts import SurfaceDone

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from flask import Blueprint, request
 
-from zesty_lark.core.route.changes import Change, differences
-from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.planned import RoutePlan
-from zesty_lark.core.surfaces import kind_of
+from zesty_lark.core.part.surfaces import kind_of
+from zesty_lark.core.squaring.changes import Change, differences
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of

@@ -9,13 +9,13 @@ from werkzeug.datastructures import MultiDict
 from wtforms import HiddenField, RadioField, SelectField, StringField
 from wtforms.validators import Length, NumberRange, Optional
 
-from zesty_lark.core.faces import Axis
-from zesty_lark.core.planner.plan import Plan
-from zesty_lark.core.planner.problem import Problem
-from zesty_lark.core.route.choices import FaceChoice, PairChoice, RouteChoices
-from zesty_lark.core.route.order import StepChoice
-from zesty_lark.core.sequence import SQUARENESS_NAMES, SchoolOfSquareness
-from zesty_lark.core.surfaces.part import AXES
+from zesty_lark.core.part.faces import Axis
+from zesty_lark.core.part.sequence import SQUARENESS_NAMES, SchoolOfSquareness
+from zesty_lark.core.part.surfaces.part import AXES
+from zesty_lark.core.planning.plan import Plan
+from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices
+from zesty_lark.core.squaring.order import StepChoice
 from zesty_lark.core.work.plans import SCHOOLS, School
 from zesty_lark.shopfloor.stock import depth_graduation
 from zesty_lark.store.models import Job

@@ -2,8 +2,8 @@
 
 from markupsafe import Markup
 
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.route.nest import Nest, nest
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.squaring.nest import Nest, nest
 from zesty_lark.shopfloor.loads import chuck_size, room_in
 from zesty_lark.shopfloor.planning import Planning
 from zesty_lark.web.plan.context import PlanContext

@@ -3,10 +3,10 @@
 from flask import Response, abort, jsonify, render_template
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.planner.hollow import finish_map
-from zesty_lark.core.planner.reasons import FIGURES, reason
+from zesty_lark.core.planning.hollow import finish_map
+from zesty_lark.core.planning.reasons import FIGURES, reason
 from zesty_lark.core.process.heat import HeatMap
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.loads import chuck_size
 from zesty_lark.shopfloor.planning import Planning

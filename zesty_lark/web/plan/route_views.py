@@ -3,11 +3,11 @@
 from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.faces import ALL_FACES
-from zesty_lark.core.route.changes import differences
-from zesty_lark.core.route.choices import RouteChoices
-from zesty_lark.core.route.planned import RoutePlan, bow_if
-from zesty_lark.core.surfaces.part import AXES
+from zesty_lark.core.part.faces import ALL_FACES
+from zesty_lark.core.part.surfaces.part import AXES
+from zesty_lark.core.squaring.changes import differences
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.planned import RoutePlan, bow_if
 from zesty_lark.core.work.entries import Amended, Rerouted, RouteChange
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.machine_rules import LogError, may_grind

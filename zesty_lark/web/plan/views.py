@@ -6,9 +6,9 @@ from decimal import Decimal
 from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.faces import FaceError
-from zesty_lark.core.planner.plan import Plan
-from zesty_lark.core.route.choices import FaceChoice, RouteChoices
+from zesty_lark.core.part.faces import FaceError
+from zesty_lark.core.planning.plan import Plan
+from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import SCHOOLS, School

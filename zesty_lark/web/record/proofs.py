@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
-from zesty_lark.core.angles import dms_text
-from zesty_lark.core.units import micrometres
+from zesty_lark.core.part.prints import Characteristic
+from zesty_lark.core.part.shown_units import ShownUnits
+from zesty_lark.core.quantities.angles import dms_text
+from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entries import Measured, Waived
-from zesty_lark.core.work.prints import Characteristic
-from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.web.shared import guard
 from zesty_lark.web.shared.wording import units
 

@@ -9,9 +9,9 @@ from flask import Response, current_app, render_template
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
-from zesty_lark.core.dial import on_collar
-from zesty_lark.core.faces import OPPOSITE
-from zesty_lark.core.maps.view import plate_of
+from zesty_lark.core.measure.maps.view import plate_of
+from zesty_lark.core.part.dial import on_collar
+from zesty_lark.core.part.faces import OPPOSITE
 from zesty_lark.core.work.entries import Ended, Measured, Waived
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.plans import FEEDS

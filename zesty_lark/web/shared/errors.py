@@ -13,7 +13,7 @@ from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
 from zesty_lark.core.calc import input_error_words
-from zesty_lark.core.quantities import InputError
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.shopfloor.long_work import Crowded, Lost, StillWorking, TooLong
 from zesty_lark.store.gauging import CheckError
 from zesty_lark.web.shared import database, guard

@@ -10,10 +10,10 @@ from wtforms import Field, Form, IntegerField, StringField, ValidationError
 from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
-from zesty_lark.core.angles import parse_angle
-from zesty_lark.core.plausible import Doubt
-from zesty_lark.core.quantities import LONGEST_MM, InputError
-from zesty_lark.core.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
+from zesty_lark.core.quantities.angles import parse_angle
+from zesty_lark.core.quantities.numbers import LONGEST_MM, InputError
+from zesty_lark.core.quantities.plausible import Doubt
+from zesty_lark.core.quantities.units import LengthError, Unit, fine_text, parse_length, parse_roughness, size_text
 
 KEPT_ROUGHNESS = 4
 """Decimals of a micrometre of roughness that are kept."""

@@ -9,8 +9,8 @@ from flask import Flask, session
 from jinja2 import pass_context
 from jinja2.runtime import Context
 
-from zesty_lark.core.units import Unit, size_text, small_text
-from zesty_lark.core.work.telling import ShownUnits, set_up_words
+from zesty_lark.core.part.shown_units import ShownUnits, set_up_words
+from zesty_lark.core.quantities.units import Unit, size_text, small_text
 from zesty_lark.store.models import Job
 
 

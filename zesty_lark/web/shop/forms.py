@@ -8,12 +8,13 @@ from wtforms import BooleanField, DateField, SelectField
 from wtforms.validators import DataRequired, InputRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
-from zesty_lark.core.flanges import FLANGE_KINDS, flange_contradictions
-from zesty_lark.core.instruments import BLOCK_SETS, READS, SENDS, block_contradictions, instrument_contradictions
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.sensors import SENSOR_KINDS, SENSOR_UNITS, sensor_contradictions
-from zesty_lark.core.sequence import SQUARENESS_NAMES
-from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS, machine_contradictions, wheel_contradictions
+from zesty_lark.core.angles_slots.block_sets import BLOCK_SETS, block_contradictions
+from zesty_lark.core.measure.instruments import READS, SENDS, instrument_contradictions
+from zesty_lark.core.measure.sensors import SENSOR_KINDS, SENSOR_UNITS, sensor_contradictions
+from zesty_lark.core.part.sequence import SQUARENESS_NAMES
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.shop import ACCESSORY_KINDS, FIXTURE_FORMS, machine_contradictions, wheel_contradictions
+from zesty_lark.core.wheel.flanges import FLANGE_KINDS, flange_contradictions
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.store.models import (
     AccessoryRow,

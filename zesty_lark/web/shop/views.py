@@ -5,13 +5,13 @@ from decimal import Decimal
 from flask import Blueprint, abort, flash, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.flanges import FLANGE_KINDS
-from zesty_lark.core.instruments import BLOCK_SETS
-from zesty_lark.core.maps.chuck import Outlook
-from zesty_lark.core.sensors import SENSOR_KINDS
-from zesty_lark.core.sequence import SQUARENESS_NAMES
-from zesty_lark.core.shop import ACCESSORY_KINDS, FIXTURE_FORMS
-from zesty_lark.core.units import size_text
+from zesty_lark.core.angles_slots.block_sets import BLOCK_SETS
+from zesty_lark.core.measure.maps.chuck import Outlook
+from zesty_lark.core.measure.sensors import SENSOR_KINDS
+from zesty_lark.core.part.sequence import SQUARENESS_NAMES
+from zesty_lark.core.quantities.units import size_text
+from zesty_lark.core.things.shop import ACCESSORY_KINDS, FIXTURE_FORMS
+from zesty_lark.core.wheel.flanges import FLANGE_KINDS
 from zesty_lark.exchange.instruments.addresses import AddressError, place_of
 from zesty_lark.shopfloor.mapping import chuck_outlook
 from zesty_lark.store import shop

@@ -3,9 +3,9 @@
 from flask import abort, render_template, request
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.rack.balance_bench import BalanceNow, last_trial_g, run_trial
-from zesty_lark.core.rack.entries import BalanceTrial
-from zesty_lark.core.rack.telling import trial_words
+from zesty_lark.core.things.rack.balance_bench import BalanceNow, last_trial_g, run_trial
+from zesty_lark.core.things.rack.entries import BalanceTrial
+from zesty_lark.core.things.rack.telling import trial_words
 from zesty_lark.shopfloor.wheels import Balancing, balance_now
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared.guard import access

@@ -7,8 +7,8 @@ from typing import Any
 from flask import Blueprint, abort, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.rack.entries import BalanceTrial, Checked, RackDress, RackEntry, Said, ShapedWheel
-from zesty_lark.core.rack.rules import RackError
+from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, RackEntry, Said, ShapedWheel
+from zesty_lark.core.things.rack.rules import RackError
 from zesty_lark.shopfloor import wheels
 from zesty_lark.shopfloor.wheels import OnRack
 from zesty_lark.store import racks, shop

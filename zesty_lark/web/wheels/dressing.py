@@ -3,8 +3,8 @@
 from flask import abort, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.rack.entries import RackDress
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.rack.entries import RackDress
 from zesty_lark.core.wheel.dressing import DIAMOND_MM, DRESSES, MARGIN_MM
 from zesty_lark.shopfloor import wheels
 from zesty_lark.store.models.people import Role

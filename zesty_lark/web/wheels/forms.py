@@ -3,7 +3,7 @@
 from wtforms import HiddenField, SelectField
 from wtforms.validators import InputRequired, Length, NumberRange, Optional
 
-from zesty_lark.core.materials import materials
+from zesty_lark.core.process.materials import materials
 from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
 

@@ -3,7 +3,7 @@
 from flask import abort, render_template
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.rack.entries import Checked
+from zesty_lark.core.things.rack.entries import Checked
 from zesty_lark.core.wheel.mounting import speed_stops
 from zesty_lark.core.wheel.speed import WheelSpeed, wheel_speed
 from zesty_lark.store import shop

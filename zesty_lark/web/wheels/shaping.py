@@ -5,8 +5,8 @@ from decimal import Decimal
 from flask import render_template, request
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.quantities import InputError
-from zesty_lark.core.rack.entries import ShapedWheel, WheelPrinted
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.rack.entries import ShapedWheel, WheelPrinted
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.shaping import (
     AngleSetting,

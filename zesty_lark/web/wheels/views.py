@@ -3,8 +3,8 @@
 from flask import render_template
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.rack.entries import PutOut, RackNote, RackUndone, TakenDown
-from zesty_lark.core.rack.telling import entry_words
+from zesty_lark.core.things.rack.entries import PutOut, RackNote, RackUndone, TakenDown
+from zesty_lark.core.things.rack.telling import entry_words
 from zesty_lark.shopfloor import wheels
 from zesty_lark.shopfloor.wheels import OnRack
 from zesty_lark.store import racks

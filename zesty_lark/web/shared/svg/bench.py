@@ -8,10 +8,10 @@ from collections.abc import Iterator
 
 from markupsafe import Markup
 
-from zesty_lark.core.bench.checks import Checked
-from zesty_lark.core.bench.facts import POLE_MM
-from zesty_lark.core.bench.rules import place_range
-from zesty_lark.core.bench.solids import Solid
+from zesty_lark.core.setup.checks import Checked
+from zesty_lark.core.setup.facts import POLE_MM
+from zesty_lark.core.setup.rules import place_range
+from zesty_lark.core.setup.solids import Solid
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
 SIDE, BELOW, BASE, OVER = 34.0, 24.0, 14.0, 30.0

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from zesty_lark.core.route.relations import Relation
+from zesty_lark.core.squaring.relations import Relation
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect
 
 WIDTH, HEIGHT, BAR = 292.0, 30.0, 15.0

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from zesty_lark.core.planner.problem import RESERVE
+from zesty_lark.core.planning.problem import RESERVE
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 262.0, 236.0, 30.0, 12.0, 14.0, 34.0

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
-from zesty_lark.core.work.telling import ShownUnits
+from zesty_lark.core.part.shown_units import ShownUnits
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
 
 TOP, RAIL_X, RUNG_LONG, RUNG_SHORT, LABEL_GAP = 34.0, 86.0, 84.0, 56.0, 15.0

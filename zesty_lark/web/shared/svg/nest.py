@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from zesty_lark.core.route.nest import Nest
+from zesty_lark.core.squaring.nest import Nest
 from zesty_lark.web.shared.svg.element import drawing, line, rect, text
 
 WIDTH, EDGE, POLE_MM = 560.0, 8.0, 12.0

@@ -5,10 +5,10 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
-from zesty_lark.core.faces import OPPOSITE, FaceState, corner_faces
-from zesty_lark.core.surfaces.sides import NEIGHBOURS
+from zesty_lark.core.part.faces import OPPOSITE, FaceState, corner_faces
+from zesty_lark.core.part.shown_units import ShownUnits
+from zesty_lark.core.part.surfaces.sides import NEIGHBOURS
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.core.work.telling import ShownUnits
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 from zesty_lark.web.shared.svg.net_features import lines_on_net

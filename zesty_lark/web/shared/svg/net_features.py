@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 
 from markupsafe import Markup
 
-from zesty_lark.core.forming.on_block import Drawn, drawn_on_block
+from zesty_lark.core.setup.forming.on_block import Drawn, drawn_on_block
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import tag
 

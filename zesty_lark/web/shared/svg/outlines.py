@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from zesty_lark.core.form.drawn import Outline
+from zesty_lark.core.angles_slots.drawn import Outline
 from zesty_lark.web.shared.svg.element import drawing, group, polygon, tag, text
 
 WIDE, HIGH, EDGE = 420.0, 300.0, 34.0

@@ -5,9 +5,9 @@ from dataclasses import dataclass, field
 
 from markupsafe import Markup
 
-from zesty_lark.core.maps.contour import Outline
-from zesty_lark.core.maps.layout import Layout
-from zesty_lark.core.maps.view import MOST_DRAWN, Ground, Plate
+from zesty_lark.core.measure.maps.contour import Outline
+from zesty_lark.core.measure.maps.layout import Layout
+from zesty_lark.core.measure.maps.view import MOST_DRAWN, Ground, Plate
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 
 WIDTH, TALLEST, LEFT, TOP, LEGEND = 600.0, 400.0, 34.0, 22.0, 150.0

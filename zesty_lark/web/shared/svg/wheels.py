@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from zesty_lark.core.rack.entries import Weight
+from zesty_lark.core.things.rack.entries import Weight
 from zesty_lark.core.wheel.dressing import DiamondPlace
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 

@@ -5,8 +5,8 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
-from zesty_lark.core.sizes import Reading, Size
-from zesty_lark.core.work.telling import ShownUnits
+from zesty_lark.core.part.shown_units import ShownUnits
+from zesty_lark.core.part.sizes import Reading, Size
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, text
 
 WIDTH, ROW, TOP, LEFT, RIGHT = 560.0, 30.0, 40.0, 118.0, 96.0

@@ -1,0 +1,92 @@
+"""The units that sizes and readings are shown in, for sentences."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+
+from zesty_lark.core.part.faces import ALL_FACES
+from zesty_lark.core.quantities.units import (
+    Unit,
+    crossfeed_text,
+    dial_text,
+    fine_text,
+    other_unit,
+    size_text,
+    small_text,
+    speed_text,
+    step_text,
+)
+
+
+@dataclass(frozen=True)
+class ShownUnits:
+    """The units a story is told in: the print's for sizes and form, the dial's with its graduation [mm] for the
+    machine."""
+
+    print_unit: Unit
+    dial_unit: Unit
+    graduation_mm: Decimal
+    names: Mapping[int, str] = field(default_factory=dict)
+    """What the surfaces are called that are no faces."""
+
+    def named(self, surface: int) -> str:
+        """Return what a surface is called in a sentence."""
+        return self.names.get(surface) or f"face {surface}"
+
+    def titled(self, surface: int) -> str:
+        """Return what a surface is called at the beginning of one."""
+        name = self.named(surface)
+        return name[:1].upper() + name[1:]
+
+    def held(self, setup: str) -> str:
+        """Return what a set-up has up."""
+        return set_up_words([int(each) for each in setup.split("+") if each.isdigit()], self.named) or setup
+
+    def size(self, mm: Decimal) -> str:
+        """Write a size for the print."""
+        return size_text(mm, self.print_unit, with_unit=True)
+
+    def size_number(self, mm: Decimal) -> str:
+        """Write a size for the print without its unit."""
+        return size_text(mm, self.print_unit, with_unit=False)
+
+    def small(self, mm: Decimal) -> str:
+        """Write a small amount in the dial's unit."""
+        return small_text(mm, self.dial_unit)
+
+    def collar(self, mm: Decimal) -> str:
+        """Write a collar reading."""
+        return step_text(mm, self.dial_unit, self.graduation_mm)
+
+    @property
+    def dial_word(self) -> str:
+        """What the dial is read in."""
+        return "thou" if self.dial_unit == "in" else "mm"
+
+    @property
+    def switched(self) -> "ShownUnits":
+        """The other system for everything."""
+        return replace(self, print_unit=other_unit(self.print_unit), dial_unit=other_unit(self.dial_unit))
+
+    def across(self, mm: Decimal | float) -> str:
+        """Write a crossfeed."""
+        return crossfeed_text(Decimal(str(mm)), self.dial_unit)
+
+    def table(self, mm_s: Decimal | float) -> str:
+        """Write a table speed."""
+        return speed_text(Decimal(str(mm_s)), self.dial_unit)
+
+    def fine(self, um: float) -> str:
+        """Write micrometres of form or roughness, as the print has them."""
+        return fine_text(float(um), self.print_unit)
+
+    def collar_number(self, mm: Decimal) -> str:
+        """Write a collar reading without its unit."""
+        return dial_text(mm, self.dial_unit, self.graduation_mm)
+
+
+def set_up_words(up: Sequence[int], named: Callable[[int], str]) -> str:
+    """Say what a set-up has up: “face 3 and 4”, “slot, left wall”."""
+    if up and all(each in ALL_FACES for each in up):
+        return "face " + " and ".join(str(each) for each in up)
+    return " and ".join(named(each) for each in up)

@@ -1,0 +1,134 @@
+"""One plan at a person's own settings, whatever limits it breaks."""
+
+from dataclasses import dataclass
+
+from zesty_lark.core.planning.finish import FinishKind
+from zesty_lark.core.planning.means import ChuckIn, DressKind, MachineIn, Margin, PartIn, PowerShare, Skew, WheelIn
+from zesty_lark.core.planning.plan import Plan, plan_at, usual_finish
+from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
+from zesty_lark.core.process.evaluate import Coolant
+from zesty_lark.core.quantities.numbers import Count, ExactPositive, InputError, NonNegative, Positive
+
+MOST_WORK = {"own_plan": WORK_OF_A_PLAN}
+
+
+@dataclass(frozen=True)
+class OwnSettings:
+    """A person's settings: downfeed and crossfeed [mm], table [mm/s], chamfer on the leading edge, ``None`` as the
+    wheel is [mm], rough dress, finish passes and their step, ``None`` as usual [mm]."""
+
+    downfeed_mm: float
+    crossfeed_mm: float
+    table_mm_s: float
+    leading_chamfer_mm: float | None = None
+    rough_dress: DressKind = "rough"
+    finish_passes: int | None = None
+    finish_step_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class OwnPlan:
+    """The plan at these settings."""
+
+    plan: Plan
+
+
+def own_plan(
+    *,
+    part: PartIn,
+    stock_mm: ExactPositive,
+    tolerance_mm: ExactPositive,
+    flatness_um: Positive,
+    ra_um: Positive,
+    machine: MachineIn,
+    wheel: WheelIn,
+    chuck: ChuckIn,
+    coolant: Coolant,
+    downfeed_mm: Positive,
+    crossfeed_mm: Positive,
+    table_mm_s: Positive,
+    leading_chamfer_mm: NonNegative | None = None,
+    rough_dress: DressKind = "rough",
+    finish_passes: Count | None = None,
+    finish_step_mm: Positive | None = None,
+    skew_deg: Skew = 0.0,
+    dress_minutes: NonNegative = 1.5,
+    blocked: bool = False,
+    temperature_margin: Margin = 0.0,
+    power_share: PowerShare = 1.0,
+) -> OwnPlan:
+    """Work out the plan of a face at given settings, and every limit it keeps or breaks.
+
+    As ``pass.optimise`` is asked, and with it: downfeed and crossfeed [mm], rounded down to whole graduations; table
+    [mm/s], rounded down to the planner's steps of 10; the leading chamfer [mm]; the rough dress; and the finish passes
+    and their step [mm], else the usual finish of one pass. The finish's crossfeed, table and dress are the quickest
+    that keep to the limits.
+
+    Raises
+    ------
+    InputError
+        If the stock or a step is under a graduation, a speed is out of the machine's range, the crossfeed is wider than
+        0.9 of the wheel, the wheel may not have that chamfer, or a range is the wrong way round.
+    """
+    problem = problem_of(
+        part=part,
+        stock_mm=stock_mm,
+        tolerance_mm=tolerance_mm,
+        flatness_um=flatness_um,
+        ra_um=ra_um,
+        machine=machine,
+        wheel=wheel,
+        chuck=chuck,
+        coolant=coolant,
+        skew_deg=skew_deg,
+        dress_minutes=dress_minutes,
+        blocked=blocked,
+        temperature_margin=temperature_margin,
+        power_share=power_share,
+    )
+    return OwnPlan(
+        own_plan_of(
+            problem,
+            OwnSettings(
+                downfeed_mm, crossfeed_mm, table_mm_s, leading_chamfer_mm, rough_dress, finish_passes, finish_step_mm
+            ),
+        )
+    )
+
+
+def own_plan_of(problem: Problem, own: OwnSettings) -> Plan:
+    """``own_plan`` on a question that was asked before."""
+    machine, usual = problem.machine, usual_finish(problem)
+    if not machine.table_min_mm_s <= own.table_mm_s <= machine.table_max_mm_s:
+        raise InputError(
+            "table_mm_s", f"table_mm_s must be from {machine.table_min_mm_s:g} to {machine.table_max_mm_s:g}"
+        )
+    widest = problem.crossfeed_range()[1] * machine.crossfeed_graduation_mm
+    if own.crossfeed_mm > float(widest) + 1e-9:
+        raise InputError(
+            "crossfeed_mm",
+            f"crossfeed_mm must be at most {widest.normalize():f}: the machine’s most, and 0.9 of the wheel’s width",
+        )
+    chamfer = problem.wheel.leading_chamfer_mm if own.leading_chamfer_mm is None else own.leading_chamfer_mm
+    if chamfer not in problem.chamfers():
+        may = ", ".join(f"{each:g}" for each in problem.chamfers())
+        raise InputError("leading_chamfer_mm", f"leading_chamfer_mm must be one of {may} on this wheel")
+    step = usual.step if own.finish_step_mm is None else _graduations("finish_step_mm", own.finish_step_mm, problem)
+    passes = usual.passes if own.finish_passes is None else own.finish_passes
+    kind = FinishKind(max(1, min(passes, problem.graduations // step)), step) if problem.graduations >= step else usual
+    return plan_at(
+        problem,
+        own.rough_dress,
+        _graduations("downfeed_mm", own.downfeed_mm, problem),
+        problem.snap_crossfeed(own.crossfeed_mm),
+        table=problem.snap_table(own.table_mm_s),
+        chamfer=chamfer,
+        kind=kind,
+    )
+
+
+def _graduations(field: str, length_mm: float, problem: Problem) -> int:
+    whole = int(length_mm / problem.graduation + 1e-9)
+    if whole < 1:
+        raise InputError(field, f"{field} must be at least one graduation of the dial ({problem.graduation:g} mm)")
+    return whole

@@ -1,0 +1,374 @@
+"""Passes one after another: what each takes, how the wheel wears, the worst of each limit.
+
+Each pass is evaluated at what it takes, at its start, middle and end. Every formula is ``core.process``'s own,
+compiled.
+"""
+
+import math
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zesty_lark.core.planning.kernel import (
+    chip_grinding_ratio,
+    clamped,
+    heated,
+    kappa,
+    kinematics,
+    limit_at,
+    sharpness,
+    slide,
+    steps_across,
+    still_left,
+    tip,
+    wipes_of,
+)
+from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.process.evaluate import STANDARD, Condition, Fluid
+from zesty_lark.core.process.holding import CROSS_FORCE_SHARE, WET_FRICTION, pull
+from zesty_lark.core.quantities.compiled import compiled, inlined
+from zesty_lark.core.wheel.wear import DRESS_SHARE
+
+Floats = NDArray[np.float64]
+
+TEMPER_H = 2.0
+"""How long the last temper is taken to have been [h]."""
+THROUGH = (0.0, 0.5, 1.0)
+"""Where in a pass it is evaluated: at its start, middle and end."""
+SECONDS_AN_HOUR = 3600.0
+STEEL = STANDARD
+HUGE_N = 1e15
+"""The grip where no clamp has to hold, and the foot that cannot tip."""
+
+
+class Setting(NamedTuple):
+    """One setting: first and further steps [mm], passes, crossfeed [mm], table [mm/s], the edge a dress leaves [mm],
+    its sharpness, and what the springs hold back before the first pass [mm]."""
+
+    first: Any
+    step: Any
+    passes: Any
+    crossfeed: Any
+    table: Any
+    edge: Any
+    sharpness: Any
+    left: Any
+
+
+class Cutting(NamedTuple):
+    """What the passes come to: the worst temperature and its limit [°C], share of the limit used, power [W], tangential
+    force [N], hold safety, worn share of the face, whether one pass wears over a third, what the springs hold back at
+    the end [mm], dresses between passes, the last pass's chip [µm], heat to the work in it and in all [J] and κ, and
+    where it is hottest: depth, edge [mm] and sharpness."""
+
+    temperature: Any
+    limit: Any
+    heat_share: Any
+    power: Any
+    tangential: Any
+    hold: Any
+    worn_share: Any
+    over_third: Any
+    left: Any
+    dresses: Any
+    last_chip_um: Any
+    last_heat_j: Any
+    heat_j: Any
+    last_kappa: Any
+    hot_depth: Any
+    hot_edge: Any
+    hot_sharpness: Any
+
+
+class Bounds(NamedTuple):
+    """What a setting must keep to: the share of the temperature limit, and the dresses between passes."""
+
+    heat_share: Any
+    dresses: Any
+
+
+class Face(NamedTuple):
+    """What is the same for every setting of a face: mm, rpm, N, °C; the foot that stands on the magnet, ``length`` and
+    ``width``; what presses it down and what grips it in a fixture; and power [W], hold and worn share to keep to."""
+
+    along: float
+    across: float
+    area: float
+    wheel_diameter: float
+    wheel_width: float
+    wheel_rpm: float
+    g_ratio: float
+    volume_reference: float
+    cut_ratio: float
+    temper_c: float
+    length: float
+    width: float
+    height: float
+    down_n: float
+    grip_n: float
+    most_power: float
+    least_hold: float
+    most_worn: float
+
+
+class Pass(NamedTuple):
+    """One pass: its depth [mm], the wear at its start and by it [mm], the metal since the dress and in it [mm³], κ,
+    what the springs hold back after it [mm], and the dresses so far."""
+
+    depth: float
+    worn: float
+    growth: float
+    volume: float
+    taken: float
+    kappa: float
+    left: float
+    dresses: int
+
+
+class Worst(NamedTuple):
+    """The worst so far: temperature, its limit [°C], their ratio, power [W], force [N]; of the pass seen last its chip
+    [µm] and most heat to the work [W]; and the depth, edge [mm] and sharpness where it is hottest."""
+
+    temperature: float
+    limit: float
+    heat_share: float
+    power: float
+    tangential: float
+    chip_um: float
+    into_work_w: float
+    depth: float
+    edge: float
+    sharpness: float
+
+
+def face_of(problem: Problem, *, bounded: bool) -> Face:
+    """Return a problem's face; not ``bounded`` when its settings are followed whatever limit they break."""
+    part, wheel, chuck = problem.part, problem.wheel, problem.chuck
+    length, width, down, grip = part.length_mm, part.width_mm, problem.weight_n, HUGE_N
+    if chuck.base_length_mm is not None and chuck.base_width_mm is not None:
+        length, width = chuck.base_length_mm, chuck.base_width_mm
+        down += pull(length * width, width, part.height_mm, chuck.pull_n_cm2)
+        grip = chuck.clamps * chuck.clamp_n
+    else:
+        down += pull(
+            length * width,
+            width,
+            part.height_mm,
+            chuck.pull_n_cm2,
+            gap_mm=chuck.gap_mm,
+            material_factor=chuck.material_factor,
+            surface_factor=chuck.surface_factor,
+        )
+    if problem.held_by_blocks:
+        length = width = HUGE_N
+    bounds = (problem.spindle_w, problem.hold_wanted, 1.0) if bounded else (math.inf, 0.0, math.inf)
+    return Face(
+        *(
+            float(each)
+            for each in (
+                problem.along,
+                problem.across,
+                problem.area,
+                wheel.diameter_mm,
+                wheel.width_mm,
+                wheel.rpm,
+                problem.g_ratio,
+                problem.volume_reference,
+                problem.machine.cut_ratio,
+                part.temper_c,
+                length,
+                width,
+                part.height_mm,
+                down,
+                grip,
+                *bounds,
+            )
+        )
+    )
+
+
+@compiled
+def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting) -> Cutting:
+    """Follow the passes of one setting until it breaks a limit.
+
+    The wheel's wear is followed first: it costs little, and tells where the wheel is dullest. A setting that breaks a
+    limit there, or at the start, need not be followed through every pass.
+    """
+    worst = Worst(0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    now, dullest, most_worn, over, broken = fresh(setting), fresh(setting), 0.0, False, False
+    for number in range(setting.passes):
+        now = next_pass(face, setting, now, number)
+        dullest = now if now.volume + now.taken >= dullest.volume + dullest.taken else dullest
+        most_worn = max(most_worn, (now.worn + now.growth) / face.wheel_width)
+        over = over or now.growth > face.wheel_width * DRESS_SHARE
+        if number == 0:
+            worst = _at(face, fluid, table, setting, now, 0.0, worst)
+        broken = _broken(face, worst, within) or most_worn > face.most_worn or now.dresses > within.dresses
+        if broken:
+            break
+    last, heat_j, last_heat_j = now, 0.0, 0.0
+    if setting.passes > 0 and not broken:
+        worst = _at(face, fluid, table, setting, dullest, 1.0, worst)
+        now = fresh(setting)
+        seconds = face.along / setting.table * steps_across(face.across, setting.crossfeed)
+        for number in range(setting.passes):
+            if _broken(face, worst, within):
+                break
+            now = next_pass(face, setting, now, number)
+            worst = _pass(face, fluid, table, setting, now, worst)
+            last_heat_j = worst.into_work_w * seconds
+            heat_j += last_heat_j
+    return Cutting(
+        worst.temperature,
+        worst.limit,
+        worst.heat_share,
+        worst.power,
+        worst.tangential,
+        safety(face, worst.tangential),
+        most_worn,
+        over,
+        last.left,
+        last.dresses,
+        worst.chip_um,
+        last_heat_j,
+        heat_j,
+        last.kappa,
+        worst.depth,
+        worst.edge,
+        worst.sharpness,
+    )
+
+
+@compiled
+def breaks_at_once(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting) -> bool:
+    """Whether a setting breaks a limit on heat, power or hold as its first pass begins."""
+    nothing = Worst(0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    first = next_pass(face, setting, fresh(setting), 0)
+    return _broken(face, _at(face, fluid, table, setting, first, 0.0, nothing), within)
+
+
+@compiled
+def least_dresses(face: Face, setting: Setting) -> float:
+    """A number of dresses between passes that no run of a setting does without; its first step is its smallest.
+
+    Each pass takes at least what the springs let through of its own step, on an edge worn by a third of the face at
+    most: that wears it least. From dress to dress no more than a third is worn, or there is one pass.
+    """
+    if setting.passes == 0:
+        return 0.0
+    wipes, third = wipes_of(face.wheel_width, setting.crossfeed), face.wheel_width * DRESS_SHARE
+    across, worn = setting.crossfeed * steps_across(face.across, setting.crossfeed), setting.edge + third
+    taken = 1.0 - still_left(0.0, 1.0, face.cut_ratio, wipes)
+    first = min(_wear(face, setting, setting.first * taken, setting.edge) * across, third)
+    further = min(_wear(face, setting, setting.step * taken, worn) * across, third)
+    return float(math.ceil((first + (setting.passes - 1) * further) / third - 1e-9) - 1)
+
+
+@compiled
+def fresh(setting: Setting) -> Pass:
+    """The state before a first pass: nothing ground, what is left as the setting says."""
+    return Pass(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, setting.left, 0)
+
+
+@compiled
+def next_pass(face: Face, setting: Setting, before: Pass, number: int) -> Pass:
+    """What a pass takes of its step, and how the wheel wears; it is dressed before a pass that would wear past a
+    third."""
+    step = setting.first if number == 0 else setting.step
+    left = still_left(before.left, step, face.cut_ratio, wipes_of(face.wheel_width, setting.crossfeed))
+    depth = before.left + step - left
+    worn, volume, dresses = before.worn + before.growth, before.volume + before.taken, before.dresses
+    across = setting.crossfeed * steps_across(face.across, setting.crossfeed)
+    k = _wear(face, setting, depth, setting.edge + worn)
+    if worn > 0 and worn + k * across > face.wheel_width * DRESS_SHARE:
+        worn, volume, dresses = 0.0, 0.0, dresses + 1
+        k = _wear(face, setting, depth, setting.edge)
+    return Pass(depth, worn, k * across, volume, depth * face.area, k, left, dresses)
+
+
+@compiled
+def _wear(face: Face, setting: Setting, depth: float, edge: float) -> float:
+    """κ of a pass, with the grinding ratio that follows its chip."""
+    meets = kinematics(
+        Condition(
+            face.wheel_diameter, face.wheel_rpm, setting.table, depth, setting.crossfeed, edge, setting.sharpness
+        ),
+        STEEL,
+    )
+    return kappa(face.along, chip_grinding_ratio(face.g_ratio, meets.equivalent_chip_um), face.wheel_diameter)
+
+
+@compiled
+def _pass(face: Face, fluid: Fluid, table: Floats, setting: Setting, now: Pass, worst: Worst) -> Worst:
+    """Evaluate one pass through its length; return the worst so far."""
+    worst = Worst(
+        worst.temperature,
+        worst.limit,
+        worst.heat_share,
+        worst.power,
+        worst.tangential,
+        0.0,
+        0.0,
+        worst.depth,
+        worst.edge,
+        worst.sharpness,
+    )
+    for through in THROUGH:
+        worst = _at(face, fluid, table, setting, now, through, worst)
+    return worst
+
+
+@compiled
+def _at(face: Face, fluid: Fluid, table: Floats, setting: Setting, now: Pass, through: float, worst: Worst) -> Worst:
+    """Evaluate a pass at one place of its length; return the worst so far."""
+    edge = setting.edge + now.worn + through * now.growth
+    ground = (now.volume + through * now.taken) / max(setting.crossfeed, edge)
+    dulled = sharpness(setting.sharpness, ground, face.volume_reference)
+    meets, takes, heat = heated(
+        Condition(face.wheel_diameter, face.wheel_rpm, setting.table, now.depth, setting.crossfeed, edge, dulled),
+        fluid,
+        STEEL,
+        table,
+    )
+    temperature = heat.surface_temperature_c
+    limit = limit_at(face.temper_c, TEMPER_H, meets.contact_length_mm / setting.table / SECONDS_AN_HOUR)
+    hotter = temperature / limit > worst.heat_share
+    return Worst(
+        temperature if hotter else worst.temperature,
+        limit if hotter else worst.limit,
+        temperature / limit if hotter else worst.heat_share,
+        max(takes.power_w, worst.power),
+        max(takes.tangential_n, worst.tangential),
+        meets.equivalent_chip_um if through == 0 else worst.chip_um,
+        max(worst.into_work_w, heat.heat_to_work_fraction * takes.power_w),
+        now.depth if hotter else worst.depth,
+        edge if hotter else worst.edge,
+        dulled if hotter else worst.sharpness,
+    )
+
+
+@compiled
+def _broken(face: Face, worst: Worst, within: Bounds) -> bool:
+    return (
+        worst.heat_share > within.heat_share
+        or worst.power > face.most_power
+        or (face.least_hold > 0 and safety(face, worst.tangential) < face.least_hold)
+    )
+
+
+@inlined
+def _force(tangential: float) -> float:
+    return max(tangential, 1e-12)
+
+
+@compiled
+def safety(face: Face, tangential: float) -> float:
+    """The hold's safety: the least of slide, tip along and tip across, and in a fixture of the part in its clamps."""
+    force = _force(tangential)
+    on_magnet = min(
+        slide(face.down_n, force / STEEL.force_ratio, force, WET_FRICTION),
+        tip(face.down_n, face.length, force, face.height),
+        tip(face.down_n, face.width, CROSS_FORCE_SHARE * force, face.height),
+    )
+    return min(on_magnet, clamped(1.0, face.grip_n, force, WET_FRICTION))

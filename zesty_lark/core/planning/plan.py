@@ -1,0 +1,255 @@
+"""Roughing and finish put together into plans: the quickest in a space of settings, or the one at given settings."""
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from zesty_lark.core.planning.finish import Finish, FinishKind, best_finish
+from zesty_lark.core.planning.kernel import side_flow_table
+from zesty_lark.core.planning.means import DressKind
+from zesty_lark.core.planning.passes import Bounds, Cutting, face_of, follow
+from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.planning.rough import Rough, Space, most_left, quickest, rough_heat, split
+from zesty_lark.core.planning.rough_search import LEFT_STEP_MM, rough_blanks
+from zesty_lark.core.process.evaluate import fluid_of
+from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, rise
+
+Binding = Literal["temperature", "power", "hold", "wear", "flatness", "finish", "size", "none"]
+BINDINGS: tuple[Binding, ...] = ("temperature", "power", "hold", "wear", "flatness", "finish", "size")
+
+FINISH_MOST_MM = 0.0051
+"""The largest step of a finish; on a coarser dial it is one graduation [mm]."""
+SLACK_MM = 1e-9
+BINDING_FROM = 0.9
+DEEP = "Deeper than this machine’s largest downfeed a pass: this school lives on depth."
+OVER_A_THIRD = "One roughing pass alone wears more than a third of the wheel’s face: dress after each."
+COARSE = "This dial’s graduation is coarser than a finish step should be: measure sooner, and spark out longer."
+TOO_DEEP = "Deeper than this machine’s largest downfeed a pass."
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A whole plan of a face, and how it stands against every limit.
+
+    ``downfeed_graduations``, ``first_graduations``, ``finish_graduations`` and ``finish_first_graduations`` are the
+    steps as whole graduations of the dial: further roughing passes, the first one, further finish passes, the first
+    one. ``warmth_c`` is how much warmer the part gets.
+    """
+
+    downfeed_mm: float
+    crossfeed_mm: float
+    table_mm_s: float
+    rough_dress: DressKind
+    leading_chamfer_mm: float
+    passes: int
+    strokes: int
+    minutes: float
+    dresses: int
+    blanks: int
+    peak_temperature_c: float
+    temperature_limit_c: float
+    temperature_margin: float
+    power_w: float
+    hold_safety: float
+    worn_share: float
+    worn_a_pass_mm: float
+    hollow_um: float
+    size_lost_um: float
+    left_um: float
+    ra_um: float
+    warmth_c: float
+    finish_passes: int
+    finish_step_mm: float
+    finish_crossfeed_mm: float
+    finish_table_mm_s: float
+    finish_dress: DressKind
+    finish_blanks: int
+    finish_energy_j_mm: float
+    finish_chip_um: float
+    hottest_depth_mm: float
+    hottest_edge_mm: float
+    hottest_sharpness: float
+    hottest_crossfeed_mm: float
+    hottest_table_mm_s: float
+    downfeed_graduations: int
+    first_graduations: int
+    finish_graduations: int
+    finish_first_graduations: int
+    within_limits: bool
+    binding: Binding
+    used: dict[str, float]
+    caution: str
+
+    @property
+    def rough_passes(self) -> int:
+        """Passes before the finish."""
+        return self.passes - self.finish_passes
+
+    @property
+    def rough_steps(self) -> tuple[int, ...]:
+        """The roughing passes in graduations, in their order."""
+        return (
+            (self.first_graduations, *[self.downfeed_graduations] * (self.rough_passes - 1))
+            if self.rough_passes
+            else ()
+        )
+
+    @property
+    def finish_steps(self) -> tuple[int, ...]:
+        """The finish passes in graduations."""
+        return (self.finish_first_graduations, *[self.finish_graduations] * (self.finish_passes - 1))
+
+    def near_limit(self, margin: float, power_share: float, spindle_w: float) -> bool:
+        """Whether heat or power is nearer to its limit than a reserve asks."""
+        return self.temperature_margin < margin - 1e-9 or self.power_w > spindle_w * power_share * (1 + 1e-9)
+
+
+def every_finish(problem: Problem) -> list[FinishKind]:
+    """Every number of finish passes from 1 on, at every step up to 5.1 µm."""
+    most = max(1, math.floor(FINISH_MOST_MM / problem.graduation + 1e-9))
+    return [
+        FinishKind(passes, step)
+        for step in range(min(most, problem.graduations), 0, -1)
+        for passes in range(1, problem.graduations // step + 1)
+    ]
+
+
+def usual_finish(problem: Problem) -> FinishKind:
+    """One pass at the largest step of a finish."""
+    most = max(1, math.floor(FINISH_MOST_MM / problem.graduation + 1e-9))
+    return FinishKind(1, min(most, problem.graduations))
+
+
+def best_plan(problem: Problem, space: Space, quicker_than: float = math.inf) -> Plan | None:
+    """Return the quickest plan in a space within every limit, or ``None``; the same question has the same answer.
+
+    Only plans that take less than ``quicker_than`` [min] are looked for.
+    """
+    found = quickest(problem, space, quicker_than)
+    return None if found is None else _whole(problem, *found, deep=space.most_downfeed > problem.most_graduations)
+
+
+def plan_at(
+    problem: Problem,
+    dress: DressKind,
+    downfeed: int,
+    crossfeed: float,
+    *,
+    table: float,
+    chamfer: float,
+    kind: FinishKind,
+    deep: bool = False,
+) -> Plan:
+    """Work out one plan at given settings, whatever limits it breaks; downfeed in graduations.
+
+    ``deep``: its school may go over the machine's largest downfeed a pass.
+    """
+    passes, first, step = split(problem.graduations - kind.total, downfeed)
+    return _whole(problem, Rough(passes, first, step, crossfeed, table, chamfer, dress), kind, deep=deep)
+
+
+def _whole(problem: Problem, rough: Rough, kind: FinishKind, *, deep: bool) -> Plan:
+    """Put a roughing and its finish together."""
+    face = face_of(problem, bounded=False)
+    done = follow(
+        face, fluid_of(problem.coolant), side_flow_table(), Bounds(math.inf, math.inf), rough.setting(problem)
+    )
+    blanks, left = rough_blanks(face, rough.crossfeed, done.left, rough.passes, most_left(problem, kind))
+    finish = best_finish(problem, kind, math.ceil(left / LEFT_STEP_MM - 1e-6) * LEFT_STEP_MM)
+    return _described(problem, rough, done, finish, blanks=int(blanks), deep=deep)
+
+
+def _used(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, deep: bool) -> dict[str, float]:
+    """The share that roughing or finish uses of each limit, the larger."""
+    last = dict(finish.used)
+    step = finish.kind.step * problem.graduation
+    most = max(FINISH_MOST_MM, problem.graduation)
+    if step > most + SLACK_MM and not (deep and rough.passes <= 1):
+        last["finish"] = max(last["finish"], step / most)
+    first = (
+        {
+            "temperature": done.heat_share / rough_heat(problem, finish.kind),
+            "power": done.power / problem.spindle_w,
+            "hold": problem.hold_wanted / max(done.hold, 1e-12),
+            "wear": done.worn_share if done.over_third else done.worn_share * 3,
+        }
+        if rough.passes
+        else {}
+    )
+    used: dict[str, float] = {name: max(first.get(name, 0.0), last.get(name, 0.0)) for name in BINDINGS}
+    if rough.step > problem.most_graduations and not deep:
+        used["downfeed"] = rough.step / problem.most_graduations
+    return used
+
+
+def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, blanks: int, deep: bool) -> Plan:
+    passes, crossfeed, table, g = rough.passes, rough.crossfeed, rough.table, problem.graduation
+    strokes = (passes + blanks) * problem.strokes(crossfeed)
+    dresses = (1 if passes else 0) + int(done.dresses) + 1
+    used = _used(problem, rough, done, finish, deep=deep)
+    worst = max(BINDINGS, key=lambda name: used[name])
+    in_roughing = bool(passes) and done.heat_share >= finish.temperature / finish.limit
+    place = (done.hot_depth, done.hot_edge, done.hot_sharpness) if in_roughing else finish.hottest
+    grinding = strokes * (problem.stroke / table + problem.machine.reversal_s) / 60 + finish.minutes
+    over = rough.step > problem.most_graduations
+    caution = " ".join(
+        words
+        for words, said in (
+            (DEEP, over and deep),
+            (TOO_DEEP, over and not deep),
+            (OVER_A_THIRD, bool(done.over_third)),
+            (COARSE, g > FINISH_MOST_MM),
+        )
+        if said
+    )
+    return Plan(
+        downfeed_mm=round(rough.step * g, 9),
+        crossfeed_mm=crossfeed,
+        table_mm_s=table,
+        rough_dress=rough.dress,
+        leading_chamfer_mm=rough.chamfer,
+        passes=passes + finish.kind.passes,
+        strokes=strokes + finish.strokes,
+        minutes=grinding + dresses * problem.dress_minutes,
+        dresses=dresses,
+        blanks=blanks,
+        peak_temperature_c=done.temperature if in_roughing else finish.temperature,
+        temperature_limit_c=done.limit if in_roughing else finish.limit,
+        temperature_margin=1 - max(done.heat_share if passes else 0.0, finish.temperature / finish.limit),
+        power_w=max(done.power, finish.power),
+        hold_safety=min(done.hold, finish.hold) if passes else finish.hold,
+        worn_share=done.worn_share,
+        worn_a_pass_mm=done.last_kappa * crossfeed * problem.feeding(crossfeed) if passes else 0.0,
+        hollow_um=finish.hollow_um,
+        size_lost_um=finish.size_lost_um,
+        left_um=finish.left_um,
+        ra_um=finish.ra_um,
+        warmth_c=_warmth(problem, done.heat_j + finish.heat_j, grinding),
+        finish_passes=finish.kind.passes,
+        finish_step_mm=round(finish.kind.step * g, 9),
+        finish_crossfeed_mm=finish.crossfeed,
+        finish_table_mm_s=finish.table,
+        finish_dress=finish.dress,
+        finish_blanks=finish.blanks,
+        finish_energy_j_mm=finish.energy_j_mm,
+        finish_chip_um=finish.last_chip_um,
+        hottest_depth_mm=place[0],
+        hottest_edge_mm=place[1],
+        hottest_sharpness=place[2],
+        hottest_crossfeed_mm=crossfeed if in_roughing else finish.crossfeed,
+        hottest_table_mm_s=table if in_roughing else finish.table,
+        downfeed_graduations=rough.step,
+        first_graduations=rough.first,
+        finish_graduations=finish.kind.step,
+        finish_first_graduations=finish.kind.first,
+        within_limits=max(used.values()) <= 1,
+        binding=worst if used[worst] >= BINDING_FROM else "none",
+        used=used,
+        caution=caution,
+    )
+
+
+def _warmth(problem: Problem, heat_j: float, minutes: float) -> float:
+    """How warm the part gets over the whole plan [K]."""
+    losses = TOP_W_M2K[problem.coolant] + CHUCK_W_M2K
+    return rise(heat_j, minutes * 60, problem.part.height_mm, problem.part.body_mm2 or problem.area, losses)

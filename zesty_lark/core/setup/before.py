@@ -1,0 +1,134 @@
+"""The short list before the wheel touches: what of it this set-up needs, in the order hands do it, and what is done."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+
+from zesty_lark.core.setup.checks import Checked
+from zesty_lark.core.work.machine_acts import Placed
+from zesty_lark.core.work.preparing import ITEMS, Answer, Item, prepared
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.standing import Standing
+
+LEVEL_MM = Decimal("0.001")
+"""Sides nearer than this are level: it does not matter where one starts [mm]."""
+
+
+@dataclass(frozen=True)
+class Listed:
+    """An item of the list: when it was done and what was said, or nothing yet; ``known`` is how the log knows it
+    already."""
+
+    item: Item
+    at: datetime | None = None
+    said: Answer | None = None
+    known: str = ""
+
+    @property
+    def is_done(self) -> bool:
+        """Whether nothing is left to do of it."""
+        return self.at is not None and (self.said is None or self.said.well)
+
+    @property
+    def is_wrong(self) -> bool:
+        """Whether what was felt has to be put right."""
+        return self.said is not None and not self.said.well
+
+
+@dataclass(frozen=True)
+class Touch:
+    """A touch of the indicator: where on the face, as shares of its length from the left and its width from the front,
+    and what it read [mm]."""
+
+    along: float
+    across: float
+    reading_mm: Decimal
+
+
+def high_side(touches: list[Touch]) -> str:
+    """Return which side a few touches show to be high: front or back; level where it does not matter.
+
+    Raises
+    ------
+    ValueError
+        If the touches are not on both sides.
+    """
+    front = [each.reading_mm for each in touches if each.across < 0.5]
+    back = [each.reading_mm for each in touches if each.across > 0.5]
+    if not front or not back:
+        raise ValueError("Touch both sides: at least once at the front and once at the back.")
+    gap = sum(front, Decimal(0)) / len(front) - sum(back, Decimal(0)) / len(back)
+    return "level" if abs(gap) < LEVEL_MM else "front" if gap > 0 else "back"
+
+
+def before(standing: Standing, run: Run, keys: Iterable[str], *, warm_at: datetime | None) -> list[Listed]:
+    """Return the list for a load, and nothing that the log knows already.
+
+    Parameters
+    ----------
+    standing, run : Standing, Run
+        Where the job and the load stand.
+    keys : iterable of str
+        The items that its set-up needs, in their order: of a bench those that ``needed`` gives.
+    warm_at : datetime, optional
+        When the machine had its warm-up run today.
+    """
+    said = prepared(standing, run)
+    placed = next(
+        (each.at for each in reversed(standing.history) if isinstance(each, Placed) and each.place == run.place), None
+    )
+    listed = []
+    for key in keys:
+        item = ITEMS[key]
+        entry = said.get(key)
+        if entry is not None:
+            listed.append(Listed(item, entry.at, item.answer(entry.answer)))
+        elif key == "warm up" and warm_at is not None:
+            listed.append(Listed(item, warm_at, known="run on this machine today"))
+        elif standing.is_up(run) and run.touched_off:
+            listed.append(Listed(item, placed or _last_at(standing, run), known="it is up and being ground"))
+        else:
+            listed.append(Listed(item))
+    return listed
+
+
+def comes_now(listed: list[Listed]) -> Listed | None:
+    """Return what is to be done now: what was felt to be wrong first, then the list in its order."""
+    waits = [each for each in listed if not each.is_done]
+    return next((each for each in waits if each.is_wrong), waits[0] if waits else None)
+
+
+def needed(checked: Checked) -> Iterator[str]:
+    """Return the items that a set-up on its bench needs, in their order."""
+    built = checked.built
+    in_fixture = any(True for _ in built.of_role("fixture"))
+    yield from ("warm up", "stopped", "wiped", "burrs")
+    if not in_fixture:
+        yield "rock"
+    if any(True for _ in built.of_role("shim")):
+        yield "shimmed"
+    yield "pushed"
+    if in_fixture:
+        yield "proud"
+    if any(True for _ in built.of_role("backing", "support", "lead_in", "under", "clamp")):
+        yield "below"
+    yield "guard"
+    if built.facts.coolant != "dry":
+        yield "nozzle"
+    yield from ("stroke", "high side")
+
+
+def needed_for(checks: Iterable[str], coolant: str) -> Iterator[str]:
+    """Return the items that the set-up of a slot, an angle or an edge needs, its own checks among them."""
+    yield from ("warm up", "stopped", "wiped", "burrs")
+    yield from checks
+    yield "guard"
+    if coolant != "dry":
+        yield "nozzle"
+    yield "stroke"
+
+
+def _last_at(standing: Standing, run: Run) -> datetime | None:
+    """When a load was last worked on."""
+    return next((each.at for each in reversed(standing.history) if getattr(each, "place", None) == run.place), None)

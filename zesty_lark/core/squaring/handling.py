@@ -1,0 +1,60 @@
+"""How long hands take, until the shop's own log knows better; and how long a part has to cool before it is measured."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+
+from zesty_lark.core.measure.thickness import HOT_SHARE
+from zesty_lark.core.part.sizes import growth
+from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
+from zesty_lark.core.work.learned import Times
+
+
+@dataclass(frozen=True)
+class Handling:
+    """Minutes for what is done by hand: clean and place, touch-off, a dress, a measurement, a flip, a fixture."""
+
+    place: float = 4.0
+    touch_off: float = 2.0
+    dress: float = 1.5
+    measure: float = 3.0
+    flip: float = 3.0
+    fixture: float = 12.0
+
+
+HANDLING = Handling()
+USUAL: Mapping[str, float] = asdict(HANDLING)
+"""The same by name, for what the log has not told yet [min]."""
+
+
+def learned_handling(times: Mapping[str, Times]) -> Handling:
+    """Return how long hands take at a machine as its log tells."""
+    return Handling(**{name: times[name].minutes if name in times else usual for name, usual in USUAL.items()})
+
+
+def minutes_in_all(table_minutes: float, *, on_magnet: bool, goes_on: bool, handling: Handling = HANDLING) -> float:
+    """Return a face's time with what hands do beside the table [min]: put up, touch off, measure at the stop and at the
+    end.
+
+    One that goes on after a measurement is up and touched off: it is only measured again.
+    """
+    if goes_on:
+        return table_minutes + handling.measure
+    return (
+        table_minutes + (handling.place if on_magnet else handling.fixture) + handling.touch_off + 2 * handling.measure
+    )
+
+
+def cooling_minutes(problem: Problem, rise_c: float, tolerance_mm: float) -> float:
+    """Return how long the coolant has to run over a part before its size can be told [min]: until what it has grown is
+    no more than the share of the tolerance at which it counts as warm; 0 when it is cool enough.
+
+    Without coolant the chuck alone takes the heat away.
+    """
+    grown = growth(problem.part.height_mm, rise_c)
+    allowed = HOT_SHARE * tolerance_mm
+    if grown <= allowed:
+        return 0.0
+    losses = TOP_W_M2K[problem.coolant] + CHUCK_W_M2K
+    return math.log(grown / allowed) * time_constant(problem.part.height_mm, losses) / 60

@@ -1,0 +1,168 @@
+"""How a part is held in a set-up: on the magnet by what its material, its lower face and the gap let through, with
+blocks, or in a fixture; and what springs back when the magnet lets it go."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from zesty_lark.core.part.faces import Condition
+from zesty_lark.core.part.surfaces import kind_of, lying_of
+from zesty_lark.core.part.surfaces.formed import Holding
+from zesty_lark.core.part.surfaces.formed_face import HOLDERS
+from zesty_lark.core.part.surfaces.part import Block, BowShape
+from zesty_lark.core.planning.means import ChuckIn
+from zesty_lark.core.planning.problem import NOT_HELD
+from zesty_lark.core.process.holding import SURFACES, TALL_SHARE, is_tall, pulled_flat
+from zesty_lark.core.process.materials import Material
+from zesty_lark.core.squaring.order import RouteStep
+from zesty_lark.core.squaring.relations import ShopFacts
+from zesty_lark.core.things.shop import Fixture
+from zesty_lark.core.work.plans import MAGNET
+
+MICROMETRES_A_MM = 1000.0
+OF_ONE_PIECE, OF_ONE_PIECE_N = 20, 1e5
+"""What is ground and what stands on the magnet are one piece: nothing slips between them."""
+OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "middle_up"}
+"""A face ground hollow leaves the other one crowned."""
+
+
+@dataclass(frozen=True)
+class Held:
+    """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it
+    lies [mm], which way, and whether that is known; why it cannot be held so; and the part's own foot on the magnet,
+    where what is ground is less than the whole of it [mm]."""
+
+    fixture: Fixture | None
+    blocks: bool
+    material_factor: float
+    surface: Literal["ground", "milled", "rough"]
+    gap_mm: float
+    shape: BowShape
+    bow_known: bool
+    stop: str = ""
+    foot_mm: tuple[float, float] | None = None
+
+    def chuck(self, pull_n_cm2: float) -> ChuckIn:
+        """The hold as the planner is asked with it."""
+        if self.fixture is None and self.foot_mm is not None:
+            along, across = self.foot_mm
+            factors = (self.material_factor, SURFACES[self.surface], self.gap_mm)
+            return ChuckIn(pull_n_cm2, *factors, along, across, clamps=OF_ONE_PIECE, clamp_n=OF_ONE_PIECE_N)
+        if self.fixture is None:
+            return ChuckIn(pull_n_cm2, self.material_factor, SURFACES[self.surface], self.gap_mm)
+        length, width = self.fixture.base
+        return ChuckIn(
+            pull_n_cm2,
+            base_length_mm=length,
+            base_width_mm=width,
+            clamps=self.fixture.clamps,
+            clamp_n=float(self.fixture.clamp_n),
+        )
+
+    @property
+    def holder(self) -> str:
+        """The fixture's name, or the magnet."""
+        return MAGNET if self.fixture is None else self.fixture.name
+
+    @property
+    def words(self) -> str:
+        """What holds it, in a few words."""
+        return self.holder + (", with blocks" if self.blocks else "")
+
+
+def holds(
+    block: Block,
+    face: int,
+    step: RouteStep,
+    material: Material,
+    *,
+    shop: ShopFacts,
+    school: str,
+    ground: Collection[int],
+    springs: Mapping[int, float],
+    hollows: Mapping[int, float],
+) -> Held:
+    """Tell how a part is held with a face up.
+
+    Parameters
+    ----------
+    block, face, step, material, shop, school
+        The part, the face that is up in a set-up, what it is made of, the shop, and the school of squareness.
+    ground : collection of int
+        The faces ground before.
+    springs, hollows : mapping of face to float
+        What springs back of the faces planned before, and the hollow heat leaves on them [µm].
+    """
+    holding = kind_of(block, face).holding(block, face)
+    if holding is not None:
+        return _formed(block, step, material, holding, shop=shop, school=school)
+    lying, down = lying_of(block, face), step.step.down
+    tall = is_tall(lying.height_mm, lying.along_mm, lying.across_mm)
+    fixture = shop.holder(step, school, tall=tall)
+    surface = "ground" if down in ground else block.conditions.get(down, Condition.GROUND).surface
+    gap, shape, known = _gap(block, down, ground, shop, springs=springs, hollows=hollows)
+    higher = lying.height_mm > min(lying.across_mm, lying.along_mm)
+    blocks = fixture is None and (higher if step.blocks is None and not tall else bool(step.blocks))
+    stop = ""
+    if fixture is None and material.pull_factor <= 0:
+        stop = f"Not held: {NOT_HELD}. Choose a fixture for it."
+    elif fixture is None and tall and not blocks:
+        stop = (
+            f"Not held: {lying.height_mm:g} mm high on {lying.across_mm:g} mm, more than {TALL_SHARE:g} times. A "
+            "fixture, a vise, or support blocks on both sides close under the face."
+        )
+    return Held(fixture, blocks, material.pull_factor, surface, gap, shape, known, stop)
+
+
+def _formed(
+    block: Block, step: RouteStep, material: Material, holding: Holding, *, shop: ShopFacts, school: str
+) -> Held:
+    """Hold a part for a slot, an angle or an edge: in the fixture that it needs, or on its own ground foot."""
+    fixture = shop.fixture(step, school)
+    lying = lying_of(block, step.step.down)
+    foot = (lying.along_mm, lying.across_mm)
+    stop = ""
+    if fixture is None and holding.form:
+        rolls = " with its rolls' distance" if holding.form.endswith("plate") else ""
+        stop = f"The shop has no {HOLDERS[holding.form]}{rolls}: put it on the shelf under Shop, or choose a fixture."
+    elif fixture is None and material.pull_factor <= 0:
+        stop = f"Not held: {NOT_HELD}. Choose a fixture for it."
+    elif fixture is None and is_tall(lying.height_mm, *foot):
+        stop = f"Not held: {lying.height_mm:g} mm high on {min(foot):g} mm. Choose a fixture for it."
+    return Held(fixture, False, material.pull_factor, "ground", 0.0, block.bow_shape, True, stop, foot)
+
+
+def _gap(
+    block: Block,
+    down: int,
+    ground: Collection[int],
+    shop: ShopFacts,
+    *,
+    springs: Mapping[int, float],
+    hollows: Mapping[int, float],
+) -> tuple[float, BowShape, bool]:
+    """The gap under a part [mm], how it lies, and whether the bow is known: as it came in, or once the lower face was
+    ground its measured flatness, else what sprang back and the hollow."""
+    if down in shop.flat_measured_um:
+        return shop.flat_measured_um[down] / MICROMETRES_A_MM, OTHER_SHAPE[block.bow_shape], True
+    if down in ground:
+        gap = (springs.get(down, 0.0) + hollows.get(down, 0.0)) / MICROMETRES_A_MM
+        return gap, OTHER_SHAPE[block.bow_shape], block.bow_mm is not None
+    return block.bow_mm or 0.0, block.bow_shape, block.bow_mm is not None
+
+
+def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> float:
+    """Return what springs back of a face when the magnet lets the part go [µm]: never more than the gap; a fixture
+    clamps a part as it is."""
+    if held.fixture is not None or held.foot_mm is not None:
+        return 0.0
+    lying = lying_of(block, face)
+    bow = pulled_flat(
+        (lying.along_mm, lying.across_mm, lying.height_mm),
+        held.gap_mm,
+        held.shape,
+        pull_n_cm2,
+        material_factor=held.material_factor,
+        surface_factor=SURFACES[held.surface],
+    )
+    return 0.0 if bow is None else bow.spring_back_mm * MICROMETRES_A_MM

@@ -1,0 +1,1 @@
+"""What the shop owns: machines, wheels, chucks, fixtures and gauges, and the wheels' log."""
