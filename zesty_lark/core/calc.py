@@ -97,13 +97,13 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "gauge.stack": _at("angles_slots.blocks:gauge_stack", "the fewest gauge blocks that add up"),
     "sine.stack": _at("angles_slots.blocks:sine_stack", "the stack under a sine plate"),
     "sine.setting": _at(
-        "form.sine:sine_setting", "a sine plate's stack from blocks that are there, and what it is off"
+        "angles_slots.sine:sine_setting", "a sine plate's stack from blocks that are there, and what it is off"
     ),
     "sine.checked": _at("angles_slots.sine:sine_checked", "what a sine plate stands at as it was checked back"),
     "repeatability": _at("measure.repeat:repeatability", "whether repeated readings mean anything"),
     "compound.hinges": _at("angles_slots.compound:hinges", "the two angles of a compound sine plate"),
     "compound.normal": _at(
-        "form.compound:face_normal", "a face's normal from two slopes, or from its tilt and direction"
+        "angles_slots.compound:face_normal", "a face's normal from two slopes, or from its tilt and direction"
     ),
     "compound.mitre": _at("angles_slots.compound:mitre", "two chamfers that meet in a corner"),
     "roll.corner": _at("angles_slots.rolls:roll_corner", "a roll in a corner"),
