@@ -44,7 +44,7 @@ def test_plan_preview(benchmark: BenchmarkFixture, bryn: Browser) -> None:
     bryn.get("/jobs/TR-120/plan")
     form = {
         "csrf_token": bryn.token,
-        "school": "quickest",
+        "method": "quickest",
         "was": "7,40,300",
         "downfeed": "8",
         "crossfeed": "40",

@@ -13,7 +13,7 @@ DONE_HERE = (
     "Dressed",
     "Touched off",
     "Pass done",
-    "Blank done",
+    "Spark-out done",
     "Pass without feed done",
     "Turned",
     "Chamfered",
@@ -181,20 +181,20 @@ def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> 
 
 def test_a_plan_on_the_limit_asks_its_reason_where_the_keys_are(machinist: Person) -> None:
     machinist.be("bryn")
-    machinist.page.goto("/jobs/TR-120/plan?face=1&margin=0&school=quickest&again=1")
+    machinist.page.goto("/jobs/TR-120/plan?face=1&margin=0&method=quickest&again=1")
     machinist.press_once_there("r")
     machinist.sees("Why is it released all the same?")
     machinist.page.wait_for_function("() => document.activeElement.name === 'reason'")
     assert machinist.page.locator("[name=reason]").bounding_box()["y"] < 700  # type: ignore[index]
 
 
-def test_choosing_a_school_on_the_curve(machinist: Person) -> None:
+def test_choosing_a_method_on_the_curve(machinist: Person) -> None:
     machinist.be("bryn")
     machinist.page.goto("/jobs/TR-101/plan?face=5")
     machinist.page.locator(".curve-best").wait_for(state="attached")
     machinist.page.locator(".curve-point", has_text="Light").focus()
     machinist.page.keyboard.press("Enter")
-    machinist.page.wait_for_url("**school=light*")
+    machinist.page.wait_for_url("**method=light*")
     assert machinist.page.locator("input[value=light]").is_checked()
 
 

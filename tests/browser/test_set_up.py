@@ -8,23 +8,23 @@ from tests.browser.conftest import Person
 
 
 def version(person: Person) -> int:
-    return int(person.page.locator("#bench input[name=version]").first.input_value())
+    return int(person.page.locator("#setup input[name=version]").first.input_value())
 
 
 def kept_after(person: Person, before: int) -> None:
-    """Wait until the bench shows what was kept after a version."""
+    """Wait until the set-up shows what was kept after a version."""
     person.page.wait_for_function(
-        "before => Number(document.querySelector('#bench input[name=version]').value) > before", arg=before
+        "before => Number(document.querySelector('#setup input[name=version]').value) > before", arg=before
     )
 
 
-def open_bench(person: Person, job: str, face: str = "") -> None:
+def open_set_up(person: Person, job: str, face: str = "") -> None:
     person.page.goto(f"/jobs/{job}/record")
     person.press("4")
-    person.page.locator("#bench").wait_for()
+    person.page.locator("#setup").wait_for()
     if face:
         person.page.get_by_role("link", name=face, exact=True).press("Enter")
-        person.page.locator(f".bench-set-ups [aria-current=page]:text-is('{face}')").wait_for()
+        person.page.locator(f".setup-set-ups [aria-current=page]:text-is('{face}')").wait_for()
 
 
 @pytest.mark.parametrize(
@@ -32,7 +32,7 @@ def open_bench(person: Person, job: str, face: str = "") -> None:
 )
 def test_a_set_up_is_laid_out_from_the_suggestion_by_keyboard(machinist: Person, job: str, face: str) -> None:
     machinist.be("isa")
-    open_bench(machinist, job, face)
+    open_set_up(machinist, job, face)
     machinist.press("s")
     machinist.sees("Suggested, the best first")
     box = machinist.page.get_by_role("button", name="Lay it out so").first.bounding_box()
@@ -41,23 +41,23 @@ def test_a_set_up_is_laid_out_from_the_suggestion_by_keyboard(machinist: Person,
     machinist.press("Shift+1")
     kept_after(machinist, before)
     machinist.sees("Every rule is kept.")
-    assert machinist.page.locator(".bench-plan .bench-piece").count() == (6 if job == "TR-140" else 1)
-    main = machinist.page.locator(".bench-bar .btn-primary").bounding_box()
+    assert machinist.page.locator(".setup-plan .setup-piece").count() == (6 if job == "TR-140" else 1)
+    main = machinist.page.locator(".setup-bar .btn-primary").bounding_box()
     assert main and main["y"] + main["height"] <= 800, "the next action is on the screen"
 
 
 def test_a_block_is_chosen_moved_turned_and_taken_off_by_keys(machinist: Person) -> None:
     machinist.be("isa")
-    open_bench(machinist, "TR-101", "Face 6")
+    open_set_up(machinist, "TR-101", "Face 6")
     before = version(machinist)
     machinist.press("a")
     assert machinist.page.evaluate("document.activeElement.name") == "name", "the key leads to its first field"
     machinist.type("Blocks")
     machinist.press("Tab", "Tab", "Enter")
     kept_after(machinist, before)
-    chosen = machinist.page.locator("#bench").get_attribute("data-chosen")
+    chosen = machinist.page.locator("#setup").get_attribute("data-chosen")
     assert chosen and chosen.startswith("b")
-    along = machinist.page.locator(".bench-place input[name=x_mm]").first
+    along = machinist.page.locator(".setup-place input[name=x_mm]").first
     x = float(along.input_value())
     for key, step in (("ArrowRight", 1), ("Shift+ArrowRight", 10)):
         before = version(machinist)
@@ -78,9 +78,9 @@ def test_a_block_is_chosen_moved_turned_and_taken_off_by_keys(machinist: Person)
 
 def test_a_thing_is_dragged_and_snaps_to_the_edge(machinist: Person) -> None:
     machinist.be("isa")
-    open_bench(machinist, "TR-101", "Face 5")
-    piece = machinist.page.locator("[data-thing=p1] .bench-outline")
-    chuck = machinist.page.locator(".bench-plan .bench-chuck")
+    open_set_up(machinist, "TR-101", "Face 5")
+    piece = machinist.page.locator("[data-thing=p1] .setup-outline")
+    chuck = machinist.page.locator(".setup-plan .setup-chuck")
     box, edge = piece.bounding_box(), chuck.bounding_box()
     assert box and edge
     mouse, before = machinist.page.mouse, version(machinist)

@@ -12,11 +12,11 @@ from zesty_lark.exchange.instruments.simulated_grinder import GrinderServer, Gri
 MOST_TURNS = 260
 PLACES = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.5), (0.1, 0.9), (0.9, 0.9))
 AT_MACHINE = re.compile(
-    r"^D (Pass done|Blank done|Pass without feed done|Dressed|Chamfered|Turned|Blocks are placed|Cool|Touched off"
+    r"^D (Pass done|Spark-out done|Pass without feed done|Dressed|Chamfered|Turned|Blocks are placed|Cool|Touched off"
     r"|Face \d is up)$"
 )
 
-BY_HAND = ("D Pass done", "D Blank done")
+BY_HAND = ("D Pass done", "D Spark-out done")
 
 
 class Watched(GrinderServer):

@@ -53,7 +53,7 @@ BRIEFS: dict[str, Brief] = {
     ),
 }  # fmt: skip
 PLANS: tuple[tuple[str, ...], ...] = (
-    ("place", "touch off", "0.02", "0.02", "blank", "measure", "0.005"),
+    ("place", "touch off", "0.02", "0.02", "spark-out", "measure", "0.005"),
     ("dress", "place", "blocks", "touch off", "no feed", "0.01", "turn", "0.01", "cool", "measure", "0.002"),
     ("0.02", "chamfer", "0.005"),
     ("place", "touch off", "0.01", "0.01", "dress", "0.003"),
@@ -117,7 +117,7 @@ class Story:
 
     def _plan(self, surface: int, pieces: tuple[int, ...], *, keeps: bool = False) -> tuple[Kind, dict[str, Any]]:
         steps = ("0.01", "measure", "0.003") if keeps else self.random.choice(PLANS)
-        made = plan(surface, *steps, keeps=keeps, blanks=self.random.choice((0, 1, 2)), **self._how())
+        made = plan(surface, *steps, keeps=keeps, spark_outs=self.random.choice((0, 1, 2)), **self._how())
         timed = tuple(
             replace(step, minutes=0.5 + number / 4, amount=AMOUNTS.get(step.kind), what=WHAT.get(step.kind, ""))
             for number, step in enumerate(made.steps)
@@ -142,7 +142,7 @@ class Story:
             "pass": (Kind.PASS, {"reading_mm": None if at is None else at.next_reading_mm, "power_w": self._power()}),
             "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D("0.1")}),
             "place": (Kind.PLACED, {}),
-            "blank": (Kind.SPARK_OUT, {"count": 1}),
+            "spark-out": (Kind.SPARK_OUT, {"count": 1}),
             "no_feed": (Kind.SPARK_OUT, {"count": 1}),
             "dress": (Kind.DRESSED, {"amount_mm": self.random.choice((D("0.02"), D("0.02"), None))}),
             "close": (Kind.SURFACE_DONE, {"pieces": what.pieces}),

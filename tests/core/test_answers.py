@@ -240,7 +240,7 @@ def test_a_slot_that_cannot_be_held_is_said_before_cutting_with_both_outcomes_dr
     assert kept == pytest.approx(39.02), "kept in width the lacking wall is the slot's"
 
 
-def test_tilted_a_downfeed_takes_its_cosine_and_a_thin_wheel_s_springs_ask_for_more_blanks() -> None:
+def test_tilted_a_downfeed_takes_its_cosine_and_a_thin_wheel_s_springs_ask_for_more_spark_outs() -> None:
     ways = slot_ways(stock_mm=D("0.09"), graduation_mm=D("0.002"), slot_width_mm=17.85, wheel_width_mm=12.7)
     assert ways.tilted.off_wall_mm == pytest.approx(float(ways.tilted.step_mm) * math.sqrt(0.5))
     assert float(ways.tilted.at_dial_mm) * math.sqrt(0.5) >= 0.09 and ways.side.at_dial_mm == D("0.090")

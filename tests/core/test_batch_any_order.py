@@ -34,7 +34,7 @@ SURFACES, PIECES = st.sampled_from((1, 2, 3, 4, 5, 6)), st.sampled_from((1, 2, 3
 KINDS: dict[str, tuple[Kind, dict[str, Any]]] = {
     "place": (Kind.PLACED, {}),
     "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
-    "blank": (Kind.SPARK_OUT, {"count": 1}),
+    "spark-out": (Kind.SPARK_OUT, {"count": 1}),
     "no_feed": (Kind.SPARK_OUT, {"count": 1}),
     "dress": (Kind.DRESSED, {"amount_mm": D("0.02")}),
     "close": (Kind.SURFACE_DONE, {}),

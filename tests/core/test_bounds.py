@@ -52,7 +52,7 @@ NEST = {
     "wheel_width_mm": 20,
     "rough_passes": 5,
     "finish_passes": 2,
-    "blanks": 1,
+    "spark_outs": 1,
     "crossfeed_mm": 3,
     "finish_crossfeed_mm": 2,
     "table_mm_s": 200,

@@ -22,7 +22,7 @@ from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.learned import time_told, usual_cut_ratio, usual_time
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.observing import MOST_BLANKS_OPEN, OBSERVATIONS, dress_like
+from zesty_lark.core.work.observing import MOST_SPARK_OUTS_OPEN, OBSERVATIONS, dress_like
 from zesty_lark.core.work.rules import HeldError
 from zesty_lark.core.work.short_of import SizeFigures, short_of
 from zesty_lark.core.work.time_left import time_left
@@ -36,7 +36,7 @@ FOLLOWED = replace(BRIEF, wheel=WHEEL, lying_mm=LYING, spare_mm={1: D("0.03")})
 def running(*sizes: str, surface: int = 1, until_clean: bool = False, stock: str | None = None, **more: object) -> Log:
     """A log with a face planned, up and touched off; a word among the sizes is a step of that kind."""
     log = Log(more.pop("of", FOLLOWED))  # type: ignore[arg-type]
-    made = plan(surface, *sizes, blanks=0)
+    made = plan(surface, *sizes, spark_outs=0)
     fine = tuple(replace(step, kind="finish") if step.step_mm == D("0.005") else step for step in made.steps)
     stock_mm = made.stock_mm if stock is None else D(stock)
     made = replace(made, steps=fine, until_clean=until_clean, stock_mm=stock_mm)
@@ -65,12 +65,12 @@ def left(log: Log, surface: int = 1) -> list[str]:
 
 
 def test_a_dull_sound_puts_a_dress_before_the_next_feed_once() -> None:
-    log = running("dress", "0.02", "0.02", "blank")
+    log = running("dress", "0.02", "0.02", "spark-out")
     feed(log)
     see(log, "dull")
-    assert log.next == "dress" and left(log) == ["dress", "rough", "blank"]
+    assert log.next == "dress" and left(log) == ["dress", "rough", "spark-out"]
     see(log, "dull")
-    assert left(log) == ["dress", "rough", "blank"], "one dress answers for both"
+    assert left(log) == ["dress", "rough", "spark-out"], "one dress answers for both"
     log.add(Kind.DRESSED, amount_mm=D("0.02"))
     assert log.next == "pass" and log.run().next_reading_mm == D("0.06"), (
         "0.04 deep, and a dress of 0.02 moved the collar"
@@ -87,28 +87,28 @@ def test_another_dress_is_like_the_last_or_else_like_the_next() -> None:
 
 
 def test_uneven_sparks_before_the_first_feed_ask_for_the_high_side() -> None:
-    log = running("no feed", "0.02", "blank")
+    log = running("no feed", "0.02", "spark-out")
     see(log, "uneven", "back")
-    assert left(log) == ["touch off", "no feed", "no feed", "rough", "blank"]
+    assert left(log) == ["touch off", "no feed", "no feed", "rough", "spark-out"]
     assert log.next == "touch_off" and "at the back" in (log.run().next_step.what)  # type: ignore[union-attr]
 
 
 def test_uneven_sparks_later_ask_for_a_pass_without_feed_and_then_for_a_measurement() -> None:
-    log = running("0.02", "0.02", "blank", "measure")
+    log = running("0.02", "0.02", "spark-out", "measure")
     feed(log)
     see(log, "uneven", "left")
-    assert left(log) == ["blank", "rough", "blank", "measure"]
+    assert left(log) == ["spark-out", "rough", "spark-out", "measure"]
     log.add(Kind.SPARK_OUT)
     see(log, "uneven", "left")
     assert log.next == "measure" and "on the left" in (log.run().next_step.what)  # type: ignore[union-attr]
 
 
 def test_sparks_that_died_end_the_blanks_and_in_a_feed_ask_to_measure() -> None:
-    log = running("0.02", "0.02", "blank", "blank", "blank", "measure")
+    log = running("0.02", "0.02", "spark-out", "spark-out", "spark-out", "measure")
     feed(log)
     see(log, "died")
     assert log.next == "measure", "less is cut than the collar says"
-    log = running("0.02", "blank", "blank", "blank", "measure")
+    log = running("0.02", "spark-out", "spark-out", "spark-out", "measure")
     feed(log)
     log.add(Kind.SPARK_OUT)
     see(log, "died")
@@ -116,15 +116,15 @@ def test_sparks_that_died_end_the_blanks_and_in_a_feed_ask_to_measure() -> None:
 
 
 def test_a_reference_that_is_clean_is_not_roughed_further_and_one_with_a_patch_goes_on() -> None:
-    log = running("0.02", "dress", "0.02", "dress", "blank", "measure")
+    log = running("0.02", "dress", "0.02", "dress", "spark-out", "measure")
     feed(log)
     see(log, "clean")
-    assert left(log) == ["dress", "blank", "measure"] and log.run().clean is True
-    log = running("0.02", "blank", "measure")
+    assert left(log) == ["dress", "spark-out", "measure"] and log.run().clean is True
+    log = running("0.02", "spark-out", "measure")
     feed(log)
     log.add(Kind.SPARK_OUT)
     see(log, "patch", "middle")
-    assert left(log) == ["rough", "blank", "measure"] and log.run().clean is False
+    assert left(log) == ["rough", "spark-out", "measure"] and log.run().clean is False
     feed(log)
     log.add(Kind.SPARK_OUT)
     see(log, "patch", "middle")
@@ -132,48 +132,50 @@ def test_a_reference_that_is_clean_is_not_roughed_further_and_one_with_a_patch_g
 
 
 def test_a_face_that_ends_on_a_size_keeps_its_plan_whatever_is_clean() -> None:
-    log = running("0.02", "0.02", "blank", surface=1)
+    log = running("0.02", "0.02", "spark-out", surface=1)
     before = left(log)
-    assert before == ["rough", "rough", "blank"]
+    assert before == ["rough", "rough", "spark-out"]
     of = replace(brief(came={1: FaceState.CLEANED}), wheel=WHEEL, lying_mm=LYING)
-    log = running("0.02", "0.02", "blank", surface=2, of=of)
+    log = running("0.02", "0.02", "spark-out", surface=2, of=of)
     feed(log, 2)
     see(log, "clean", surface=2)
-    assert left(log, 2) == ["rough", "blank"] and log.run(2).clean is True
+    assert left(log, 2) == ["rough", "spark-out"] and log.run(2).clean is True
 
 
 def test_until_clean_repeats_its_pass_until_it_is_said_or_the_stock_is_used() -> None:
-    log = running("no feed", "0.02", "blank", "dress", "0.005", "blank", "measure", until_clean=True, stock="0.2")
+    log = running(
+        "no feed", "0.02", "spark-out", "dress", "0.005", "spark-out", "measure", until_clean=True, stock="0.2"
+    )
     log.add(Kind.SPARK_OUT)
     for _ in range(4):
         assert log.next == "pass"
         feed(log)
     see(log, "clean")
-    assert log.next == "blank"
+    assert log.next == "spark-out"
     for _ in range(3):
         log.add(Kind.SPARK_OUT)
-        assert log.next == "blank"
+        assert log.next == "spark-out"
     see(log, "died")
-    assert left(log) == ["dress", "finish", "blank", "measure"]
-    log = running("0.02", "blank", "dress", "0.005", "measure", until_clean=True, stock="0.07")
+    assert left(log) == ["dress", "finish", "spark-out", "measure"]
+    log = running("0.02", "spark-out", "dress", "0.005", "measure", until_clean=True, stock="0.07")
     while log.next == "pass":
         feed(log)
     assert log.run().depth_mm == D("0.06") and log.next == "measure", "0.065 is all that leaves its finish"
 
 
 def test_blanks_until_the_sparks_die_end_by_themselves() -> None:
-    log = running("0.02", "blank", "measure", until_clean=True, stock="0.03")
+    log = running("0.02", "spark-out", "measure", until_clean=True, stock="0.03")
     feed(log)
     see(log, "clean")
     count = 0
-    while log.next == "blank":
+    while log.next == "spark-out":
         log.add(Kind.SPARK_OUT)
         count += 1
-    assert count == MOST_BLANKS_OPEN
+    assert count == MOST_SPARK_OUTS_OPEN
 
 
 def test_until_clean_dresses_when_the_front_has_walked_a_third_of_the_face() -> None:
-    log = running("0.02", "blank", until_clean=True, stock="5")
+    log = running("0.02", "spark-out", until_clean=True, stock="5")
     fed = 0
     while log.next == "pass" and fed < 200:
         feed(log)
@@ -192,7 +194,7 @@ def test_what_cannot_have_been_seen_is_refused() -> None:
 
 @pytest.mark.parametrize("seen", sorted(STOPS))
 def test_a_stop_freezes_the_plan_until_it_is_gone_on_from_with_a_reason(seen: str) -> None:
-    log = running("0.02", "0.02", "blank")
+    log = running("0.02", "0.02", "spark-out")
     feed(log)
     log.add(Kind.HALTED, seen=seen, reading_mm=D("0.02"), power_w=D("812.5"))
     assert log.next == "halted"
@@ -228,7 +230,7 @@ def test_a_stop_can_be_taken_back_like_anything_else_and_needs_a_known_condition
 
 
 def test_a_run_is_worked_from_one_screen_until_another_takes_it_over() -> None:
-    log = running("0.02", "0.02", "0.02", "blank")
+    log = running("0.02", "0.02", "0.02", "spark-out")
     log.add(Kind.PASS, reading_mm=D("0.02"), screen="aaaa")
     with pytest.raises(HeldError, match="your own screens"):
         log.add(Kind.PASS, reading_mm=D("0.04"), screen="bbbb")
@@ -302,7 +304,7 @@ def test_the_worn_front_walks_as_the_strokes_to_dress_say(
 def test_a_wheel_is_followed_by_its_grade_and_a_dress_takes_the_deepest_cut_and_a_little_more() -> None:
     wheel = Wheel("W", "A 46 H 8 V", 46, "H", D(180), D("12.7"), D("31.75"), 3600)
     assert wheel_facts(wheel, 3000) == WheelFacts(180.0, 12.7, 3000.0, 8.0, 500.0, 0.37)
-    log = running("dress", "0.02", "0.03", "blank")
+    log = running("dress", "0.02", "0.03", "spark-out")
     feed(log)
     feed(log)
     use = log.now.wheel_use
@@ -347,7 +349,7 @@ def test_power_that_rises_is_warned_of_before_the_burn_and_moves_the_strokes_to_
 
 
 def test_the_meter_reaches_the_standing_with_each_pass_and_a_dress_begins_it_anew() -> None:
-    log = running("0.02", "0.02", "blank", "dress")
+    log = running("0.02", "0.02", "spark-out", "dress")
     log.add(Kind.PASS, reading_mm=D("0.02"), power_w=D("400"))
     log.add(Kind.PASS, reading_mm=D("0.04"), power_w=D("450"))
     log.add(Kind.SPARK_OUT, power_w=D("75"))
@@ -357,15 +359,15 @@ def test_the_meter_reaches_the_standing_with_each_pass_and_a_dress_begins_it_ane
 
 
 def test_what_comes_is_what_the_same_presses_then_lead_to() -> None:
-    log = running("no feed", "0.02", "dress", "0.02", "blank", "measure")
+    log = running("no feed", "0.02", "dress", "0.02", "spark-out", "measure")
     standings = ahead(log.now, BEGIN, D("0.00254"))
     coming = [next_act(each).act for each in standings]
-    assert coming == ["pass", "dress", "pass", "blank", "measure"]
+    assert coming == ["pass", "dress", "pass", "spark-out", "measure"]
     log.add(Kind.SPARK_OUT)
     for each in standings[1:]:
         if log.next == "dress":
             log.add(Kind.DRESSED, amount_mm=log.now.wheel_use.dress_mm(D("0.00254")))
-        elif log.next == "blank":
+        elif log.next == "spark-out":
             log.add(Kind.SPARK_OUT)
         else:
             feed(log)
@@ -374,7 +376,7 @@ def test_what_comes_is_what_the_same_presses_then_lead_to() -> None:
 
 
 def test_time_left_is_a_range_that_shrinks_with_every_step() -> None:
-    log = running("0.02", "0.02", "blank", "measure")
+    log = running("0.02", "0.02", "spark-out", "measure")
     times = {"measure": usual_time([2.0, 3.0, 4.0, 8.0], 3.0)}
     before = time_left(log.run(), times)
     assert before.low < before.likely < before.high and before.likely == pytest.approx(3.5)
@@ -447,10 +449,10 @@ def test_nothing_is_told_of_few_runs_or_of_runs_that_do_not_differ() -> None:
 
 
 def test_time_left_adds_hands_as_learned_and_the_table_give_or_take_a_tenth() -> None:
-    log = running("0.02", "blank", "cool", "measure")
+    log = running("0.02", "spark-out", "cool", "measure")
     run = log.run()
     assert run.plan is not None
-    minutes = {"rough": 2.0, "blank": 1.0, "cool": 4.0, "measure": 9.0}
+    minutes = {"rough": 2.0, "spark-out": 1.0, "cool": 4.0, "measure": 9.0}
     timed = tuple(replace(step, minutes=minutes[step.kind]) for step in run.plan.steps)
     run = replace(run, plan=replace(run.plan, steps=timed))
     told = time_left(run, {"measure": usual_time([2.0, 4.0, 6.0, 8.0], 3.0)})

@@ -1,4 +1,4 @@
-"""Heat conserves and converges; a sharper wheel never takes more power; no school beats the best plan."""
+"""Heat conserves and converges; a sharper wheel never takes more power; no method beats the best plan."""
 
 import json
 import math
@@ -152,7 +152,7 @@ def change(**more: object) -> dict[str, object]:
         {"machine__downfeed_graduation_mm": "0.005"},
     ],
 )
-def test_no_school_within_the_limits_beats_the_best_plan(more: dict[str, object]) -> None:
+def test_no_method_within_the_limits_beats_the_best_plan(more: dict[str, object]) -> None:
     question = change(**more)
     plan = answer("pass.optimise", question | {"with_curve": False})["plan"]
     assert plan["within_limits"] and max(plan["used"].values()) <= 1
@@ -160,11 +160,11 @@ def test_no_school_within_the_limits_beats_the_best_plan(more: dict[str, object]
     assert round(plan["downfeed_mm"] / graduation, 9) == round(plan["downfeed_mm"] / graduation)
     assert plan["power_w"] <= question["machine"]["spindle_w"] and plan["hold_safety"] >= 8  # type: ignore[index]
     assert plan["ra_um"] <= 0.8 and plan["hollow_um"] <= 1
-    for school in answer("pass.schools", question)["schools"]:
-        if school["within_limits"]:
-            assert plan["minutes"] <= school["minutes"] + 1e-9, school["school"]
+    for method in answer("pass.schools", question)["schools"]:
+        if method["within_limits"]:
+            assert plan["minutes"] <= method["minutes"] + 1e-9, method["method"]
         else:
-            assert max(school["used"].values()) > 1 and "breaks" in school["why"]
+            assert max(method["used"].values()) > 1 and "breaks" in method["why"]
 
 
 OTHERS = [{"coolant": "dry"}] if SEARCHES else []

@@ -22,7 +22,7 @@ from zesty_lark.core.work.standing import Standing
 D = Decimal
 FACES = st.sampled_from((1, 2))
 PLANS = (
-    ("dress", "place", "touch off", "no feed", "0.02", "dress", "0.02", "blank", "measure", "0.005"),
+    ("dress", "place", "touch off", "no feed", "0.02", "dress", "0.02", "spark-out", "measure", "0.005"),
     ("place", "blocks", "touch off", "0.01", "0.01", "turn", "0.005"),
     ("0.02", "0.02"),
 )
@@ -40,8 +40,8 @@ class Told:
 
 
 @dataclass
-class Bench:
-    """The whole bench: which face is up, and the notes of both."""
+class LaidOut:
+    """The whole laid_out: which face is up, and the notes of both."""
 
     up: int | None = None
     faces: dict[int, Told] = field(default_factory=lambda: {1: Told(), 2: Told()})
@@ -54,8 +54,8 @@ class AnyOrder(RuleBasedStateMachine):
     def begin(self) -> None:
         self.entries: list[Entry] = []
         self.growing = Folding(BRIEF)
-        self.bench = Bench()
-        self.earlier: list[tuple[Bench, Entry]] = []
+        self.setup = LaidOut()
+        self.earlier: list[tuple[LaidOut, Entry]] = []
 
     @property
     def now(self) -> Standing:
@@ -71,17 +71,17 @@ class AnyOrder(RuleBasedStateMachine):
             assert str(refusal).endswith((".", "?")), "a refusal is a sentence"
             return False
         if kind is not Kind.UNDONE:
-            self.earlier.append((deepcopy(self.bench), made))
+            self.earlier.append((deepcopy(self.laid_out), made))
         self.entries.append(made)
         self.growing.add(made)
         return True
 
     @rule(face=FACES, which=st.sampled_from(PLANS), keeps=st.booleans())
     def release(self, face: int, which: tuple[str, ...], keeps: bool) -> None:
-        told, was = self.bench.faces[face], self.now.runs[face]
+        told, was = self.setup.faces[face], self.now.runs[face]
         if not self.log(Kind.PLANNED, face, plan=plan(face, *which, keeps=keeps)):
             return
-        told = self.bench.faces[face]
+        told = self.setup.faces[face]
         kept = keeps and told.touched
         told.plan, told.touched = True, kept
         told.zero, told.depth = (was.reading_mm, D(0)) if kept else (D(0), D(0))
@@ -89,26 +89,26 @@ class AnyOrder(RuleBasedStateMachine):
     @rule(face=FACES)
     def place(self, face: int) -> None:
         if self.log(Kind.PLACED, face):
-            for other in self.bench.faces.values():
+            for other in self.setup.faces.values():
                 other.touched = False
-            self.bench.up = face
+            self.setup.up = face
 
     @rule(face=FACES, reading=TENTHS)
     def touch_off(self, face: int, reading: Decimal) -> None:
         if self.log(Kind.TOUCHED_OFF, face, reading_mm=reading):
-            told = self.bench.faces[face]
-            assert told.plan and self.bench.up == face
+            told = self.setup.faces[face]
+            assert told.plan and self.setup.up == face
             told.touched, told.zero = True, reading - told.depth
 
     @rule(face=FACES, further=st.integers(-5, 30).map(lambda number: number * D("0.00254")), planned=st.booleans())
     def feed(self, face: int, further: Decimal, planned: bool) -> None:
-        told, standing = self.bench.faces[face], self.now.runs[face]
+        told, standing = self.setup.faces[face], self.now.runs[face]
         reading = told.zero + told.depth + further
         if planned and standing.next_reading_mm is not None:
             reading = standing.next_reading_mm
         if self.log(Kind.PASS, face, reading_mm=reading):
-            told = self.bench.faces[face]
-            assert self.bench.up == face and told.touched and reading > told.zero + told.depth
+            told = self.setup.faces[face]
+            assert self.setup.up == face and told.touched and reading > told.zero + told.depth
             assert standing.next_step is not None and standing.next_step.kind in FEEDS, (
                 "nothing that is asked was passed over"
             )
@@ -118,12 +118,12 @@ class AnyOrder(RuleBasedStateMachine):
     @rule(face=FACES)
     def spark_out(self, face: int) -> None:
         if self.log(Kind.SPARK_OUT, face, count=1):
-            assert self.bench.up == face and self.bench.faces[face].touched
+            assert self.setup.up == face and self.setup.faces[face].touched
 
     @rule(face=FACES, amount=st.none() | st.sampled_from([D("0.02"), D("0.03")]))
     def dress(self, face: int, amount: Decimal | None) -> None:
         if self.log(Kind.DRESSED, face, amount_mm=amount):
-            for told in self.bench.faces.values():
+            for told in self.setup.faces.values():
                 told.zero += amount or D(0)
                 told.touched = told.touched and amount is not None
 
@@ -139,7 +139,7 @@ class AnyOrder(RuleBasedStateMachine):
         last = self.now.undoable
         if last is not None and last.entry_id == self.earlier[-1][1].entry_id:
             assert self.log(Kind.UNDONE, None, supersedes=last.entry_id)
-            self.bench = self.earlier.pop()[0]
+            self.setup = self.earlier.pop()[0]
 
     @rule(face=FACES, size=st.sampled_from(["22.10", "22.05"]))
     def measure(self, face: int, size: str) -> None:
@@ -148,8 +148,8 @@ class AnyOrder(RuleBasedStateMachine):
     @invariant()
     def the_log_says_what_the_pencil_says(self) -> None:
         standing = self.now
-        assert standing.surface_up == self.bench.up
-        for number, told in self.bench.faces.items():
+        assert standing.surface_up == self.setup.up
+        for number, told in self.setup.faces.items():
             face = standing.runs[number]
             assert face.touched_off == told.touched
             if told.touched:
@@ -171,7 +171,7 @@ class AnyOrder(RuleBasedStateMachine):
             "place": (Kind.PLACED, {}),
             "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
             "pass": (Kind.PASS, {"reading_mm": face.next_reading_mm}),
-            "blank": (Kind.SPARK_OUT, {"count": 1}),
+            "spark-out": (Kind.SPARK_OUT, {"count": 1}),
             "no_feed": (Kind.SPARK_OUT, {"count": 1}),
             "dress": (Kind.DRESSED, {"amount_mm": D("0.02")}),
         }

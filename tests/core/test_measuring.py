@@ -252,14 +252,14 @@ def five(along: float, across: float, middle: float = 0.0) -> list[PlacedReading
 
 
 def test_a_taper_is_named_by_its_direction_and_what_the_log_knows_comes_first() -> None:
-    found = explain(five(6.0, 0.2), 0.6, Happened(blanks=0, seat_checked=True))
+    found = explain(five(6.0, 0.2), 0.6, Happened(spark_outs=0, seat_checked=True))
     assert found is not None and found.mostly == "along" and "right end thick" in found.words
     assert "spark-out" in found.causes[0].words
-    seat = explain(five(6.0, 0.2), 0.6, Happened(blanks=4, seat_checked=False))
+    seat = explain(five(6.0, 0.2), 0.6, Happened(spark_outs=4, seat_checked=False))
     assert seat is not None and "not seated" in seat.causes[0].words
-    wear = explain(five(0.1, 5.0), 0.6, Happened(blanks=3, passes_since_dress=20, last_side="back"))
+    wear = explain(five(0.1, 5.0), 0.6, Happened(spark_outs=3, passes_since_dress=20, last_side="back"))
     assert wear is not None and wear.mostly == "across" and "wore" in wear.causes[0].words
-    other = explain(five(0.1, -5.0), 0.6, Happened(blanks=3, passes_since_dress=2, last_side="back"))
+    other = explain(five(0.1, -5.0), 0.6, Happened(spark_outs=3, passes_since_dress=2, last_side="back"))
     assert other is not None and "saddle" in other.causes[0].words and "front thick" in other.words
     hollow = explain(five(0.0, 0.0, -4.0), 0.6, Happened())
     assert hollow is not None and hollow.mostly == "middle" and "Heat" in hollow.causes[0].words

@@ -156,7 +156,7 @@ def test_a_plan_s_figures_are_the_formulas_own(more: dict[str, object]) -> None:
     assert plan.ra_um == pytest.approx(ra, rel=1e-9)
     g = problem.graduation
     passes = [{"step_mm": step * g, "crossfeed_mm": plan.crossfeed_mm} for step in plan.rough_steps]
-    passes += [{"step_mm": 0, "crossfeed_mm": plan.crossfeed_mm}] * plan.blanks
+    passes += [{"step_mm": 0, "crossfeed_mm": plan.crossfeed_mm}] * plan.spark_outs
     held = (
         answer("pass.left", {"cut_ratio": problem.machine.cut_ratio, "wheel_width_mm": 12.7, "passes": passes})[
             "left_um"
@@ -165,7 +165,7 @@ def test_a_plan_s_figures_are_the_formulas_own(more: dict[str, object]) -> None:
         else 0.0
     )
     last = [{"step_mm": step * g, "crossfeed_mm": plan.finish_crossfeed_mm} for step in plan.finish_steps]
-    last += [{"step_mm": 0, "crossfeed_mm": plan.finish_crossfeed_mm}] * plan.finish_blanks
+    last += [{"step_mm": 0, "crossfeed_mm": plan.finish_crossfeed_mm}] * plan.finish_spark_outs
     left = answer(
         "pass.left",
         {
@@ -261,11 +261,11 @@ def test_a_tall_strip_is_planned_in_a_fixture_or_between_blocks_and_never_for_ho
     assert weak["power_w"] < held["power_w"], "a weak clamp is the weakest link"
 
 
-def test_depth_goes_over_the_machine_s_largest_downfeed_only_where_a_school_lives_on_it() -> None:
+def test_depth_goes_over_the_machine_s_largest_downfeed_only_where_a_method_lives_on_it() -> None:
     made = change(part__temper_c=500, machine__downfeed_max_mm="0.02")
-    schools = {each["school"]: each for each in answer("pass.schools", made)["schools"]}
-    assert schools["all_at_once"]["downfeed_mm"] > 0.02 and "lives on depth" in schools["all_at_once"]["caution"]
-    assert all(schools[name]["downfeed_mm"] <= 0.02 for name in ("light", "sharp_wide", "auto"))
+    methods = {each["school"]: each for each in answer("pass.schools", made)["schools"]}
+    assert methods["all_at_once"]["downfeed_mm"] > 0.02 and "lives on depth" in methods["all_at_once"]["caution"]
+    assert all(methods[name]["downfeed_mm"] <= 0.02 for name in ("light", "sharp_wide", "auto"))
     own = answer("pass.plan", made | {"downfeed_mm": 0.05, "crossfeed_mm": 2, "table_mm_s": 200})["plan"]
     assert not own["within_limits"] and own["used"]["downfeed"] > 1 and "largest downfeed" in own["caution"]
     assert answer("pass.optimise", change(coolant="dry") | {"with_curve": False})["plan"]["downfeed_mm"] <= 0.05
@@ -352,12 +352,12 @@ def test_a_plan_s_time_and_heat_add_up_from_its_passes(more: dict[str, object]) 
     def minutes(passes: int, crossfeed: float, table: float) -> float:
         return passes * problem.strokes(crossfeed) * (problem.stroke / table + problem.machine.reversal_s) / 60
 
-    grinding = minutes(plan.rough_passes + plan.blanks, plan.crossfeed_mm, plan.table_mm_s) + minutes(
-        plan.finish_passes + plan.finish_blanks, plan.finish_crossfeed_mm, plan.finish_table_mm_s
+    grinding = minutes(plan.rough_passes + plan.spark_outs, plan.crossfeed_mm, plan.table_mm_s) + minutes(
+        plan.finish_passes + plan.finish_spark_outs, plan.finish_crossfeed_mm, plan.finish_table_mm_s
     )
     assert plan.minutes == pytest.approx(grinding + plan.dresses * problem.dress_minutes, rel=1e-9)
-    assert plan.strokes == (plan.rough_passes + plan.blanks) * problem.strokes(plan.crossfeed_mm) + (
-        plan.finish_passes + plan.finish_blanks
+    assert plan.strokes == (plan.rough_passes + plan.spark_outs) * problem.strokes(plan.crossfeed_mm) + (
+        plan.finish_passes + plan.finish_spark_outs
     ) * problem.strokes(plan.finish_crossfeed_mm)
     assert plan.worn_share <= 1 and plan.dresses >= (2 if plan.rough_passes else 1)
     last = evaluate(
@@ -400,7 +400,7 @@ def test_in_a_fixture_a_plan_s_hold_is_its_weakest_link(force: float, clamp: flo
 
 @pytest.mark.parametrize("passes_", [2, 3])
 def test_fewer_blanks_at_a_slower_crossfeed_can_be_the_quicker_finish(passes_: int) -> None:
-    """With soft springs the setting with the quickest single pass needs so many blanks that another one wins."""
+    """With soft springs the setting with the quickest single pass needs so many spark-outs that another one wins."""
     problem = question_of(change(machine__cut_ratio=0.45, tolerance_mm="0.002"))
     kind = next(each for each in every_finish(problem) if (each.passes, each.step) == (passes_, 2))
     grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, 0.02)

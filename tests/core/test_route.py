@@ -13,7 +13,7 @@ from tests.core.test_heat_and_plan import ASKED
 from zesty_lark.core.calc import answer
 from zesty_lark.core.measure.chain import Link, chain
 from zesty_lark.core.part.faces import Condition
-from zesty_lark.core.part.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.part.sequence import METHODS_OF_SQUARENESS
 from zesty_lark.core.part.surfaces.block_face import pair_stock
 from zesty_lark.core.part.surfaces.part import Block, PairSize, Sharing
 from zesty_lark.core.planning.best import best_of
@@ -79,9 +79,9 @@ def relation(made: RoutePlan, name: str):  # type: ignore[no-untyped-def]
     return next(each for each in made.relations if each.name == name)
 
 
-@pytest.mark.parametrize("school", SCHOOLS_OF_SQUARENESS)
-def test_every_school_makes_every_relation_and_plans_every_face(school: str) -> None:
-    made = planned(RouteChoices(squareness=school))  # type: ignore[arg-type]
+@pytest.mark.parametrize("method", METHODS_OF_SQUARENESS)
+def test_every_method_makes_every_relation_and_plans_every_face(method: str) -> None:
+    made = planned(RouteChoices(squareness=method))  # type: ignore[arg-type]
     assert sorted(made.faces) == [1, 2, 3, 4, 5, 6] and not made.stops
     assert all(each.state != "not made" for each in made.relations) and len(made.relations) == 8
     assert all(each.plan is not None and each.plan.within_limits for each in made.faces.values())
@@ -370,8 +370,8 @@ def kinds(steps: PlanSteps) -> list[str]:
 
 
 def test_everything_a_figure_rests_on_is_a_step() -> None:
-    """Dresses as many as were counted, the chamfer, turn and blocks where the plan counts on them, blanks, stops and
-    waits."""
+    """Dresses as many as were counted, the chamfer, turn and blocks where the plan counts on them, spark-outs, stops
+    and waits."""
     turned = planned(
         RouteChoices(
             faces={2: FaceChoice(skew_deg=20.0)},
@@ -399,7 +399,7 @@ def test_everything_a_figure_rests_on_is_a_step() -> None:
         and steps.holder == "magnet"
         and float(steps.hold_safety or 0) == pytest.approx(made.plan.hold_safety, abs=0.01)
     )
-    assert steps.steps[-1].kind == "measure" and steps.steps[-2].kind in ("blank", "cool")
+    assert steps.steps[-1].kind == "measure" and steps.steps[-2].kind in ("spark-out", "cool")
     assert (
         steps.of_kind("chamfer") == () or float(steps.of_kind("chamfer")[0].amount or 0) == made.plan.leading_chamfer_mm
     )
@@ -411,9 +411,9 @@ def test_table_time_and_time_in_all_are_the_plan_s_and_the_hands() -> None:
     assert made.plan is not None
     steps = plan_steps(made, NOW)
     stopping = [step for step in steps.steps if step.kind in ("no feed",)]
-    extra = sum(step.minutes for step in stopping) + sum(step.minutes for step in steps.of_kind("blank")[:1])
+    extra = sum(step.minutes for step in stopping) + sum(step.minutes for step in steps.of_kind("spark-out")[:1])
     assert steps.table_minutes == pytest.approx(
-        made.plan.minutes + extra - (0 if made.plan.blanks == 0 else extra), abs=extra
+        made.plan.minutes + extra - (0 if made.plan.spark_outs == 0 else extra), abs=extra
     )
     hands = sum(
         step.minutes for step in steps.of_kind("place", "touch off", "measure", "cool", "turn", "blocks", "chamfer")
@@ -428,7 +428,7 @@ def test_a_plan_that_ends_on_a_size_stops_before_it_to_be_measured() -> None:
     above = steps.passes[-1].depth_mm - stop.depth_mm
     assert D("0.025") <= above and stop.depth_mm > 0 and len(steps.of_kind("measure")) == 2
     before = steps.steps[stop.number - 2]
-    assert before.kind in ("blank", "cool"), "the springs come off before it is measured"
+    assert before.kind in ("spark-out", "cool"), "the springs come off before it is measured"
     clean = plan_steps(planned().faces[1], replace(NOW, ends_on_size=False))
     assert len(clean.of_kind("measure")) == 1 and clean.steps[-1].kind == "measure"
     learner = plan_steps(planned(left_mm={2: D("0.1")}, carries_on=(2,)).faces[2], replace(NOW, stops_once_more=True))
@@ -440,9 +440,9 @@ def test_after_take_more_only_what_is_needed_then_is_asked_for() -> None:
     made = planned(left_mm={2: D("0.0178")}, carries_on=(2,)).faces[2]
     assert made.plan is not None and made.plan.rough_passes == 0
     fresh = plan_steps(made, replace(NOW, carries_on=True))
-    assert kinds(fresh) == ["dress", "finish", "blank", "measure"] and fresh.steps[0].what == made.plan.finish_dress
+    assert kinds(fresh) == ["dress", "finish", "spark-out", "measure"] and fresh.steps[0].what == made.plan.finish_dress
     again = plan_steps(made, replace(NOW, carries_on=True, finish_dressed=True))
-    assert kinds(again) == ["finish", "blank", "measure"] and again.keeps_wheel_height
+    assert kinds(again) == ["finish", "spark-out", "measure"] and again.keeps_wheel_height
 
 
 def test_less_than_a_graduation_is_blank_passes_only() -> None:
@@ -451,7 +451,7 @@ def test_less_than_a_graduation_is_blank_passes_only() -> None:
     steps = plan_steps(
         made, Situation(D("0.00254"), D("0.005"), carries_on=True, held_back_mm=D("0.004"), cut_ratio=0.5)
     )
-    assert not steps.passes and len(steps.of_kind("blank")) == 3 and steps.steps[-1].kind == "measure", (
+    assert not steps.passes and len(steps.of_kind("spark-out")) == 3 and steps.steps[-1].kind == "measure", (
         "4, 2, 1, 0.5 µm"
     )
     with pytest.raises(ValueError, match="Nothing to grind"):
@@ -468,7 +468,7 @@ def test_choices_come_back_from_text_as_they_were() -> None:
     )
     assert loaded(dumped(choices)) == choices
     earlier = (
-        dumped(choices).replace("part plan 2", "part plan 1").replace('"school":"own","margin":0.1', '"habit":"own"')
+        dumped(choices).replace("part plan 2", "part plan 1").replace('"method":"own","margin":0.1', '"habit":"own"')
     )
     assert loaded(earlier) == replace(choices, faces={2: replace(choices.faces[2], margin=0.0)}), (
         "what was kept before is read"
@@ -486,7 +486,7 @@ def test_choices_come_back_from_text_as_they_were() -> None:
 def test_only_what_differs_is_told() -> None:
     one, other = planned(), planned(RouteChoices(faces={5: FaceChoice("light")}))
     changes = differences(figures(one, MEANS, SHOP), figures(other, MEANS, SHOP))
-    assert set(moved(changes)) <= {"face 5", "5 ∥ 3"} and ("face 5", "school") in {
+    assert set(moved(changes)) <= {"face 5", "5 ∥ 3"} and ("face 5", "method") in {
         (each.of, each.what) for each in changes
     }
     assert differences(figures(one, MEANS, SHOP), figures(planned(), MEANS, SHOP)) == []
@@ -577,7 +577,7 @@ NEST: dict[str, object] = {
     "wheel_width_mm": 12.7,
     "rough_passes": 4,
     "finish_passes": 1,
-    "blanks": 1,
+    "spark_outs": 1,
     "crossfeed_mm": 2,
     "finish_crossfeed_mm": 3,
     "table_mm_s": 300,
@@ -718,11 +718,11 @@ def test_a_plan_of_less_than_a_graduation_is_only_made_to_carry_on() -> None:
     for stock, carries_on in (("0.00254", True), ("0.002", False)):
         with pytest.raises(ValueError, match="Nothing to grind"):
             plan_steps(replace(bare, stock_mm=D(stock)), Situation(D("0.00254"), D("0.006"), carries_on=carries_on))
-    blanks = plan_steps(
+    spark_outs = plan_steps(
         replace(bare, stock_mm=D("0.0025")),
         Situation(D("0.00254"), D("0.006"), carries_on=True, held_back_mm=D("0.002")),
     )
-    assert blanks.of_kind("blank") and not blanks.passes
+    assert spark_outs.of_kind("spark-out") and not spark_outs.passes
 
 
 @pytest.mark.parametrize("stock", ["0.225", "0.23", "0.215"])

@@ -124,7 +124,7 @@ class Run:
             assert step is not None
             self.log(Kind.PASS, reading_mm=face.next_reading_mm)
             self.grinder.cut(float(step.step_mm), max(1, int(12.7 / float(step.crossfeed_mm or 12.7))))
-        elif act in ("no_feed", "blank"):
+        elif act in ("no_feed", "spark-out"):
             assert step is not None
             self.log(Kind.SPARK_OUT, count=1)
             self.grinder.cut(0.0, max(1, int(12.7 / float(step.crossfeed_mm or 12.7))))

@@ -115,13 +115,13 @@ def test_repeated_readings_mean_something_only_within_twice_the_resolution(readi
 
 
 @pytest.mark.parametrize(
-    "school", ["angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"]
+    "method", ["angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"]
 )
-def test_every_school_reaches_every_face_once_and_never_grinds_a_reference_again(school: str) -> None:
+def test_every_method_reaches_every_face_once_and_never_grinds_a_reference_again(method: str) -> None:
     made = answer(
         "face.sequence",
         {
-            "school": school,
+            "method": method,
             "length_mm": 88,
             "width_mm": 54,
             "height_mm": 22,
@@ -132,7 +132,7 @@ def test_every_school_reaches_every_face_once_and_never_grinds_a_reference_again
     order = [face for step in made["steps"] for face in step["up"]]
     assert sorted(order) == [1, 2, 3, 4, 5, 6] and order[:2] == [2, 1] and made["references"] == [2, 5, 4]
     assert all(step["why"] and step["makes"] and step["fixture"] for step in made["steps"])
-    rest = answer("face.sequence", {"school": school, "length_mm": 88, "width_mm": 54, "height_mm": 22, "done": [1, 2]})
+    rest = answer("face.sequence", {"method": method, "length_mm": 88, "width_mm": 54, "height_mm": 22, "done": [1, 2]})
     assert {1, 2}.isdisjoint(face for step in rest["steps"] for face in step["up"])
 
 
@@ -222,9 +222,11 @@ def test_evidence_moves_belief_and_the_shop_learns() -> None:
     assert sum(cause["share"] for cause in after["causes"]) == pytest.approx(1)
     share = {cause["cause"]: cause["share"] for cause in after["causes"]}
     learned = answer(
-        "trouble.rank", {"seen": ["hollow_middle", "long_side_along_travel"], "shop_counts": {"few_blanks": 30}}
+        "trouble.rank", {"seen": ["hollow_middle", "long_side_along_travel"], "shop_counts": {"too_few_spark_outs": 30}}
     )
-    assert {cause["cause"]: cause["share"] for cause in learned["causes"]}["few_blanks"] > share["few_blanks"]
+    assert {cause["cause"]: cause["share"] for cause in learned["causes"]}["too_few_spark_outs"] > share[
+        "too_few_spark_outs"
+    ]
     without = answer("trouble.rank", {"seen": ["hollow_middle"], "not_seen": ["long_side_along_travel"]})
     assert {cause["cause"]: cause["share"] for cause in without["causes"]}["heat_along_travel"] < share[
         "heat_along_travel"
@@ -306,7 +308,7 @@ def test_no_wheel_is_named_for_what_is_not_ground_here() -> None:
         answer("wheel.choose", {"material": "cheese"})
 
 
-def test_both_schools_of_a_fine_finish_say_what_they_cost() -> None:
+def test_both_methods_of_a_fine_finish_say_what_they_cost() -> None:
     finishes = answer("wheel.choose", {"material": "tool steel, hardened", "work": "finish"})["finishes"]
-    assert [each["school"] for each in finishes] == ["fine wheel", "coarse wheel dressed fine"]
+    assert [each["method"] for each in finishes] == ["fine wheel", "coarse wheel dressed fine"]
     assert all(each["cost"] and each["saves"] for each in finishes)

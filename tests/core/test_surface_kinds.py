@@ -10,7 +10,7 @@ from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
 from tests.core.worklog import Log
 from zesty_lark.core.part.faces import ALL_FACES, Axis, FaceState
 from zesty_lark.core.part.prints import Characteristic, Print
-from zesty_lark.core.part.sequence import SchoolOfSquareness, Step
+from zesty_lark.core.part.sequence import SquarenessMethod, Step
 from zesty_lark.core.part.sizes import Reading, Size
 from zesty_lark.core.part.stock import split
 from zesty_lark.core.part.surfaces import KINDS, surfaces_of
@@ -55,7 +55,7 @@ class Shoulder(Kind):
         )
         return PairPlan(block.others[surface].size, made, size.goal_mm)
 
-    def set_ups(self, block: Block, school: SchoolOfSquareness) -> list[Step]:
+    def set_ups(self, block: Block, method: SquarenessMethod) -> list[Step]:
         return [
             Step(
                 0,
@@ -144,7 +144,7 @@ def test_it_is_ground_measured_and_signed_off_by_the_log() -> None:
         match what.act:
             case "pass":
                 log.add(EntryKind.PASS, 7, reading_mm=run.next_reading_mm)
-            case "blank" | "no_feed":
+            case "spark-out" | "no_feed":
                 log.add(EntryKind.SPARK_OUT, 7, count=1)
             case "touch_off":
                 log.add(EntryKind.TOUCHED_OFF, 7, reading_mm=D(0))

@@ -61,7 +61,7 @@ def test_the_whole_story_of_a_pair() -> None:
         ("touch_off", Kind.TOUCHED_OFF, 1, {"reading_mm": D(0)}),
         ("pass", Kind.PASS, 1, {"reading_mm": D("0.02")}),
         ("pass", Kind.PASS, 1, {"reading_mm": D("0.046")}),
-        ("blank", Kind.SPARK_OUT, 1, {"count": 1}),
+        ("spark-out", Kind.SPARK_OUT, 1, {"count": 1}),
     )
     for act, kind, face, more in acts:
         assert log.next == act
@@ -179,7 +179,7 @@ def test_a_finished_reference_is_never_ground_again() -> None:
         (Kind.MEASURED, {"readings": ()}, "At least one"),
         (Kind.DRESSED, {"amount_mm": D(9)}, "between 0 and 5"),
         (Kind.SIGNED_OFF, {}, "not done yet"),
-        (Kind.PLANNED, {"plan": plan(1, blanks=0)}, "at least one pass"),
+        (Kind.PLANNED, {"plan": plan(1, spark_outs=0)}, "at least one pass"),
         (Kind.PLACED, {"surface": 2}, "comes first"),
         (Kind.PLACED, {"surface": 9}, "Which surface"),
         (Kind.MEASURED, {"readings": (Reading("p", D(0)),)}, "more than 0"),
@@ -312,8 +312,8 @@ def test_what_springs_hold_back_follows_each_pass_with_its_own_crossfeed() -> No
         PlanStep(1, "rough", D("0.02"), D("0.02"), D("11.4"), D(300)),
         PlanStep(2, "finish", D("0.005"), D("0.025"), D("3.15"), D(300)),
     )
-    blank = PlanStep(3, "blank", D(0), D("0.025"), D("3.15"), D(300))
-    log.add(Kind.PLANNED, plan=PlanSteps(7, 1, "light", D("0.03"), D("0.005"), (wide, fine, blank), False))
+    spark_out = PlanStep(3, "spark-out", D(0), D("0.025"), D("3.15"), D(300))
+    log.add(Kind.PLANNED, plan=PlanSteps(7, 1, "light", D("0.03"), D("0.005"), (wide, fine, spark_out), False))
     log.add(Kind.PLACED)
     log.add(Kind.TOUCHED_OFF, reading_mm=D(0))
     seen = []
@@ -356,10 +356,10 @@ def everything() -> Log:
             "0.02",
             "dress",
             "0.02",
-            "blank",
+            "spark-out",
             "cool",
             "measure",
-            blanks=0,
+            spark_outs=0,
         ),
     )
     return log
@@ -377,7 +377,7 @@ def test_everything_a_plan_asks_for_comes_in_its_order_and_is_logged() -> None:
         ("pass", Kind.PASS, {"reading_mm": D("0.02")}),
         ("dress", Kind.DRESSED, {"amount_mm": D("0.01")}),
         ("pass", Kind.PASS, {"reading_mm": D("0.05")}),
-        ("blank", Kind.SPARK_OUT, {"count": 1}),
+        ("spark-out", Kind.SPARK_OUT, {"count": 1}),
         ("cool", Kind.DONE, {"step": 11}),
     ]
     for act, kind, more in acts:
@@ -397,7 +397,7 @@ def test_everything_a_plan_asks_for_comes_in_its_order_and_is_logged() -> None:
         (5, Kind.PASS, {"reading_mm": D("0.02")}, "asks for a first pass without feed"),
         (6, Kind.PASS, {"reading_mm": D("0.04")}, "past where the plan asks for a dress"),
         (7, Kind.PASS, {"reading_mm": D("0.04")}, "asks for a dress"),
-        (9, Kind.PASS, {"reading_mm": D("0.06")}, "asks for a blank"),
+        (9, Kind.PASS, {"reading_mm": D("0.06")}, "asks for a spark-out"),
         (3, Kind.DONE, {"step": 3}, "not what the plan asks"),
         (6, Kind.SKIPPED, {"step": 7, "note": "why not"}, "cannot be skipped"),
         (7, Kind.SKIPPED, {"step": 8, "note": " "}, "Why is it skipped"),
@@ -646,7 +646,7 @@ def test_the_list_behind_the_next_act_goes_on_to_the_sign_off() -> None:
     """Steps that are alike are one line; then the other faces, what is measured by itself, and the sign-off."""
     log = started("0.02", "0.02", "0.02", of=brief(size("thickness"), zone("parallel", (2, 1), "0.003")))
     said = behind(log.now, UNITS)
-    assert said[0].startswith("2 × Feed ") and said[1].startswith("A blank pass")
+    assert said[0].startswith("2 × Feed ") and said[1].startswith("A spark-out pass")
     assert said[2:] == ["Face 2", "Measure parallel", "Sign off"]
     log.add(Kind.PASS, reading_mm=D("0.12"))
     assert not behind(log.now, UNITS)[0].startswith("2 ×"), "one is done"

@@ -113,7 +113,7 @@ def test_no_more_is_looked_ahead_than_is_asked() -> None:
 
 def test_the_first_pass_after_a_dress_is_washed_before() -> None:
     log = Log()
-    log.add(Kind.PLANNED, plan=plan(1, "0.02", "dress", "0.02", "dress", blanks=0))
+    log.add(Kind.PLANNED, plan=plan(1, "0.02", "dress", "0.02", "dress", spark_outs=0))
     run, what = log.run(), Next("pass", 1, (1,))
     said = [
         [each.words for each in cautions_at(what, replace(run, done=done), log.now)] for done in range(4)
@@ -123,12 +123,12 @@ def test_the_first_pass_after_a_dress_is_washed_before() -> None:
 
 
 def test_a_blank_that_is_put_in_is_set_as_the_last_pass_that_was_done_else_as_the_next() -> None:
-    made = plan(1, "0.02", "0.01", blanks=0)
+    made = plan(1, "0.02", "0.01", spark_outs=0)
     first, second = made.steps
     made = replace(made, steps=(replace(first, crossfeed_mm=D(3)), replace(second, crossfeed_mm=D(5))))
     for done, crossfeed in ((0, 3), (1, 3), (2, 5)):
         found = observed(made, done, "uneven", "left", fed=True, before=0, only_clean=False, most_mm=D(1))
-        assert found.steps[done].kind == "blank" and found.steps[done].crossfeed_mm == crossfeed
+        assert found.steps[done].kind == "spark-out" and found.steps[done].crossfeed_mm == crossfeed
 
 
 def test_what_is_not_on_the_list_is_not_ticked_off() -> None:

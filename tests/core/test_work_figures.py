@@ -145,7 +145,7 @@ def test_a_worn_front_walks_to_a_third_of_the_face_and_no_further_counts() -> No
 )
 def test_putting_a_part_up_takes_as_long_as_what_holds_it_asks(holder: str, is_flip: bool, minutes: float) -> None:
     log = Log()
-    log.add(Kind.PLANNED, plan=plan(1, "place", "0.02", blanks=0, holder=holder))
+    log.add(Kind.PLANNED, plan=plan(1, "place", "0.02", spark_outs=0, holder=holder))
     times = {"place": Times(4.0, 4.0, 4.0, 5), "flip": Times(1.0, 1.0, 1.0, 5), "fixture": Times(8.0, 8.0, 8.0, 5)}
     assert time_left(log.run(), times, is_flip=is_flip).likely == minutes
 
@@ -180,12 +180,12 @@ def test_a_step_without_settings_says_none() -> None:
     rough = PlanStep(1, "rough", D("0.0254"), D("0.0254"), D("12.7"), D(350))
     assert step_words(rough, UNITS) == "Feed 1.0 thou; 500 thou across, table 69 ft/min"
     for crossfeed, table in ((None, D(350)), (D("12.7"), None), (None, None)):
-        assert step_words(PlanStep(1, "blank", D(0), D(0), crossfeed, table), UNITS) == "A blank pass, no feed;"
+        assert step_words(PlanStep(1, "spark-out", D(0), D(0), crossfeed, table), UNITS) == "Spark-out, no feed;"
 
 
 def test_a_spark_out_alone_is_told_as_such_and_what_nobody_knows_by_its_own_name() -> None:
-    blank = plan(1, blanks=1)
-    assert tell(entry(Kind.PLANNED, plan=blank, surface=1), UNITS) == "Planned face 1: 1 pass of spark-out only."
+    spark_out = plan(1, spark_outs=1)
+    assert tell(entry(Kind.PLANNED, plan=spark_out, surface=1), UNITS) == "Planned face 1: 1 pass of spark-out only."
     told = {
         Kind.PREPARED: ({"item": "blown off"}, "Blown off."),
         Kind.OBSERVED: ({"seen": "smoke", "side": "left"}, "smoke on the left."),

@@ -85,9 +85,9 @@ def test_a_wheel_is_worn_from_a_third_of_its_face_on() -> None:
 
 
 def test_the_table_s_time_is_that_of_dresses_and_passes_of_all_kinds() -> None:
-    made = plan(2, "dress", "touch off", "0.01", "no feed", "cool", "measure", blanks=2)
+    made = plan(2, "dress", "touch off", "0.01", "no feed", "cool", "measure", spark_outs=2)
     each = replace(made, steps=tuple(replace(step, minutes=2.0**step.number) for step in made.steps))
-    counted = ("dress", "rough", "no feed", "blank")
+    counted = ("dress", "rough", "no feed", "spark-out")
     assert each.table_minutes == sum(2.0**step.number for step in each.steps if step.kind in counted)
 
 
@@ -165,7 +165,7 @@ def test_what_a_pass_grinds_away_is_a_block() -> None:
 
 
 def test_a_plan_s_steps_are_told_with_their_figures() -> None:
-    (step,) = [each for each in plan(2, "chamfer", blanks=0).steps]
+    (step,) = [each for each in plan(2, "chamfer", spark_outs=0).steps]
     told = {amount: step_words(replace(step, amount=amount), UNITS) for amount in (D("1.27"), None)}
     assert told[D("1.27")].endswith("edge, 50 thou") and told[None].endswith("edge, 0 thou")
     again = Rerouted(entry_id="again-001", at=BEGIN, change="grind", surface=2, note="It came out wrong.")
@@ -267,7 +267,7 @@ def test_what_is_seen_of_the_face_changes_the_plan_only_where_it_has_to_be_clean
 
 
 def test_where_the_sparks_have_died_no_blank_is_added() -> None:
-    for seen, then in ((("clean",), "blank"), (("clean", "died"), "measure"), (("died", "clean"), "measure")):
+    for seen, then in ((("clean",), "spark-out"), (("clean", "died"), "measure"), (("died", "clean"), "measure")):
         log = Log()
         log.add(Kind.PLANNED, plan=plan(1, "0.02", until_clean=True))
         log.add(Kind.PLACED)

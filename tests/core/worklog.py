@@ -85,9 +85,9 @@ def steps(*sizes: str) -> tuple[PlanStep, ...]:
     return tuple(made)
 
 
-def plan(surface: int, *sizes: str, keeps: bool = False, blanks: int = 1, **more: Any) -> PlanSteps:
-    """A plan of these feeds, and blanks after them."""
-    made = steps(*sizes, *["blank"] * blanks)
+def plan(surface: int, *sizes: str, keeps: bool = False, spark_outs: int = 1, **more: Any) -> PlanSteps:
+    """A plan of these feeds, and spark-outs after them."""
+    made = steps(*sizes, *["spark-out"] * spark_outs)
     stock = sum((step.step_mm for step in made), D(0)) + D("0.001")
     return PlanSteps(7, surface, "light", stock, D("0.001"), made, keeps, **more)
 

@@ -208,7 +208,7 @@ class Hands:
                 self.grinder.turn_to(self.grinder.collar_mm - self.truth.backlash_mm)
             self.grinder.rename(0.0)
             self.log(TouchedOff, face, reading_mm=D(0))
-        elif what.act in ("pass", "blank", "no_feed"):
+        elif what.act in ("pass", "spark-out", "no_feed"):
             self._pass(what.act, run, face)
         elif what.act in ("chamfer", "turn", "blocks", "cool"):
             assert run.next_step is not None

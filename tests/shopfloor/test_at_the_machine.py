@@ -9,7 +9,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
-from tests.store.test_learning import Bench
+from tests.store.test_learning import LaidOut
 from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.halting import FIRST_ACT, STOPS
@@ -35,20 +35,23 @@ def with_a_wait(plan: PlanSteps) -> PlanSteps:
 
 
 def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Session) -> None:
-    bench = Bench(demo)
-    now = shoplog.standing_of(demo, bench.job)
+    laid_out = LaidOut(demo)
+    now = shoplog.standing_of(demo, laid_out.job)
     asked, flat = now.brief.wanted.named("thickness"), now.brief.wanted.named("flat")
     assert asked is not None and flat is not None
-    clock = clock_of(bench.job, now, asked)
+    clock = clock_of(laid_out.job, now, asked)
     last = next(each for each in reversed(now.history) if isinstance(each, PassFed | SparkedOut))
     assert (
-        clock is not None and clock.since == last.at and clock.rise_c == 1.23 and clock_of(bench.job, now, flat) is None
+        clock is not None
+        and clock.since == last.at
+        and clock.rise_c == 1.23
+        and clock_of(laid_out.job, now, flat) is None
     )
     at = last.at + timedelta(hours=1)
     elsewhere = PassFed(entry_id="cool-00001", at=at, surface=1, reading_mm=D(1))
-    other = clock_of(bench.job, replace(now, history=(*now.history, elsewhere)), asked)
+    other = clock_of(laid_out.job, replace(now, history=(*now.history, elsewhere)), asked)
     assert other is not None and other.since == last.at
-    later = clock_of(bench.job, replace(now, history=(*now.history, replace(elsewhere, surface=2))), asked)
+    later = clock_of(laid_out.job, replace(now, history=(*now.history, replace(elsewhere, surface=2))), asked)
     assert later is not None and later.since == at
     run = now.runs[2]
     assert rise_of(run, now) == 1.23 and rise_of(replace(run, fed=False), now) == 0.0
@@ -58,9 +61,9 @@ def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Sessi
     cooled = replace(run, plan=with_a_wait(run.plan), done=cool + 1)
     assert rise_of(cooled, now) == 0.0 and rise_of(replace(cooled, skipped=(cool + 1,)), now) == 1.23
     cold = replace(now, runs={**now.runs, 2: cooled})
-    assert clock_of(bench.job, cold, asked) is None
+    assert clock_of(laid_out.job, cold, asked) is None
     none = replace(now, history=())
-    assert clock_of(bench.job, none, asked) is None
+    assert clock_of(laid_out.job, none, asked) is None
 
 
 @pytest.mark.parametrize(
@@ -71,7 +74,7 @@ def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Sessi
         ("touch_off", "", "The simulated grinder touched off."),
         ("pass", "clean=0.9 side=left died=0 power=412.4", "ran it: 90 % clean, more sparks on the left, 412 W."),
         ("pass", "clean=0.996 side=none died=0 power=412.6", "ran it: clean all over, sparks even, 413 W."),
-        ("blank", "clean=0.995 side=left died=1 power=90", "ran it: 100 % clean, the sparks died, 90 W."),
+        ("spark-out", "clean=0.995 side=left died=1 power=90", "ran it: 100 % clean, the sparks died, 90 W."),
         ("no_feed", "clean=much", "The simulated grinder ran it."),
         ("no_feed", "", "The simulated grinder ran it."),
         ("pass", "odd clean=1 side=none died=0 power=1", "ran it: clean all over, sparks even, 1 W."),
@@ -97,8 +100,8 @@ def test_the_simulated_grinder_is_told_what_lies_under_the_wheel_and_what_hands_
     pieces = {1: replace(standing.pieces[1], sizes={**standing.pieces[1].sizes, "thickness": size})}
     known = replace(standing, touches_chuck_mm=D("22.4"), pieces=pieces)
     assert known.touch_reading_mm(run) == D("0.2") and lines("touch_off", known) == [part, "touch"]
-    blank = next(number for number, step in enumerate(run.plan.steps) if step.kind == "blank")
-    assert lines("blank", done=blank) == [part, "pass 0.8000000 300.0000000"]
+    spark_out = next(number for number, step in enumerate(run.plan.steps) if step.kind == "spark-out")
+    assert lines("spark-out", done=spark_out) == [part, "pass 0.8000000 300.0000000"]
     assert lines("pass")[1].startswith("collar 0.1") and lines("pass")[2] == "pass 0.8000000 300.0000000"
     dress = next(number for number, step in enumerate(run.plan.steps) if step.kind == "dress")
     over = len(run.plan.steps)
@@ -199,13 +202,13 @@ def test_a_simulated_grinder_that_is_not_there_says_how_to_start_it(
 
 
 def test_a_clock_s_moments_come_after_the_last_pass_and_a_little_warmth_has_one_too(demo: Session) -> None:
-    bench = Bench(demo)
-    now = shoplog.standing_of(demo, bench.job)
+    laid_out = LaidOut(demo)
+    now = shoplog.standing_of(demo, laid_out.job)
     asked, run = now.brief.wanted.named("thickness"), now.runs[2]
     assert asked is not None and run.plan is not None
     for rise in (D("0.5"), D(8)):
         warm = replace(now, runs={**now.runs, 2: replace(run, plan=replace(run.plan, rise_c=rise))})
-        clock = clock_of(bench.job, warm, asked)
+        clock = clock_of(laid_out.job, warm, asked)
         assert clock is not None and clock.rise_c == float(rise)
         assert all(moment == clock.since + timedelta(seconds=wait.wait_s) for wait, moment in clock.ready)
         assert (max(wait.wait_s for wait, _ in clock.ready) > 0) is (rise == 8)
@@ -257,22 +260,24 @@ def test_a_face_is_told_of_a_wheel_whose_job_has_a_pass_to_come(demo: Session, m
 
 
 def test_a_wall_shows_what_runs_what_comes_next_and_the_first_safe_act_of_a_stop(demo: Session) -> None:
-    bench = Bench(demo)
+    laid_out = LaidOut(demo)
     shown = {row.name: wall_of(demo, row) for row in shop.listed(demo, MachineRow)}
     mine = shown["No. 1, inch dial"]
-    assert mine is not None and (mine.job, mine.stop, mine.words) == (bench.job, None, "Face 2, pass 6 of 18")
+    assert mine is not None and (mine.job, mine.stop, mine.words) == (laid_out.job, None, "Face 2, pass 6 of 18")
     assert mine.run == mine.standing.runs[2] and mine.first == FIRST_ACT and mine.beside.left is not None
     for number, seen in enumerate(("moved", "other", "smell of fish")):
-        stopped = Halted(entry_id=f"stop-{number:04d}", at=bench.at, by="bryn", surface=2, seen=seen, note="Looked at.")
+        stopped = Halted(
+            entry_id=f"stop-{number:04d}", at=laid_out.at, by="bryn", surface=2, seen=seen, note="Looked at."
+        )
         if seen in STOPS:
-            shoplog.append(demo, bench.job, bench.who, Draft(stopped))
-            halted = wall_of(demo, bench.job.machine)
+            shoplog.append(demo, laid_out.job, laid_out.who, Draft(stopped))
+            halted = wall_of(demo, laid_out.job.machine)
             assert halted is not None and halted.stop is STOPS[seen] and halted.first == STOPS[seen].first
             assert halted.next.act == "halted"
-            bench.log(Undone, supersedes=stopped.entry_id)
+            laid_out.log(Undone, supersedes=stopped.entry_id)
     demo.execute(text("update job_summary set running = 0, up = null"))
     demo.expire_all()
-    assert wall_of(demo, bench.job.machine) is None
+    assert wall_of(demo, laid_out.job.machine) is None
 
 
 def test_a_job_up_without_anything_to_grind_has_no_run_on_the_wall(

@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import in_its_date, job_of
-from tests.store.test_learning import Bench
+from tests.store.test_learning import LaidOut
 from zesty_lark.core.measure.angles import SLOT_PLACES, MeasuredAngle, MeasuredRadius, SlotWidths, slot_widths
 from zesty_lark.core.measure.budget import budget_of
 from zesty_lark.core.measure.square import Lean
@@ -243,8 +243,8 @@ def test_places_of_a_face_are_shares_of_its_length_from_the_left_and_of_its_widt
 
 
 def test_an_entry_of_a_measured_way_is_logged_as_any_other(demo: Session, gauge: InstrumentRow) -> None:
-    bench = Bench(demo)
+    laid_out = LaidOut(demo)
     entry = shaped(demo, gauge, "TR-101", "width", MeasuredRadius(54.2, 0.001))
-    entry = replace(entry, entry_id=str(uuid4()), at=bench.at)
-    after = shoplog.append(demo, bench.job, bench.who, Draft(entry, None, gauge)).standing
+    entry = replace(entry, entry_id=str(uuid4()), at=laid_out.at)
+    after = shoplog.append(demo, laid_out.job, laid_out.who, Draft(entry, None, gauge)).standing
     assert after.pieces[1].sizes["width"].mm == D("54.2")

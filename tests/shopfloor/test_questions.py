@@ -158,19 +158,19 @@ def test_a_face_that_cannot_be_planned_has_no_steps_and_no_range(
         planning.plan_face(made, 99, route, lead(demo))
 
 
-def test_own_settings_stand_beside_the_schools_when_they_are_chosen(
+def test_own_settings_stand_beside_the_methods_when_they_are_chosen(
     demo: Session, at_work: tuple[Job, Standing, Run], asked: list[Any]
 ) -> None:
     job, standing, _ = at_work
     made = basis_of(demo, job, standing, NOW.date())
     route = made.worked(job.part.route_choices, only=2)
     face_plan = route.faces[2]
-    schools = [each.key for each in planning._columns(face_plan)]
-    assert schools[0] == "quickest" and "own" not in schools and len(schools) > 3
-    own = replace(face_plan, choice=replace(face_plan.choice, school="own"))
+    methods = [each.key for each in planning._columns(face_plan)]
+    assert methods[0] == "quickest" and "own" not in methods and len(methods) > 3
+    own = replace(face_plan, choice=replace(face_plan.choice, method="own"))
     last = planning._columns(own)[-1]
     assert (last.key, last.plan, last.refused) == ("own", face_plan.plan, face_plan.refused)
-    assert (last.name, last.short, last.letter) == (planning.SCHOOLS["own"], "Own", "o")
+    assert (last.name, last.short, last.letter) == (planning.METHODS["own"], "Own", "o")
     planning._steps(made, face_plan, True, lead(demo), reason="")
     assert asked[0].cut_ratio == made.learned.eta and asked[0].plunged is False
     slot, _ = job_of(demo, "TR-114")

@@ -1,4 +1,4 @@
-"""What the work floor makes of the demonstration's wheels, benches, formed set-ups and maps, thing by thing."""
+"""What the work floor makes of the demonstration's wheels, set_ups, formed set-ups and maps, thing by thing."""
 
 from collections.abc import Iterator
 from dataclasses import fields, replace
@@ -18,9 +18,9 @@ from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.standing import Standing
-from zesty_lark.shopfloor import benching, gauges, mapping, wheels
-from zesty_lark.shopfloor.benching import bench_of
+from zesty_lark.shopfloor import gauges, mapping, setting_up, wheels
 from zesty_lark.shopfloor.forming_up import formed_set_up, is_formed
+from zesty_lark.shopfloor.setting_up import laid_out_of
 from zesty_lark.store import gauging, maps, people, shop
 from zesty_lark.store.maps import Begun
 from zesty_lark.store.models import ChuckRow, InstrumentRow, MachineRow, Person, SurfaceMapRow, WheelRow
@@ -93,7 +93,7 @@ def test_a_wheel_whose_diameters_or_marking_are_not_set_down_has_no_life_and_say
 
 
 def of_set_ups(session: Session, number: str) -> Iterator[str]:
-    """Each set-up of a job at its bench: what it is laid out with, what stops it, its list."""
+    """Each set-up of a job at its laid_out: what it is laid out with, what stops it, its list."""
     job, standing = job_of(session, number)
     for setup in standing.setups:
         face = setup.up[0]
@@ -101,7 +101,7 @@ def of_set_ups(session: Session, number: str) -> Iterator[str]:
         if is_formed(standing, face):
             yield from _formed(session, standing, number, setup.key)
             continue
-        made = bench_of(session, job, standing, NOW.date(), setup=setup, face=face, room=3)
+        made = laid_out_of(session, job, standing, NOW.date(), setup=setup, face=face, room=3)
         facts = {
             each.name: getattr(made.facts, each.name)
             for each in fields(made.facts)
@@ -109,15 +109,15 @@ def of_set_ups(session: Session, number: str) -> Iterator[str]:
         }
         yield f"  {told(facts)}"
         yield f"  shelf {len(made.facts.fixtures)} {len(made.facts.accessories)} {len(made.facts.chuck_map)}"
-        stop, cautions = benching._found(made.checked)
+        stop, cautions = setting_up._found(made.checked)
         yield f"  laid out {told(made.layout)} version {made.version}: {stop} {told(cautions)}"
-        yield f"  list {told([each.item.key for each in benching.list_of(session, made, NOW)])}"
-        thin = benching.thin_of(made)
+        yield f"  list {told([each.item.key for each in setting_up.list_of(session, made, NOW)])}"
+        thin = setting_up.thin_of(made)
         if thin is not None:
             yield f"  thin {told(thin)}"
-            after = benching.in_turns(made, thin.planned + 1)
+            after = setting_up.in_turns(made, thin.planned + 1)
             yield f"  in turns {told({axis: each.turns for axis, each in after.pairs.items()})}"
-        yield f"  into the plan {benching.taken_into_plan(made) == made.choices}"
+        yield f"  into the plan {setting_up.taken_into_plan(made) == made.choices}"
 
 
 def _formed(session: Session, standing: Standing, number: str, key: str) -> Iterator[str]:
@@ -131,8 +131,8 @@ def _formed(session: Session, standing: Standing, number: str, key: str) -> Iter
 
 
 @pytest.mark.parametrize("number", ("TR-101", "TR-114", "TR-120", "TR-133"))
-def test_benches_come_to_what_is_told_of_them(demo: Session, number: str) -> None:
-    compare(HERE / f"benches-{number}.txt", list(of_set_ups(demo, number)))
+def test_set_ups_come_to_what_is_told_of_them(demo: Session, number: str) -> None:
+    compare(HERE / f"set_ups-{number}.txt", list(of_set_ups(demo, number)))
 
 
 def lead(session: Session) -> Person:

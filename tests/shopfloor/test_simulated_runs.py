@@ -61,7 +61,7 @@ def test_a_wheel_that_loads_is_told_by_its_power_and_one_that_does_not_is_left_a
         hands = Hands(job_of(PRINTS[0], came="22.5"), 5, truth=replace(EVEN, g_ratio=8.0, dulls_mm3_mm=500.0))
         hands.grinder.faults.loads = loads
         hands.own = [
-            trial("dress", "place", "touch off", *["0.0102"] * 12, *BLANKS, "measure", crossfeed="1", keeps=False)
+            trial("dress", "place", "touch off", *["0.0102"] * 12, *SPARK_OUTS, "measure", crossfeed="1", keeps=False)
         ]
         follow(hands)
         now = hands.now
@@ -120,7 +120,7 @@ def follow(hands: Hands) -> None:
         hands.act(next_act(hands.now), hands.now)
 
 
-BLANKS = ("blank",) * 8
+SPARK_OUTS = ("spark-out",) * 8
 EVEN = Truth(surface_um=2.0, chuck_lean_um=0.0, seats_um=0.0, gauge_um=0.05)
 
 
@@ -128,7 +128,7 @@ EVEN = Truth(surface_um=2.0, chuck_lean_um=0.0, seats_um=0.0, gauge_um=0.05)
 def test_the_cut_ratio_that_a_run_teaches_is_the_hidden_one(eta: float) -> None:
     hands = Hands(job_of(PRINTS[0]), 3, truth=replace(EVEN, eta=eta, g_ratio=1e6))
     hands.own = [
-        trial("place", "touch off", "0.02", "0.02", *BLANKS, "cool", "measure", crossfeed="3", keeps=False),
+        trial("place", "touch off", "0.02", "0.02", *SPARK_OUTS, "cool", "measure", crossfeed="3", keeps=False),
         trial(*["0.0127"] * 5, "cool", "measure", crossfeed="12"),
     ]
     follow(hands)
@@ -139,11 +139,11 @@ def test_the_cut_ratio_that_a_run_teaches_is_the_hidden_one(eta: float) -> None:
 def told_of(truth: Truth, *, careless: bool) -> ShortOf:
     """What many runs tell of a grinder: half of them begin with a touch-off, and they differ in what is ground."""
     hands = Hands(job_of(PRINTS[0], came="24.5"), 8, truth=truth)
-    hands.own = [trial("place", "touch off", "0.02", *BLANKS, "cool", "measure", crossfeed="3", keeps=False)]
+    hands.own = [trial("place", "touch off", "0.02", *SPARK_OUTS, "cool", "measure", crossfeed="3", keeps=False)]
     for number in range(14):
         first = ("touch off",) if number % 2 else ()
         feeds = ["0.0254"] * (2 + number % 5)
-        hands.own.append(trial(*first, *feeds, *BLANKS, "cool", "measure", crossfeed="10", keeps=not first))
+        hands.own.append(trial(*first, *feeds, *SPARK_OUTS, "cool", "measure", crossfeed="10", keeps=not first))
     hands.careless = careless
     follow(hands)
     gaps = hands.now.gaps[1:]

@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import in_its_date, job_of
-from tests.store.test_learning import Bench
+from tests.store.test_learning import LaidOut
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.part.surfaces.part import PairPlan
 from zesty_lark.core.work.entries import Measured, Rerouted
@@ -73,15 +73,15 @@ def test_a_part_is_warm_against_the_room_its_gauge_lies_in(
 
 
 def test_what_is_on_a_surface_after_a_measurement_is_the_cut_it_asks_for(demo: Session) -> None:
-    bench = Bench(demo)
-    run = shoplog.standing_of(demo, bench.job).runs[2]
-    before = stock.stock_of(bench.job, shoplog.standing_of(demo, bench.job), 2)
+    laid_out = LaidOut(demo)
+    run = shoplog.standing_of(demo, laid_out.job).runs[2]
+    before = stock.stock_of(laid_out.job, shoplog.standing_of(demo, laid_out.job), 2)
     assert before.cut is None and before.goal_mm == 22 and run.next_reading_mm is not None
-    bench.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
-    bench.log(SparkedOut, surface=2)
-    measured = bench.measure("22.16")
-    now = shoplog.standing_of(demo, bench.job)
-    after = stock.stock_of(bench.job, now, 2)
+    laid_out.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
+    laid_out.log(SparkedOut, surface=2)
+    measured = laid_out.measure("22.16")
+    now = shoplog.standing_of(demo, laid_out.job)
+    after = stock.stock_of(laid_out.job, now, 2)
     assert after.cut is not None and after.on_mm == after.cut.amount_mm
     assert D("0.15") < after.on_mm + after.held_back_mm <= D("0.16") or D("0.15") < after.on_mm <= D("0.165")
     run = now.runs[2]

@@ -1,4 +1,4 @@
-"""Files that earlier versions wrote are read: the plan's blanks and settings become steps, nothing is lost."""
+"""Files that earlier versions wrote are read: the plan's spark_outs and settings become steps, nothing is lost."""
 
 import json
 from dataclasses import replace
@@ -14,7 +14,7 @@ from zesty_lark.store.jobs import by_number
 
 PLAN: dict[str, Any] = {
     "face": 1,
-    "school": "light",
+    "method": "light",
     "stock_mm": "0.046",
     "left_on_mm": "0.001",
     "keeps_wheel_height": False,
@@ -31,7 +31,7 @@ PLAN: dict[str, Any] = {
 
 def test_a_plan_of_the_first_format_becomes_steps_with_their_own_settings() -> None:
     steps = newest_entry({"kind": "planned", "plan": PLAN})["plan"]["steps"]
-    assert [step["kind"] for step in steps] == ["rough", "finish", "blank", "blank"]
+    assert [step["kind"] for step in steps] == ["rough", "finish", "spark-out", "spark-out"]
     assert [step["crossfeed_mm"] for step in steps] == ["0.8", "3.2", "3.2", "3.2"]
     assert [step["table_mm_s"] for step in steps] == ["350"] * 4
     assert [step["number"] for step in steps] == [1, 2, 3, 4] and {step["depth_mm"] for step in steps[1:]} == {"0.045"}
@@ -50,7 +50,7 @@ def test_what_is_no_file_of_an_earlier_version_is_left_as_it_is() -> None:
         newest_entry({"kind": "note", "note": "x", "face": 2}) == {"kind": "note", "note": "x"} and newest_entry(3) == 3
     )
     wild = newest_entry({"plan": PLAN | {"spark_passes": 10**9, "steps": ["x"]}})["plan"]["steps"]
-    assert len(wild) == 1001, "blanks are bounded"
+    assert len(wild) == 1001, "spark_outs are bounded"
 
 
 def test_what_was_logged_before_was_of_the_first_piece_in_the_set_up_of_its_face() -> None:
@@ -130,4 +130,9 @@ def test_a_job_of_the_first_format_is_read_whole(demo: Session) -> None:
     record = job_json.read_job(json.dumps(file))
     assert len(record.entries) == len(file["entries"])
     first = next(entry for entry in record.entries if isinstance(entry, Planned))
-    assert [step.kind for step in first.plan.steps] == ["rough", "finish", "blank", "blank"] and first.plan.surface == 1
+    assert [step.kind for step in first.plan.steps] == [
+        "rough",
+        "finish",
+        "spark-out",
+        "spark-out",
+    ] and first.plan.surface == 1

@@ -210,7 +210,7 @@ def test_whatever_a_file_says_it_is_read_or_refused_in_words(demo: Session, seed
     assert read > 5, "some of it can be"
 
 
-class Bench:
+class LaidOut:
     """TR-101 with a cut and a measurement more, and then as it was before them in another shop."""
 
     def __init__(self, session: Session) -> None:
@@ -245,56 +245,59 @@ class Bench:
 
 
 @pytest.fixture
-def bench(demo: Session) -> Bench:
-    return Bench(demo)
+def laid_out(demo: Session) -> LaidOut:
+    return LaidOut(demo)
 
 
-def test_what_is_read_in_stands_as_if_it_was_logged_here(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_is_read_in_stands_as_if_it_was_logged_here(laid_out: LaidOut, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(read_in, "ROWS_AT_ONCE", 2)
-    before, runs = shoplog.entries_of(bench.session, bench.job), len(list(bench.session.scalars(select(SizeRun))))
-    assert bench.read(*bench.entries()) == 3
-    bench.session.expire_all()
-    after = shoplog.entries_of(bench.session, bench.job)
+    before, runs = (
+        shoplog.entries_of(laid_out.session, laid_out.job),
+        len(list(laid_out.session.scalars(select(SizeRun)))),
+    )
+    assert laid_out.read(*laid_out.entries()) == 3
+    laid_out.session.expire_all()
+    after = shoplog.entries_of(laid_out.session, laid_out.job)
     fresh = after[len(before) :]
     assert [each.entry_id for each in fresh] == ["file-000001", "file-000002", "file-000003"]
     assert [each.seq for each in fresh] == sorted(each.seq for each in fresh)
-    assert all(each.read_in_by == bench.people["isa"].name for each in fresh)
+    assert all(each.read_in_by == laid_out.people["isa"].name for each in fresh)
     assert all(each.read_in_at == NOW for each in fresh)
     size = fresh[2]
     assert isinstance(size, Measured)
     assert [(each.place, each.value_mm) for each in size.readings] == [("middle", D("22.16")), ("left", D("22.17"))]
     assert size.asked_mm and size.machine is not None
-    newest = bench.session.scalar(select(SizeRun).order_by(SizeRun.seq.desc()))
+    newest = laid_out.session.scalar(select(SizeRun).order_by(SizeRun.seq.desc()))
     assert newest is not None and newest.seq == size.seq
-    assert len(list(bench.session.scalars(select(SizeRun)))) == runs + 1
-    kept = bench.session.get(summaries.JobSummary, bench.job.id)
+    assert len(list(laid_out.session.scalars(select(SizeRun)))) == runs + 1
+    kept = laid_out.session.get(summaries.JobSummary, laid_out.job.id)
     assert kept is not None and kept.last_at == fresh[-1].at
 
 
-def test_what_a_file_takes_back_teaches_nothing_wherever_it_was_logged(bench: Bench) -> None:
-    runs = len(list(bench.session.scalars(select(SizeRun))))
-    entries = bench.entries()
+def test_what_a_file_takes_back_teaches_nothing_wherever_it_was_logged(laid_out: LaidOut) -> None:
+    runs = len(list(laid_out.session.scalars(select(SizeRun))))
+    entries = laid_out.entries()
     undo = Undone(
         entry_id="file-undo-1", at=datetime.now(UTC) + timedelta(minutes=9), by="bryn", supersedes="file-000003"
     )
     for files in ([*entries, undo],), (entries, [undo]):
-        with bench.session.begin_nested() as savepoint:
+        with laid_out.session.begin_nested() as savepoint:
             for each in files:
-                assert bench.read(*each) == len(each)
-            assert len(list(bench.session.scalars(select(SizeRun)))) == runs
-            assert all(each.at < entries[0].at for each in shoplog.standing_of(bench.session, bench.job).gaps)
+                assert laid_out.read(*each) == len(each)
+            assert len(list(laid_out.session.scalars(select(SizeRun)))) == runs
+            assert all(each.at < entries[0].at for each in shoplog.standing_of(laid_out.session, laid_out.job).gaps)
             savepoint.rollback()
-        bench.session.expire_all()
+        laid_out.session.expire_all()
 
 
 def test_a_file_s_entries_are_new_follow_on_and_are_no_other_job_s(
-    bench: Bench, monkeypatch: pytest.MonkeyPatch
+    laid_out: LaidOut, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(read_in, "IDS_AT_ONCE", 2)
-    count = bench.session.scalar(select(func.count()).select_from(LogEntry))
-    other = jobs.by_number(bench.session, "TR-140")
+    count = laid_out.session.scalar(select(func.count()).select_from(LogEntry))
+    other = jobs.by_number(laid_out.session, "TR-140")
     assert other is not None
-    here, there = (shoplog.entries_of(bench.session, each) for each in (bench.job, other))
+    here, there = (shoplog.entries_of(laid_out.session, each) for each in (laid_out.job, other))
     fresh = [Noted(entry_id=f"fresh-00{n}", at=datetime.now(UTC), by="bryn", note="A note.") for n in range(4)]
     theirs = [replace(fresh[0], entry_id=there[-1].entry_id)]
     wrong = [Noted(entry_id="x" * 50, at=NOW, by="bryn", note="n")]
@@ -309,19 +312,23 @@ def test_a_file_s_entries_are_new_follow_on_and_are_no_other_job_s(
         ([fresh[0]], "do not follow on"),
     ):
         with pytest.raises(LogError, match=says):
-            read_back(bench.session, bench.job, entries, bench.people, instruments={}, read_in=bench.read_in)
-    assert bench.session.scalar(select(func.count()).select_from(LogEntry)) == count
+            read_back(
+                laid_out.session, laid_out.job, entries, laid_out.people, instruments={}, read_in=laid_out.read_in
+            )
+    assert laid_out.session.scalar(select(func.count()).select_from(LogEntry)) == count
     told = replace(here[0], seq=9, machine="Another", screen="abc", read_in_by="Nim", read_in_at=NOW)
-    assert bench.read() == 0
+    assert laid_out.read() == 0
     again = [told, *here[1:], *fresh]
-    assert read_back(bench.session, bench.job, again, bench.people, instruments={}, read_in=bench.read_in) == 4
+    assert (
+        read_back(laid_out.session, laid_out.job, again, laid_out.people, instruments={}, read_in=laid_out.read_in) == 4
+    )
 
 
-def test_a_note_on_paper_is_kept_with_the_one_who_wrote_it(bench: Bench) -> None:
+def test_a_note_on_paper_is_kept_with_the_one_who_wrote_it(laid_out: LaidOut) -> None:
     noted = Noted(entry_id=str(uuid4()), at=datetime.now(UTC), by="bryn", note="Mist on.")
-    assert bench.read(noted) == 1
-    bench.session.expire_all()
-    last = shoplog.entries_of(bench.session, bench.job)[-1]
-    assert (last.by, last.note, last.read_in_by) == ("bryn", "Mist on.", bench.people["isa"].name)
-    again = shoplog.append(bench.session, bench.job, bench.people["bryn"], Draft(noted))
+    assert laid_out.read(noted) == 1
+    laid_out.session.expire_all()
+    last = shoplog.entries_of(laid_out.session, laid_out.job)[-1]
+    assert (last.by, last.note, last.read_in_by) == ("bryn", "Mist on.", laid_out.people["isa"].name)
+    again = shoplog.append(laid_out.session, laid_out.job, laid_out.people["bryn"], Draft(noted))
     assert again.already

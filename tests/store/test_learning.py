@@ -24,7 +24,7 @@ D = Decimal
 NOW = datetime.now(UTC)
 
 
-class Bench:
+class LaidOut:
     """TR-101 in the middle of its second face, and someone who logs on it."""
 
     def __init__(self, session: Session) -> None:
@@ -58,118 +58,120 @@ class Bench:
 
 
 def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -> None:
-    bench = Bench(demo)
-    runs, times = bench.rows(SizeRun), bench.rows(LearnedTime)
-    run = shoplog.standing_of(demo, bench.job).runs[2]
+    laid_out = LaidOut(demo)
+    runs, times = laid_out.rows(SizeRun), laid_out.rows(LearnedTime)
+    run = shoplog.standing_of(demo, laid_out.job).runs[2]
     assert run.next_reading_mm is not None
-    ground = bench.job.wheel.ground_mm3
-    bench.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
-    bench.log(SparkedOut, surface=2)
-    measured = bench.measure("22.16")
-    assert bench.rows(SizeRun) == runs + 1 and bench.rows(LearnedTime) == times + 1
+    ground = laid_out.job.wheel.ground_mm3
+    laid_out.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
+    laid_out.log(SparkedOut, surface=2)
+    measured = laid_out.measure("22.16")
+    assert laid_out.rows(SizeRun) == runs + 1 and laid_out.rows(LearnedTime) == times + 1
     newest = demo.scalar(select(SizeRun).order_by(SizeRun.seq.desc()))
     assert newest is not None and newest.work == "magnet" and newest.asked_mm > 0 and newest.volume_mm3 > 0
-    told = learning.size_runs(demo, bench.job.machine, bench.job.wheel)
+    told = learning.size_runs(demo, laid_out.job.machine, laid_out.job.wheel)
     assert told[0].asked_mm == float(newest.asked_mm) and told[0].volume_mm3 == float(newest.volume_mm3)
-    other_wheel = next(each for each in shop.listed(demo, WheelRow) if each.id != bench.job.wheel.id)
-    other_machine = next(each for each in shop.listed(demo, MachineRow) if each.id != bench.job.machine.id)
-    for machine, wheel in ((bench.job.machine, other_wheel), (other_machine, bench.job.wheel)):
+    other_wheel = next(each for each in shop.listed(demo, WheelRow) if each.id != laid_out.job.wheel.id)
+    other_machine = next(each for each in shop.listed(demo, MachineRow) if each.id != laid_out.job.machine.id)
+    for machine, wheel in ((laid_out.job.machine, other_wheel), (other_machine, laid_out.job.wheel)):
         assert all(each != told[0] for each in learning.size_runs(demo, machine, wheel)), "of that machine and wheel"
     assert newest.volume_mm3 == round(newest.volume_mm3, 2)
-    demo.refresh(bench.job.wheel)
-    assert bench.job.wheel.ground_mm3 == ground + newest.volume_mm3
-    bench.log(Undone, supersedes=measured.entry_id)
-    demo.refresh(bench.job.wheel)
-    assert bench.job.wheel.ground_mm3 == ground
-    assert bench.rows(SizeRun) == runs and bench.rows(LearnedTime) == times
+    demo.refresh(laid_out.job.wheel)
+    assert laid_out.job.wheel.ground_mm3 == ground + newest.volume_mm3
+    laid_out.log(Undone, supersedes=measured.entry_id)
+    demo.refresh(laid_out.job.wheel)
+    assert laid_out.job.wheel.ground_mm3 == ground
+    assert laid_out.rows(SizeRun) == runs and laid_out.rows(LearnedTime) == times
 
 
 def test_times_are_of_the_machine_and_plans_use_them(demo: Session) -> None:
-    bench = Bench(demo)
-    before = learning.times(demo, bench.job.machine, USUAL)["measure"]
+    laid_out = LaidOut(demo)
+    before = learning.times(demo, laid_out.job.machine, USUAL)["measure"]
     for minutes in (9, 9, 9, 9, 9, 9, 9, 9, 9, 9, 9):
-        row = LearnedTime(machine_id=bench.job.machine_id, act="measure", minutes=D(minutes))
-        row.seq = _free_seq(bench)
+        row = LearnedTime(machine_id=laid_out.job.machine_id, act="measure", minutes=D(minutes))
+        row.seq = _free_seq(laid_out)
         demo.add(row)
         demo.flush()
-    now = learning.times(demo, bench.job.machine, USUAL)["measure"]
+    now = learning.times(demo, laid_out.job.machine, USUAL)["measure"]
     assert now.minutes == 9 and now.runs == 10 and now != before
-    assert learned_handling(learning.times(demo, bench.job.machine, USUAL)).measure == 9
-    standing = shoplog.standing_of(demo, bench.job)
-    assert basis_of(demo, bench.job, standing, NOW.date()).handling.measure == 9, "the next plan uses it"
+    assert learned_handling(learning.times(demo, laid_out.job.machine, USUAL)).measure == 9
+    standing = shoplog.standing_of(demo, laid_out.job)
+    assert basis_of(demo, laid_out.job, standing, NOW.date()).handling.measure == 9, "the next plan uses it"
     other = jobs.by_number(demo, "TR-114")
-    assert other is not None and other.machine_id != bench.job.machine_id
+    assert other is not None and other.machine_id != laid_out.job.machine_id
     assert learning.times(demo, other.machine, USUAL)["measure"].minutes != 9, "another machine has hands of its own"
     assert learned_handling({}) == HANDLING
 
 
-def _free_seq(bench: Bench) -> int:
+def _free_seq(laid_out: LaidOut) -> int:
     """An entry that has taught nothing yet."""
-    entry = bench.log(SparkedOut, surface=2)
-    return next(each.seq for each in shoplog.entries_of(bench.session, bench.job) if each.entry_id == entry.entry_id)
+    entry = laid_out.log(SparkedOut, surface=2)
+    return next(
+        each.seq for each in shoplog.entries_of(laid_out.session, laid_out.job) if each.entry_id == entry.entry_id
+    )
 
 
 def test_the_cut_ratio_is_kept_apart_by_kind_of_work(demo: Session) -> None:
-    bench = Bench(demo)
+    laid_out = LaidOut(demo)
     for work, eta in (("magnet", "0.7"), ("fixture", "0.3"), ("fixture", "0.34")):
-        row = LearnedRun(machine_id=bench.job.machine_id, wheel_id=bench.job.wheel_id, work=work, eta=D(eta))
-        row.seq = _free_seq(bench)
+        row = LearnedRun(machine_id=laid_out.job.machine_id, wheel_id=laid_out.job.wheel_id, work=work, eta=D(eta))
+        row.seq = _free_seq(laid_out)
         demo.add(row)
         demo.flush()
-    told = learning.cut_ratios(demo, bench.job.machine, bench.job.wheel)
+    told = learning.cut_ratios(demo, laid_out.job.machine, laid_out.job.wheel)
     assert told["fixture"].runs == 2 and told["fixture"].eta == 0.32 and told["magnet"].eta >= 0.6
     assert "few runs" in told["fixture"].sure
-    standing = shoplog.standing_of(demo, bench.job)
-    assert basis_of(demo, bench.job, standing, NOW.date()).means.fixture_cut_ratio == 0.32
+    standing = shoplog.standing_of(demo, laid_out.job)
+    assert basis_of(demo, laid_out.job, standing, NOW.date()).means.fixture_cut_ratio == 0.32
 
 
 def test_a_size_read_warm_and_then_cold_is_told_as_heat(demo: Session) -> None:
-    bench = Bench(demo)
-    assert learning.warm_and_cold(demo, bench.job.machine) == []
-    bench.measure("22.1665", warm=True)
-    bench.measure("22.1642")
-    (pair,) = learning.warm_and_cold(demo, bench.job.machine)
+    laid_out = LaidOut(demo)
+    assert learning.warm_and_cold(demo, laid_out.job.machine) == []
+    laid_out.measure("22.1665", warm=True)
+    laid_out.measure("22.1642")
+    (pair,) = learning.warm_and_cold(demo, laid_out.job.machine)
     assert round((pair.warm_mm - pair.cold_mm) * 1000, 3) == 2.3
-    told = taught_of(demo, bench.job.machine)
+    told = taught_of(demo, laid_out.job.machine)
     assert "once" in told.heat.words and not told.heat.told, "one time is no proof"
-    run = shoplog.standing_of(demo, bench.job).runs[2]
+    run = shoplog.standing_of(demo, laid_out.job).runs[2]
     assert run.plan is not None
 
 
 def test_what_is_asked_takes_a_fixed_number_of_statements(demo: Session, statements: Callable[[], object]) -> None:
-    bench = Bench(demo)
+    laid_out = LaidOut(demo)
     with statements() as sent:  # type: ignore[attr-defined]
-        learning.times(demo, bench.job.machine, USUAL)
-        learning.cut_ratios(demo, bench.job.machine, bench.job.wheel)
-        learning.warm_and_cold(demo, bench.job.machine)
+        learning.times(demo, laid_out.job.machine, USUAL)
+        learning.cut_ratios(demo, laid_out.job.machine, laid_out.job.wheel)
+        learning.warm_and_cold(demo, laid_out.job.machine)
     assert len(sent) == 3
 
 
 def test_of_two_warm_readings_and_of_a_cut_between_nothing_is_told_of_heat(demo: Session) -> None:
-    bench = Bench(demo)
-    bench.measure("22.1665", warm=True)
-    bench.measure("22.1660", warm=True)
-    assert learning.warm_and_cold(demo, bench.job.machine) == []
-    bench.measure("22.1642")
-    (pair,) = learning.warm_and_cold(demo, bench.job.machine)
+    laid_out = LaidOut(demo)
+    laid_out.measure("22.1665", warm=True)
+    laid_out.measure("22.1660", warm=True)
+    assert learning.warm_and_cold(demo, laid_out.job.machine) == []
+    laid_out.measure("22.1642")
+    (pair,) = learning.warm_and_cold(demo, laid_out.job.machine)
     assert (pair.warm_mm, pair.cold_mm) == (22.166, 22.1642)
-    bench.measure("22.1642")
-    bench.measure("22.1642", warm=True)
-    assert len(learning.warm_and_cold(demo, bench.job.machine)) == 1
+    laid_out.measure("22.1642")
+    laid_out.measure("22.1642", warm=True)
+    assert len(learning.warm_and_cold(demo, laid_out.job.machine)) == 1
 
 
 def test_what_a_run_teaches_is_kept_to_so_many_places(demo: Session) -> None:
-    bench = Bench(demo)
-    after = shoplog.standing_of(demo, bench.job)
+    laid_out = LaidOut(demo)
+    after = shoplog.standing_of(demo, laid_out.job)
     step = (D("0.01"), D("12.7"))
     gap = replace(
         after.gaps[-1], asked_mm=D("0.03"), got_mm=D("0.0240001"), passes=(step,) * 3, volume_mm3=D("12.3456"),
         grown_mm=D(0),
     )  # fmt: skip
-    run, ratio = learning._of_run(bench.job, replace(after, gaps=(gap,)))
+    run, ratio = learning._of_run(laid_out.job, replace(after, gaps=(gap,)))
     assert isinstance(run, SizeRun) and run.volume_mm3 == D("12.35")
     assert isinstance(ratio, LearnedRun) and ratio.eta == round(ratio.eta, 5) and len(str(ratio.eta)) == 7
-    again = learning._of_run(bench.job, replace(after, gaps=(replace(gap, got_mm=D("0.031")),)))
+    again = learning._of_run(laid_out.job, replace(after, gaps=(replace(gap, got_mm=D("0.031")),)))
     assert len(again) == 1, "more than was asked tells nothing of one wipe"
 
 

@@ -14,7 +14,7 @@ from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import ChuckRow, FixtureRow, Job, MachineRow, PartPlanRow, Person
 
 NOW = datetime(2026, 3, 1, 8, tzinfo=UTC)
-FIGURES = {"face 1": {"minutes": 4.5, "school": "Quickest"}}
+FIGURES = {"face 1": {"minutes": 4.5, "method": "Quickest"}}
 
 
 @pytest.fixture

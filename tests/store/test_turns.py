@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy.orm import Session
 
-from tests.core.bench_shop import facts, part
+from tests.core.set_up_shop import facts, part
 from zesty_lark.core.part.stock import split
 from zesty_lark.core.part.surfaces.part import PairPlan
 from zesty_lark.core.setup.thin import MOST_TURNS, bow_turns, is_thin, turns_wanted

@@ -381,7 +381,7 @@ def test_a_name_that_no_form_takes_is_refused_and_nothing_is_changed(bryn: Brows
     bryn.get("/jobs/TR-101/grind")
     for path, fields in (
         ("/jobs/TR-101/grind", {"act": "note", "note": "hello", "entry_id": "note-00001", "habit": "light"}),
-        ("/jobs/TR-101/plan", {"was_school": "light"}),
+        ("/jobs/TR-101/plan", {"was_method": "light"}),
         ("/jobs/TR-101/route", {"skip-999": "yes"}),
     ):
         assert bryn.post(path, fields).status_code == 400, path

@@ -90,7 +90,7 @@ FORM = re.compile(r"<form.*?</form>", re.S)
 TARGET = re.compile(r"(?:formaction|action|hx-post)=\"([^\"]+)\"")
 FIELD = re.compile(r"<(?:input|select|textarea|button)[^>]*\bname=\"([^\"]+)\"[^>]*>")
 VALUE = re.compile(r"\bvalue=\"([^\"]*)\"")
-ASKED = ("face", "piece", "of", "again", "margin", "school", "next", "page", "search", "show", "load", "q", "figure")
+ASKED = ("face", "piece", "of", "again", "margin", "method", "next", "page", "search", "show", "load", "q", "figure")
 FILES = (b"[" * 100_000, b"\xff\xfe", b"at,by\n" * 1000, b"{}", b"null", b'{"format": "zesty-lark job 3"}')
 
 
@@ -156,7 +156,7 @@ def test_whatever_an_address_asks_is_answered(app: Flask, isa: Browser, data: An
         "of",
         "again",
         "margin",
-        "school",
+        "method",
         "next",
         "page",
         "search",

@@ -218,16 +218,16 @@ def test_a_page_that_is_being_worked_out_comes_by_itself_and_can_be_left(bryn: B
 
 
 def test_a_part_of_a_page_asks_again_with_what_was_sent(bryn: Browser, working: None) -> None:
-    answer = bryn.post("/jobs/TR-101/plan/preview", {"face": "2", "school": "light"}, headers={"HX-Request": "true"})
+    answer = bryn.post("/jobs/TR-101/plan/preview", {"face": "2", "method": "light"}, headers={"HX-Request": "true"})
     assert answer.status_code == 200 and 'hx-post="/jobs/TR-101/plan/preview"' in bryn.page
-    assert 'name="school" value="light"' in bryn.page and "load delay" in bryn.page
+    assert 'name="method" value="light"' in bryn.page and "load delay" in bryn.page
 
 
 def test_a_form_that_waits_for_it_is_kept_to_be_sent_again(bryn: Browser, working: None) -> None:
     """By itself; a press that a browser keeps is kept there, and nothing of it is taken for logged."""
-    sent = {"face": "2", "school": "light"}
+    sent = {"face": "2", "method": "light"}
     assert bryn.post("/jobs/TR-101/plan/keep", sent).status_code == 202
-    assert 'name="school" value="light"' in bryn.page and "Look again" in bryn.page and "data-again" in bryn.page
+    assert 'name="method" value="light"' in bryn.page and "Look again" in bryn.page and "data-again" in bryn.page
     assert bryn.post("/jobs/TR-101/plan/keep", sent, headers={"X-Lark-Outbox": "1"}).status_code == 503
 
 

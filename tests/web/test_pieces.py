@@ -104,7 +104,7 @@ def one_size(browser: Browser, value: str) -> int:
     """Type one size on the page of all pieces."""
     browser.get("/jobs/TR-150/pieces")
     hidden = dict(re.findall(r'name="(entry_id|seen|of|piece|back)"[^>]*value="([^"]*)"', browser.page))
-    gauge = re.search(r'<option value="(\d+)">Bench|<option selected value="(\d+)">', browser.page)
+    gauge = re.search(r'<option value="(\d+)">LaidOut|<option selected value="(\d+)">', browser.page)
     assert gauge is not None
     return browser.post(
         "/jobs/TR-150/measure",
@@ -115,7 +115,7 @@ def one_size(browser: Browser, value: str) -> int:
 def test_a_batch_is_ground_together_measured_one_a_press_and_ended_piece_by_piece(bryn: Browser, isa: Browser) -> None:
     batch(bryn)
     bryn.get("/jobs/TR-150/plan")
-    assert release(bryn, "TR-150", **sliders(bryn.page) | {"school": "light"}) == 303
+    assert release(bryn, "TR-150", **sliders(bryn.page) | {"method": "light"}) == 303
     follow(bryn)
     assert "pieces 1–3" in bryn.page or "piece 1" in bryn.page
     for _ in range(12):
@@ -193,7 +193,7 @@ def test_what_does_not_lie_on_the_chuck_or_in_the_fixture_makes_the_next_load(br
     bryn.get("/jobs/TR-150/plan")
     ticked = len(re.findall(r'name="pieces" value="\d+" checked', bryn.page))
     assert 1 < ticked < 60 and 'class="nest"' in bryn.page, "as many as lie on the chuck"
-    form = sliders(bryn.page) | {"school": "light"}
+    form = sliders(bryn.page) | {"method": "light"}
     assert release(bryn, "TR-150", **form | {"pieces": [str(number) for number in range(1, 61)]}) == 422
     assert "untick some, they make the next load" in bryn.page
     assert release(bryn, "TR-150", **form | {"pieces": ["1", "2", "3"]}) == 303

@@ -57,7 +57,7 @@ def test_a_face_is_not_released_from_a_route_that_would_spoil_a_reference(bryn: 
     bryn.get("/jobs/TR-120/plan")
     entry = re.search(r'name="entry_id"[^>]*value="([^"]+)"', bryn.page)
     assert entry
-    sent = {"based_on": "1", "face": "1", "seen": "0", "entry_id": entry.group(1), "school": "light"}
+    sent = {"based_on": "1", "face": "1", "seen": "0", "entry_id": entry.group(1), "method": "light"}
     assert bryn.post("/jobs/TR-120/plan", sent).status_code == 422
     assert "Face 1 is a reference and face 2 was made parallel" in bryn.page
     bryn.get("/jobs/TR-120/grind")
@@ -104,7 +104,7 @@ def test_an_apprentice_keeps_a_plan_and_a_lead_releases_it(app: Flask, isa: Brow
     nim.get("/jobs/TR-133/plan?again=1")
     assert "A lead releases an apprentice’s plan" in nim.page and "Release to" not in nim.page
     assert nim.post("/jobs/TR-133/route/release", USUAL | {"based_on": "1"}).status_code == 403
-    assert nim.post("/jobs/TR-133/plan", {"based_on": "1", "school": "light"}).status_code == 403
+    assert nim.post("/jobs/TR-133/plan", {"based_on": "1", "method": "light"}).status_code == 403
     assert isa.post("/jobs/TR-133/route/release", USUAL | {"based_on": based_on(isa, "TR-133")}).status_code == 303
 
 
@@ -237,7 +237,7 @@ def test_a_map_kept_in_error_is_withdrawn_and_stays(bryn: Browser, demo: Session
 
 
 def test_a_plan_on_the_limit_or_that_does_not_clean_up_is_released_with_its_reason(app: Flask, bryn: Browser) -> None:
-    bryn.get("/jobs/TR-120/plan?face=1&margin=0&school=quickest&again=1")
+    bryn.get("/jobs/TR-120/plan?face=1&margin=0&method=quickest&again=1")
     seen = re.search(r'name="seen"[^>]*value="(\d+)"', bryn.page)
     assert seen
     sent = {
@@ -245,7 +245,7 @@ def test_a_plan_on_the_limit_or_that_does_not_clean_up_is_released_with_its_reas
         "face": "1",
         "seen": seen.group(1),
         "entry_id": "plan-000001",
-        "school": "quickest",
+        "method": "quickest",
         "margin": "0",
     }
     assert "on the limit" in bryn.page
@@ -307,7 +307,7 @@ def test_a_wheel_that_must_not_run_is_stopped_by_every_path(
         "face": "2",
         "seen": "99",
         "entry_id": "plan-000001",
-        "school": "quickest",
+        "method": "quickest",
     }
     assert bryn.post("/jobs/TR-101/plan", sent).status_code == 422 and says in bryn.page
     assert bryn.post("/jobs/TR-101/route/release", USUAL | {"based_on": sent["based_on"]}).status_code == 422

@@ -92,7 +92,7 @@ def release(browser: Browser, job: str, **settings: object) -> int:
     sent: dict[str, object] = {
         "seen": seen.group(1),
         "entry_id": entry.group(1),
-        "school": "light",
+        "method": "light",
         "reason": "the test asks for it",
         "based_on": based_on.group(1),
     }
@@ -341,8 +341,8 @@ def sliders(page: str) -> dict[str, str]:
 
 
 def chosen(page: str) -> str:
-    """The school that is ticked."""
-    found = re.search(r'name="school" value="(\w+)"[^>]* checked', page)
+    """The method that is ticked."""
+    found = re.search(r'name="method" value="(\w+)"[^>]* checked', page)
     assert found
     return found.group(1)
 
@@ -351,13 +351,13 @@ def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
     def preview(**fields: str) -> str:
         bryn.get("/jobs/TR-120/plan?face=2")
         answer = bryn.post(
-            "/jobs/TR-120/plan/preview", sliders(bryn.page) | {"face": "2", "school": "quickest"} | fields
+            "/jobs/TR-120/plan/preview", sliders(bryn.page) | {"face": "2", "method": "quickest"} | fields
         )
         assert answer.status_code == 200 and "<html" not in bryn.page
         return bryn.page
 
     assert chosen(preview()) == "quickest" and 'value="own"' not in bryn.page
-    assert chosen(preview(school="light")) == "light"
+    assert chosen(preview(method="light")) == "light"
     moved = preview(downfeed="7")
     assert chosen(moved) == "own" and "0.014 mm" in moved, "seven graduations of two micrometres"
     assert "8.00" not in moved and sliders(moved)["was"].startswith("7,")
@@ -367,7 +367,7 @@ def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
 
 def test_a_plan_that_cannot_be_set_is_not_released(bryn: Browser) -> None:
     bryn.get("/jobs/TR-120/plan")
-    assert release(bryn, "TR-120", **sliders(bryn.page) | {"table": "9999", "school": "own"}) == 422
+    assert release(bryn, "TR-120", **sliders(bryn.page) | {"table": "9999", "method": "own"}) == 422
     assert release(bryn, "TR-120", **sliders(bryn.page) | {"downfeed": "abc"}) == 422
     bryn.get("/jobs/TR-120/grind")
     assert "No plan yet" in bryn.page
@@ -393,8 +393,8 @@ def test_heat_batch_curve_and_question_open_on_demand(bryn: Browser) -> None:
     assert answer.json is not None
     shown = calculate("pass.schools", answer.json)["schools"]
     bryn.get("/jobs/TR-140/plan?face=3")
-    for school in shown:
-        assert f"{school['minutes']:.1f}" in bryn.page and f"{school['peak_temperature_c']:.0f} °C" in bryn.page
+    for method in shown:
+        assert f"{method['minutes']:.1f}" in bryn.page and f"{method['peak_temperature_c']:.0f} °C" in bryn.page
 
 
 def test_the_reference_can_be_chosen_until_something_is_ground(bryn: Browser) -> None:
@@ -456,7 +456,7 @@ def test_a_pass_sheet_of_a_hundred_passes_is_still_one_page(bryn: Browser) -> No
         == 303
     )
     bryn.get("/jobs/TR-150/plan")
-    assert release(bryn, "TR-150", **sliders(bryn.page) | {"school": "own", "downfeed": "1"}) == 303
+    assert release(bryn, "TR-150", **sliders(bryn.page) | {"method": "own", "downfeed": "1"}) == 303
     bryn.get("/jobs/TR-150/record/pass-sheet")
     assert bryn.page.count('class="reading"') > 50
     pages = PdfReader(io.BytesIO(bryn.get("/jobs/TR-150/record/pass-sheet.pdf").data)).pages

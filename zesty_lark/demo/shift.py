@@ -54,7 +54,7 @@ _ACTS: dict[str, type[Entry]] = {
     "touch_off": TouchedOff,
     "no_feed": SparkedOut,
     "pass": PassFed,
-    "blank": SparkedOut,
+    "spark-out": SparkedOut,
     "cool": StepDone,
 }
 

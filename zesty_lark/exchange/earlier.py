@@ -60,7 +60,7 @@ def _plan(plan: dict[str, Any]) -> dict[str, Any]:
 def _first_plan(plan: dict[str, Any]) -> dict[str, Any]:
     kept = {
         name: plan[name]
-        for name in ("surface", "school", "stock_mm", "left_on_mm", "keeps_wheel_height")
+        for name in ("surface", "method", "stock_mm", "left_on_mm", "keeps_wheel_height")
         if name in plan
     }
     rough = {"crossfeed_mm": plan.get("crossfeed_mm"), "table_mm_s": plan.get("table_mm_s")}

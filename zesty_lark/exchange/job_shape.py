@@ -19,7 +19,7 @@ from zesty_lark.core.setup.layout import loaded
 from zesty_lark.core.things.shop import Machine, Wheel
 from zesty_lark.core.work.entries import PieceEnd, RouteChange
 from zesty_lark.core.work.entry import ENTRY_ID, MOST_ENTRIES, Kind
-from zesty_lark.core.work.plans import School, StepKind
+from zesty_lark.core.work.plans import Method, StepKind
 
 AnyLength = Annotated[Decimal, Field(max_digits=14, decimal_places=7, allow_inf_nan=False)]
 Positive = Annotated[Decimal, Field(gt=0, max_digits=14, decimal_places=7)]
@@ -169,7 +169,7 @@ class PlanShape(_Strict):
     """A released plan of a surface: stock [mm], the part's rise [K], its steps in order."""
 
     surface: SurfaceNumber
-    school: School
+    method: Method
     stock_mm: Amount
     left_on_mm: Amount
     keeps_wheel_height: bool

@@ -16,7 +16,7 @@ from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.stock import graduation_of
-from zesty_lark.store import benches, part_plans, shop
+from zesty_lark.store import part_plans, set_ups, shop
 from zesty_lark.store.models import BlockSetRow, Job
 
 
@@ -89,4 +89,4 @@ def _list(session: Session, job: Job, standing: Standing, now: datetime, *, setu
     today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
     checks = formed_of(job.part.block())[face].holding.checks
     keys = needed_for(checks, job.machine.coolant)
-    return before(standing, run, keys, warm_at=benches.warmed_up_at(session, job, today))
+    return before(standing, run, keys, warm_at=set_ups.warmed_up_at(session, job, today))

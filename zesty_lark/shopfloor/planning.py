@@ -1,4 +1,4 @@
-"""One face's planning: every school side by side, the one that is chosen, and the steps it would be released as."""
+"""One face's planning: every method side by side, the one that is chosen, and the steps it would be released as."""
 
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -8,16 +8,16 @@ from zesty_lark.core.part.faces import FaceError
 from zesty_lark.core.part.surfaces import feeding_of, kind_of
 from zesty_lark.core.part.surfaces.part import PairPlan
 from zesty_lark.core.planning.best import CurvePoint, best_of, curve_from_none, kept_curve
+from zesty_lark.core.planning.methods import methods_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
-from zesty_lark.core.planning.schools import schools_of
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.handling import HANDLING, Handling, minutes_in_all
 from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.planned import FacePlan, RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, Situation, plan_steps
-from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanSteps, School
+from zesty_lark.core.work.plans import MAGNET, METHODS, Method, PlanSteps
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
@@ -25,7 +25,7 @@ from zesty_lark.shopfloor.stock import graduation_of, stock_of
 from zesty_lark.store.models import Person
 from zesty_lark.store.models.people import Role
 
-SHORT: dict[School, str] = {
+SHORT: dict[Method, str] = {
     "quickest": "Quickest",
     "light": "Light",
     "all_at_once": "At once",
@@ -34,7 +34,7 @@ SHORT: dict[School, str] = {
     "auto": "Auto",
     "own": "Own",
 }
-KEYS: dict[School, str] = {
+KEYS: dict[Method, str] = {
     "quickest": "q",
     "light": "l",
     "all_at_once": "a",
@@ -48,16 +48,16 @@ TIGHT_UM = 6
 
 @dataclass(frozen=True)
 class Column:
-    """One school on this face; without a plan, ``refused`` says why."""
+    """One method on this face; without a plan, ``refused`` says why."""
 
-    key: School
+    key: Method
     plan: Plan | None
     refused: str
 
     @property
     def name(self) -> str:
         """Its name."""
-        return SCHOOLS[self.key]
+        return METHODS[self.key]
 
     @property
     def short(self) -> str:
@@ -88,7 +88,7 @@ class Planning:
 
     @cached_property
     def columns(self) -> list[Column]:
-        """Every school side by side, worked out when it is looked at."""
+        """Every method side by side, worked out when it is looked at."""
         return _columns(self.face_plan)
 
     @property
@@ -163,7 +163,7 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
 
 
 def _columns(face_plan: FacePlan) -> list[Column]:
-    """The quickest plan and every school, and the person's own settings when they are chosen."""
+    """The quickest plan and every method, and the person's own settings when they are chosen."""
     if face_plan.problem is None:
         return []
     columns = []
@@ -171,8 +171,8 @@ def _columns(face_plan: FacePlan) -> list[Column]:
         columns.append(Column("quickest", long_work.run(best_of, face_plan.problem), ""))
     except InputError as error:
         columns.append(Column("quickest", None, str(error)))
-    columns += [Column(each.school, each, "") for each in long_work.run(schools_of, face_plan.problem)]
-    if face_plan.choice.school == "own":
+    columns += [Column(each.school, each, "") for each in long_work.run(methods_of, face_plan.problem)]
+    if face_plan.choice.method == "own":
         columns.append(Column("own", face_plan.plan, face_plan.refused))
     return columns
 

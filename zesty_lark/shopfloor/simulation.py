@@ -63,7 +63,7 @@ def _lines(job: Job, standing: Standing, what: Next, run: Run) -> list[str]:
         return [f"dress {plan.total_mm:f} {kind} {plan.traverse_mm_s:f} {DIAMOND_MM:f}"]
     if what.act == "touch_off":
         return [part, "touch", "ring 0"] if standing.touch_reading_mm(run) is None else [part, "touch"]
-    if what.act in ("pass", "blank", "no_feed") and step is not None:
+    if what.act in ("pass", "spark-out", "no_feed") and step is not None:
         turn = [f"collar {run.next_reading_mm:f}"] if run.next_reading_mm is not None else []
         return [part, *turn, f"pass {step.crossfeed_mm:f} {step.table_mm_s:f}"]
     if what.act in ("chamfer", "turn", "blocks", "cool"):
@@ -98,7 +98,7 @@ def _ask(talk: object, line: str) -> str:
 
 def _seen(what: Next, answer: str) -> str:
     """What was seen, in words."""
-    if what.act not in ("pass", "blank", "no_feed"):
+    if what.act not in ("pass", "spark-out", "no_feed"):
         return {
             "touch_off": f"The simulated grinder touched off{', collar at ' + answer + ' mm' if answer else ''}."
         }.get(what.act, "The simulated grinder has done it.")

@@ -38,7 +38,7 @@ def explained(
 
 def _happened(standing: Standing, entry: Measured) -> Happened:
     """What the log knows of a surface up to its measurement."""
-    blanks = passes = 0
+    spark_outs = passes = 0
     seat = False
     for each in standing.history:
         if each.entry_id == entry.entry_id:
@@ -48,9 +48,9 @@ def _happened(standing: Standing, entry: Measured) -> Happened:
         elif getattr(each, "surface", None) != entry.surface:
             continue
         elif isinstance(each, PassFed):
-            blanks, passes = 0, passes + 1
+            spark_outs, passes = 0, passes + 1
         elif isinstance(each, SparkedOut):
-            blanks += each.count
+            spark_outs += each.count
         elif isinstance(each, Prepared):
             seat = seat or each.item in SEAT
-    return Happened(blanks, passes, entry.note == PART_WARM, seat)
+    return Happened(spark_outs, passes, entry.note == PART_WARM, seat)

@@ -16,7 +16,7 @@ from zesty_lark.core.part.surfaces.part import PairSize
 from zesty_lark.core.squaring.choices import loaded
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.store import benches, jobs, map_files, people, shop, shoplog
+from zesty_lark.store import jobs, map_files, people, set_ups, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.read_in import ReadIn, read_back
@@ -108,7 +108,7 @@ def read_in(session: Session, record: JobRecord, into: ReadIn) -> tuple[Job, int
     else:
         _refuse_another(job, what)
     layouts = {each["setup"]: each["layout"] for each in record.set_ups}
-    benches.read_in(session, job, reader, layouts=layouts, at=at)
+    set_ups.read_in(session, job, reader, layouts=layouts, at=at)
     map_files.read_in(session, job, record.maps, people=known_people, instruments=gauges)
     return job, read_back(session, job, record.entries, known_people, instruments=gauges, read_in=into)
 

@@ -270,7 +270,7 @@ def keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, at
     row = PlanRow(
         job_id=job.id,
         surface=plan.surface,
-        school=plan.school,
+        method=plan.method,
         stock_mm=plan.stock_mm,
         left_on_mm=plan.left_on_mm,
         keeps_wheel_height=plan.keeps_wheel_height,

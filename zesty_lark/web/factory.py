@@ -16,7 +16,6 @@ from zesty_lark.web import (
     account,
     answers,
     api,
-    bench,
     gauges,
     grind,
     jobs,
@@ -25,13 +24,14 @@ from zesty_lark.web import (
     measure,
     plan,
     record,
+    setup,
     shop,
     wheels,
 )
 from zesty_lark.web.shared import assets, database, errors, frame, guard, headers, health, logs, wording
 from zesty_lark.web.shared.streams import Streams
 
-STATIONS = (account, jobs, plan, bench, grind, measure, maps, gauges, machines, wheels, answers, record, shop, api)
+STATIONS = (account, jobs, plan, setup, grind, measure, maps, gauges, machines, wheels, answers, record, shop, api)
 LARGEST_UPLOAD_BYTES = 32 * 1024 * 1024
 """The file of a job with as long a log, and as many points of maps, as it may have."""
 LARGEST_FORM_BYTES = 256 * 1024

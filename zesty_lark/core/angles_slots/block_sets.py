@@ -37,7 +37,7 @@ MOST_BLOCKS = 300
 
 
 def block_sizes(text: str) -> tuple[Decimal, ...]:
-    """Read a list of block sizes as people write it, apart by blanks or commas.
+    """Read a list of block sizes as people write it, apart by spaces or commas.
 
     Raises
     ------

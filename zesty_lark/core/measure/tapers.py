@@ -28,7 +28,7 @@ class Happened:
 
     Attributes
     ----------
-    blanks : int
+    spark_outs : int
         Passes without feed since the last that was fed.
     passes_since_dress : int
         Fed passes since the wheel was dressed.
@@ -40,7 +40,7 @@ class Happened:
         The side that each pass ends on, where it is known.
     """
 
-    blanks: int = 0
+    spark_outs: int = 0
     passes_since_dress: int = 0
     warm: bool = False
     seat_checked: bool = False
@@ -132,9 +132,11 @@ def _along(um: float, happened: Happened) -> list[Cause]:
         ),
         Cause(
             "The spark-out was uneven, or too short",
-            "no pass without feed since the last cut" if not happened.blanks else f"{happened.blanks} without feed",
+            "no pass without feed since the last cut"
+            if not happened.spark_outs
+            else f"{happened.spark_outs} without feed",
             "Spark out twice more and measure again: a taper that shrinks was spring.",
-            3 if not happened.blanks else 1,
+            3 if not happened.spark_outs else 1,
         ),
         Cause(
             "The table's way",

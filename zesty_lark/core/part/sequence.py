@@ -1,4 +1,4 @@
-"""The order of all six faces for a school of squareness: what is up, what is down, in which fixture, and what it makes
+"""The order of all six faces for a method of squareness: what is up, what is down, in which fixture, and what it makes
 true.
 
 Faces are numbered 1 and 2 (the largest), 3 and 5, 4 and 6; each pair's reference
@@ -13,11 +13,11 @@ from annotated_types import Ge, Le, MaxLen
 from zesty_lark.core.part.faces import OPPOSITE
 from zesty_lark.core.quantities.numbers import InputError, Positive
 
-SchoolOfSquareness = Literal["angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"]
+SquarenessMethod = Literal["angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"]
 FaceNumber = Annotated[int, Ge(1), Le(6)]
 SMALL_MM = 20.0
 
-SCHOOLS_OF_SQUARENESS: dict[str, tuple[str, str]] = {
+METHODS_OF_SQUARENESS: dict[str, tuple[str, str]] = {
     "angle_plate": ("angle plate", "the angle plate's squareness, once"),
     "square_block": ("square block and clamp, part on pins", "the block's squareness and the seating, each time"),
     "vee_or_vise": ("vee block or grinding vise", "the side indicated to zero along the travel, and the vise"),
@@ -56,7 +56,7 @@ class Step:
 class Sequence:
     """The steps in order, what each face is, and faces that are left alone."""
 
-    school: str
+    method: str
     steps: list[Step]
     references: list[int]
     left_alone: list[int]
@@ -64,7 +64,7 @@ class Sequence:
 
 def face_sequence(
     *,
-    school: SchoolOfSquareness,
+    method: SquarenessMethod,
     length_mm: Positive,
     width_mm: Positive,
     height_mm: Positive,
@@ -77,7 +77,7 @@ def face_sequence(
 
     Parameters
     ----------
-    school : {"angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"}
+    method : {"angle_plate", "square_block", "vee_or_vise", "small_part_fixture", "shim", "assembly"}
         How it is got square.
     length_mm, width_mm, height_mm : float
         The block, height across faces 1 and 2 [mm].
@@ -97,7 +97,7 @@ def face_sequence(
         if OPPOSITE[face] in finished and face not in finished:
             raise InputError("done", f"done must not hold face {OPPOSITE[face]} before its reference, face {face}")
     first, second, third = references
-    steps = _primary(first) + _square(school, first, second, third) + _opposites(first, second, third)
+    steps = _primary(first) + _square(method, first, second, third) + _opposites(first, second, third)
     tall = {second: width_mm, third: length_mm, OPPOSITE[second]: width_mm, OPPOSITE[third]: length_mm}
     kept = [step for step in steps if not set(step[0]) <= finished]
     numbered = [
@@ -109,11 +109,11 @@ def face_sequence(
             why,
             makes,
             through,
-            _cautions(up[0], down, tall, height_mm, smallest=min(length_mm, width_mm, height_mm), school=school),
+            _cautions(up[0], down, tall, height_mm, smallest=min(length_mm, width_mm, height_mm), method=method),
         )
         for number, (up, down, fixture, why, makes, through) in enumerate(kept, start=1)
     ]
-    return Sequence(school, numbered, list(references), sorted(finished))
+    return Sequence(method, numbered, list(references), sorted(finished))
 
 
 _Row = tuple[list[int], int, str, str, list[str], str]
@@ -152,10 +152,10 @@ def _primary(first: int) -> list[_Row]:
     ]
 
 
-def _square(school: str, first: int, second: int, third: int) -> list[_Row]:
-    fixture, through = SCHOOLS_OF_SQUARENESS[school]
+def _square(method: str, first: int, second: int, third: int) -> list[_Row]:
+    fixture, through = METHODS_OF_SQUARENESS[method]
     square = [f"{second} square to {first}", f"{third} square to {first}", f"{third} square to {second}"]
-    if school == "angle_plate":
+    if method == "angle_plate":
         return [
             (
                 [second, third],
@@ -185,8 +185,8 @@ def _square(school: str, first: int, second: int, third: int) -> list[_Row]:
         ),
     }
     return [
-        ([second], OPPOSITE[second], fixture, whys[school], square[:1], through),
-        ([third], OPPOSITE[third], fixture, whys[school], square[1:], through),
+        ([second], OPPOSITE[second], fixture, whys[method], square[:1], through),
+        ([third], OPPOSITE[third], fixture, whys[method], square[1:], through),
     ]
 
 
@@ -204,14 +204,14 @@ def _opposites(first: int, second: int, third: int) -> list[_Row]:
     ]
 
 
-def _cautions(up: int, down: int, tall: dict[int, float], height: float, *, smallest: float, school: str) -> list[str]:
+def _cautions(up: int, down: int, tall: dict[int, float], height: float, *, smallest: float, method: str) -> list[str]:
     said = []
     if up in tall and tall[up] > height:
         said.append(
             "Taller than its footprint: support blocks close under the face, on the side the wheel pushes to and "
             "behind."
         )
-    if smallest < SMALL_MM and school not in ("small_part_fixture", "vee_or_vise") and up not in (1, 2):
+    if smallest < SMALL_MM and method not in ("small_part_fixture", "vee_or_vise") and up not in (1, 2):
         said.append("Small for this fixture: a small-part fixture or a vise holds it better than a magnet.")
     said.append(f"Deburr and wipe before face {down} goes down.")
     return said

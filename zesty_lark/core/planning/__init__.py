@@ -1,2 +1,2 @@
-"""The planner: what is asked, passes followed, roughing and finish, the quickest plan, every school, one's own, and
+"""The planner: what is asked, passes followed, roughing and finish, the quickest plan, every method, one's own, and
 why."""

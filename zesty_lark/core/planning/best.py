@@ -6,11 +6,11 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from zesty_lark.core.planning.finish import FINISH_HEAT_SHARE, FinishKind
-from zesty_lark.core.planning.means import ChuckIn, MachineIn, Margin, PartIn, PowerShare, SchoolName, Skew, WheelIn
+from zesty_lark.core.planning.means import ChuckIn, MachineIn, Margin, MethodName, PartIn, PowerShare, Skew, WheelIn
+from zesty_lark.core.planning.methods import spaces_of
 from zesty_lark.core.planning.plan import Binding, Plan, best_plan, every_finish, plan_at, usual_finish
 from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.planning.rough import Space, split
-from zesty_lark.core.planning.schools import spaces_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities.numbers import ExactPositive, InputError, NonNegative, Positive
 
@@ -20,7 +20,7 @@ NEARLY = 1.3
 """The next point of the curve is first looked for within this many times the last one's minutes."""
 KEPT = 48
 CURVE_MARGINS = (0.0, 0.1, 0.23, 0.35, 0.5)
-ORDER: tuple[SchoolName, ...] = ("sharp_wide", "light", "auto", "all_at_once", "peel")
+ORDER: tuple[MethodName, ...] = ("sharp_wide", "light", "auto", "all_at_once", "peel")
 
 
 @dataclass(frozen=True)
@@ -165,10 +165,10 @@ def finish_only(problem: Problem) -> Plan:
 
 
 def _best(problem: Problem, quicker_than: float = math.inf) -> Plan | None:
-    """The quickest of the whole space and of the schools'; each only has to be quicker than what was found."""
+    """The quickest of the whole space and of the methods'; each only has to be quicker than what was found."""
     best: Plan | None = None
-    schools = [space for name in ORDER for space in spaces_of(name, problem)]
-    for space in (schools[0], whole_space(problem), *schools[1:]):
+    methods = [space for name in ORDER for space in spaces_of(name, problem)]
+    for space in (methods[0], whole_space(problem), *methods[1:]):
         found = best_plan(problem, space, best.minutes if best is not None else quicker_than)
         best = found or best
     return best

@@ -1,4 +1,4 @@
-"""The finish: its passes, blanks, roughness, size lost and hollow, over every crossfeed, speed and dress."""
+"""The finish: its passes, spark-outs, roughness, size lost and hollow, over every crossfeed, speed and dress."""
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -55,7 +55,7 @@ class Finish:
     crossfeed: float
     table: float
     dress: DressKind
-    blanks: int
+    spark_outs: int
     strokes: int
     minutes: float
     temperature: float
@@ -221,7 +221,7 @@ def _described(problem: Problem, kind: FinishKind, left_mm: float, grid: Grid, *
     s = _searched(problem, False)
     one = Grid(*(each[place] for each in grid))
     made = finished(s, _cuts(problem, kind, left_mm), one)
-    passes, crossfeed, table, done = kind.passes + made.blanks, float(one.crossfeed), float(one.table), made.done
+    passes, crossfeed, table, done = kind.passes + made.spark_outs, float(one.crossfeed), float(one.table), made.done
     energy = done.last_heat_j / (problem.along * problem.feeding(crossfeed))
     hollow = hollow_um(problem, crossfeed=crossfeed, table=table, passes=kind.passes, energy_j_mm=energy)
     used = dict(zip(LIMITS, made.used, strict=True)) | {"flatness": hollow / s.wanted.hollow_um}
@@ -230,7 +230,7 @@ def _described(problem: Problem, kind: FinishKind, left_mm: float, grid: Grid, *
         crossfeed,
         table,
         KINDS[int(one.dress)],
-        made.blanks,
+        made.spark_outs,
         problem.strokes(crossfeed) * passes,
         passes * float(one.seconds) / 60,
         done.temperature,

@@ -1,4 +1,5 @@
-"""What is worked out of a finish for each setting, compiled: its cutting, blanks, hollow, roughness and size lost."""
+"""What is worked out of a finish for each setting, compiled: its cutting, spark-outs, hollow, roughness and size
+lost."""
 
 from typing import Any, NamedTuple
 
@@ -22,7 +23,7 @@ from zesty_lark.core.quantities.compiled import compiled
 
 Floats = NDArray[np.float64]
 
-MOST_BLANKS = 60
+MOST_SPARK_OUTS = 60
 LIMITS = ("temperature", "power", "hold", "flatness", "finish", "size")
 
 
@@ -60,11 +61,11 @@ class Wanted(NamedTuple):
 
 
 class Finished(NamedTuple):
-    """A setting worked out: its cutting, blanks, what the springs and the wheel keep back [mm], hollow and Ra [µm], and
-    the share it uses of each of ``LIMITS``."""
+    """A setting worked out: its cutting, spark-outs, what the springs and the wheel keep back [mm], hollow and Ra
+    [µm], and the share it uses of each of ``LIMITS``."""
 
     done: Cutting
-    blanks: int
+    spark_outs: int
     left: float
     lost: float
     hollow_um: float
@@ -99,8 +100,8 @@ def quickest(
     wrong.
 
     What is not within them when nothing is left to the springs is marked ``unfit`` and not tried again: what is left
-    only makes the passes deeper, so hotter, rougher, with more wear and blanks. Where heat, power or hold is beyond its
-    limit then, that is marked ``too_much``: no further pass makes those less.
+    only makes the passes deeper, so hotter, rougher, with more wear and spark-outs. Where heat, power or hold is
+    beyond its limit then, that is marked ``too_much``: no further pass makes those less.
     """
     best, best_seconds, best_share = -1, np.inf, np.inf
     for i in range(grid.seconds.size):
@@ -110,7 +111,7 @@ def quickest(
             continue
         one = Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i])
         made = finished(search, cuts, one)
-        share, seconds = max(made.used), (cuts.passes + made.blanks) * one.seconds
+        share, seconds = max(made.used), (cuts.passes + made.spark_outs) * one.seconds
         unfit[i] = share > 1 and cuts.left == 0 and bounded
         too_much[i] = unfit[i] and max(made.used[0], made.used[1], made.used[2]) > 1
         if share <= 1:
@@ -134,7 +135,7 @@ def every(
     for i in range(grid.seconds.size):
         if not unfit[i]:
             made = finished(search, cuts, Grid(grid.crossfeed[i], grid.table[i], grid.dress[i], grid.seconds[i]))
-            minutes[i], share[i] = (cuts.passes + made.blanks) * grid.seconds[i], max(made.used)
+            minutes[i], share[i] = (cuts.passes + made.spark_outs) * grid.seconds[i], max(made.used)
             heat_j[i] = made.done.last_heat_j
 
 
@@ -162,16 +163,16 @@ def finished(search: Search, cuts: Cuts, one: Grid) -> Finished:
         slices_of(face.wheel_width, one.crossfeed),
         done.last_kappa * steps_across(face.across, one.crossfeed) * cuts.passes,
     )
-    wipes, blanks = wipes_of(face.wheel_width, one.crossfeed), 1
+    wipes, spark_outs = wipes_of(face.wheel_width, one.crossfeed), 1
     still = still_left(done.left, 0.0, face.cut_ratio, wipes)
-    while blanks < MOST_BLANKS and still + lost > wanted.size and lost < wanted.size and face.cut_ratio < 1:
-        blanks, still = blanks + 1, still_left(still, 0.0, face.cut_ratio, wipes)
+    while spark_outs < MOST_SPARK_OUTS and still + lost > wanted.size and lost < wanted.size and face.cut_ratio < 1:
+        spark_outs, still = spark_outs + 1, still_left(still, 0.0, face.cut_ratio, wipes)
     hollow = swelling_um(face.height, rise(done.last_heat_j, one.seconds, face.height, face.area, wanted.losses))
     rough = ra(FINISH_R1_UM, dresses.lead[one.dress], dresses.depth[one.dress], done.last_chip_um)
     overlap = face.wheel_width / one.crossfeed * (1 + 1e-9)
     return Finished(
         done,
-        blanks,
+        spark_outs,
         still,
         lost,
         hollow,

@@ -23,7 +23,7 @@ from zesty_lark.core.quantities.numbers import (
 from zesty_lark.core.things.shop import Machine, Wheel
 
 DressKind = Literal["rough", "general", "fine"]
-SchoolName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
+MethodName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
 Margin = Annotated[float, Ge(0), Le(0.7)]
 PowerShare = Annotated[float, Gt(0), Le(1)]
 Skew = Annotated[float, Ge(-90), Le(90)]

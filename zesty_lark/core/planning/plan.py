@@ -10,7 +10,7 @@ from zesty_lark.core.planning.means import DressKind
 from zesty_lark.core.planning.passes import Bounds, Cutting, face_of, follow
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.planning.rough import Rough, Space, most_left, quickest, rough_heat, split
-from zesty_lark.core.planning.rough_search import LEFT_STEP_MM, rough_blanks
+from zesty_lark.core.planning.rough_search import LEFT_STEP_MM, rough_spark_outs
 from zesty_lark.core.process.evaluate import fluid_of
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, rise
 
@@ -21,7 +21,7 @@ FINISH_MOST_MM = 0.0051
 """The largest step of a finish; on a coarser dial it is one graduation [mm]."""
 SLACK_MM = 1e-9
 BINDING_FROM = 0.9
-DEEP = "Deeper than this machine’s largest downfeed a pass: this school lives on depth."
+DEEP = "Deeper than this machine’s largest downfeed a pass: this method lives on depth."
 OVER_A_THIRD = "One roughing pass alone wears more than a third of the wheel’s face: dress after each."
 COARSE = "This dial’s graduation is coarser than a finish step should be: measure sooner, and spark out longer."
 TOO_DEEP = "Deeper than this machine’s largest downfeed a pass."
@@ -45,7 +45,7 @@ class Plan:
     strokes: int
     minutes: float
     dresses: int
-    blanks: int
+    spark_outs: int
     peak_temperature_c: float
     temperature_limit_c: float
     temperature_margin: float
@@ -63,7 +63,7 @@ class Plan:
     finish_crossfeed_mm: float
     finish_table_mm_s: float
     finish_dress: DressKind
-    finish_blanks: int
+    finish_spark_outs: int
     finish_energy_j_mm: float
     finish_chip_um: float
     hottest_depth_mm: float
@@ -142,7 +142,7 @@ def plan_at(
 ) -> Plan:
     """Work out one plan at given settings, whatever limits it breaks; downfeed in graduations.
 
-    ``deep``: its school may go over the machine's largest downfeed a pass.
+    ``deep``: its method may go over the machine's largest downfeed a pass.
     """
     passes, first, step = split(problem.graduations - kind.total, downfeed)
     return _whole(problem, Rough(passes, first, step, crossfeed, table, chamfer, dress), kind, deep=deep)
@@ -154,9 +154,9 @@ def _whole(problem: Problem, rough: Rough, kind: FinishKind, *, deep: bool) -> P
     done = follow(
         face, fluid_of(problem.coolant), side_flow_table(), Bounds(math.inf, math.inf), rough.setting(problem)
     )
-    blanks, left = rough_blanks(face, rough.crossfeed, done.left, rough.passes, most_left(problem, kind))
+    spark_outs, left = rough_spark_outs(face, rough.crossfeed, done.left, rough.passes, most_left(problem, kind))
     finish = best_finish(problem, kind, math.ceil(left / LEFT_STEP_MM - 1e-6) * LEFT_STEP_MM)
-    return _described(problem, rough, done, finish, blanks=int(blanks), deep=deep)
+    return _described(problem, rough, done, finish, spark_outs=int(spark_outs), deep=deep)
 
 
 def _used(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, deep: bool) -> dict[str, float]:
@@ -182,9 +182,9 @@ def _used(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, deep
     return used
 
 
-def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, blanks: int, deep: bool) -> Plan:
+def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, spark_outs: int, deep: bool) -> Plan:
     passes, crossfeed, table, g = rough.passes, rough.crossfeed, rough.table, problem.graduation
-    strokes = (passes + blanks) * problem.strokes(crossfeed)
+    strokes = (passes + spark_outs) * problem.strokes(crossfeed)
     dresses = (1 if passes else 0) + int(done.dresses) + 1
     used = _used(problem, rough, done, finish, deep=deep)
     worst = max(BINDINGS, key=lambda name: used[name])
@@ -212,7 +212,7 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         strokes=strokes + finish.strokes,
         minutes=grinding + dresses * problem.dress_minutes,
         dresses=dresses,
-        blanks=blanks,
+        spark_outs=spark_outs,
         peak_temperature_c=done.temperature if in_roughing else finish.temperature,
         temperature_limit_c=done.limit if in_roughing else finish.limit,
         temperature_margin=1 - max(done.heat_share if passes else 0.0, finish.temperature / finish.limit),
@@ -230,7 +230,7 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         finish_crossfeed_mm=finish.crossfeed,
         finish_table_mm_s=finish.table,
         finish_dress=finish.dress,
-        finish_blanks=finish.blanks,
+        finish_spark_outs=finish.spark_outs,
         finish_energy_j_mm=finish.energy_j_mm,
         finish_chip_um=finish.last_chip_um,
         hottest_depth_mm=place[0],

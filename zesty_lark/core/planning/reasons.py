@@ -77,8 +77,8 @@ _Told = tuple[str, str, str, str]
 
 
 def _minutes(problem: Problem, plan: Plan) -> _Told:
-    reversal, rough = problem.machine.reversal_s, plan.passes - plan.finish_passes + plan.blanks
-    last = plan.finish_passes + plan.finish_blanks
+    reversal, rough = problem.machine.reversal_s, plan.passes - plan.finish_passes + plan.spark_outs
+    last = plan.finish_passes + plan.finish_spark_outs
     return (
         "passes · strokes · (stroke/speed + reversal) for roughing and finish, + dresses",
         f"{rough} × {problem.strokes(plan.crossfeed_mm)} × ({problem.stroke:.0f} mm / {plan.table_mm_s:g} mm/s + "
@@ -179,9 +179,9 @@ def _finish(problem: Problem, plan: Plan) -> _Told:
 
 def _left(problem: Problem, plan: Plan) -> _Told:
     return (
-        f"left = (left + step)·(1 − η)^wipes, once more for each blank; {SIZE_SHARE:g} of the tolerance may stay",
-        f"η {problem.machine.cut_ratio:g} a wipe, {plan.finish_blanks} blank "
-        f"{'pass' if plan.finish_blanks == 1 else 'passes'} after the finish: {plan.left_um:.3f} µm",
+        f"left = (left + step)·(1 − η)^wipes, once more for each spark-out; {SIZE_SHARE:g} of the tolerance may stay",
+        f"η {problem.machine.cut_ratio:g} a wipe, {plan.finish_spark_outs} spark-out "
+        f"{'pass' if plan.finish_spark_outs == 1 else 'passes'} after the finish: {plan.left_um:.3f} µm",
         "Springs of machine and wheel: a pass takes a share of what is asked.",
         "± 30 %; asked and got of each run tell.",
     )

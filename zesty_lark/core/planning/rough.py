@@ -112,7 +112,7 @@ def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough
         finish = finish_within(problem, kind, 0.0)
         if finish is None:
             continue
-        a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.blanks)
+        a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.spark_outs)
         found = _with_finish(problem, space, kind, finish, begun=begun[int(covers(problem, kind))], quicker_than=limit)
         if found is not None and (best is None or found[0] < best[0] - 1e-9 or found[1] < best[1]):
             best = (*found, kind)

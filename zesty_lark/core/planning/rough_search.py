@@ -15,7 +15,7 @@ Floats = NDArray[np.float64]
 
 LEFT_STEP_MM = 5e-4
 """What roughing leaves is rounded up to this for choosing the finish."""
-MOST_BLANKS = 100
+MOST_SPARK_OUTS = 100
 UNTRIED, BEGINS, BREAKS = 0, 1, 2
 """How a roughing begins: within its limits on heat, power and hold or not, which a first step decides however many
 passes follow."""
@@ -98,12 +98,14 @@ def walk(
                 or done.worn_share > face.most_worn
             ):
                 continue
-            blanks, left = rough_blanks(face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left)
+            spark_outs, left = rough_spark_outs(
+                face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left
+            )
             key = int(math.ceil(left / LEFT_STEP_MM - 1e-6))
             if finishes.minutes[key] < 0:
                 return found, at, key
             minutes = (
-                (order.passes[at] + blanks) * order.pass_minutes[at]
+                (order.passes[at] + spark_outs) * order.pass_minutes[at]
                 + finishes.minutes[key]
                 + (done.dresses + 1 + (order.passes[at] > 0)) * given.dress_minutes
             )
@@ -153,10 +155,10 @@ def _breaks(
 
 
 @compiled
-def rough_blanks(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
-    """Blanks after roughing until no more than ``most_left`` is left."""
-    wipes, blanks = wipes_of(face.wheel_width, crossfeed), 0
-    while passes > 0 and left > most_left and blanks < MOST_BLANKS:
+def rough_spark_outs(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
+    """Spark-outs after roughing until no more than ``most_left`` is left."""
+    wipes, spark_outs = wipes_of(face.wheel_width, crossfeed), 0
+    while passes > 0 and left > most_left and spark_outs < MOST_SPARK_OUTS:
         left = still_left(left, 0.0, face.cut_ratio, wipes)
-        blanks += 1
-    return blanks, left
+        spark_outs += 1
+    return spark_outs, left

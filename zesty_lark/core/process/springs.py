@@ -34,7 +34,7 @@ def still_left(left_mm: float, step_mm: float, cut_ratio: float, wipes: float) -
 
 @dataclass(frozen=True)
 class Pass:
-    """One crossfed pass: its step, 0 for a blank, and its own crossfeed [mm]."""
+    """One crossfed pass: its step, 0 for a spark-out, and its own crossfeed [mm]."""
 
     step_mm: NonNegative
     crossfeed_mm: Positive
@@ -55,7 +55,8 @@ def pass_left(
     passes: Annotated[list[Pass], MinLen(1), MaxLen(10_000)],
     left_mm: NonNegative = 0.0,
 ) -> Left:
-    """Follow what is still to spark out pass by pass, each with its own crossfeed: roughing, blanks, finish, blanks.
+    """Follow what is still to spark out pass by pass, each with its own crossfeed: roughing, spark-outs, finish,
+    spark-outs.
 
     Parameters
     ----------
@@ -77,7 +78,7 @@ def pass_left(
 
 @dataclass(frozen=True)
 class SparkOut:
-    """What each pass takes, blanks included, and what is left after the last [mm]."""
+    """What each pass takes, spark-outs included, and what is left after the last [mm]."""
 
     removed_mm: list[float]
     left_mm: float
@@ -119,7 +120,7 @@ def spark_passes_needed(*, step_mm: NonNegative, steps: Passes, cut_ratio: Ratio
 
 
 def passes_until(left_mm: float, cut_ratio: float, allow_mm: float) -> int:
-    """Return how many blank passes bring ``left_mm`` down to ``allow_mm`` or under."""
+    """Return how many spark-out passes bring ``left_mm`` down to ``allow_mm`` or under."""
     _check_ratio(cut_ratio)
     if left_mm <= allow_mm * (1 + RATIO_SLACK):
         return 0

@@ -70,7 +70,7 @@ def before(standing: Standing, run: Run, keys: Iterable[str], *, warm_at: dateti
     standing, run : Standing, Run
         Where the job and the load stand.
     keys : iterable of str
-        The items that its set-up needs, in their order: of a bench those that ``needed`` gives.
+        The items that its set-up needs, in their order: of a set-up those that ``needed`` gives.
     warm_at : datetime, optional
         When the machine had its warm-up run today.
     """
@@ -100,7 +100,7 @@ def comes_now(listed: list[Listed]) -> Listed | None:
 
 
 def needed(checked: Checked) -> Iterator[str]:
-    """Return the items that a set-up on its bench needs, in their order."""
+    """Return the items that a set-up laid out needs, in their order."""
     built = checked.built
     in_fixture = any(True for _ in built.of_role("fixture"))
     yield from ("warm up", "stopped", "wiped", "burrs")

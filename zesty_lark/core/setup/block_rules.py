@@ -1,4 +1,4 @@
-"""Rules of the blocks, parallels and clamps on a bench."""
+"""Rules of the blocks, parallels and clamps in a set-up."""
 
 from collections.abc import Iterator
 

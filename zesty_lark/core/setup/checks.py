@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from zesty_lark.core.setup.block_rules import BLOCK_RULES, clamp_moments
-from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.found import Pinned
 from zesty_lark.core.setup.hold import PieceHold, blocked_sides, facing_fence, hold_of, lies_bowed, side_of, supported
 from zesty_lark.core.setup.layout import Layout
@@ -77,7 +77,7 @@ class Checked:
         return min(found, key=lambda each: ORDER[each], default="pass")
 
 
-def check(layout: Layout, facts: BenchFacts) -> Checked:
+def check(layout: Layout, facts: SetUpFacts) -> Checked:
     """Check a layout against every rule."""
     built = build(layout, facts)
     sides = blocked_sides(built)
@@ -167,7 +167,7 @@ def _part(built: Built, piece: Solid, hold: PieceHold | None, fixture: Solid | N
     )
 
 
-def _wheel(facts: BenchFacts) -> WheelData:
+def _wheel(facts: SetUpFacts) -> WheelData:
     """The wheel; its mark is judged as for mounting, so that what stops it there stops it here."""
     stopped = bool(speed_stops(facts.mounted, facts.machine.rpm))
     rpm = float(facts.machine.rpm)
@@ -235,7 +235,7 @@ def _clamps(built: Built) -> list[ClampData]:
     return made
 
 
-def _fence(facts: BenchFacts) -> FenceData:
+def _fence(facts: SetUpFacts) -> FenceData:
     out = facts.chuck.fence_out_um
     allowed = facts.allowed_um if facts.allowed_um else None
     return FenceData(None if out is None else float(out), allowed, facts.chuck.fence_ground)

@@ -1,4 +1,4 @@
-"""What a bench is laid out with: machine, wheel and chuck, what else the shop owns, the part as it lies, the cut."""
+"""What a set-up is laid out with: machine, wheel and chuck, what else the shop owns, the part as it lies, the cut."""
 
 import math
 from collections.abc import Mapping
@@ -70,7 +70,7 @@ class CutFacts:
 
 
 @dataclass(frozen=True)
-class BenchFacts:
+class SetUpFacts:
     """Everything a layout is judged with.
 
     ``may_lie``: the route has this set-up on the bare magnet, so that nothing that a fixture makes true is lost on it.

@@ -7,7 +7,7 @@ from functools import partial
 from zesty_lark.core.process.holding import STOP_SAFETY
 from zesty_lark.core.process.strokes import END_OVERRUN_MM
 from zesty_lark.core.setup.block_rules import clamp_moments
-from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.hold import side_of
 from zesty_lark.core.setup.layout import Layout
 from zesty_lark.core.setup.moves import carried, shift, stand, turn
@@ -39,7 +39,7 @@ CLEAR_MM = 1.0
 Mend = Callable[[Layout, Built, tuple[str, ...]], Layout]
 
 
-def fixed(layout: Layout, facts: BenchFacts, fix: str, keys: tuple[str, ...] = ()) -> Layout:
+def fixed(layout: Layout, facts: SetUpFacts, fix: str, keys: tuple[str, ...] = ()) -> Layout:
     """Return a layout with a remedy worked in; the same one where the shop has nothing for it.
 
     Raises

@@ -1,4 +1,4 @@
-"""What is found on a bench: a finding, what it is pinned to, and the remedy that can be worked out."""
+"""What is found in a set-up: a finding, what it is pinned to, and the remedy that can be worked out."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -12,7 +12,7 @@ Fix = str
 
 @dataclass(frozen=True)
 class Pinned:
-    """A finding, the keys of what it is about on the bench, and the remedy that can be worked out."""
+    """A finding, the keys of what it is about, and the remedy that can be worked out."""
 
     finding: Finding
     keys: tuple[str, ...] = ()

@@ -1,4 +1,4 @@
-"""How each piece on the bench is held: the magnet under what really touches it, its fixture, and what blocks it."""
+"""How each piece is held: the magnet under what really touches it, its fixture, and what blocks it."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass

@@ -52,7 +52,7 @@ class Piece:
 
     @property
     def key(self) -> str:
-        """Its name on the bench."""
+        """Its name in the set-up."""
         return f"p{self.number}"
 
 
@@ -108,7 +108,7 @@ class Layout:
         return replace(self, things=tuple(each for each in self.things if each.key != key))
 
     def with_thing(self, name: str, role: Role, x_mm: float, y_mm: float, **more: object) -> "Layout":
-        """The same with one more thing, under a key that is free; the same as it is when the bench is full."""
+        """The same with one more thing, under a key that is free; the same as it is when the set-up is full."""
         if len(self.things) >= MOST_THINGS:
             return self
         taken = {each.key for each in self.things}

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Any, get_args
 
-from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import Layout, Lies, Piece, Role
 from zesty_lark.core.setup.solids import Built, Solid, build
 
@@ -31,7 +31,7 @@ def carried(built: Built, key: str) -> list[str]:
     return list(dict.fromkeys([key, *(each.key for each in pieces), *rests]))
 
 
-def move(layout: Layout, facts: BenchFacts, key: str, *, x_mm: float, y_mm: float, snap: bool = True) -> Layout:
+def move(layout: Layout, facts: SetUpFacts, key: str, *, x_mm: float, y_mm: float, snap: bool = True) -> Layout:
     """Move one thing's middle to a place; let go near an edge of the chuck or of another thing it snaps to it.
 
     Raises
@@ -55,7 +55,7 @@ def move(layout: Layout, facts: BenchFacts, key: str, *, x_mm: float, y_mm: floa
     return shift(moved, keys, *_snapped(mine, others, facts))
 
 
-def _snapped(mine: Solid, others: list[Solid], facts: BenchFacts) -> tuple[float, float]:
+def _snapped(mine: Solid, others: list[Solid], facts: SetUpFacts) -> tuple[float, float]:
     """How far it is to the nearest edge, along and across: the chuck's, and those of things beside it."""
     left, front, right, back = mine.bounds
     along, across = [0.0 - left, facts.length - right], [0.0 - front, facts.width - back]
@@ -76,7 +76,7 @@ def _nearest(ways: list[float]) -> float:
     return best if abs(best) <= SNAP_MM else 0.0
 
 
-def turn(layout: Layout, facts: BenchFacts, key: str, by_deg: float) -> Layout:
+def turn(layout: Layout, facts: SetUpFacts, key: str, by_deg: float) -> Layout:
     """Turn a thing about its middle; a fixture with the pieces in it, each about its own."""
     built = build(layout, facts)
     keys = carried(built, key) if key in {each.key for each in built.solids} else [key]
@@ -89,12 +89,12 @@ def _wrapped(deg: float) -> float:
     return round((deg + 180) % 360 - 180, PLACES) or 0.0
 
 
-def nudge(layout: Layout, facts: BenchFacts, key: str, x_mm: float, *, y_mm: float) -> Layout:
+def nudge(layout: Layout, facts: SetUpFacts, key: str, x_mm: float, *, y_mm: float) -> Layout:
     """Shift a thing by so much, with what goes along; it snaps to nothing [mm]."""
     return shift(layout, carried(build(layout, facts), key), x_mm, y_mm)
 
 
-def turn_to(layout: Layout, facts: BenchFacts, key: str, deg: float) -> Layout:
+def turn_to(layout: Layout, facts: SetUpFacts, key: str, deg: float) -> Layout:
     """Turn a thing until it stands at an angle [°]."""
     thing = layout.find(key)
     return layout if thing is None else turn(layout, facts, key, deg - thing.turn_deg)
@@ -114,7 +114,7 @@ def stand(layout: Layout, key: str, lies: Lies) -> Layout:
     return layout.changed(key, lambda each: each if isinstance(each, Piece) else replace(each, lies=lies))
 
 
-def role_for(facts: BenchFacts, name: str, role: str = "") -> Role:
+def role_for(facts: SetUpFacts, name: str, role: str = "") -> Role:
     """Return what a thing of the shop is put down as: a block as it is asked, all else as what it is.
 
     Raises
@@ -133,7 +133,7 @@ def role_for(facts: BenchFacts, name: str, role: str = "") -> Role:
     return role if role in ("backing", "support", "lead_in", "under") else "backing"  # type: ignore[return-value]
 
 
-def add(layout: Layout, facts: BenchFacts, name: str, role: str = "") -> Layout:
+def add(layout: Layout, facts: SetUpFacts, name: str, role: str = "") -> Layout:
     """Put a thing of the shop down in front of the work, where there is room to take it from.
 
     Raises

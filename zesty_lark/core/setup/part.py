@@ -1,4 +1,4 @@
-"""The part as it lies on a bench, from its print, its standing and its plan."""
+"""The part as it lies in a set-up, from its print, its standing and its plan."""
 
 from zesty_lark.core.part.faces import corner_faces
 from zesty_lark.core.part.surfaces import kind_of, lying_of

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from zesty_lark.core.process.strokes import projected
-from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import LIES, Layout, Lies, Piece, Role
 from zesty_lark.core.setup.solids import Built, Solid, build, lying
 from zesty_lark.core.things.shop import Accessory, Fixture
@@ -27,8 +27,8 @@ HOLDS_MM = 3.0
 """Lower than this a block holds nothing back [mm]."""
 
 
-def free(layout: Layout, facts: BenchFacts, kind: str) -> list[Accessory]:
-    """Return the shop's things of a kind that are not on the bench yet, each with how many are left."""
+def free(layout: Layout, facts: SetUpFacts, kind: str) -> list[Accessory]:
+    """Return the shop's things of a kind that are not in the set-up yet, each with how many are left."""
     used = Counter(each.name for each in layout.things)
     return [
         each if not used[each.name] else replace(each, count=each.count - used[each.name])
@@ -37,7 +37,7 @@ def free(layout: Layout, facts: BenchFacts, kind: str) -> list[Accessory]:
     ]
 
 
-def in_rows(facts: BenchFacts, turn_deg: float = 0.0, gap_mm: float = GAP_MM) -> tuple[Piece, ...]:
+def in_rows(facts: SetUpFacts, turn_deg: float = 0.0, gap_mm: float = GAP_MM) -> tuple[Piece, ...]:
     """Return the load's pieces in rows along the travel, as few rows as the chuck has room for, in its middle."""
     along, across = projected(facts.part.along_mm, facts.part.across_mm, turn_deg)
     in_a_row = max(1, int((facts.length + gap_mm) // (along + gap_mm)))
@@ -57,7 +57,7 @@ def in_rows(facts: BenchFacts, turn_deg: float = 0.0, gap_mm: float = GAP_MM) ->
     )
 
 
-def at_fixture(layout: Layout, facts: BenchFacts, key: str) -> Layout:
+def at_fixture(layout: Layout, facts: SetUpFacts, key: str) -> Layout:
     """Put the pieces to a fixture: clamped before it, or in its middle."""
     built = build(layout, facts)
     solid = next((each for each in built.things if each.key == key), None)
@@ -92,7 +92,7 @@ def _axis(piece: Solid, side: str) -> tuple[float, float, float, float]:
     return x, y, half, piece.turn_deg + 90.0 * quarter
 
 
-def block_beside(layout: Layout, facts: BenchFacts, role: Role, side: str, *, piece: Solid | None = None) -> Layout:
+def block_beside(layout: Layout, facts: SetUpFacts, role: Role, side: str, *, piece: Solid | None = None) -> Layout:
     """Put the best block there is against a piece's side; the same layout when the shop has none that fits."""
     built = build(layout, facts)
     target = piece or _outermost(built, side)
@@ -129,7 +129,7 @@ def _standing(things: Sequence[Accessory]) -> Iterator[tuple[Accessory, Lies, fl
             yield thing, lies, high, long * wide  # type: ignore[misc]
 
 
-def _best_block(layout: Layout, facts: BenchFacts, role: Role, piece: Solid) -> tuple[Accessory, Lies] | None:
+def _best_block(layout: Layout, facts: SetUpFacts, role: Role, piece: Solid) -> tuple[Accessory, Lies] | None:
     """The block that fits best under the face: for a support the highest, for backing the one with the largest foot."""
     things = free(layout, facts, "block")
     under = piece.final - (SUPPORT_UNDER_MM if role == "support" else UNDER_FACE_MM)
@@ -150,7 +150,7 @@ def fits_under(thing: Accessory, final_mm: float, *, lead_in: bool) -> Lies | No
     return max(fit, key=lambda each: (each[3], each[2]), default=(thing, None, 0.0, 0.0))[1]
 
 
-def lead_ins(layout: Layout, facts: BenchFacts) -> Layout:
+def lead_ins(layout: Layout, facts: SetUpFacts) -> Layout:
     """Put a lead-in block before and one after the work, where the shop has some that fit; else none."""
     for side in ("left", "right"):
         piece = _outermost(build(layout, facts), side)
@@ -172,7 +172,7 @@ def lead_ins(layout: Layout, facts: BenchFacts) -> Layout:
     return layout
 
 
-def pins_under(layout: Layout, facts: BenchFacts, key: str, proud_mm: float = 0.0) -> Layout:
+def pins_under(layout: Layout, facts: SetUpFacts, key: str, proud_mm: float = 0.0) -> Layout:
     """Rest a piece on two pins, high enough for its face to stand proud; what steel lay under it goes."""
     built = build(layout, facts)
     piece = next((each for each in built.pieces if each.key == key), None)
@@ -197,7 +197,7 @@ def pins_under(layout: Layout, facts: BenchFacts, key: str, proud_mm: float = 0.
     return layout
 
 
-def shim_under(layout: Layout, facts: BenchFacts, *keys: str) -> Layout:
+def shim_under(layout: Layout, facts: SetUpFacts, *keys: str) -> Layout:
     """Put foils under the hollow of some pieces, the thickest first and never more than the gap; where there is none at
     all the magnet goes low."""
     built, made = build(layout, facts), layout

@@ -8,7 +8,7 @@ from functools import cached_property
 from shapely import Polygon, box, union_all
 from shapely.affinity import rotate, translate
 
-from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import Layout, Piece, Role, Stood
 from zesty_lark.core.things.shop import Accessory, Fixture
 
@@ -34,7 +34,7 @@ def lying(thing: Accessory, lies: str) -> tuple[float, float, float]:
 
 @dataclass(frozen=True)
 class Solid:
-    """Something on the bench: its outline from above, from how high to how high it stands [mm], and for a piece how
+    """Something set up: its outline from above, from how high to how high it stands [mm], and for a piece how
     high its face will end."""
 
     key: str
@@ -96,7 +96,7 @@ class Built:
     """A layout as solids; ``missing`` are the keys of things the shop does not own."""
 
     layout: Layout
-    facts: BenchFacts
+    facts: SetUpFacts
     pieces: tuple[Solid, ...]
     things: tuple[Solid, ...]
     missing: tuple[str, ...]
@@ -145,7 +145,7 @@ class Built:
         ]
 
 
-def build(layout: Layout, facts: BenchFacts) -> Built:
+def build(layout: Layout, facts: SetUpFacts) -> Built:
     """Stand a layout's things and pieces on the chuck."""
     things: list[Solid] = []
     missing: list[str] = []
@@ -160,7 +160,7 @@ def build(layout: Layout, facts: BenchFacts) -> Built:
     return Built(layout, facts, pieces, tuple(things), tuple(missing), seats)
 
 
-def _thing(stood: Stood, facts: BenchFacts, below: list[Solid]) -> Solid | None:
+def _thing(stood: Stood, facts: SetUpFacts, below: list[Solid]) -> Solid | None:
     """Stand one thing up: a clamp on the block it is on, all else on the chuck."""
     turn = stood.turn_deg
     if stood.role == "fixture":
@@ -182,7 +182,7 @@ def _thing(stood: Stood, facts: BenchFacts, below: list[Solid]) -> Solid | None:
     return Solid(stood.key, stood.name, stood.role, shape, bottom, bottom + high, turn_deg=turn, thing=thing)
 
 
-def _piece(piece: Piece, facts: BenchFacts, things: list[Solid], seats: dict[str, str]) -> Solid:
+def _piece(piece: Piece, facts: SetUpFacts, things: list[Solid], seats: dict[str, str]) -> Solid:
     """Stand a piece up: in or at its fixture, or on whatever lies under it."""
     part = facts.part
     shape = outline(part.along_mm, part.across_mm, piece)

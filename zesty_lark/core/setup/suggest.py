@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from zesty_lark.core.process.holding import BLOCK_SAFETY
 from zesty_lark.core.setup.checks import Checked, check
-from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import Layout
 from zesty_lark.core.setup.moves import shift
 from zesty_lark.core.setup.placing import (
@@ -39,7 +39,7 @@ class Suggested:
     planned: bool
 
 
-def suggest(facts: BenchFacts) -> list[Suggested]:
+def suggest(facts: SetUpFacts) -> list[Suggested]:
     """Return ways to set up, the best first: fewest stops, fewest cautions, as planned, the surest hold."""
     made = []
     if facts.part.material_factor > 0 and facts.may_lie:
@@ -67,7 +67,7 @@ def _rank(each: Suggested) -> tuple[int, int, bool, int, float]:
     )
 
 
-def _takes(facts: BenchFacts, fixture: Fixture) -> bool:
+def _takes(facts: SetUpFacts, fixture: Fixture) -> bool:
     """Whether a part goes into or against a fixture."""
     length, width = fixture.base
     part = facts.part
@@ -76,7 +76,7 @@ def _takes(facts: BenchFacts, fixture: Fixture) -> bool:
     return part.along_mm <= length and part.across_mm <= width
 
 
-def _on_magnet(facts: BenchFacts, planned_for: BenchFacts, *, blocks: bool) -> Suggested:
+def _on_magnet(facts: SetUpFacts, planned_for: SetUpFacts, *, blocks: bool) -> Suggested:
     """On the bare magnet: in rows, at the best place, turned as planned; blocked or supported as its height asks."""
     skew = facts.cut.skew_deg if facts.cut else 0.0
     layout = Layout(pieces=in_rows(facts, skew), start=facts.high_side or "front")  # type: ignore[arg-type]
@@ -110,7 +110,7 @@ def _place_words(checked: Checked) -> str:
     return room if found is None else f"{room}; the chuck’s map ranges over {found[0]:.2f} µm under it"
 
 
-def _to_best_place(layout: Layout, facts: BenchFacts) -> Layout:
+def _to_best_place(layout: Layout, facts: SetUpFacts) -> Layout:
     """To where the chuck is truest under the work, if the table reaches there and nothing gets in the wheel's way; on a
     chuck that nobody mapped to the back, where there is room to reach in before it."""
     before = check(layout, facts)
@@ -127,7 +127,7 @@ def _to_best_place(layout: Layout, facts: BenchFacts) -> Layout:
     return moved if len(check(moved, facts).stops) <= len(before.stops) else layout
 
 
-def _in_fixture(facts: BenchFacts, planned_for: BenchFacts, fixture: Fixture) -> Suggested:
+def _in_fixture(facts: SetUpFacts, planned_for: SetUpFacts, fixture: Fixture) -> Suggested:
     """In a fixture in the chuck's middle; before an angle plate or square block at its back, on pins, face proud."""
     layout = Layout(start=facts.high_side or "front")  # type: ignore[arg-type]
     y = facts.width - fixture.base[1] / 2 if fixture.is_beside else facts.width / 2
@@ -145,7 +145,7 @@ def _in_fixture(facts: BenchFacts, planned_for: BenchFacts, fixture: Fixture) ->
     return Suggested(fixture.name, why + held + ".", layout, checked, planned_for.holder == fixture.name)
 
 
-def _towards_the_jaw(layout: Layout, facts: BenchFacts, fixture: Fixture) -> Layout:
+def _towards_the_jaw(layout: Layout, facts: SetUpFacts, fixture: Fixture) -> Layout:
     """A vise is turned so that the crossfeed goes to its solid jaw."""
     if fixture.form == "vise" and layout.start == "back":
         return layout.changed(layout.things[0].key, lambda each: replace(each, turn_deg=180.0))

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from zesty_lark.core.part.surfaces.part import BowShape
 from zesty_lark.core.process.holding import Bow, pulled_flat
-from zesty_lark.core.setup.facts import BenchFacts
+from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.placing import foils_for
 from zesty_lark.core.squaring.hold import OTHER_SHAPE
 
@@ -29,18 +29,18 @@ class Turn:
     out_um: float
 
 
-def is_thin(facts: BenchFacts) -> bool:
+def is_thin(facts: SetUpFacts) -> bool:
     """Tell whether a part is so thin that the magnet bends it."""
     part = facts.part
     return part.final_mm <= THIN_MM or max(part.along_mm, part.across_mm) >= SLENDER * part.final_mm
 
 
-def bow_turns(facts: BenchFacts, *, hollow_um: float = 0.0, low: bool = False, most: int = MOST_TURNS) -> list[Turn]:
+def bow_turns(facts: SetUpFacts, *, hollow_um: float = 0.0, low: bool = False, most: int = MOST_TURNS) -> list[Turn]:
     """Work out both sides taken in turn, from how the part lies now.
 
     Parameters
     ----------
-    facts : BenchFacts
+    facts : SetUpFacts
         The part with its gap now, the chuck and the shop's foils.
     hollow_um : float
         The hollow that heat leaves on each side [µm].
@@ -68,7 +68,7 @@ def bow_turns(facts: BenchFacts, *, hollow_um: float = 0.0, low: bool = False, m
     return made
 
 
-def _pulled(facts: BenchFacts, gap_mm: float, shape: BowShape, *, low: bool) -> Bow | None:
+def _pulled(facts: SetUpFacts, gap_mm: float, shape: BowShape, *, low: bool) -> Bow | None:
     """What the magnet does to what is left of a gap."""
     part, chuck = facts.part, facts.chuck
     strength = float(chuck.pull_n_cm2) * (float(chuck.low_share) if low else 1.0)

@@ -10,24 +10,24 @@ from pydantic import ConfigDict, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.part.faces import Axis
-from zesty_lark.core.part.sequence import SchoolOfSquareness
+from zesty_lark.core.part.sequence import SquarenessMethod
 from zesty_lark.core.part.surfaces.part import AXES, Sharing
 from zesty_lark.core.planning.means import Margin
 from zesty_lark.core.planning.problem import RESERVE, RESERVE_POWER
 from zesty_lark.core.quantities.numbers import ExactNonNegative, ExactShare, NonNegative, Positive
 from zesty_lark.core.squaring.order import StepChoice
-from zesty_lark.core.work.plans import School
+from zesty_lark.core.work.plans import Method
 
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 @checked(frozen=True, config=_STRICT)
 class FaceChoice:
-    """How a face is ground; settings only count when the school is ``own`` [mm], [mm/s]; turned to the travel [°]; and
+    """How a face is ground; settings only count when the method is ``own`` [mm], [mm/s]; turned to the travel [°]; and
     the temperature margin that is kept: the estimate's own error unless somebody takes less on purpose; whether
     roughing has no fixed end but a clean face."""
 
-    school: School = "quickest"
+    method: Method = "quickest"
     margin: Margin = RESERVE
     skew_deg: Annotated[float, Ge(-90), Le(90)] = 0.0
     downfeed_mm: Positive | None = None
@@ -50,16 +50,16 @@ class FaceChoice:
         """One's own settings, downfeed and crossfeed in graduations."""
         return replace(
             self,
-            school="own",
+            method="own",
             skew_deg=skew_deg,
             downfeed_mm=float(downfeed * graduation_mm),
             crossfeed_mm=float(crossfeed * crossfeed_graduation_mm),
             table_mm_s=table_mm_s,
         )
 
-    def under(self, school: School, skew_deg: float, margin: float) -> "FaceChoice":
-        """Another school, one's own settings kept for later."""
-        return replace(self, school=school, skew_deg=skew_deg, margin=margin)
+    def under(self, method: Method, skew_deg: float, margin: float) -> "FaceChoice":
+        """Another method, one's own settings kept for later."""
+        return replace(self, method=method, skew_deg=skew_deg, margin=margin)
 
     @property
     def power_share(self) -> float:
@@ -91,7 +91,7 @@ class PairChoice:
 class RouteChoices:
     """Everything chosen for a part."""
 
-    squareness: SchoolOfSquareness = "angle_plate"
+    squareness: SquarenessMethod = "angle_plate"
     steps: Annotated[tuple[StepChoice, ...], MaxLen(24)] = ()
     faces: dict[int, FaceChoice] = field(default_factory=dict)
     pairs: dict[Axis, PairChoice] = field(default_factory=dict)
@@ -145,10 +145,10 @@ def loaded(text: str) -> RouteChoices:
 
 
 def _newest(kept: Any) -> Any:
-    """Bring what an earlier version wrote to today's form: a face's school had another name, and no margin was kept."""
+    """Bring what an earlier version wrote to today's form: a face's method had another name, and no margin was kept."""
     if isinstance(kept, dict) and kept.get("format") == "part plan 1" and isinstance(kept.get("choices"), dict):
         faces = {
-            number: {("school" if name == "habit" else name): value for name, value in face.items()} | {"margin": 0.0}
+            number: {("method" if name == "habit" else name): value for name, value in face.items()} | {"margin": 0.0}
             for number, face in kept["choices"].get("faces", {}).items()
         }
         return {"format": "part plan 2", "choices": kept["choices"] | {"faces": faces}}

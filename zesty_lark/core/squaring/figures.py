@@ -4,7 +4,7 @@ from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.squaring.changes import Figure
 from zesty_lark.core.squaring.planned import Means, RoutePlan, set_up_name
 from zesty_lark.core.squaring.relations import ShopFacts
-from zesty_lark.core.work.plans import SCHOOLS
+from zesty_lark.core.work.plans import METHODS
 
 
 def figures(route: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[str, Figure]]:
@@ -34,7 +34,7 @@ def figures(route: RoutePlan, means: Means, shop: ShopFacts) -> dict[str, dict[s
     for face, each in route.faces.items():
         told[f"face {face}"] = {
             "to take, mm": float(each.stock_mm),
-            "school": SCHOOLS[each.choice.school],
+            "method": METHODS[each.choice.method],
             "margin kept": each.choice.margin,
             "turned, °": each.choice.skew_deg,
             **(_plan_figures(each.plan) if each.plan else {}),

@@ -77,7 +77,7 @@ def holds(
     material: Material,
     *,
     shop: ShopFacts,
-    school: str,
+    method: str,
     ground: Collection[int],
     springs: Mapping[int, float],
     hollows: Mapping[int, float],
@@ -86,8 +86,8 @@ def holds(
 
     Parameters
     ----------
-    block, face, step, material, shop, school
-        The part, the face that is up in a set-up, what it is made of, the shop, and the school of squareness.
+    block, face, step, material, shop, method
+        The part, the face that is up in a set-up, what it is made of, the shop, and the method of squareness.
     ground : collection of int
         The faces ground before.
     springs, hollows : mapping of face to float
@@ -95,10 +95,10 @@ def holds(
     """
     holding = kind_of(block, face).holding(block, face)
     if holding is not None:
-        return _formed(block, step, material, holding, shop=shop, school=school)
+        return _formed(block, step, material, holding, shop=shop, method=method)
     lying, down = lying_of(block, face), step.step.down
     tall = is_tall(lying.height_mm, lying.along_mm, lying.across_mm)
-    fixture = shop.holder(step, school, tall=tall)
+    fixture = shop.holder(step, method, tall=tall)
     surface = "ground" if down in ground else block.conditions.get(down, Condition.GROUND).surface
     gap, shape, known = _gap(block, down, ground, shop, springs=springs, hollows=hollows)
     higher = lying.height_mm > min(lying.across_mm, lying.along_mm)
@@ -115,10 +115,10 @@ def holds(
 
 
 def _formed(
-    block: Block, step: RouteStep, material: Material, holding: Holding, *, shop: ShopFacts, school: str
+    block: Block, step: RouteStep, material: Material, holding: Holding, *, shop: ShopFacts, method: str
 ) -> Held:
     """Hold a part for a slot, an angle or an edge: in the fixture that it needs, or on its own ground foot."""
-    fixture = shop.fixture(step, school)
+    fixture = shop.fixture(step, method)
     lying = lying_of(block, step.step.down)
     foot = (lying.along_mm, lying.across_mm)
     stop = ""

@@ -76,7 +76,7 @@ def nest(
     wheel_width_mm: Extent,
     rough_passes: Whole,
     finish_passes: Count,
-    blanks: Whole,
+    spark_outs: Whole,
     crossfeed_mm: Positive,
     finish_crossfeed_mm: Positive,
     table_mm_s: Positive,
@@ -98,7 +98,7 @@ def nest(
         How many there are in all.
     chuck_length_mm, chuck_width_mm : float
         The chuck along and across the travel [mm].
-    rough_passes, finish_passes, blanks : int
+    rough_passes, finish_passes, spark_outs : int
         Of the plan for one part; passes are the same for all on the chuck, each stroke longer.
     crossfeed_mm, finish_crossfeed_mm, table_mm_s, finish_table_mm_s, reversal_s : float
         What the machine is set to.
@@ -140,7 +140,7 @@ def nest(
     rough = strokes(crossfeed_mm=crossfeed_mm, table_mm_s=table_mm_s, feed_every=feed_every, **laid)
     finish = strokes(crossfeed_mm=finish_crossfeed_mm, table_mm_s=finish_table_mm_s, feed_every=feed_every, **laid)
     dresses = _dresses(rough_passes, worn_a_pass_mm * a_load * rough_passes / wheel_width_mm)
-    last = finish_passes + blanks
+    last = finish_passes + spark_outs
     seconds = rough_passes * rough.seconds_per_pass + last * finish.seconds_per_pass
     minutes = seconds / 60 + dresses * dress_minutes
     loads = math.ceil(quantity / a_load)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from zesty_lark.core.part.sequence import SchoolOfSquareness, Step
+from zesty_lark.core.part.sequence import SquarenessMethod, Step
 from zesty_lark.core.part.surfaces import KINDS, kind_of
 from zesty_lark.core.part.surfaces.part import Block
 from zesty_lark.core.work.setups import SetUp
@@ -24,7 +24,7 @@ class StepChoice:
 class RouteStep:
     """A set-up in its place. ``stops`` say why it must not be so; ``losses`` what relation is not made this way.
 
-    ``fixture`` is one of the shop's by name, ``None`` while the school's own kind is meant.
+    ``fixture`` is one of the shop's by name, ``None`` while the method's own kind is meant.
     """
 
     key: str
@@ -43,21 +43,21 @@ def key_of(step: Step) -> str:
 
 
 def route_steps(
-    block: Block, school: SchoolOfSquareness, choices: Sequence[StepChoice] = (), done: Sequence[int] = ()
+    block: Block, method: SquarenessMethod, choices: Sequence[StepChoice] = (), done: Sequence[int] = ()
 ) -> list[RouteStep]:
-    """Order the set-ups of a school as someone wants them.
+    """Order the set-ups of a method as someone wants them.
 
     Parameters
     ----------
     block : Block
-    school : str
-        One of the schools of squareness.
+    method : str
+        One of the methods of squareness.
     choices : sequence of StepChoice
         Set-ups in the wanted order; those not named keep their place at the end, unknown ones are dropped.
     done : sequence of int
         Faces finished already: their set-ups are left out.
     """
-    usual = [step for kind in KINDS.values() for step in kind.set_ups(block, school)]
+    usual = [step for kind in KINDS.values() for step in kind.set_ups(block, method)]
     left = {key_of(step): step for step in usual if not set(step.up) <= set(done)}
     wanted = [choice for choice in choices if choice.key in left]
     wanted += [StepChoice(key) for key in left if key not in {choice.key for choice in wanted}]

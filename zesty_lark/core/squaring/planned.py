@@ -12,10 +12,10 @@ from zesty_lark.core.part.surfaces.part import Block, PairPlan, Sharing, volume_
 from zesty_lark.core.part.surfaces.surface import Surface
 from zesty_lark.core.planning.best import best_of, finish_only
 from zesty_lark.core.planning.means import MachineIn, PartIn, WheelIn
+from zesty_lark.core.planning.methods import methods_of
 from zesty_lark.core.planning.own import OwnSettings, own_plan_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import RESERVE, RESERVE_POWER, Problem, problem_of
-from zesty_lark.core.planning.schools import schools_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.process.materials import Material
 from zesty_lark.core.quantities.numbers import InputError
@@ -25,7 +25,7 @@ from zesty_lark.core.squaring.fed import fed_as, graduation_of
 from zesty_lark.core.squaring.hold import Held, holds, springs_back
 from zesty_lark.core.squaring.order import RouteStep, route_steps
 from zesty_lark.core.squaring.relations import Relation, ShopFacts, relations
-from zesty_lark.core.work.plans import SCHOOLS
+from zesty_lark.core.work.plans import METHODS
 
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
 """What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
@@ -196,7 +196,7 @@ def plan_route(
                 step,
                 means.material,
                 shop=shop,
-                school=choices.squareness,
+                method=choices.squareness,
                 ground=ground,
                 springs=springs,
                 hollows={each: plan.plan.hollow_um for each, plan in faces.items() if plan.plan},
@@ -257,9 +257,9 @@ def _face_plan(
     )
     if advice and not means.material.is_soft(means.hardness_hrc):
         soonest = min(
-            (each for each in schools_of(problem) if each.within_limits), key=lambda each: each.minutes, default=None
+            (each for each in methods_of(problem) if each.within_limits), key=lambda each: each.minutes, default=None
         )
-        advice += f" {SCHOOLS[soonest.school]} takes it soonest: {soonest.minutes:.0f} min." if soonest else ""
+        advice += f" {METHODS[soonest.school]} takes it soonest: {soonest.minutes:.0f} min." if soonest else ""
     return FacePlan(face, stock, choice, held, problem, plan, "", advice)
 
 
@@ -306,7 +306,7 @@ def _machine(means: Means, held: Held) -> MachineIn:
 
 
 def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
-    if choice.school == "own" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
+    if choice.method == "own" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
         return own_plan_of(
             problem,
             OwnSettings(
@@ -319,9 +319,9 @@ def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
         )
     if finish:
         return finish_only(problem)
-    if choice.school == "quickest":
+    if choice.method == "quickest":
         return best_of(problem)
-    return next((each for each in schools_of(problem) if each.school == choice.school), None) or best_of(problem)
+    return next((each for each in methods_of(problem) if each.school == choice.method), None) or best_of(problem)
 
 
 def bow_if(block: Block, route: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:

@@ -6,7 +6,7 @@ from typing import Literal
 
 from zesty_lark.core.measure.chain import Chain, Link, chain
 from zesty_lark.core.measure.maps.footprint import Footprint, footprint
-from zesty_lark.core.part.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.part.sequence import METHODS_OF_SQUARENESS
 from zesty_lark.core.part.surfaces import KINDS, kind_of, lying_of
 from zesty_lark.core.part.surfaces.formed_face import HOLDERS
 from zesty_lark.core.part.surfaces.kind import RelationKind
@@ -64,17 +64,17 @@ class ShopFacts:
         """What the chuck's map has under a footprint; ``None`` without a map."""
         return footprint(self.chuck_map, length_mm, width_mm) if self.chuck_map else None
 
-    def holder(self, step: RouteStep, school: str, *, tall: bool) -> Fixture | None:
+    def holder(self, step: RouteStep, method: str, *, tall: bool) -> Fixture | None:
         """What holds the part in a set-up: its fixture; or where it is too tall for the bare magnet, and no blocks are
         asked for, the steadiest one there is."""
-        named = self.fixture(step, school)
+        named = self.fixture(step, method)
         plain = self.for_faces
         if named is not None or not tall or step.blocks or not plain:
             return named
-        return max(plain, key=lambda each: (each.kind == school, each.base_length_mm * each.base_width_mm))
+        return max(plain, key=lambda each: (each.kind == method, each.base_length_mm * each.base_width_mm))
 
-    def fixture(self, step: RouteStep, school: str) -> Fixture | None:
-        """The fixture of a set-up: the one chosen, else the truest of the school's kind; ``None`` on the bare
+    def fixture(self, step: RouteStep, method: str) -> Fixture | None:
+        """The fixture of a set-up: the one chosen, else the truest of the method's kind; ``None`` on the bare
         magnet."""
         for each in self.fixtures:
             if each.name == step.fixture:
@@ -82,9 +82,9 @@ class ShopFacts:
         if step.step.fixture in _FORMS:
             serve = [each for each in self.fixtures if _serves(each, _FORMS[step.step.fixture])]
             return min(serve, key=lambda each: each.top_centres_mm is not None, default=None)
-        if step.step.fixture != SCHOOLS_OF_SQUARENESS[school][0]:
+        if step.step.fixture != METHODS_OF_SQUARENESS[method][0]:
             return None
-        kind = [each for each in self.for_faces if each.kind == school]
+        kind = [each for each in self.for_faces if each.kind == method]
         return min(kind, key=lambda each: each.out_of_square) if kind else None
 
 
@@ -109,16 +109,16 @@ class Relation:
 
 
 def relations(
-    block: Block, school: str, steps: Sequence[RouteStep], shop: ShopFacts, *, done: Sequence[int] = ()
+    block: Block, method: str, steps: Sequence[RouteStep], shop: ShopFacts, *, done: Sequence[int] = ()
 ) -> list[Relation]:
     """Work out every relation that the part's surfaces are made to."""
     wanted = [relates for of in KINDS.values() for relates in of.relations(block, done)]
-    return [_relation(block, school, kind, face, to=to, steps=steps, shop=shop, done=done) for kind, face, to in wanted]
+    return [_relation(block, method, kind, face, to=to, steps=steps, shop=shop, done=done) for kind, face, to in wanted]
 
 
 def _relation(
     block: Block,
-    school: str,
+    method: str,
     kind: RelationKind,
     face: int,
     *,
@@ -135,9 +135,9 @@ def _relation(
         else max(lying.along_mm, lying.across_mm)
     )
     allowed = {"parallel": block.parallel_um, "square": block.square_um, "flat": block.flat_um}[kind]
-    fixture = shop.fixture(step, school) if step is not None and kind == "square" else None
+    fixture = shop.fixture(step, method) if step is not None and kind == "square" else None
     links = (
-        _square_links(block, face, shop, school, fixture=fixture)
+        _square_links(block, face, shop, method, fixture=fixture)
         if kind == "square"
         else _parallel_links(block, face, to, shop)
         if kind == "parallel"
@@ -166,7 +166,7 @@ def _relation(
         step.number if step else None,
         made,
         state,
-        _remedy(block, made, shop, school, fixture=fixture, face=face, over=over),
+        _remedy(block, made, shop, method, fixture=fixture, face=face, over=over),
     )
 
 
@@ -216,13 +216,13 @@ def _parallel_links(block: Block, face: int, to: int, shop: ShopFacts) -> list[L
     ]
 
 
-def _square_links(block: Block, face: int, shop: ShopFacts, school: str, *, fixture: Fixture | None) -> list[Link]:
+def _square_links(block: Block, face: int, shop: ShopFacts, method: str, *, fixture: Fixture | None) -> list[Link]:
     links = [
         Link("seating", micrometres(fixture.seating_mm) if fixture else SEATING_UM, "length"),
         *_own_links(face, shop),
         Link("measuring", shop.measuring_square_um, "length"),
     ]
-    if school == "shim" and fixture is None:
+    if method == "shim" and fixture is None:
         return [Link("measured before, and the shim", shop.measuring_square_um, "length"), *links]
     if fixture is None:
         return [Link("fixture, not checked", UNCHECKED_UM, "angle", UNCHECKED_OVER_MM), *links]
@@ -231,7 +231,7 @@ def _square_links(block: Block, face: int, shop: ShopFacts, school: str, *, fixt
 
 
 def _remedy(
-    block: Block, whole: Chain, shop: ShopFacts, school: str, *, fixture: Fixture | None, face: int, over: float
+    block: Block, whole: Chain, shop: ShopFacts, method: str, *, fixture: Fixture | None, face: int, over: float
 ) -> str:
     """What would make the biggest link smaller."""
     biggest = whole.biggest
@@ -240,7 +240,7 @@ def _remedy(
     if biggest.startswith(f"{shop.chuck.name}’s map"):
         return _better_place(block, shop, fixture, face)
     if fixture is not None and biggest == fixture.name or biggest == "fixture, not checked":
-        return _truer(block, shop, school, fixture, face=face, over=over, whole=whole)
+        return _truer(block, shop, method, fixture, face=face, over=over, whole=whole)
     return {
         "seating": "Stone, wipe and feel again, and see that it reads the same when it is put down twice.",
         "heat: hollow": "Turn the part, more coolant, smaller cuts, or wait before the last passes.",
@@ -261,11 +261,11 @@ def _better_place(block: Block, shop: ShopFacts, fixture: Fixture | None, face: 
 
 
 def _truer(
-    block: Block, shop: ShopFacts, school: str, fixture: Fixture | None, *, face: int, over: float, whole: Chain
+    block: Block, shop: ShopFacts, method: str, fixture: Fixture | None, *, face: int, over: float, whole: Chain
 ) -> str:
     others = [each for each in shop.for_faces if fixture is None or each.out_of_square < fixture.out_of_square]
     if others:
         best = min(others, key=lambda each: each.out_of_square)
-        better = chain(need_over_mm=over, links=_square_links(block, face, shop, school, fixture=best))
+        better = chain(need_over_mm=over, links=_square_links(block, face, shop, method, fixture=best))
         return f"With {best.name} it would likely be {better.likely_um:.1f} µm instead of {whole.likely_um:.1f}."
     return "Try all four corners on one stand: that gives the fixture’s own error without a square; then shim it out."

@@ -19,9 +19,9 @@ AFTER_FIRST = "after the first finish pass"
 """Where a learner, and whoever has a tight tolerance, stops once more to be measured: once a face."""
 WARM_STOP = 2
 """So many times that when the part gets warm."""
-MOST_BLANKS = 10
+MOST_SPARK_OUTS = 10
 SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S = Decimal("0.4"), Decimal(200)
-"""What blank passes alone are run at."""
+"""What spark-out passes alone are run at."""
 _KEPT = Decimal("0.0000001")
 
 
@@ -77,7 +77,7 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
     Parameters
     ----------
     made : FacePlan
-        Where there is less than a graduation to take it has no plan: then it is blank passes only, until what the
+        Where there is less than a graduation to take it has no plan: then it is spark-out passes only, until what the
         springs hold back has come off.
     now : Situation
     reason : str
@@ -92,14 +92,14 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
     if face_plan.plan is None or face_plan.problem is None:
         if stock >= now.graduation_mm or not now.carries_on:
             raise ValueError(face_plan.refused or "this face has no plan")
-        return _blanks_only(face_plan, stock, now)
+        return _spark_out_only(face_plan, stock, now)
     made = [*_getting_ready(face_plan, face_plan.plan, now), *_run(face_plan, face_plan.plan, face_plan.problem, now)]
     steps = _numbered(_as_plunged(made, face_plan.problem) if now.plunged else made)
     fed = steps[-1].depth_mm
     return PlanSteps(
         0,
         face_plan.face,
-        face_plan.choice.school,
+        face_plan.choice.method,
         stock,
         stock - fed,
         steps,
@@ -116,7 +116,7 @@ def _as_plunged(steps: Sequence[PlanStep], problem: Problem | None) -> list[Plan
     """Say of each pass that there is no crossfeed, and how many strokes it is."""
 
     def said(each: PlanStep) -> PlanStep:
-        if each.kind not in (*FEEDS, "blank", "no feed") or each.crossfeed_mm is None:
+        if each.kind not in (*FEEDS, "spark-out", "no feed") or each.crossfeed_mm is None:
             return each
         strokes = 2 if problem is None else problem.strokes(float(each.crossfeed_mm))
         return replace(each, what=f"{PLUNGED}, {strokes} strokes")
@@ -132,20 +132,20 @@ def _run(face_plan: FacePlan, plan: Plan, problem: Problem, now: Situation) -> I
 
 
 def _until_clean(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
-    """One pass that is repeated until the face is clean, blanks until the sparks die; then it is measured where it ends
-    on a size, else finished."""
+    """One pass that is repeated until the face is clean, spark-outs until the sparks die; then it is measured where
+    it ends on a size, else finished."""
     g = now.graduation_mm
     step = plan.rough_steps[0] if plan.rough_passes else plan.finish_steps[0]
     make = _rough_pass if plan.rough_passes else _finish_pass
     yield make(plan, problem, "rough", step * g)
-    yield make(plan, problem, "blank", Decimal(0))
+    yield make(plan, problem, "spark-out", Decimal(0))
     if now.ends_on_size:
         yield from _cool(plan, problem, now)
         yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
     yield _step("dress", now.handling.dress, plan.finish_dress)
     for graduations in plan.finish_steps:
         yield _finish_pass(plan, problem, "finish", graduations * g)
-    yield _finish_pass(plan, problem, "blank", Decimal(0))
+    yield _finish_pass(plan, problem, "spark-out", Decimal(0))
     yield from _cool(plan, problem, now)
     yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
 
@@ -202,8 +202,8 @@ def _getting_ready(face_plan: FacePlan, plan: Plan, now: Situation) -> Iterator[
 
 
 def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
-    """Roughing with its dresses, blanks, the measure stop, finish dress, finish, blanks, and the measurement that ends
-    it."""
+    """Roughing with its dresses, spark-outs, the measure stop, finish dress, finish, spark-outs, and the measurement
+    that ends it."""
     g, again = now.graduation_mm, dressed_before(problem, plan)
     stop_at = _measure_stop(plan, now)
     depth = Decimal(0)
@@ -219,17 +219,17 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
     if not stopped:
         yield from _stop(plan, problem, now)
     elif stop_at is None:
-        for _ in range(plan.blanks):
-            yield _rough_pass(plan, problem, "blank", Decimal(0))
+        for _ in range(plan.spark_outs):
+            yield _rough_pass(plan, problem, "spark-out", Decimal(0))
     if plan.rough_passes:
         yield _step("dress", now.handling.dress, plan.finish_dress)
     for number, graduations in enumerate(plan.finish_steps):
         yield _finish_pass(plan, problem, "finish", graduations * g)
         if number == 0 and now.stops_once_more and now.ends_on_size and len(plan.finish_steps) > 1:
-            yield _finish_pass(plan, problem, "blank", Decimal(0))
+            yield _finish_pass(plan, problem, "spark-out", Decimal(0))
             yield _step("measure", now.handling.measure, AFTER_FIRST)
-    for _ in range(plan.finish_blanks):
-        yield _finish_pass(plan, problem, "blank", Decimal(0))
+    for _ in range(plan.finish_spark_outs):
+        yield _finish_pass(plan, problem, "spark-out", Decimal(0))
     yield from _cool(plan, problem, now)
     yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
 
@@ -248,9 +248,9 @@ def _measure_stop(plan: Plan, now: Situation) -> Decimal | None:
 
 
 def _stop(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
-    """Blanks, cool, measure; the finish is planned again from what is read."""
-    for _ in range(max(plan.blanks, 1)):
-        yield _rough_pass(plan, problem, "blank", Decimal(0))
+    """Spark-outs, cool, measure; the finish is planned again from what is read."""
+    for _ in range(max(plan.spark_outs, 1)):
+        yield _rough_pass(plan, problem, "spark-out", Decimal(0))
     yield from _cool(plan, problem, now)
     yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
 
@@ -274,16 +274,19 @@ def _pass(problem: Problem, kind: StepKind, step: Decimal, crossfeed: float, *, 
     return PlanStep(0, kind, step, Decimal(0), _exact(crossfeed), _exact(table), minutes=round(seconds / 60, 3))
 
 
-def _blanks_only(face_plan: FacePlan, stock: Decimal, now: Situation) -> PlanSteps:
+def _spark_out_only(face_plan: FacePlan, stock: Decimal, now: Situation) -> PlanSteps:
     allow = now.tolerance_mm * Decimal(repr(SIZE_SHARE))
-    blanks = (
+    spark_outs = (
         springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
     )
-    blank = PlanStep(0, "blank", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
-    made = [*[blank] * max(1, min(blanks, MOST_BLANKS)), _step("measure", now.handling.measure, "to the size")]
+    spark_out = PlanStep(0, "spark-out", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
+    made = [
+        *[spark_out] * max(1, min(spark_outs, MOST_SPARK_OUTS)),
+        _step("measure", now.handling.measure, "to the size"),
+    ]
     steps = _numbered(_as_plunged(made, face_plan.problem) if now.plunged else made)
     return PlanSteps(
-        0, face_plan.face, face_plan.choice.school, stock, stock, steps, now.carries_on, face_plan.held.holder
+        0, face_plan.face, face_plan.choice.method, stock, stock, steps, now.carries_on, face_plan.held.holder
     )
 
 

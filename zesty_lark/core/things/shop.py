@@ -12,7 +12,7 @@ from pydantic.dataclasses import dataclass as checked
 from zesty_lark.core.angles_slots.block_sets import BlockSet
 from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.measure.sensors import Sensor
-from zesty_lark.core.part.sequence import SchoolOfSquareness
+from zesty_lark.core.part.sequence import SquarenessMethod
 from zesty_lark.core.process.holding import CLAMP_N
 from zesty_lark.core.quantities.kept_types import (
     STRICT,
@@ -176,12 +176,12 @@ class Chuck:
 
 @checked(frozen=True, config=STRICT)
 class Fixture:
-    """A fixture: the school it serves and its form, how far out of square over which length, how it seats, its base on
+    """A fixture: the method it serves and its form, how far out of square over which length, how it seats, its base on
     the magnet, its height, how high over the magnet a part stands in it [mm], and its clamps with what each presses
     with [N]; of a sine plate how far its rolls are apart, and of a compound one its top's too [mm]."""
 
     name: Name
-    kind: SchoolOfSquareness
+    kind: SquarenessMethod
     square_mm: Amount
     over_mm: Length
     seating_mm: Amount

@@ -19,10 +19,10 @@ SOFT_STEEL = ("tool steel, soft", "mild steel", "martensitic stainless", "austen
 
 
 @dataclass(frozen=True)
-class FinishSchool:
+class FinishMethod:
     """One way to a fine finish: its grit and dress, what it costs and what it saves."""
 
-    school: Literal["fine wheel", "coarse wheel dressed fine"]
+    method: Literal["fine wheel", "coarse wheel dressed fine"]
     grit_from: int
     grit_to: int
     dress: Literal["general", "fine"]
@@ -47,12 +47,12 @@ class WheelAdvice:
     bond: Literal["vitrified", "resin"] | None
     reasons: list[str]
     cautions: list[str]
-    finishes: list[FinishSchool]
+    finishes: list[FinishMethod]
     declined: str
 
 
 FINISHES = [
-    FinishSchool(
+    FinishMethod(
         "fine wheel",
         60,
         80,
@@ -60,7 +60,7 @@ FINISHES = [
         "It loads and glazes sooner and takes less at a time: more dresses, more heat from a cut too deep.",
         "The finish comes without nursing the dress.",
     ),
-    FinishSchool(
+    FinishMethod(
         "coarse wheel dressed fine",
         46,
         46,

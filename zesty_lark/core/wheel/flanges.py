@@ -21,7 +21,7 @@ HEAVIEST_G = Decimal(500)
 
 
 def masses_of(text: str) -> list[Decimal]:
-    """Read masses apart by blanks or commas [g].
+    """Read masses apart by spaces or commas [g].
 
     Raises
     ------
@@ -63,7 +63,7 @@ def flange_contradictions(of: Mapping[str, Any]) -> Contradictions:
 @checked(frozen=True, config=STRICT)
 class Flange:
     """A flange: its outside and its spigot [mm], what it is balanced with and at which radius [mm], how many holes, the
-    masses of its weights or of the screws in the box [g], apart by blanks."""
+    masses of its weights or of the screws in the box [g], apart by spaces."""
 
     name: Name
     kind: FlangeKind

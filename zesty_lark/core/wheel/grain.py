@@ -1,4 +1,4 @@
-"""Grain sizes by grit, and what the peel school may do with them (ISO 8486 mean sizes, rounded)."""
+"""Grain sizes by grit, and what the peel method may do with them (ISO 8486 mean sizes, rounded)."""
 
 import json
 from collections.abc import Mapping
@@ -49,7 +49,7 @@ def peel_limits(
     depth_share: Ratio = PEEL_MOST_SHARE,
     grain_mm: Positive | None = None,
 ) -> PeelLimits:
-    """Return the peel school's crossfeed and depth for a grit, or for the shop's measured corner.
+    """Return the peel method's crossfeed and depth for a grit, or for the shop's measured corner.
 
     Parameters
     ----------

@@ -20,7 +20,7 @@ _MADE: dict[NextAct, Callable[[Run, Standing, Decimal], tuple[type[Entry], dict[
     "place": lambda run, standing, _: (Placed, {}),
     "touch_off": lambda run, standing, _: (TouchedOff, {"reading_mm": _offered(run, standing)}),
     "pass": lambda run, standing, _: (PassFed, {"reading_mm": run.next_reading_mm}),
-    "blank": lambda run, standing, _: (SparkedOut, {}),
+    "spark-out": lambda run, standing, _: (SparkedOut, {}),
     "no_feed": lambda run, standing, _: (SparkedOut, {}),
     "dress": lambda run, standing, graduation: (Dressed, {"amount_mm": standing.wheel_use.dress_mm(graduation)}),
     "chamfer": lambda run, standing, _: (StepDone, {"step": run.done + 1}),

@@ -203,8 +203,8 @@ class Fold:
         run = self._run(entry.place)
         self.wheel.idles(entry.power_w)
         for _ in range(entry.count):
-            run.blank(self.brief)
-            run.advance("no feed", "blank")
+            run.spark_out(self.brief)
+            run.advance("no feed", "spark-out")
             run.follow()
 
     def _dressed(self, entry: Dressed) -> None:

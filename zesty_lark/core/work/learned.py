@@ -84,9 +84,9 @@ def work_kind(run: Run, standing: Standing) -> WorkKind:
 def cut_ratio_of(gap: Gap, wheel_width_mm: float) -> float | None:
     """Return η of one wipe as a run tells it; ``None`` where it tells nothing.
 
-    A run tells when its passes were of equal steps and one crossfeed with little overlap, without blanks after them,
-    and when not more was got than asked: that tells of wear or heat. A part that grows by much of what comes up short
-    while it is ground tells of heat too.
+    A run tells when its passes were of equal steps and one crossfeed with little overlap, without spark-outs after
+    them, and when not more was got than asked: that tells of wear or heat. A part that grows by much of what comes up
+    short while it is ground tells of heat too.
     """
     passes = list(dropwhile(lambda each: not each[0], gap.passes))
     steps, crossfeeds = {step for step, _ in passes}, {crossfeed for _, crossfeed in passes}

@@ -33,7 +33,7 @@ from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, set_up_st
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
 
-MOST_BLANKS = 50
+MOST_SPARK_OUTS = 50
 MOST_DRESS_MM = Decimal(5)
 
 
@@ -88,7 +88,7 @@ def _check_plan(entry: Planned, standing: Standing, run: Run) -> None:
             f"{standing.titled(entry.surface)} is not what comes next. Take its set-up first, with a reason, or plan "
             "what is next."
         )
-    if not plan.of_kind("rough", "finish", "blank"):
+    if not plan.of_kind("rough", "finish", "spark-out"):
         raise LogError("A plan needs at least one pass.")
     if plan.holder == MAGNET and not standing.brief.pulled:
         raise LogError("A magnet does not hold this material: plan it in a fixture.")
@@ -141,7 +141,7 @@ def _check_pass(entry: PassFed, standing: Standing, run: Run) -> None:
 
 def _too_deep(run: Run) -> str:
     after = next((step for step in (run.plan.steps[run.done :] if run.plan else ()) if step.kind not in FEEDS), None)
-    if run.last_reading_mm is not None and after is not None and after.kind not in ("blank", "measure", "cool"):
+    if run.last_reading_mm is not None and after is not None and after.kind not in ("spark-out", "measure", "cool"):
         return (
             f"That is past where the plan asks for {_SAID[after.kind]}: go down to there, do it, or skip it with "
             "a reason."
@@ -156,7 +156,7 @@ def _check_spark_out(entry: SparkedOut, standing: Standing, run: Run) -> None:
     _on_machine(run, standing)
     if not run.touched_off:
         raise LogError("Touch off first: without it nobody knows where the wheel stands.")
-    if not 1 <= entry.count <= MOST_BLANKS:
+    if not 1 <= entry.count <= MOST_SPARK_OUTS:
         raise LogError("A spark-out is between 1 and 50 passes.")
 
 
@@ -242,7 +242,7 @@ _SAID: dict[StepKind, str] = {
     "blocks": "the blocks to be placed",
     "touch off": "a touch-off",
     "no feed": "a first pass without feed",
-    "blank": "a blank pass",
+    "spark-out": "a spark-out pass",
     "cool": "the part to cool",
     "measure": "a measurement",
 }

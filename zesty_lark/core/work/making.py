@@ -175,7 +175,7 @@ class RunMaking:
         self.depth, self.fed, self.died = depth, True, False
         return step
 
-    def blank(self, brief: Brief) -> None:
+    def spark_out(self, brief: Brief) -> None:
         """A pass without feed."""
         self._wipe(NOTHING, brief)
 

@@ -17,7 +17,7 @@ NextAct = Literal[
     "touch_off",
     "no_feed",
     "pass",
-    "blank",
+    "spark-out",
     "cool",
     "measure",
     "measure_again",
@@ -85,7 +85,7 @@ def _of_plan(run: Run, standing: Standing) -> Next:
     if kind not in BEFORE_PLACING:
         if not standing.is_up(run) and kind not in ("measure", "cool"):
             act = "place"
-        elif kind in (*FEEDS, "no feed", "blank") and not run.touched_off:
+        elif kind in (*FEEDS, "no feed", "spark-out") and not run.touched_off:
             act = "touch_off"
         elif step is None and not needs_measuring(run, standing):
             act = "close"

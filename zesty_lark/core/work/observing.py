@@ -17,8 +17,8 @@ SIDES: Mapping[str, str] = {
     "right": "on the right",
     "middle": "in the middle",
 }
-MOST_BLANKS_OPEN = 10
-"""Where blanks are run until the sparks die, there are no more than this."""
+MOST_SPARK_OUTS_OPEN = 10
+"""Where spark-outs are run until the sparks die, there are no more than this."""
 DRESS_MINUTES = 1.5
 NOT_CLEAN = "not clean yet, and its stop is reached"
 NOTHING = Decimal(0)
@@ -124,14 +124,14 @@ def _uneven(plan: PlanSteps, done: int, side: str, *, fed: bool, before: int) ->
         return put_in(plan, done, _step("touch off", what=f"high {where}"), _step("no feed", like))
     if before:
         return put_in(plan, done, _step("measure", what=f"high {where}: it leans, or dirt is under it", minutes=3.0))
-    return put_in(plan, done, _step("blank", like))
+    return put_in(plan, done, _step("spark-out", like))
 
 
 def _died(plan: PlanSteps, done: int, following: StepKind | None) -> PlanSteps:
     last = plan.steps[done - 1].kind if done else None
-    if "blank" in (last, following) and last not in FEEDS:
+    if "spark-out" in (last, following) and last not in FEEDS:
         end = done
-        while end < len(plan.steps) and plan.steps[end].kind == "blank":
+        while end < len(plan.steps) and plan.steps[end].kind == "spark-out":
             end += 1
         return _without(plan, set(range(done, end)))
     if last in FEEDS and following in FEEDS:
@@ -158,12 +158,12 @@ def _patch(plan: PlanSteps, done: int, most_mm: Decimal) -> PlanSteps:
     depth = plan.steps[-1].depth_mm if plan.steps else NOTHING
     if not feeds or depth + feeds[-1].step_mm > most_mm:
         return plan
-    return put_in(plan, done, replace(feeds[-1]), _step("blank", feeds[-1]))
+    return put_in(plan, done, replace(feeds[-1]), _step("spark-out", feeds[-1]))
 
 
 def after_step(plan: PlanSteps, done: int, *, clean: bool, died: bool, most_mm: Decimal) -> PlanSteps:
     """Return a plan that runs until clean after one more of its steps: another pass while a patch is left and there is
-    stock, another blank while there are sparks."""
+    stock, another spark-out while there are sparks."""
     if not plan.until_clean or not done:
         return plan
     last, following = plan.steps[done - 1], plan.steps[done] if done < len(plan.steps) else None
@@ -171,11 +171,11 @@ def after_step(plan: PlanSteps, done: int, *, clean: bool, died: bool, most_mm: 
         if last.depth_mm + last.step_mm + _finish_mm(plan, done) <= most_mm:
             return put_in(plan, done, last)
         return put_in(plan, done, _step("measure", what=NOT_CLEAN, minutes=3.0))
-    if last.kind == "blank" and not died and (following is None or following.kind != "blank"):
-        blanks = 0
-        while blanks < done and plan.steps[done - 1 - blanks].kind == "blank":
-            blanks += 1
-        if blanks < MOST_BLANKS_OPEN:
+    if last.kind == "spark-out" and not died and (following is None or following.kind != "spark-out"):
+        spark_outs = 0
+        while spark_outs < done and plan.steps[done - 1 - spark_outs].kind == "spark-out":
+            spark_outs += 1
+        if spark_outs < MOST_SPARK_OUTS_OPEN:
             return put_in(plan, done, last)
     return plan
 

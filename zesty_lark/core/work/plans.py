@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
-School = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
-SCHOOLS: dict[School, str] = {
+Method = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
+METHODS: dict[Method, str] = {
     "quickest": "Quickest",
     "light": "Light and even",
     "all_at_once": "All at once",
@@ -14,9 +14,20 @@ SCHOOLS: dict[School, str] = {
     "auto": "Auto downfeed",
     "own": "Your own",
 }
-"""The schools of taking stock off, the quickest plan within every limit, and one's own settings."""
+"""The methods of taking stock off, the quickest plan within every limit, and one's own settings."""
 StepKind = Literal[
-    "dress", "chamfer", "place", "turn", "blocks", "touch off", "no feed", "rough", "blank", "cool", "measure", "finish"
+    "dress",
+    "chamfer",
+    "place",
+    "turn",
+    "blocks",
+    "touch off",
+    "no feed",
+    "rough",
+    "spark-out",
+    "cool",
+    "measure",
+    "finish",
 ]
 FEEDS: tuple[StepKind, ...] = ("rough", "finish")
 """The steps that feed down."""
@@ -69,8 +80,8 @@ class PlanSteps:
         Its number in the store.
     surface : int
         The surface it is for.
-    school : str
-        The school's key.
+    method : str
+        The method's key.
     stock_mm, left_on_mm : Decimal
         Normal stock it was made for, and what it leaves on [mm].
     steps : tuple of PlanStep
@@ -86,13 +97,13 @@ class PlanSteps:
     reason : str
         Why it was released although it is on a limit or does not clean up.
     until_clean : bool
-        Its roughing has no fixed end: the pass is repeated until the face is clean or the stock is used, then blanks
-        until the sparks die, then the finish.
+        Its roughing has no fixed end: the pass is repeated until the face is clean or the stock is used, then
+        spark-outs until the sparks die, then the finish.
     """
 
     plan_id: int
     surface: int
-    school: School
+    method: Method
     stock_mm: Decimal
     left_on_mm: Decimal
     steps: tuple[PlanStep, ...]
@@ -111,7 +122,7 @@ class PlanSteps:
     @property
     def table_minutes(self) -> float:
         """Time of passes and dresses [min]."""
-        return sum(step.minutes for step in self.steps if step.kind in ("dress", "no feed", "blank", *FEEDS))
+        return sum(step.minutes for step in self.steps if step.kind in ("dress", "no feed", "spark-out", *FEEDS))
 
     @property
     def minutes(self) -> float:

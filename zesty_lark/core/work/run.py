@@ -133,9 +133,9 @@ class Run:
 
     @property
     def cutting_over(self) -> bool:
-        """Whether every pass and every blank of the plan is done."""
+        """Whether every pass and every spark-out of the plan is done."""
         return self.plan is not None and not any(
-            step.kind in (*FEEDS, "blank", "no feed") for step in self.plan.steps[self.done :]
+            step.kind in (*FEEDS, "spark-out", "no feed") for step in self.plan.steps[self.done :]
         )
 
 

@@ -20,7 +20,7 @@ NEXT_WORDS: dict[NextAct, str] = {
     "touch_off": "touch off",
     "no_feed": "first pass, no feed",
     "pass": "grind",
-    "blank": "spark out",
+    "spark-out": "spark out",
     "cool": "let it cool",
     "measure": "measure",
     "lead": "the lead decides",

@@ -40,7 +40,7 @@ from zesty_lark.core.work.machine_acts import (
     WentOn,
 )
 from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
-from zesty_lark.core.work.plans import PLUNGED, SCHOOLS, PlanStep
+from zesty_lark.core.work.plans import METHODS, PLUNGED, PlanStep
 from zesty_lark.core.work.preparing import ITEMS
 
 UM_A_MM = 1000.0
@@ -77,15 +77,15 @@ def _which(entry: Entry, of: int) -> str:
 
 def _planned(entry: Planned, units: ShownUnits) -> str:
     plan = entry.plan
-    name = SCHOOLS[plan.school].lower()
-    blanks = len(plan.of_kind("blank"))
+    name = METHODS[plan.method].lower()
+    spark_outs = len(plan.of_kind("spark-out"))
     if not plan.passes:
-        return f"Planned {units.named(entry.surface)}: {_passes(blanks)} of spark-out only."
+        return f"Planned {units.named(entry.surface)}: {_passes(spark_outs)} of spark-out only."
     carried = ", wheel height kept" if plan.keeps_wheel_height else ""
     why = f" Released because: {plan.reason}" if plan.reason else ""
     return (
         f"Planned {units.named(entry.surface)}, {name}: {_passes(len(plan.passes))} to take "
-        f"{units.small(plan.stock_mm)}, {_passes(blanks)} of spark-out{carried}.{why}"
+        f"{units.small(plan.stock_mm)}, {_passes(spark_outs)} of spark-out{carried}.{why}"
     )
 
 
@@ -144,7 +144,7 @@ def step_words(step: PlanStep, units: ShownUnits) -> str:
         "no feed": f"A first pass without feed; {across}",
         "rough": f"Feed {units.collar(step.step_mm)}; {across}",
         "finish": f"Feed {units.collar(step.step_mm)}; {across}",
-        "blank": f"A blank pass, no feed; {across}",
+        "spark-out": f"Spark-out, no feed; {across}",
         "cool": f"Let it cool {amount} min under the coolant",
         "measure": f"Measure {step.what}",
     }[step.kind].strip()

@@ -1,7 +1,6 @@
 """The tables, one module a subject."""
 
 from zesty_lark.store.models.base import Base
-from zesty_lark.store.models.bench import SetUpRow
 from zesty_lark.store.models.gauging import GaugeCheckRow
 from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace, PartSize, Piece
 from zesty_lark.store.models.learned import LearnedRun, LearnedTime, SizeRun
@@ -10,6 +9,7 @@ from zesty_lark.store.models.maps import ChuckActRow, MapReadingRow, SurfaceMapR
 from zesty_lark.store.models.people import Person, PersonChange, SignedIn, SignInAttempt
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
 from zesty_lark.store.models.sensors import SensorRow
+from zesty_lark.store.models.set_up import SetUpRow
 from zesty_lark.store.models.shop import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 from zesty_lark.store.models.wheels import FlangeRow, WheelEntryRow, WheelRow

@@ -22,8 +22,8 @@ from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.standing import Brief
 from zesty_lark.core.work.wheel_use import wheel_facts
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
-from zesty_lark.store.models.bench import SetUpRow
 from zesty_lark.store.models.people import Person
+from zesty_lark.store.models.set_up import SetUpRow
 from zesty_lark.store.models.shop import MachineRow
 from zesty_lark.store.models.wheels import WheelRow
 

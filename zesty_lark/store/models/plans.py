@@ -6,7 +6,7 @@ from typing import get_args
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.work.plans import MAGNET, SCHOOLS, PlanStep, PlanSteps, StepKind
+from zesty_lark.core.work.plans import MAGNET, METHODS, PlanStep, PlanSteps, StepKind
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, one_of
 from zesty_lark.store.models.people import Person
 
@@ -16,7 +16,7 @@ class PlanRow(Base):
 
     __tablename__ = "plan"
     __table_args__ = (
-        one_of("school", SCHOOLS),
+        one_of("method", METHODS),
         CheckConstraint("surface >= 1", name="surface"),
         CheckConstraint("stock_mm >= 0 and left_on_mm >= 0 and rise_c >= 0", name="figures"),
         TABLE_OPTIONS,
@@ -25,7 +25,7 @@ class PlanRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
     surface: Mapped[int]
-    school: Mapped[str] = mapped_column(String(20))
+    method: Mapped[str] = mapped_column(String(20))
     stock_mm: Mapped[Length]
     left_on_mm: Mapped[Length]
     keeps_wheel_height: Mapped[bool]
@@ -46,7 +46,7 @@ class PlanRow(Base):
         return PlanSteps(
             plan_id=self.id,
             surface=self.surface,
-            school=self.school,  # type: ignore[arg-type]
+            method=self.method,  # type: ignore[arg-type]
             stock_mm=self.stock_mm,
             left_on_mm=self.left_on_mm,
             steps=tuple(step.to_core() for step in self.steps),

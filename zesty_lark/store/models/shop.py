@@ -9,7 +9,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from zesty_lark.core.angles_slots.block_sets import BLOCK_SETS, BlockSet
 from zesty_lark.core.measure.instruments import READS, SENDS, Instrument
-from zesty_lark.core.part.sequence import SCHOOLS_OF_SQUARENESS
+from zesty_lark.core.part.sequence import METHODS_OF_SQUARENESS
 from zesty_lark.core.things.shop import ACCESSORY_KINDS, FIXTURE_FORMS, Accessory, Chuck, Fixture, Machine
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, ShortText, described, one_of
 
@@ -199,7 +199,7 @@ class FixtureRow(Base):
     describes: ClassVar[type[Fixture]] = Fixture
     __tablename__ = "fixture"
     __table_args__ = (
-        one_of("kind", SCHOOLS_OF_SQUARENESS),
+        one_of("kind", METHODS_OF_SQUARENESS),
         one_of("form", FIXTURE_FORMS),
         CheckConstraint("height_mm > 0 and seat_mm >= 0", name="heights"),
         CheckConstraint(

@@ -28,7 +28,7 @@ from zesty_lark.core.work.machine_acts import (
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
-from zesty_lark.shopfloor.benching import open_cautions, recheck
+from zesty_lark.shopfloor.setting_up import open_cautions, recheck
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard

@@ -45,7 +45,7 @@ COMING_SHOWN = 3
 STEPS = (Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped, SurfaceDone, LeftMachine)
 COME_DOWN_MM = Decimal("0.05")
 """How far above a predicted reading the wheel is come down from [mm]."""
-RUNNING = ("pass", "blank", "no_feed")
+RUNNING = ("pass", "spark-out", "no_feed")
 AT_WORK = (*RUNNING, "measure", "touch_off", "dress", "chamfer", "turn", "blocks", "cool")
 SEEN_KEYS = {"uneven": "e", "died": "f", "clean": "c", "patch": "a", "dull": "h"}
 SIDE_KEYS = {"front": "arrowdown", "back": "arrowup", "left": "arrowleft", "right": "arrowright", "middle": "i"}
@@ -138,12 +138,12 @@ def _own_collar(job: Job) -> Callable[[Decimal], str]:
 
 
 def _count(face: Run | None, step: PlanStep | None) -> tuple[int, int]:
-    """Which blank of its run a blank pass is, and of how many."""
+    """Which spark-out of its run a spark-out pass is, and of how many."""
     if face is None or face.plan is None or step is None:
         return 1, 1
     first = last = face.done
-    while first > 0 and face.plan.steps[first - 1].kind == "blank":
+    while first > 0 and face.plan.steps[first - 1].kind == "spark-out":
         first -= 1
-    while last + 1 < len(face.plan.steps) and face.plan.steps[last + 1].kind == "blank":
+    while last + 1 < len(face.plan.steps) and face.plan.steps[last + 1].kind == "spark-out":
         last += 1
     return face.done - first + 1, last - first + 1

@@ -214,7 +214,7 @@ def _where(error: Any, asked: Mapping[str, str]) -> tuple[str, str]:
         return field, str(cause)
     name = next((str(part) for part in error["loc"] if part in asked or part == "name"), "name")
     words = {
-        "name": "A short name: small letters, digits, blanks or dashes, at most 10, such as “slot”.",
+        "name": "A short name: small letters, digits, spaces or dashes, at most 10, such as “slot”.",
         "angle_deg": "This has to be over 0° and under 80°.",
         "floor_deg": "This has to be over 0° and under 80°.",
         "wall_deg": "This has to be over 0° and under 80°.",

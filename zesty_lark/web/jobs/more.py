@@ -39,7 +39,7 @@ from zesty_lark.web.shared.wording import as_unit, entry_id, now, plain
 
 __all__: list[str] = []
 
-BLANK_ROWS = 3
+EMPTY_ROWS = 3
 MOST_ROWS = 40
 CELLS = ("kind", "surface", "to", "nominal", "minus", "plus")
 _ROW = re.compile(r"(kind|surface|to|nominal|minus|plus)\d{1,2}")
@@ -91,10 +91,10 @@ def more(number: str) -> ResponseReturnValue:
 
 
 def _page(job: Job, rows: list[dict[str, str]], column: str, wrong: str = "") -> str:
-    blank = [dict.fromkeys(CELLS, "") for _ in range(BLANK_ROWS)]
+    empty = [dict.fromkeys(CELLS, "") for _ in range(EMPTY_ROWS)]
     return render_template(
         "jobs/more.html",
-        rows=rows + blank,
+        rows=rows + empty,
         column=column,
         wrong=wrong,
         kinds=MORE_KINDS,

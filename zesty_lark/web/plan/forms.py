@@ -10,13 +10,13 @@ from wtforms import HiddenField, RadioField, SelectField, StringField
 from wtforms.validators import Length, NumberRange, Optional
 
 from zesty_lark.core.part.faces import Axis
-from zesty_lark.core.part.sequence import SQUARENESS_NAMES, SchoolOfSquareness
+from zesty_lark.core.part.sequence import SQUARENESS_NAMES, SquarenessMethod
 from zesty_lark.core.part.surfaces.part import AXES
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices
 from zesty_lark.core.squaring.order import StepChoice
-from zesty_lark.core.work.plans import SCHOOLS, School
+from zesty_lark.core.work.plans import METHODS, Method
 from zesty_lark.shopfloor.stock import depth_graduation
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, WholeNumber, choice_list, set_units
@@ -29,14 +29,14 @@ STEP_KEY, MOST_STEPS = re.compile(r"\d{1,2}(\+\d{1,2})?"), 24
 
 
 class FaceForm(EntryForm):
-    """A face's settings. Sliders count graduations of the machine; while they stand as they were shown, the school
+    """A face's settings. Sliders count graduations of the machine; while they stand as they were shown, the method
     counts."""
 
     face = HiddenField()
     based_on = WholeNumber(default=0)
     over = HiddenField()
     was = HiddenField()
-    school = RadioField("School", choices=choice_list(SCHOOLS.items()), validators=[Optional()])
+    method = RadioField("Method", choices=choice_list(METHODS.items()), validators=[Optional()])
     downfeed = WholeNumber("Downfeed", validators=[Optional(), NumberRange(1, 100_000)])
     crossfeed = WholeNumber("Crossfeed", validators=[Optional(), NumberRange(1, 100_000)])
     table = DecimalText("Table", least="1", most="10000", places=7, required=False)
@@ -64,7 +64,7 @@ class ReferenceForm(PostedForm):
 
 
 class RouteForm(EntryForm):
-    """The part's route: the school of squareness and how each pair's stock is shared; set-ups are read beside it."""
+    """The part's route: the method of squareness and how each pair's stock is shared; set-ups are read beside it."""
 
     PATTERNS = (r"(skip|fixture|blocks)-\d{1,2}(\+\d{1,2})?",)
     step = HiddenField()
@@ -104,10 +104,10 @@ def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
     before = replace(before, until_clean=form.until.data == "clean") if form.until.data else before
     skew = float(form.skew.number) if form.skew.number is not None else before.skew_deg
     margin = float(form.margin.number) / 100 if form.margin.number is not None else before.margin
-    school = cast(School, form.school.data or before.school)
+    method = cast(Method, form.method.data or before.method)
     was = (form.was.data or "").split(",")
     now = [_sent(form, name) for name in SLIDERS]
-    if school == "own" or (len(was) == len(now) and "" not in now and was != now):
+    if method == "own" or (len(was) == len(now) and "" not in now and was != now):
         if "" in now:
             return before
         machine = job.machine
@@ -119,7 +119,7 @@ def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
             crossfeed_graduation_mm=machine.crossfeed_graduation_mm,
             table_mm_s=float(form.table.number or machine.table_max_mm_s),
         )
-    return before.under(school, skew, margin)
+    return before.under(method, skew, margin)
 
 
 def _sent(form: FaceForm, name: str) -> str:
@@ -128,7 +128,7 @@ def _sent(form: FaceForm, name: str) -> str:
 
 def fill(form: FaceForm, choice: FaceChoice, plan: Plan | None, problem: Problem | None) -> None:
     """Set the sliders to the chosen plan."""
-    form.school.data = choice.school
+    form.method.data = choice.method
     form.until.data = "clean" if choice.until_clean else "plan"
     form.skew.data, form.margin.data = f"{choice.skew_deg:g}", f"{100 * choice.margin:g}"
     if plan is None or problem is None or form.errors:
@@ -188,7 +188,7 @@ def route_of(form: RouteForm, sent: MultiDict[str, str], base: RouteChoices) -> 
     gap = base.gap_mm if form.gap.number is None else float(form.gap.number)
     squareness = form.squareness.data if form.squareness.data in SQUARENESS_NAMES else base.squareness
     kept = chosen if squareness == form.was_squareness.data else ()
-    return RouteChoices(cast(SchoolOfSquareness, squareness), kept, dict(base.faces), pairs, gap)
+    return RouteChoices(cast(SquarenessMethod, squareness), kept, dict(base.faces), pairs, gap)
 
 
 def _length(field: LengthField) -> Decimal | None:

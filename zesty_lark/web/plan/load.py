@@ -46,7 +46,7 @@ def nest_of(where: PlanContext, planning: Planning) -> Nest:
         wheel_width_mm=problem.wheel.width_mm,
         rough_passes=plan.rough_passes,
         finish_passes=plan.finish_passes,
-        blanks=plan.finish_blanks,
+        spark_outs=plan.finish_spark_outs,
         crossfeed_mm=plan.crossfeed_mm,
         finish_crossfeed_mm=plan.finish_crossfeed_mm,
         table_mm_s=plan.table_mm_s,

@@ -1,4 +1,4 @@
-"""The part's route: six faces in order, every school of squareness, error chains, stock of the pairs, versions."""
+"""The part's route: six faces in order, every method of squareness, error chains, stock of the pairs, versions."""
 
 from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue

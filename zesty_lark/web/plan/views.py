@@ -1,4 +1,4 @@
-"""One face's plan: every school side by side, sliders, and its release to the machine; or the plan that runs."""
+"""One face's plan: every method side by side, sliders, and its release to the machine; or the plan that runs."""
 
 from dataclasses import dataclass
 from decimal import Decimal
@@ -11,7 +11,7 @@ from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.plans import SCHOOLS, School
+from zesty_lark.core.work.plans import METHODS, Method
 from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.planning import SHORT, Planning, curve_at_hand, curve_points, plan_face
@@ -66,10 +66,10 @@ def passes(number: str) -> ResponseReturnValue:
     running = _running(where, face)
     if running and not request.args.get("again"):
         return _running_page(where, face)
-    choice, school = where.choices.face(face), request.args.get("school")
+    choice, method = where.choices.face(face), request.args.get("method")
     margin = min(max(request.args.get("margin", 100 * choice.margin, type=float), 0.0), 70.0) / 100
-    if school in SCHOOLS and school != "own":
-        choice = choice.under(school, choice.skew_deg, margin)
+    if method in METHODS and method != "own":
+        choice = choice.under(method, choice.skew_deg, margin)
     return _page(_sent(where, FaceForm(formdata=None), face, choice))
 
 
@@ -161,7 +161,7 @@ def release(number: str) -> ResponseReturnValue:
         flash(str(error))
         return redirect(url_for("plan.passes", number=number), 303)
     except LogError as error:
-        form.school.errors = [str(error)]
+        form.method.errors = [str(error)]
         return _page(sent)
     return redirect(url_for("grind.station", number=number), 303)
 
@@ -244,7 +244,7 @@ def curve_line(planning: Planning) -> list[tuple[float, float]]:
 def curve_of_face(
     where: PlanContext, planning: Planning, best: list[tuple[float, float]] | None = None, *, waiting: bool = False
 ) -> object:
-    """Draw the schools of a face on the curve; choosing one, or a point with less or more margin, is a link."""
+    """Draw the methods of a face on the curve; choosing one, or a point with less or more margin, is a link."""
     links = [
         (
             margin,
@@ -253,7 +253,7 @@ def curve_of_face(
                 "plan.passes",
                 number=where.job.number,
                 face=planning.face,
-                school="quickest",
+                method="quickest",
                 again=1,
                 margin=round(100 * margin),
                 version=where.based_on or None,
@@ -268,21 +268,21 @@ def curve_of_face(
     )
 
 
-def _point(where: PlanContext, planning: Planning, school: School, plan: Plan) -> Point:
+def _point(where: PlanContext, planning: Planning, method: Method, plan: Plan) -> Point:
     url = url_for(
         "plan.passes",
         number=where.job.number,
         face=planning.face,
-        school=school,
+        method=method,
         again=1,
         version=where.based_on or None,
     )
     return Point(
-        SHORT[school],
+        SHORT[method],
         plan.temperature_margin,
         plan.minutes,
         plan.within_limits,
-        school == planning.face_plan.choice.school,
+        method == planning.face_plan.choice.method,
         url,
     )
 

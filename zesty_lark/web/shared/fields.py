@@ -26,7 +26,7 @@ BARE = re.compile(r"[\d./ +-]+")
 
 
 class Trimmed(StringField):
-    """A text without blanks round it."""
+    """A text without spaces round it."""
 
     def process_formdata(self, valuelist: Sequence[Any]) -> None:
         if valuelist:

@@ -114,7 +114,7 @@ def _job_stations(job: Job) -> list[Station]:
         Station("1", "Take-in", url_for("jobs.edit", number=number), "done", _here("jobs.edit")),
         Station("2", "Faces", url_for("plan.faces", number=number), f"{done} of {surfaces}", _here("plan.faces")),
         Station("3", "Plan", url_for("plan.passes", number=number), planned, _here("plan.passes", "plan.release")),
-        Station("4", "Set up", url_for("bench.station", number=number), set_up, request.blueprint == "bench"),
+        Station("4", "Set up", url_for("setup.station", number=number), set_up, request.blueprint == "setup"),
         Station("5", "Grind", url_for("grind.station", number=number), ground, request.blueprint == "grind"),
         Station("6", "Measure", url_for("measure.station", number=number), measured, request.blueprint in MEASURE),
         Station(

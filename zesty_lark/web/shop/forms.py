@@ -138,7 +138,7 @@ class FlangeForm(ShelfForm):
     spigot_mm = LengthField("Spigot, for the wheel’s bore")
     radius_mm = LengthField("Weights or screws sit at radius")
     holes = WholeNumber("Holes of a ring", validators=[Optional(), NumberRange(1, 48, "From 1 to 48.")])
-    masses = Trimmed("Weights, or screws in the box, g, apart by blanks", validators=[Length(max=200)])
+    masses = Trimmed("Weights, or screws in the box, g, apart by spaces", validators=[Length(max=200)])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:
         return flange_contradictions(values)

@@ -82,7 +82,7 @@ class ShapeForm(EntryForm):
 class PrintForm(EntryForm):
     """Fillets read in a thin blade."""
 
-    readings = Trimmed("Fillets read, mm, apart by blanks", validators=[InputRequired("What was read?")])
+    readings = Trimmed("Fillets read, mm, apart by spaces", validators=[InputRequired("What was read?")])
 
 
 class AdviceForm(PostedForm):

@@ -52,7 +52,7 @@ class Drift:
 
 
 def points_from_text(text: str) -> list[list[float]]:
-    """Read a map's points as people write them down: a line each, x and y [mm] and z [µm], apart by blanks, commas or
+    """Read a map's points as people write them down: a line each, x and y [mm] and z [µm], apart by spaces, commas or
     tabs.
 
     Raises

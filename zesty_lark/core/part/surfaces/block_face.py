@@ -6,7 +6,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from zesty_lark.core.part.faces import ALL_FACES, AXIS, OPPOSITE, Axis, Condition
-from zesty_lark.core.part.sequence import SchoolOfSquareness, Step, face_sequence
+from zesty_lark.core.part.sequence import SquarenessMethod, Step, face_sequence
 from zesty_lark.core.part.stock import split
 from zesty_lark.core.part.surfaces.kind import Kind, Relates
 from zesty_lark.core.part.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
@@ -38,12 +38,12 @@ class BlockFace(Kind):
         axis = AXIS[surface]
         return pair_stock(block, axis, sharing[axis])
 
-    def set_ups(self, block: Block, school: SchoolOfSquareness) -> list[Step]:
-        """The school's, in its order."""
+    def set_ups(self, block: Block, method: SquarenessMethod) -> list[Step]:
+        """The method's, in its order."""
         sizes = {axis: float(block.sizes[axis].target_mm) for axis in AXIS.values()}
         first, second, third = block.references
         return face_sequence(
-            school=school,
+            method=method,
             length_mm=sizes["length"],
             width_mm=sizes["width"],
             height_mm=sizes["thickness"],

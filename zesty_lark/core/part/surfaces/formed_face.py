@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import Any
 
 from zesty_lark.core.part.faces import OPPOSITE, Axis
-from zesty_lark.core.part.sequence import SchoolOfSquareness, Step
+from zesty_lark.core.part.sequence import SquarenessMethod, Step
 from zesty_lark.core.part.stock import StockSplit
 from zesty_lark.core.part.surfaces.edges import break_surfaces, edge_wrong, radius_surfaces
 from zesty_lark.core.part.surfaces.features import Feature
@@ -121,7 +121,7 @@ class FormedFace(Kind):
         split = StockSplit(stock, zero, stock, stock, True, True, False, "cleans up")
         return PairPlan(made.surface.size, split, made.goal_mm)
 
-    def set_ups(self, block: Block, school: SchoolOfSquareness) -> list[Step]:
+    def set_ups(self, block: Block, method: SquarenessMethod) -> list[Step]:
         """Each in its own, the two of a corner in one; after the faces of the block."""
         groups: dict[str, list[Formed]] = {}
         for each in formed_of(block).values():

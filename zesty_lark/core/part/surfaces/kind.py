@@ -5,7 +5,7 @@ from collections.abc import Collection, Mapping
 from typing import Literal
 
 from zesty_lark.core.part.faces import Axis
-from zesty_lark.core.part.sequence import SchoolOfSquareness, Step
+from zesty_lark.core.part.sequence import SquarenessMethod, Step
 from zesty_lark.core.part.surfaces.formed import PLAIN, Feeding, Holding
 from zesty_lark.core.part.surfaces.part import Block, Lying, PairPlan, PairSize, Sharing
 from zesty_lark.core.part.surfaces.surface import Surface
@@ -35,7 +35,7 @@ class Kind(ABC):
         """Return what there is to take, how it is shared, and the size it ends at."""
 
     @abstractmethod
-    def set_ups(self, block: Block, school: SchoolOfSquareness) -> list[Step]:
+    def set_ups(self, block: Block, method: SquarenessMethod) -> list[Step]:
         """Return the set-ups that make the surfaces of this kind, in their order."""
 
     @abstractmethod

@@ -1,4 +1,4 @@
-"""Minutes against temperature margin: the curve of the quickest plans, and where each school lies."""
+"""Minutes against temperature margin: the curve of the quickest plans, and where each method lies."""
 
 import math
 from collections.abc import Callable, Sequence
@@ -17,7 +17,7 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class Point:
-    """One school: its name, margin, minutes, whether it keeps to the limits, is chosen, and where choosing it leads."""
+    """One method: its name, margin, minutes, whether it keeps to the limits, is chosen, and where choosing it leads."""
 
     name: str
     margin: float
@@ -28,7 +28,7 @@ class Point:
 
 
 def curve(points: Sequence[Point], best: Sequence[tuple[float, float, str]], *, waiting: bool = False) -> Markup:
-    """Draw the schools as points to be chosen, and the curve of the quickest plans: margin, minutes, and where choosing
+    """Draw the methods as points to be chosen, and the curve of the quickest plans: margin, minutes, and where choosing
     it leads."""
     shown = [(point.margin, point.minutes) for point in points] + [(margin, minutes) for margin, minutes, _ in best]
     if not shown:

@@ -1,0 +1,230 @@
+"""The methods of taking stock off: each its fastest setting inside its ranges, else its home and what that breaks."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, fields, replace
+from functools import lru_cache
+
+from zesty_lark.core.planning.finish import FinishKind
+from zesty_lark.core.planning.means import ChuckIn, MachineIn, Margin, MethodName, PartIn, PowerShare, Skew, WheelIn
+from zesty_lark.core.planning.plan import Plan, best_plan, plan_at, usual_finish
+from zesty_lark.core.planning.problem import WIDEST_SHARE, WORK_OF_A_PLAN, Problem, problem_of
+from zesty_lark.core.planning.rough import COVERING_MM, Space
+from zesty_lark.core.process.evaluate import Coolant
+from zesty_lark.core.quantities.numbers import ExactPositive, NonNegative, Positive
+from zesty_lark.core.wheel.grain import PEEL_CROSSFEED_SHARE, PEEL_MOST_SHARE
+
+MOST_WORK = {"methods": WORK_OF_A_PLAN}
+
+LIGHT_MOST_MM, LIGHT_LEAST_MM, LIGHT_CROSSFEED_MM = 0.05, 0.005, 0.5
+AT_ONCE_FINISH_MM = (0.010, 0.015)
+AT_ONCE_CROSSFEED_MM = 1.0
+PEEL_SHARES = (0.25, PEEL_CROSSFEED_SHARE)
+WIDE_FINISH_OVERLAP = 4
+AUTO_DOWNFEED_MM, AUTO_OVERLAP = 0.005, 4
+HOMES_MM = {"light": 0.013, "sharp_wide": 0.025, "auto": 0.005}
+HOME_CROSSFEEDS_MM = {"light": 0.4, "all_at_once": 0.3}
+DEPTH_METHODS = ("all_at_once", "peel")
+"""They live on depth, and may go over the machine's largest downfeed a pass."""
+KEPT = 48
+NO_LIMIT = 10**9
+
+
+@dataclass(frozen=True)
+class MethodResult(Plan):
+    """A method's fastest plan within the limits, else its home plan with the limits it breaks. The method is
+    ``school`` here and in ``pass.schools``, whose names stay."""
+
+    school: MethodName = "light"
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Methods:
+    """All five methods, side by side."""
+
+    schools: list[MethodResult]
+
+
+def methods(
+    *,
+    part: PartIn,
+    stock_mm: ExactPositive,
+    tolerance_mm: ExactPositive,
+    flatness_um: Positive,
+    ra_um: Positive,
+    machine: MachineIn,
+    wheel: WheelIn,
+    chuck: ChuckIn,
+    coolant: Coolant,
+    skew_deg: Skew = 0.0,
+    dress_minutes: NonNegative = 1.5,
+    blocked: bool = False,
+    temperature_margin: Margin = 0.0,
+    power_share: PowerShare = 1.0,
+) -> Methods:
+    """Work out all five methods: each its fastest setting inside its ranges, or its home and what it breaks.
+
+    Lengths [mm], flatness and roughness [µm], minutes to dress [min]; ``temperature_margin`` m asks T ≤ (1 − m)·limit
+    in every phase, ``power_share`` leaves the rest of the spindle's power in reserve.
+
+    Raises
+    ------
+    InputError
+        If the stock is under a graduation, a range is the wrong way round, or nothing holds the part.
+    """
+    return Methods(
+        list(
+            methods_of(
+                problem_of(
+                    part=part,
+                    stock_mm=stock_mm,
+                    tolerance_mm=tolerance_mm,
+                    flatness_um=flatness_um,
+                    ra_um=ra_um,
+                    machine=machine,
+                    wheel=wheel,
+                    chuck=chuck,
+                    coolant=coolant,
+                    skew_deg=skew_deg,
+                    dress_minutes=dress_minutes,
+                    blocked=blocked,
+                    temperature_margin=temperature_margin,
+                    power_share=power_share,
+                )
+            )
+        )
+    )
+
+
+@lru_cache(maxsize=KEPT)
+def methods_of(problem: Problem) -> tuple[MethodResult, ...]:
+    """``methods`` of a question that was worked out before."""
+    return tuple(_method(name, problem) for name in _SPACES)
+
+
+def spaces_of(name: MethodName, problem: Problem) -> list[Space]:
+    """Return the settings a method chooses from."""
+    return _SPACES[name](problem)
+
+
+def _method(name: MethodName, problem: Problem) -> MethodResult:
+    spaces = _SPACES[name](problem)
+    found = [plan for plan in (best_plan(problem, space) for space in spaces) if plan is not None]
+    if found:
+        plan = min(found, key=lambda each: (round(each.minutes, 9), -each.temperature_margin))
+    else:
+        plan = _home(name, problem, spaces[-1])
+    return MethodResult(
+        **{field.name: getattr(plan, field.name) for field in fields(Plan)}, school=name, why=_why(plan)
+    )
+
+
+def _home(name: MethodName, problem: Problem, space: Space) -> Plan:
+    """The method's home setting, snapped to graduations, at the fastest table."""
+    kind = space.finishes[0]
+    rough = problem.graduations - kind.total
+    downfeed = min(rough, space.most_downfeed)
+    if name in HOMES_MM:
+        downfeed = max(1, math.floor(HOMES_MM[name] / problem.graduation + 1e-9))
+    crossfeed = space.crossfeeds[0]
+    if name in HOME_CROSSFEEDS_MM:
+        crossfeed = problem.snap_crossfeed(HOME_CROSSFEEDS_MM[name])
+    return plan_at(
+        problem,
+        space.dress,
+        max(downfeed, 1),
+        crossfeed,
+        table=problem.speeds[-1],
+        chamfer=problem.wheel.leading_chamfer_mm,
+        kind=kind,
+        deep=name in DEPTH_METHODS,
+    )
+
+
+def _why(plan: Plan) -> str:
+    if plan.within_limits:
+        bound = "no limit is near" if plan.binding == "none" else f"{plan.binding} binds"
+        return f"Within the limits in {plan.minutes:.1f} min; {bound}." + (f" {plan.caution}" if plan.caution else "")
+    broken = [name for name, share in plan.used.items() if share > 1]
+    return f"At home it breaks the limit on {' and '.join(broken)}."
+
+
+def _light(problem: Problem) -> list[Space]:
+    g = problem.graduation
+    most = min(max(1, math.floor(LIGHT_MOST_MM / g + 1e-9)), problem.most_graduations)
+    least = min(max(1, math.ceil(LIGHT_LEAST_MM / g - 1e-9)), most)
+    return [
+        Space(
+            _usual(problem),
+            _up_to(problem, LIGHT_CROSSFEED_MM),
+            [problem.wheel.leading_chamfer_mm],
+            "general",
+            least,
+            most,
+        )
+    ]
+
+
+def _all_at_once(problem: Problem) -> list[Space]:
+    g = problem.graduation
+    low, high = (math.ceil(AT_ONCE_FINISH_MM[0] / g - 1e-9), math.floor(AT_ONCE_FINISH_MM[1] / g + 1e-9))
+    kinds = [FinishKind(1, step) for step in range(high, max(low, 1) - 1, -1) if step <= problem.graduations]
+    kinds = kinds or [FinishKind(1, min(max(low, 1), problem.graduations))]
+    return [
+        Space(kinds, _up_to(problem, AT_ONCE_CROSSFEED_MM), [problem.wheel.leading_chamfer_mm], "rough", passes=(1, 1))
+    ]
+
+
+def _peel(problem: Problem) -> list[Space]:
+    """A pass as deep as half a grain; the finish at its own crossfeed."""
+    most = max(1, math.floor(problem.grain * PEEL_MOST_SHARE / problem.graduation + 1e-9))
+    kind = usual_finish(problem)
+    levels = max(1, -(-max(problem.graduations - kind.total, 1) // most))
+    return [
+        Space(
+            [replace(kind, crossfeed=crossfeed)],
+            [crossfeed],
+            [problem.wheel.leading_chamfer_mm],
+            "general",
+            1,
+            most,
+            (levels, levels),
+        )
+        for crossfeed in sorted({problem.snap_crossfeed(share * problem.grain) for share in PEEL_SHARES})
+    ]
+
+
+def _sharp_wide(problem: Problem) -> list[Space]:
+    wide = problem.snap_crossfeed(WIDEST_SHARE * problem.wheel.width_mm)
+    fine = problem.snap_crossfeed(problem.wheel.width_mm / WIDE_FINISH_OVERLAP)
+    kinds = [replace(kind, crossfeed=fine) for kind in _usual(problem)]
+    return [Space(kinds, [wide], [problem.wheel.leading_chamfer_mm], "rough", 1, problem.most_graduations)]
+
+
+def _auto(problem: Problem) -> list[Space]:
+    step = min(max(1, math.floor(AUTO_DOWNFEED_MM / problem.graduation + 1e-9)), problem.most_graduations)
+    crossfeed = problem.snap_crossfeed(problem.wheel.width_mm / AUTO_OVERLAP)
+    return [Space(_usual(problem), [crossfeed], [problem.wheel.leading_chamfer_mm], "general", step, step)]
+
+
+def _usual(problem: Problem) -> list[FinishKind]:
+    """At the usual step one pass, or any more up to those that cover what roughing may have heated."""
+    usual = usual_finish(problem)
+    most = math.ceil(COVERING_MM / (usual.step * problem.graduation) - 1e-9)
+    return [
+        FinishKind(passes, usual.step) for passes in range(1, most + 1) if passes * usual.step <= problem.graduations
+    ]
+
+
+def _up_to(problem: Problem, most_mm: float) -> list[float]:
+    return [each for each in problem.crossfeeds if each <= most_mm + 1e-9] or [problem.crossfeeds[0]]
+
+
+_SPACES: dict[MethodName, Callable[[Problem], list[Space]]] = {
+    "light": _light,
+    "all_at_once": _all_at_once,
+    "peel": _peel,
+    "sharp_wide": _sharp_wide,
+    "auto": _auto,
+}

@@ -1,0 +1,303 @@
+"""A set-up: what it is laid out with, how it stands, and what of it goes back into the plan."""
+
+from dataclasses import dataclass, replace
+from datetime import date, datetime
+from functools import cached_property
+
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.part.prints import THICKNESS
+from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.setup.before import Listed, before, needed
+from zesty_lark.core.setup.checks import Checked, check
+from zesty_lark.core.setup.facts import SetUpFacts, cut_of
+from zesty_lark.core.setup.into_plan import into_plan
+from zesty_lark.core.setup.layout import Layout
+from zesty_lark.core.setup.part import part_of
+from zesty_lark.core.setup.suggest import suggest
+from zesty_lark.core.setup.thin import Turn, bow_turns, is_thin, turns_wanted
+from zesty_lark.core.squaring.changes import Change, differences
+from zesty_lark.core.squaring.choices import PairChoice, RouteChoices
+from zesty_lark.core.squaring.planned import RoutePlan
+from zesty_lark.core.squaring.remaining import turn_of
+from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.plans import MAGNET
+from zesty_lark.core.work.preparing import ITEMS, prepared
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.setups import SetUp
+from zesty_lark.core.work.standing import Standing
+from zesty_lark.shopfloor.basis import Basis, basis_of
+from zesty_lark.shopfloor.long_work import StillWorking, TooLong
+from zesty_lark.store import part_plans, set_ups, shop
+from zesty_lark.store.models import AccessoryRow, Job, Person, SetUpRow
+
+MOST_PIECES = 120
+"""So many pieces of a load are laid out; the others stand in rows as these do."""
+
+
+@dataclass(frozen=True)
+class LaidOut:
+    """A set-up laid out: which, with which face up, how it is laid out (as kept, or first as suggested), its facts,
+    and what was found of it."""
+
+    job: Job
+    standing: Standing
+    setup: SetUp
+    face: int
+    basis: Basis
+    choices: RouteChoices
+    route: RoutePlan
+    facts: SetUpFacts
+    row: SetUpRow | None
+    layout: Layout
+
+    @cached_property
+    def checked(self) -> Checked:
+        """What its rules find."""
+        return check(self.layout, self.facts)
+
+    @property
+    def version(self) -> int:
+        """The version of the layout that is worked from; 0 while none is kept."""
+        return 0 if self.row is None else self.row.version
+
+    @property
+    def released(self) -> dict[str, Released]:
+        """The cautions a lead has released in this set-up, by their check."""
+        return _released(self.standing, self.setup.key)
+
+
+@dataclass(frozen=True)
+class Thin:
+    """A thin part set up: its sides taken in turn, the flatness allowed [µm], how often each has to be taken for
+    it, how often the plan takes each, and which time this is."""
+
+    turns: list[Turn]
+    allowed_um: float
+    wanted: int | None
+    planned: int
+    now: int
+
+
+def _released(standing: Standing, setup: str) -> dict[str, Released]:
+    return {entry.item: entry for entry in standing.history if isinstance(entry, Released) and entry.setup == setup}
+
+
+def open_cautions(job: Job, standing: Standing, setup: str) -> list[str]:
+    """Return the cautions of a set-up as it was laid out that no lead has released; none where it was not laid out, or
+    where something stops it anyway."""
+    row = next((each for each in job.set_ups if each.setup == setup), None)
+    released = _released(standing, setup)
+    return [
+        each for each in (row.cautions.split("\n") if row and not row.stop else []) if each and each not in released
+    ]
+
+
+def _load(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[int, ...]:
+    """The pieces that stand in the set-up: the load at work, else as many of those to come as there is room
+    for."""
+    run = standing.runs.get(face)
+    if run is not None and run.setup == setup.key and run.plan is not None:
+        return run.pieces[:MOST_PIECES]
+    surface = standing.brief.wanted.surfaces[face]
+    wants = tuple(number for number in standing.live if standing.pieces[number].wants(surface))
+    return (wants or standing.live)[: min(room, MOST_PIECES)]
+
+
+def laid_out_of(
+    session: Session,
+    job: Job,
+    standing: Standing,
+    today: date,
+    *,
+    setup: SetUp,
+    face: int,
+    room: int,
+    in_force: bool = False,
+) -> LaidOut:
+    """Gather a set-up, for the newest version of the part's plan, or for the one that is in force.
+
+    Raises
+    ------
+    StillWorking
+        While its plan is being worked out elsewhere.
+    """
+    load = _load(standing, setup, face, room)
+    basis = basis_of(session, job, standing, today, load=load if face == standing.surface else ())
+    choices = job.part.route_choices if in_force else part_plans.choices_of(part_plans.newest(session, job))
+    route = basis.worked(choices, only=face)
+    facts = _facts(session, basis, setup, route, face=face, pieces=load)
+    row = set_ups.of(session, job, setup.key)
+    if row is not None:
+        layout = _with_load(set_ups.layout_of(row), facts)
+    else:
+        layout = _first(facts)
+    return LaidOut(job, standing, setup, face, basis, choices, route, facts, row, layout)
+
+
+def _first(facts: SetUpFacts) -> Layout:
+    """What a set-up opens with: the best suggestion that holds it as it is planned."""
+    ways = suggest(facts)
+    planned = [each for each in ways if each.planned] or ways
+    return planned[0].layout if planned else Layout()
+
+
+def _with_load(layout: Layout, facts: SetUpFacts) -> Layout:
+    """A kept layout with the pieces of today's load: one that went takes its place with it, a new one takes the place
+    of one that left."""
+    here = [each for each in layout.pieces if each.number in facts.pieces]
+    gone = [each for each in layout.pieces if each.number not in facts.pieces]
+    new = [number for number in facts.pieces if number not in {each.number for each in here}]
+    here += [replace(place, number=number) for place, number in zip(gone, new, strict=False)]
+    return replace(layout, pieces=tuple(sorted(here, key=lambda each: each.number)))
+
+
+def _facts(
+    session: Session, basis: Basis, setup: SetUp, route: RoutePlan, *, face: int, pieces: tuple[int, ...]
+) -> SetUpFacts:
+    job, standing = basis.job, basis.standing
+    machine, wheel = job.machine.to_core(), job.wheel.to_core()
+    face_plan = route.faces.get(face)
+    run = standing.runs.get(face)
+    said = {} if run is None else prepared(standing, run)
+    wrong = {item for item, entry in said.items() if (found := ITEMS[item].answer(entry.answer)) and not found.well}
+    side = said["high side"].answer if "high side" in said else ""
+    parallel, step = job.part.parallel_mm, route.step_of(face)
+    return SetUpFacts(
+        machine,
+        wheel,
+        job.wheel.mounted(),
+        basis.shop.chuck,
+        part_of(
+            basis.block,
+            basis.means.material,
+            job.part.mark_corner,
+            standing=standing,
+            setup=setup,
+            face_plan=face_plan,
+            face=face,
+            pieces=pieces,
+        ),
+        pieces,
+        cut=None if face_plan is None else cut_of(face_plan, basis.means.wheel),
+        fixtures=tuple(basis.shop.for_faces),
+        accessories=tuple(each.to_core() for each in shop.listed(session, AccessoryRow)),
+        chuck_map=basis.shop.chuck_map,
+        holder=None if face_plan is None or face_plan.held.fixture is None else face_plan.held.fixture.name,
+        may_lie=step is None or step.step.fixture.startswith(MAGNET),
+        allowed_um=None if parallel is None else micrometres(parallel),
+        coolant=machine.coolant,
+        high_side=side if side in ("front", "back") else "",
+        rocks="rock" in wrong,
+    )
+
+
+def kept(
+    session: Session,
+    laid_out: LaidOut,
+    layout: Layout,
+    person: Person,
+    *,
+    version: int | None,
+    at: datetime,
+    back: bool = False,
+) -> LaidOut:
+    """Keep a layout with what its check finds; return the set-up as it is then. ``back``: it is the one
+    before.
+
+    Raises
+    ------
+    LaidOutMeanwhile
+        If someone else changed it since.
+    """
+    stop, cautions = _found(check(layout, laid_out.facts))
+    row = set_ups.keep(
+        session,
+        laid_out.job,
+        person,
+        laid_out.setup.key,
+        layout=layout,
+        stop=stop,
+        cautions=cautions,
+        version=version or None,
+        at=at,
+        back=back,
+    )
+    return replace(laid_out, row=row, layout=layout)
+
+
+def recheck(session: Session, job: Job, standing: Standing, run: Run, *, now: datetime) -> None:
+    """Check a set-up that was laid out again with the plan in force and shop and wheel as they are, before the wheel
+    touches.
+
+    While its plan is being worked out elsewhere, what was found last holds.
+    """
+    row = set_ups.of(session, job, run.setup)
+    setup = standing.setup(run.setup)
+    if row is None or setup is None:
+        return
+    try:
+        laid_out = laid_out_of(
+            session,
+            job,
+            standing,
+            now.date(),
+            setup=setup,
+            face=run.surface,
+            room=max(len(run.pieces), 1),
+            in_force=True,
+        )
+    except (StillWorking, TooLong):
+        return
+    stop, cautions = _found(laid_out.checked)
+    set_ups.found(session, job, row, stop=stop, cautions=cautions)
+
+
+def _found(made: Checked) -> tuple[str, list[str]]:
+    """What is kept of a check: the first stop, and the cautions by their names."""
+    return made.stops[0].finding.why if made.stops else "", [each.finding.check for each in made.cautions]
+
+
+def taken_into_plan(laid_out: LaidOut) -> RouteChoices:
+    """Return the plan's choices as this layout holds the part."""
+    return into_plan(laid_out.checked.built, laid_out.choices, laid_out.route, laid_out.face)
+
+
+def list_of(session: Session, laid_out: LaidOut, now: datetime) -> list[Listed]:
+    """Return the list before the touch-off of a set-up's load; nothing while it has no plan."""
+    run = laid_out.standing.runs.get(laid_out.face)
+    if run is None or run.plan is None or run.setup != laid_out.setup.key:
+        return []
+    today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    warm = set_ups.warmed_up_at(session, laid_out.job, today)
+    return before(laid_out.standing, run, needed(laid_out.checked), warm_at=warm)
+
+
+def thin_of(laid_out: LaidOut) -> Thin | None:
+    """Return what is to be known of a thin part, its largest pair of faces up on the magnet; ``None`` of any other."""
+    surface = laid_out.standing.brief.wanted.surfaces[laid_out.face]
+    facts = laid_out.facts
+    if surface.size != THICKNESS or facts.holder is not None or not is_thin(facts) or facts.part.gap_mm <= 0:
+        return None
+    plan = laid_out.route.faces[laid_out.face].plan
+    hollow = 0.0 if plan is None else plan.hollow_um
+    allowed = laid_out.basis.means.flatness_um
+    made = bow_turns(facts, hollow_um=hollow, low=laid_out.layout.magnet == "low")
+    run = laid_out.standing.runs.get(laid_out.face)
+    turn = 1 if run is None else turn_of(laid_out.standing, run)
+    pair = laid_out.choices.pairs.get(THICKNESS, PairChoice())
+    return Thin(made, allowed, turns_wanted(made, allowed), pair.turns, turn)
+
+
+def in_turns(laid_out: LaidOut, turns: int) -> RouteChoices:
+    """Return the plan's choices with both sides taken in so many turns."""
+    pair = laid_out.choices.pairs.get(THICKNESS, PairChoice())
+    return replace(laid_out.choices, pairs={**laid_out.choices.pairs, THICKNESS: replace(pair, turns=turns)})
+
+
+def moved_by(laid_out: LaidOut, choices: RouteChoices) -> tuple[RoutePlan, list[Change]]:
+    """Return the plan worked out with other choices, and which of this face's figures move by them."""
+    after = laid_out.basis.worked(choices, only=laid_out.face)
+    about = after.about({laid_out.face})
+    changes = differences(laid_out.basis.figures(laid_out.route), laid_out.basis.figures(after))
+    return after, [each for each in changes if each.of in about]

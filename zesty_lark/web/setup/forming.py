@@ -1,0 +1,32 @@
+"""Set up for a slot, an angle or an edge: its figures, its drawings, and its list before the wheel touches."""
+
+from flask import render_template
+
+from zesty_lark.shopfloor.forming_up import FormedSetUp, formed_set_up, is_formed
+from zesty_lark.web.setup.context import asked_for, set_ups_known
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.svg.outlines import outlines
+from zesty_lark.web.shared.wording import now
+
+
+def forming_here() -> FormedSetUp | None:
+    """Gather what this request is about where that is none of the block's faces; ``None`` where it is."""
+    job, standing = guard.job(), guard.standing()
+    setup, face = asked_for(standing)
+    if not is_formed(standing, face):
+        return None
+    return formed_set_up(database.session(), job, standing, now(), setup=setup, face=face)
+
+
+def forming_page(made: FormedSetUp, *, sheet: bool = False) -> str:
+    """Render the set-up, on the screen or as a sheet to print."""
+    drawn = [] if made.answer is None else [(title, outlines(each, title)) for title, each in made.answer.drawings]
+    return render_template(
+        "setup/forming_sheet.html" if sheet else "setup/forming.html",
+        made=made,
+        answer=made.answer,
+        drawn=drawn,
+        set_ups=set_ups_known(made.standing),
+        printed_at=now(),
+        as_pdf=False,
+    )

@@ -1,0 +1,254 @@
+"""Set up: the set-up view. Every act is kept at once, checked, and can be undone."""
+
+from urllib.parse import urlencode
+
+from flask import redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.quantities.units import LengthError
+from zesty_lark.core.setup.fixes import FIXES
+from zesty_lark.core.setup.layout import LIES, ROLES, Piece
+from zesty_lark.core.setup.suggest import suggest
+from zesty_lark.core.setup.thin import MOST_TURNS
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.things.shop import ACCESSORY_KINDS
+from zesty_lark.core.work.entries import Released, Rerouted
+from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor.setting_up import LaidOut, in_turns, kept, moved_by, taken_into_plan, thin_of
+from zesty_lark.store import part_plans, set_ups, shoplog
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.shoplog import Draft
+from zesty_lark.web.setup.acts import WrongAct, changed
+from zesty_lark.web.setup.context import blueprint, here, set_ups_known
+from zesty_lark.web.setup.forming import forming_here, forming_page
+from zesty_lark.web.setup.forms import ReleaseForm, SetUpForm
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.svg.set_up import setup_front, setup_plan
+from zesty_lark.web.shared.wording import now, plain
+
+LONGEST_REASON = 500
+STROKE_FIELDS = (("left_mm", "Clear left"), ("right_mm", "Right"), ("front_mm", "Front"), ("back_mm", "Back"))
+SETTING_FIELDS = (
+    ("start", "Start at the", (("front", "front"), ("back", "back"))),
+    ("nozzle", "Nozzle", (("entry", "before the contact"), ("exit", "behind it"), ("off", "off"))),
+    ("magnet", "Magnet", (("full", "full"), ("low", "low"))),
+    ("second_nozzle", "Second, gentle nozzle", (("no", "no"), ("yes", "yes"))),
+)
+
+
+@blueprint.get("/jobs/<number>/set-up")
+@access(job="look")
+def station(number: str) -> ResponseReturnValue:
+    """Show a set-up on its laid_out; that of a slot, an angle or an edge with its own figures."""
+    made = forming_here()
+    return page(here()) if made is None else forming_page(made)
+
+
+@blueprint.post("/jobs/<number>/set-up")
+@access(job="work", takes=SetUpForm)
+def act(number: str) -> ResponseReturnValue:
+    """Change the layout: kept, checked and shown again; from a set-up that was behind it is refused and shown why."""
+    laid_out = here()
+    version = request.form.get("version", type=int)
+    try:
+        layout, chosen = changed(laid_out)
+        back = request.form.get("act") == "undo"
+        laid_out = kept(database.session(), laid_out, layout, guard.person(), version=version, at=now(), back=back)
+    except (WrongAct, LengthError) as error:
+        return page(laid_out, wrong=str(error)), 422
+    except set_ups.LaidOutMeanwhile as error:
+        said = str(error)
+        return page(here(), wrong=said), 409
+    if request.headers.get("HX-Request"):
+        return page(laid_out, chosen=chosen)
+    more = urlencode({"face": laid_out.face, "chosen": chosen})
+    return redirect(f"{url_for('setup.station', number=number)}?{more}", 303)
+
+
+def page(laid_out: LaidOut, *, chosen: str | None = None, wrong: str = "") -> str:
+    """Render the set-up: whole, or only what changes where the page asks for that."""
+    if chosen is None:
+        chosen = request.values.get("chosen", "")
+    thing = laid_out.layout.find(chosen)
+    template = "setup/_setup.html" if request.headers.get("HX-Request") else "setup/station.html"
+    solid = next((each for each in laid_out.checked.built.solids if each.key == chosen), None)
+    return render_template(
+        template,
+        laid_out=laid_out,
+        checked=laid_out.checked,
+        chosen=chosen if thing is not None else "",
+        thing=thing,
+        solid=solid,
+        is_piece=isinstance(thing, Piece),
+        plan=setup_plan(laid_out.checked, chosen, moves=guard.may_work_on(guard.person(), laid_out.job)),
+        front=setup_front(laid_out.checked, chosen),
+        set_ups=set_ups_known(laid_out.standing),
+        own_things=_own_things(laid_out),
+        fixes=FIXES,
+        roles=ROLES,
+        lies=LIES,
+        stroke_fields=STROKE_FIELDS,
+        setting_fields=SETTING_FIELDS,
+        ways=suggest(laid_out.facts) if request.values.get("ways") else [],
+        holding=_holding(laid_out),
+        thin=thin_of(laid_out),
+        may_work=guard.may_work_on(guard.person(), laid_out.job),
+        is_lead=guard.person().role == Role.LEAD,
+        wrong=wrong,
+    )
+
+
+def _holding(laid_out: LaidOut) -> bool:
+    """Whether this layout holds the part otherwise than the plan has it."""
+    return taken_into_plan(laid_out) != laid_out.choices
+
+
+def _own_things(laid_out: LaidOut) -> list[tuple[str, list[tuple[str, str]]]]:
+    """What the shop owns to put down: by kind, each with its sizes."""
+    facts = laid_out.facts
+    groups = [("Fixtures", [(each.name, f"{plain(each.height_mm)} high") for each in facts.fixtures])]
+    for kind, words in ACCESSORY_KINDS.items():
+        listed = [
+            (each.name, " × ".join(plain(size) for size in (each.length_mm, each.width_mm, each.height_mm)))
+            for each in facts.accessories
+            if each.kind == kind
+        ]
+        if listed:
+            groups.append((words, listed))
+    return groups
+
+
+@blueprint.get("/jobs/<number>/set-up/plan")
+@access(job="look")
+def into_plan(number: str) -> ResponseReturnValue:
+    """Show what moves in the plan when the part is held as it is laid out."""
+    laid_out = here()
+    choices = taken_into_plan(laid_out)
+    route, changes = moved_by(laid_out, choices)
+    return render_template(
+        "setup/_into_plan.html",
+        laid_out=laid_out,
+        changes=changes,
+        same=choices == laid_out.choices,
+        refused=route.faces[laid_out.face].refused if laid_out.face in route.faces else "",
+        may_work=guard.may_work_on(guard.person(), laid_out.job),
+    )
+
+
+@blueprint.post("/jobs/<number>/set-up/plan")
+@access(job="work", takes=SetUpForm)
+def take_into_plan(number: str) -> ResponseReturnValue:
+    """Keep a new version of the part’s plan that holds the part as it is laid out."""
+    laid_out = here()
+    try:
+        _keep_plan(laid_out, taken_into_plan(laid_out))
+    except part_plans.NewerVersion as error:
+        return page(laid_out, wrong=f"{error} Look at that one, then take the set-up into it."), 409
+    return redirect(url_for("plan.passes", number=number, face=laid_out.face), 303)
+
+
+def _keep_plan(laid_out: LaidOut, choices: RouteChoices) -> None:
+    """Keep a version of the part’s plan, made from the newest.
+
+    Raises
+    ------
+    NewerVersion
+        If someone kept another at this very moment.
+    """
+    session = database.session()
+    newest = part_plans.newest(session, laid_out.job)
+    part_plans.save(
+        session,
+        laid_out.job,
+        guard.person(),
+        choices,
+        figures=laid_out.basis.figures(laid_out.basis.worked(choices)),
+        based_on=newest.number if newest else 0,
+        at=now(),
+    )
+
+
+@blueprint.post("/jobs/<number>/set-up/turns")
+@access(job="work", takes=SetUpForm)
+def take_in_turns(number: str) -> ResponseReturnValue:
+    """Keep a new version of the part’s plan that takes both sides of a thin part so many times."""
+    laid_out = here()
+    turns = request.form.get("value", 0, type=int)
+    if not 1 <= turns <= MOST_TURNS:
+        return page(laid_out, wrong=f"Each side is taken 1 to {MOST_TURNS} times."), 422
+    try:
+        _keep_plan(laid_out, in_turns(laid_out, turns))
+    except part_plans.NewerVersion as error:
+        return page(laid_out, wrong=f"{error} Look at that one, then plan the turns."), 409
+    return redirect(url_for("plan.passes", number=number), 303)
+
+
+@blueprint.post("/jobs/<number>/set-up/turn-over")
+@access(job="work", takes=SetUpForm)
+def turn_over(number: str) -> ResponseReturnValue:
+    """The other side of a thin part comes next, again: in the log, with what is predicted."""
+    laid_out = here()
+    other = laid_out.standing.brief.wanted.surfaces[laid_out.face].opposite
+    thin = thin_of(laid_out)
+    if thin is None or laid_out.face != laid_out.standing.surface:
+        return page(laid_out, wrong="Only the face at work of a thin part on the magnet is turned over so."), 422
+    entry = Rerouted(
+        entry_id=request.form.get("key", ""),
+        at=now(),
+        by=guard.person().sign_in_name,
+        change="grind",
+        surface=other,
+        note=f"Turned over: a thin part, sides taken in turn; expected {thin.turns[0].out_um:.1f} µm out.",
+    )
+    try:
+        shoplog.append(
+            database.session(), laid_out.job, guard.person(), Draft(entry, request.form.get("version", type=int))
+        )
+    except (LogError, shoplog.BehindError) as error:
+        return page(laid_out, wrong=str(error)), 422
+    return redirect(url_for("setup.station", number=number, face=other), 303)
+
+
+@blueprint.post("/jobs/<number>/set-up/release")
+@access(Role.LEAD, job="work", takes=ReleaseForm)
+def release(number: str) -> ResponseReturnValue:
+    """A lead lets a caution pass, with a reason, in the log; a stop has no release."""
+    laid_out = here()
+    item, reason = request.form.get("item", ""), request.form.get("reason", "").strip()[:LONGEST_REASON]
+    if item not in {each.finding.check for each in laid_out.checked.cautions}:
+        return page(laid_out, wrong="That is no caution of this set-up. A stop has no release."), 422
+    entry = Released(
+        entry_id=request.form.get("entry_id", ""),
+        at=now(),
+        by=guard.person().sign_in_name,
+        setup=laid_out.setup.key,
+        item=item,
+        note=reason,
+    )
+    try:
+        shoplog.append(database.session(), laid_out.job, guard.person(), Draft(entry, None))
+    except LogError as error:
+        return page(laid_out, wrong=str(error)), 422
+    return redirect(url_for("setup.station", number=number, face=laid_out.face), 303)
+
+
+@blueprint.get("/jobs/<number>/set-up/sheet")
+@access(job="look")
+def sheet(number: str) -> ResponseReturnValue:
+    """The set-up sheet, to print."""
+    made = forming_here()
+    if made is not None:
+        return forming_page(made, sheet=True)
+    laid_out = here()
+    return render_template(
+        "setup/sheet.html",
+        laid_out=laid_out,
+        checked=laid_out.checked,
+        plan=setup_plan(laid_out.checked, moves=False),
+        front=setup_front(laid_out.checked),
+        roles=ROLES,
+        lies=LIES,
+        printed_at=now(),
+        as_pdf=False,
+    )
