@@ -8,18 +8,18 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from tests.core.worklog import PAIR, SIDES, D, brief, entry, plan, size, zone
+from tests.core.worklog import PAIR, SIDES, D, entry, plan, size, spec, zone
 from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import summary_of
 
-OF = brief(
+OF = spec(
     size("thickness"),
     size("width"),
     size("length"),
@@ -47,10 +47,10 @@ class Batch(RuleBasedStateMachine):
     @initialize()
     def begin(self) -> None:
         self.entries: list[Entry] = []
-        self.before: list[tuple[str, Standing]] = []
+        self.before: list[tuple[str, JobState]] = []
 
     @property
-    def now(self) -> Standing:
+    def now(self) -> JobState:
         return stand(OF, self.entries)
 
     def log(self, kind: Kind, *, must: bool = False, **more: Any) -> bool:
@@ -68,7 +68,7 @@ class Batch(RuleBasedStateMachine):
         self._nothing_grew(was, kind)
         return True
 
-    def _nothing_grew(self, was: Standing, kind: Kind) -> None:
+    def _nothing_grew(self, was: JobState, kind: Kind) -> None:
         if kind in (Kind.MEASURED, Kind.UNDONE):
             return
         for number, piece in self.now.pieces.items():
@@ -77,11 +77,11 @@ class Batch(RuleBasedStateMachine):
 
     @rule(short=st.sampled_from(["0", "0.001", "0.006", "-0.2"]), which=st.sampled_from(["all", "first"]))
     def do_what_is_offered(self, short: str, which: str) -> None:
-        what, standing = next_act(self.now), self.now
+        what, job_state = next_act(self.now), self.now
         if what.act == "plan":
             assert what.surface is not None
             pieces = what.pieces if which == "all" else what.pieces[:1]
-            kept = standing.at is not None and standing.is_up(standing.at) and standing.at.touched_off
+            kept = job_state.at is not None and job_state.is_up(job_state.at) and job_state.at.touched_off
             self.log(
                 Kind.PLANNED,
                 must=True,
@@ -94,10 +94,10 @@ class Batch(RuleBasedStateMachine):
         elif what.act in ("lead", "stopped"):
             self.log(Kind.ENDED, must=True, piece=what.piece, end="scrapped", note="It is lost.")
         elif what.act == "pass":
-            assert standing.at is not None
-            self.log(Kind.PASS, must=True, surface=what.surface, reading_mm=standing.at.next_reading_mm)
+            assert job_state.at is not None
+            self.log(Kind.PASS, must=True, surface=what.surface, reading_mm=job_state.at.next_reading_mm)
         elif what.act == "sign_off":
-            for number, name in standing.unproved():
+            for number, name in job_state.unproved():
                 self.log(Kind.WAIVED, must=True, piece=number, characteristic=name, note="It does no harm.")
             self.log(Kind.SIGNED_OFF, must=True)
         elif what.act != "finished":
@@ -157,31 +157,31 @@ class Batch(RuleBasedStateMachine):
             _, was = self.before.pop()
             assert self.log(Kind.UNDONE, supersedes=last.entry_id)
             now = self.now
-            assert (now.pieces, now.setups, now.runs, now.up, now.at, now.touches_chuck_mm, now.dressed, now.gaps) == (
-                was.pieces,
-                was.setups,
-                was.runs,
-                was.up,
-                was.at,
-                was.touches_chuck_mm,
-                was.dressed,
-                was.gaps,
-            )
+            assert (
+                now.pieces,
+                now.setups,
+                now.runs,
+                now.up,
+                now.at,
+                now.touches_chuck_mm,
+                now.dressed,
+                now.shortfalls,
+            ) == (was.pieces, was.setups, was.runs, was.up, was.at, was.touches_chuck_mm, was.dressed, was.shortfalls)
 
     @invariant()
     def what_stands_makes_sense(self) -> None:
-        standing = self.now
-        told = summary_of(standing)
-        assert told.act == next_act(standing).act and told.words
-        if standing.at is not None:
-            assert standing.at.pieces and set(standing.at.pieces) <= set(standing.live)
-            setup = standing.setup(standing.at.setup)
+        job_state = self.now
+        told = summary_of(job_state)
+        assert told.act == next_act(job_state).act and told.words
+        if job_state.at is not None:
+            assert job_state.at.pieces and set(job_state.at.pieces) <= set(job_state.live)
+            setup = job_state.setup(job_state.at.setup)
             assert setup is not None and not setup.left_out
-        done, of = standing.progress
+        done, of = job_state.progress
         assert 0 <= done <= of
-        if standing.signed_off is None and told.act == "sign_off":
-            assert standing.at is None and all(
-                standing.pieces[number].verdicts.get(name) == "out" for number, name in standing.unproved()
+        if job_state.signed_off is None and told.act == "sign_off":
+            assert job_state.at is None and all(
+                job_state.pieces[number].verdicts.get(name) == "out" for number, name in job_state.unproved()
             )
 
 

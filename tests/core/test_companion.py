@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.worklog import BEGIN, BRIEF, D, Log, brief, plan, started
+from tests.core.worklog import BEGIN, BRIEF, D, Log, plan, spec, started
 from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.process.evaluate import evaluate
 from zesty_lark.core.process.power_watch import PassPower, Spindle, dullness_of, watch_power
@@ -135,7 +135,7 @@ def test_a_face_that_ends_on_a_size_keeps_its_plan_whatever_is_clean() -> None:
     log = running("0.02", "0.02", "spark-out", surface=1)
     before = left(log)
     assert before == ["rough", "rough", "spark-out"]
-    of = replace(brief(came={1: FaceState.CLEANED}), wheel=WHEEL, lying_mm=LYING)
+    of = replace(spec(came={1: FaceState.CLEANED}), wheel=WHEEL, lying_mm=LYING)
     log = running("0.02", "0.02", "spark-out", surface=2, of=of)
     feed(log, 2)
     see(log, "clean", surface=2)
@@ -360,11 +360,11 @@ def test_the_meter_reaches_the_standing_with_each_pass_and_a_dress_begins_it_ane
 
 def test_what_comes_is_what_the_same_presses_then_lead_to() -> None:
     log = running("no feed", "0.02", "dress", "0.02", "spark-out", "measure")
-    standings = ahead(log.now, BEGIN, D("0.00254"))
-    coming = [next_act(each).act for each in standings]
+    job_states = ahead(log.now, BEGIN, D("0.00254"))
+    coming = [next_act(each).act for each in job_states]
     assert coming == ["pass", "dress", "pass", "spark-out", "measure"]
     log.add(Kind.SPARK_OUT)
-    for each in standings[1:]:
+    for each in job_states[1:]:
         if log.next == "dress":
             log.add(Kind.DRESSED, amount_mm=log.now.wheel_use.dress_mm(D("0.00254")))
         elif log.next == "spark-out":
@@ -402,7 +402,7 @@ def test_times_are_told_from_act_to_act_and_breaks_are_not() -> None:
 
 def before(log: Log, entry: object) -> object:
     """Where it stood before an entry."""
-    earlier = Log(log.brief)
+    earlier = Log(log.spec)
     earlier.entries = log.entries[: log.entries.index(entry)]  # type: ignore[arg-type]
     return earlier.now
 
@@ -523,6 +523,6 @@ def test_springs_are_told_where_they_held_something_back(held_um: float, told: b
 def test_a_touch_off_to_come_is_taken_to_be_at_nothing_where_nobody_knows_better() -> None:
     log = Log(FOLLOWED)
     log.add(Kind.PLANNED, plan=plan(1, "touch off", "0.02"))
-    standings = ahead(log.now, BEGIN, D("0.00254"))
-    assert [next_act(each).act for each in standings][:2] == ["touch_off", "pass"]
-    assert standings[1].runs[1].reading_mm == 0 and standings[1].runs[1].next_reading_mm == D("0.02")
+    job_states = ahead(log.now, BEGIN, D("0.00254"))
+    assert [next_act(each).act for each in job_states][:2] == ["touch_off", "pass"]
+    assert job_states[1].runs[1].reading_mm == 0 and job_states[1].runs[1].next_reading_mm == D("0.02")

@@ -41,7 +41,7 @@ from zesty_lark.core.setup.forming.set_ups_drawn import (
     tilted_slot_drawn,
 )
 from zesty_lark.core.squaring.choices import RouteChoices
-from zesty_lark.core.squaring.fed import depth_graduation, fed_as
+from zesty_lark.core.squaring.feed import depth_graduation, feed_as
 from zesty_lark.core.squaring.planned import plan_route
 from zesty_lark.core.squaring.release import Situation, plan_steps
 from zesty_lark.core.things.shop import Fixture, Wheel
@@ -168,7 +168,7 @@ def test_a_plan_in_steps_is_in_whole_graduations_of_its_dial_and_says_that_there
     assert all(step.what.startswith(PLUNGED) for step in steps.of_kind("rough", "finish", "spark-out", "no feed"))
     fed = sum((step.step_mm for step in steps.passes), D(0))
     assert D(0) <= route.faces[8].stock_mm - fed < D("0.00254")
-    machine, stock, _ = fed_as(block(SLOT), 8, D("0.0912"), machine=MEANS.machine, wheel_mm=12.7)  # type: ignore[arg-type]
+    machine, stock, _ = feed_as(block(SLOT), 8, D("0.0912"), machine=MEANS.machine, wheel_mm=12.7)  # type: ignore[arg-type]
     assert float(machine.downfeed_graduation_mm) == pytest.approx(0.00254 * math.cos(math.pi / 4), abs=1e-8)
     assert stock / machine.downfeed_graduation_mm == 35
 
@@ -483,17 +483,17 @@ def test_what_springs_hold_back_counts_at_the_dials_rate() -> None:
 
 
 def test_the_planner_is_asked_with_tolerance_and_graduation_in_depths() -> None:
-    machine, stock, tolerance = fed_as(block(WEDGE), 7, D("0.1"), machine=MEANS.machine, wheel_mm=12.7)  # type: ignore[arg-type]
+    machine, stock, tolerance = feed_as(block(WEDGE), 7, D("0.1"), machine=MEANS.machine, wheel_mm=12.7)  # type: ignore[arg-type]
     assert machine == MEANS.machine and stock == D("0.1")
     assert float(tolerance) == pytest.approx(0.04 * math.cos(math.radians(12.5)), abs=1e-8)
     fine = replace(MEANS.machine, cross_dial_mm=D("0.01"))
-    by_side, whole, zone = fed_as(block(replace(SLOT, way="side")), 8, D("0.0645"), machine=fine, wheel_mm=12.7)  # type: ignore[arg-type]
+    by_side, whole, zone = feed_as(block(replace(SLOT, way="side")), 8, D("0.0645"), machine=fine, wheel_mm=12.7)  # type: ignore[arg-type]
     assert (by_side.downfeed_graduation_mm, by_side.cut_ratio, whole) == (D("0.01"), 0.28, D("0.06"))
     assert zone == D("0.031") and by_side.crossfeed_min_mm == by_side.crossfeed_max_mm == D("4.2")
     coarse = replace(MEANS.machine, cross_dial_mm=D("0.031"))
-    fed_as(block(replace(SLOT, way="side")), 8, D("0.0645"), machine=coarse, wheel_mm=12.7)  # type: ignore[arg-type]
+    feed_as(block(replace(SLOT, way="side")), 8, D("0.0645"), machine=coarse, wheel_mm=12.7)  # type: ignore[arg-type]
     with pytest.raises(InputError, match="more than its tolerance"):
-        fed_as(
+        feed_as(
             block(replace(SLOT, way="side")), 8, D("0.0645"),  # type: ignore[arg-type]
             machine=replace(coarse, cross_dial_mm=D("0.0311")), wheel_mm=12.7,
         )  # fmt: skip
@@ -514,7 +514,7 @@ def test_what_is_plunged_and_how_a_radius_is_swung_is_said_as_it_is_reckoned() -
 def test_a_downfeed_in_graduations_of_its_depth_is_as_many_to_the_planner(graduation: str) -> None:
     machine = replace(MEANS.machine, downfeed_graduation_mm=D(graduation))
     deep = depth_graduation(block(SLOT), 8, machine)  # type: ignore[arg-type]
-    asked, _, _ = fed_as(block(SLOT), 8, D("0.0912"), machine=machine, wheel_mm=12.7)  # type: ignore[arg-type]
+    asked, _, _ = feed_as(block(SLOT), 8, D("0.0912"), machine=machine, wheel_mm=12.7)  # type: ignore[arg-type]
     assert deep == asked.downfeed_graduation_mm < D(graduation)
     assert depth_graduation(block(SLOT), 1, machine) == D(graduation)  # type: ignore[arg-type]
 

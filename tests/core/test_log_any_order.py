@@ -13,11 +13,11 @@ from tests.core.worklog import BRIEF, entry, plan
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import Folding, stand
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.core.work.standing import Standing
 
 D = Decimal
 FACES = st.sampled_from((1, 2))
@@ -58,7 +58,7 @@ class AnyOrder(RuleBasedStateMachine):
         self.earlier: list[tuple[LaidOut, Entry]] = []
 
     @property
-    def now(self) -> Standing:
+    def now(self) -> JobState:
         return stand(BRIEF, self.entries)
 
     def log(self, kind: Kind, face: int | None, **more: object) -> bool:
@@ -102,18 +102,18 @@ class AnyOrder(RuleBasedStateMachine):
 
     @rule(face=FACES, further=st.integers(-5, 30).map(lambda number: number * D("0.00254")), planned=st.booleans())
     def feed(self, face: int, further: Decimal, planned: bool) -> None:
-        told, standing = self.setup.faces[face], self.now.runs[face]
+        told, job_state = self.setup.faces[face], self.now.runs[face]
         reading = told.zero + told.depth + further
-        if planned and standing.next_reading_mm is not None:
-            reading = standing.next_reading_mm
+        if planned and job_state.next_reading_mm is not None:
+            reading = job_state.next_reading_mm
         if self.log(Kind.PASS, face, reading_mm=reading):
             told = self.setup.faces[face]
             assert self.setup.up == face and told.touched and reading > told.zero + told.depth
-            assert standing.next_step is not None and standing.next_step.kind in FEEDS, (
+            assert job_state.next_step is not None and job_state.next_step.kind in FEEDS, (
                 "nothing that is asked was passed over"
             )
             told.depth = reading - told.zero
-            assert standing.plan is not None and told.depth <= standing.plan.stock_mm, "never into the size"
+            assert job_state.plan is not None and told.depth <= job_state.plan.stock_mm, "never into the size"
 
     @rule(face=FACES)
     def spark_out(self, face: int) -> None:
@@ -147,10 +147,10 @@ class AnyOrder(RuleBasedStateMachine):
 
     @invariant()
     def the_log_says_what_the_pencil_says(self) -> None:
-        standing = self.now
-        assert standing.surface_up == self.setup.up
+        job_state = self.now
+        assert job_state.surface_up == self.setup.up
         for number, told in self.setup.faces.items():
-            face = standing.runs[number]
+            face = job_state.runs[number]
             assert face.touched_off == told.touched
             if told.touched:
                 assert (face.depth_mm, face.reading_mm) == (told.depth, told.zero + told.depth)
@@ -158,15 +158,15 @@ class AnyOrder(RuleBasedStateMachine):
 
     @invariant()
     def a_log_folded_as_it_grew_stands_as_one_folded_whole(self) -> None:
-        assert self.growing.standing() == self.now
+        assert self.growing.state() == self.now
 
     @invariant()
     def what_is_offered_is_accepted(self) -> None:
-        standing = self.now
-        offered = next_act(standing)
+        job_state = self.now
+        offered = next_act(job_state)
         if offered.surface is None or offered.act in ("plan", "measure", "measure_again", "lead", "stopped", "close"):
             return
-        face = standing.runs[offered.surface]
+        face = job_state.runs[offered.surface]
         kinds: dict[str, tuple[Kind, dict[str, object]]] = {
             "place": (Kind.PLACED, {}),
             "touch_off": (Kind.TOUCHED_OFF, {"reading_mm": D(0)}),
@@ -176,7 +176,7 @@ class AnyOrder(RuleBasedStateMachine):
             "dress": (Kind.DRESSED, {"amount_mm": D("0.02")}),
         }
         kind, more = kinds.get(offered.act, (Kind.DONE, {"step": face.next_step.number if face.next_step else None}))
-        check_entry(addressed(entry(kind, 999, surface=offered.surface, **more), standing), standing)
+        check_entry(addressed(entry(kind, 999, surface=offered.surface, **more), job_state), job_state)
 
 
 AnyOrder.TestCase.settings = settings(max_examples=120, stateful_step_count=30, deadline=None)

@@ -4,7 +4,7 @@ from decimal import Decimal
 
 import pytest
 
-from tests.core.worklog import PAIR, SIDES, UNITS, D, Log, brief, plan, size, zone
+from tests.core.worklog import PAIR, SIDES, UNITS, D, Log, plan, size, spec, zone
 from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.part.sizes import Reading, growth
 from zesty_lark.core.squaring.remaining import keeps_wheel_height, stock_on
@@ -13,7 +13,7 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.telling import numbers, tell
 
-BATCH = brief(pieces=4, came={1: FaceState.CLEANED}, heights=("22.20", "22.25", "22.21", "22.10"))
+BATCH = spec(pieces=4, came={1: FaceState.CLEANED}, heights=("22.20", "22.25", "22.21", "22.10"))
 
 
 def ground(*heights: str, of: object = BATCH, pieces: tuple[int, ...] = (1, 2, 3, 4)) -> Log:
@@ -100,7 +100,7 @@ def test_a_load_is_made_of_pieces_that_are_under_way() -> None:
     assert log.run(2).pieces == (1, 2, 3, 4), "nothing said: all that are next"
 
 
-BLOCK = brief(
+BLOCK = spec(
     size("thickness"),
     size("width"),
     size("length"),
@@ -186,7 +186,7 @@ def test_a_face_that_came_out_wrong_is_ground_again() -> None:
 
 
 def test_a_surface_without_a_set_up_gets_one_of_its_own() -> None:
-    log = Log(brief(came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE}))
+    log = Log(spec(came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE}))
     log.add(Kind.REROUTED, 4, change="grind", note="The end is to be clean.")
     assert log.now.at is not None and log.now.at.place == ("4", 1, 4)
 
@@ -241,7 +241,7 @@ def test_piece_numbers_are_written_short() -> None:
 
 
 def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_these_faces() -> None:
-    log = Log(brief(size("thickness"), size("width"), zone("parallel", (2, 1), "0.003"), came={1: FaceState.CLEANED}))
+    log = Log(spec(size("thickness"), size("width"), zone("parallel", (2, 1), "0.003"), came={1: FaceState.CLEANED}))
     log.add(
         Kind.MEASURED,
         2,
@@ -253,7 +253,7 @@ def test_a_reading_of_a_size_tells_of_parallel_only_where_the_print_asks_it_of_t
     )
     assert "parallel" not in log.now.pieces[1].verdicts
     log.measure(2, "22.001", "21.995", verdict="out")
-    assert log.now.pieces[1].verdicts["parallel"] == "out" and log.now.pieces[1].outcome(log.brief.wanted) == "out"
+    assert log.now.pieces[1].verdicts["parallel"] == "out" and log.now.pieces[1].outcome(log.spec.wanted) == "out"
     assert log.now.pieces[1].verdicts["thickness"] == "out", "its least is under the size"
     log.measure(2, "22.0019", "21.9981", verdict="out")
     told = log.now.pieces[1].verdicts
@@ -270,7 +270,7 @@ def test_what_is_done_of_the_route_counts_a_surface_once_no_piece_wants_it() -> 
 
 
 def test_a_gap_says_how_much_larger_the_part_was_as_warm_as_it_was_planned() -> None:
-    log = Log(brief(came={1: FaceState.CLEANED}))
+    log = Log(spec(came={1: FaceState.CLEANED}))
     log.measure(2, "22.262")
     log.add(Kind.PLANNED, 2, plan=plan(2, "0.2", rise_c=D(10)))
     log.add(Kind.PLACED, 2)
@@ -281,7 +281,7 @@ def test_a_gap_says_how_much_larger_the_part_was_as_warm_as_it_was_planned() -> 
 
 
 def test_of_two_pieces_each_is_proved_by_its_number() -> None:
-    log = Log(brief(pieces=2, came={1: FaceState.CLEANED}))
+    log = Log(spec(pieces=2, came={1: FaceState.CLEANED}))
     log.add(Kind.PLANNED, 2, plan=plan(2, "0.1"))
     with pytest.raises(LogError, match="Measure face 2 of piece 1 first"):
         log.add(Kind.SURFACE_DONE, 2)

@@ -9,7 +9,7 @@ from decimal import Decimal
 import pytest
 
 from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
-from tests.core.worklog import brief, entry
+from tests.core.worklog import entry, spec
 from zesty_lark.core.measure.next_cut import next_cut
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty, judge, temperature_u
 from zesty_lark.core.part.faces import FaceState
@@ -24,11 +24,11 @@ from zesty_lark.core.squaring.remaining import ends_at, keeps_wheel_height, stoc
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.core.work.standing import Standing
 
 D = Decimal
 GRADUATION = D("0.00254")
@@ -49,9 +49,9 @@ class Grinder:
     eta: float = 0.6
     wear: float = 0.0
 
-    def cut(self, step: float, wipes: int) -> None:
+    def cut(self, step: float, overlaps: int) -> None:
         asked = step * (1 - self.wear) + self.left
-        self.left = asked * (1 - self.eta) ** wipes
+        self.left = asked * (1 - self.eta) ** overlaps
         self.thickness -= asked - self.left
 
     def read(self, offset: float) -> list[Decimal]:
@@ -86,7 +86,7 @@ class Run:
             },
         )
         self.pair = pair_stock(self.block, "thickness", SHARING["thickness"])
-        self.brief = brief(
+        self.spec = spec(
             Characteristic("thickness", "size", (2, 1), self.size), came={1: FaceState.CLEANED}, heights=("22.216",)
         )
         self.grinder = Grinder(chance, 22.216, eta=chance.uniform(0.45, 0.75), wear=chance.uniform(0, 0.03))
@@ -94,8 +94,8 @@ class Run:
         self.choice = RouteChoices()
 
     @property
-    def now(self) -> Standing:
-        return stand(self.brief, self.entries)
+    def now(self) -> JobState:
+        return stand(self.spec, self.entries)
 
     def log(self, kind: Kind, **more: object) -> None:
         made = addressed(entry(kind, len(self.entries) + 1, surface=2, **more), self.now)
@@ -225,7 +225,7 @@ def test_every_run_does_what_its_plan_rests_on() -> None:
     first = kinds.index(Kind.PASS)
     assert kinds[first - 1] is Kind.SPARK_OUT and kinds[first - 2] is Kind.TOUCHED_OFF and Kind.DRESSED in kinds[:first]
     measured = kinds.index(Kind.MEASURED)
-    stop = stand(run.brief, run.entries[: measured + 1]).runs[2]
+    stop = stand(run.spec, run.entries[: measured + 1]).runs[2]
     assert stop.next_step is not None and any(
         step.kind in FEEDS for step in (stop.plan.steps[stop.done :] if stop.plan else ())
     )

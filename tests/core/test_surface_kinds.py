@@ -22,8 +22,8 @@ from zesty_lark.core.squaring.order import StepChoice, set_ups
 from zesty_lark.core.squaring.planned import RoutePlan, plan_route
 from zesty_lark.core.squaring.release import Situation, plan_steps
 from zesty_lark.core.work.entry import Kind as EntryKind
+from zesty_lark.core.work.job_state import JobSpec
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.standing import Brief
 
 D = Decimal
 SHOULDER = PairSize(D("14"), D("0.01"), D("0.01"), D("14.12"), D("14.11"))
@@ -129,10 +129,10 @@ def test_it_is_ground_measured_and_signed_off_by_the_log() -> None:
     asked = Characteristic("shoulder", "size", (7, 1), Size(D(14), D("0.01"), D("0.01")))
     done = {face: FaceState.TO_SIZE for face in ALL_FACES}
     made = route(done=ALL_FACES)
-    brief = Brief(
+    spec = JobSpec(
         Print(surfaces_of(STEPPED), (asked,)), {1: sizes}, {**done, 7: FaceState.STABLE}, set_ups(STEPPED, made.steps)
     )
-    log = Log(brief)
+    log = Log(spec)
     assert next_act(log.now).surface == 7 and log.next == "plan"
     steps = plan_steps(made.faces[7], Situation(D("0.00254"), D("0.02"), cut_ratio=0.6))
     log.add(EntryKind.PLANNED, 7, plan=steps)

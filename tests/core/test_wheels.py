@@ -28,7 +28,7 @@ from zesty_lark.core.things.rack.entries import (
     loaded_entry,
     said_of,
 )
-from zesty_lark.core.things.rack.fold import WheelStanding, wheel_standing
+from zesty_lark.core.things.rack.fold import WheelState, wheel_state
 from zesty_lark.core.things.rack.life import wheel_life
 from zesty_lark.core.things.rack.mounting_steps import MOUNTING, steps_for
 from zesty_lark.core.things.rack.rules import RackError, check_rack_entry
@@ -393,10 +393,10 @@ class Log:
         self.wheel, self.rpm, self.entries = wheel, rpm, list[RackEntry]()
 
     @property
-    def now(self) -> WheelStanding:
-        return wheel_standing(self.entries, most_gmm=13.0)
+    def now(self) -> WheelState:
+        return wheel_state(self.entries, most_gmm=13.0)
 
-    def add(self, what: Said, note: str = "", **more: object) -> WheelStanding:
+    def add(self, what: Said, note: str = "", **more: object) -> WheelState:
         number = len(self.entries)
         entry = RackEntry(
             entry_id=f"rack-{number:04d}", at=NOW + timedelta(minutes=number), what=what, machine="No. 1", note=note
@@ -484,7 +484,7 @@ def test_only_the_last_is_taken_back_and_that_restores_all() -> None:
     after = log.add(RackUndone(supersedes=log.entries[-1].entry_id))
     assert replace(after, history=()) == replace(before, history=()) and after.history == before.history
     job = RackEntry(entry_id="of-a-job-1", at=NOW, what=RackDress(dress="fine"), of_job=True)
-    assert wheel_standing([job]).undoable is None
+    assert wheel_state([job]).undoable is None
 
 
 def test_a_wheel_without_a_vitrified_bond_does_not_ring() -> None:

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.worklog import BEGIN, BRIEF, UNITS, D, Log, brief, entry, plan, size, started, zone
+from tests.core.worklog import BEGIN, BRIEF, UNITS, D, Log, entry, plan, size, spec, started, zone
 from zesty_lark.core.calc import answer
 from zesty_lark.core.part.faces import ALL_FACES, FaceError, FaceState, corner_faces
 from zesty_lark.core.part.prints import Characteristic
@@ -18,12 +18,12 @@ from zesty_lark.core.squaring.remaining import ends_at, stock_on
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import in_force, stand
+from zesty_lark.core.work.job_state import Shortfall
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.machine_rules import LogError, may_grind
 from zesty_lark.core.work.making import PieceMaking
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.rules import check_entry
-from zesty_lark.core.work.standing import Gap
 from zesty_lark.core.work.telling import tell
 
 
@@ -88,7 +88,7 @@ def test_the_whole_story_of_a_pair() -> None:
     assert log.next == "sign_off"
     log.add(Kind.SIGNED_OFF, None)
     assert log.next == "finished" and log.now.states[2] is FaceState.PROVEN and log.now.up is None
-    assert [(gap.asked_mm, gap.got_mm) for gap in log.now.gaps] == [
+    assert [(shortfall.asked_mm, shortfall.got_mm) for shortfall in log.now.shortfalls] == [
         (D("0.046"), D("0.045")),
         (D("0.2"), D("0.1998")),
         (D("0.0152"), D("0.0162")),
@@ -196,7 +196,7 @@ def test_entries_that_cannot_be_are_refused_in_words(kind: Kind, more: dict[str,
 
 
 def test_a_deviation_may_be_nothing_but_not_less() -> None:
-    log = Log(brief(size("thickness"), zone("flat", (2, 1), "0.002")))
+    log = Log(spec(size("thickness"), zone("flat", (2, 1), "0.002")))
     log.measure(2, "0", verdict="in", of="flat")
     with pytest.raises(LogError, match="more than 0"):
         log.measure(2, "-0.001", of="flat")
@@ -235,7 +235,7 @@ def test_what_a_verdict_leads_to(value: str, verdict: str, act: str) -> None:
 
 def test_cut_again_nothing_that_was_told_of_its_faces_holds() -> None:
     log = Log(
-        brief(
+        spec(
             size("thickness"),
             zone("flat", (2, 1), "0.002"),
             zone("square", (3, 4), "0.005"),
@@ -475,7 +475,7 @@ def test_the_wheel_s_height_is_kept_over_a_flip_and_moves_with_a_dress() -> None
     ],
 )
 def test_a_plan_that_does_not_hold_is_not_logged(more: dict[str, object], says: str) -> None:
-    log = Log(brief(pulled=False))
+    log = Log(spec(pulled=False))
     with pytest.raises(LogError, match=says):
         log.add(Kind.PLANNED, plan=plan(1, "0.02", **more))
     log.add(Kind.PLANNED, plan=plan(1, "0.02", holder="Vise", hold_safety=D("4")))
@@ -514,7 +514,7 @@ def test_neither_a_set_up_that_stops_nor_what_was_felt_lets_the_wheel_touch() ->
 
 def test_sign_off_wants_every_characteristic_or_a_waiver_by_name() -> None:
     log = Log(
-        brief(
+        spec(
             size("thickness"), size("width"), zone("flat", (2, 1), "0.002"), zone("parallel", (2, 1), "0.003"), pieces=1
         )
     )
@@ -536,10 +536,10 @@ def test_sign_off_wants_every_characteristic_or_a_waiver_by_name() -> None:
     log.measure(2, "0.001", verdict="in", of="flat")
     assert log.now.pieces[1].verdicts == {"thickness": "in", "parallel": "in", "width": "unsure", "flat": "in"}
     again = entry(Kind.REROUTED, 90, change="grind", surface=2, note="It is marked.")
-    assert set(stand(log.brief, [*log.entries, again]).pieces[1].verdicts) == {"width"}, (
+    assert set(stand(log.spec, [*log.entries, again]).pieces[1].verdicts) == {"width"}, (
         "nothing told of its faces holds"
     )
-    assert log.next == "sign_off" and log.now.pieces[1].outcome(log.brief.wanted) == "in"
+    assert log.next == "sign_off" and log.now.pieces[1].outcome(log.spec.wanted) == "in"
     log.add(Kind.SIGNED_OFF)
 
 
@@ -566,14 +566,14 @@ def test_after_three_measurements_without_an_answer_the_lead_decides() -> None:
 )
 def test_only_a_run_that_tells_teaches_the_cut_ratio(passes: list[tuple[str, str]], got: str, eta: bool) -> None:
     asked = sum((D(step) for step, _ in passes), D(0))
-    gap = Gap(BEGIN, 1, asked, D(got), tuple((D(step), D(crossfeed)) for step, crossfeed in passes))
-    found = cut_ratio_of(gap, 12.7)
+    shortfall = Shortfall(BEGIN, 1, asked, D(got), tuple((D(step), D(crossfeed)) for step, crossfeed in passes))
+    found = cut_ratio_of(shortfall, 12.7)
     assert (found is not None) == eta
     if found is not None:
         assert answer("pass.sparkout", {"step_mm": 0.02, "steps": 3, "cut_ratio": found, "spark_passes": 0})[
             "left_mm"
         ] == (pytest.approx(0.01, abs=1e-6))
-    two = cut_ratio_of(replace(gap, passes=tuple((step, D("6.35")) for step, _ in gap.passes)), 12.7)
+    two = cut_ratio_of(replace(shortfall, passes=tuple((step, D("6.35")) for step, _ in shortfall.passes)), 12.7)
     assert found is None or (two is not None and two < found), "two wipes a pass tell too: each takes less"
     assert usual_cut_ratio([0.5, 0.6, 0.7], 0.9) == CutRatio(0.6, 3, 0.5, 0.7) and usual_cut_ratio([], 0.9) == CutRatio(
         0.9, 0
@@ -590,7 +590,7 @@ def test_faces_come_in_their_order_and_not_on_what_is_not_ready() -> None:
     assert corner_faces("2-5-6") == (2, 5, 6)
     with pytest.raises(FaceError):
         corner_faces("1-2-3")
-    sides = brief(came={2: FaceState.RAW, 5: FaceState.CLEANED})
+    sides = spec(came={2: FaceState.RAW, 5: FaceState.CLEANED})
     for face, says in (
         (1, "2 must be stable"),
         (2, "1 is the reference"),
@@ -599,7 +599,7 @@ def test_faces_come_in_their_order_and_not_on_what_is_not_ready() -> None:
     ):
         with pytest.raises(LogError, match=says):
             may_grind(face, stand(sides, []))
-    ready = stand(brief(came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE, 3: FaceState.CLEANED}), [])
+    ready = stand(spec(came={1: FaceState.CLEANED, 2: FaceState.TO_SIZE, 3: FaceState.CLEANED}), [])
     may_grind(4, ready)
     may_grind(5, ready)
     for face, says in ((1, "never ground again"), (2, "to size already"), (3, "never ground again")):
@@ -635,16 +635,16 @@ def test_a_plan_is_for_the_set_up_and_load_that_come_next(more: dict[str, object
 
 def test_no_verdict_on_an_angle_comes_from_lengths() -> None:
     angle = Characteristic("angle 3-1", "angle", (3, 1), Size(D("17.5"), D("0.1"), D("0.1")))
-    log = Log(brief(size("thickness"), angle, came={1: FaceState.CLEANED}))
+    log = Log(spec(size("thickness"), angle, came={1: FaceState.CLEANED}))
     with pytest.raises(LogError, match="waive angle 3-1 by name"):
         log.measure(3, "17.5", verdict="in", of="angle 3-1")
     log.add(Kind.WAIVED, characteristic="angle 3-1", note="Measured on the sine bar.")
-    assert "angle 3-1" not in log.now.pieces[1].unproved(log.brief.wanted)
+    assert "angle 3-1" not in log.now.pieces[1].unproved(log.spec.wanted)
 
 
 def test_the_list_behind_the_next_act_goes_on_to_the_sign_off() -> None:
     """Steps that are alike are one line; then the other faces, what is measured by itself, and the sign-off."""
-    log = started("0.02", "0.02", "0.02", of=brief(size("thickness"), zone("parallel", (2, 1), "0.003")))
+    log = started("0.02", "0.02", "0.02", of=spec(size("thickness"), zone("parallel", (2, 1), "0.003")))
     said = behind(log.now, UNITS)
     assert said[0].startswith("2 × Feed ") and said[1].startswith("A spark-out pass")
     assert said[2:] == ["Face 2", "Measure parallel", "Sign off"]

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 import pytest
 
-from tests.core.worklog import BEGIN, BRIEF, UNITS, Log, brief, entry, plan, size, started, zone
+from tests.core.worklog import BEGIN, BRIEF, UNITS, Log, entry, plan, size, spec, started, zone
 from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Size
@@ -14,6 +14,7 @@ from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import FIRST_AFTER_DRESS, cautions_at
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Kind
+from zesty_lark.core.work.job_state import PieceSize, Shortfall
 from zesty_lark.core.work.learned import MOST, WARM_SHARE, cut_ratio_of
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
@@ -21,17 +22,16 @@ from zesty_lark.core.work.observing import observed
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Gap, PieceSize
 
 D = Decimal
 STEP, CROSSFEED = D("0.01"), D("12.7")
-GAP = Gap(BEGIN, 1, D("0.03"), D("0.024"), ((STEP, CROSSFEED),) * 3)
+GAP = Shortfall(BEGIN, 1, D("0.03"), D("0.024"), ((STEP, CROSSFEED),) * 3)
 
 
 def test_a_run_tells_of_one_wipe_when_its_passes_were_alike_and_it_got_less_than_was_asked() -> None:
     found = cut_ratio_of(GAP, 12.7)
     assert found is not None and 0.05 < found < 1
-    for gap in (
+    for shortfall in (
         replace(GAP, passes=GAP.passes[:2]),
         replace(GAP, passes=(*GAP.passes[:2], (D("0.02"), CROSSFEED))),
         replace(GAP, passes=(*GAP.passes[:2], (STEP, D("6")))),
@@ -41,7 +41,7 @@ def test_a_run_tells_of_one_wipe_when_its_passes_were_alike_and_it_got_less_than
         replace(GAP, passes=((STEP, D("1")),) * 3),
         replace(GAP, got_mm=D("0.0001")),
     ):
-        assert cut_ratio_of(gap, 12.7) is None, gap
+        assert cut_ratio_of(shortfall, 12.7) is None, shortfall
     assert cut_ratio_of(replace(GAP, passes=((D(0), CROSSFEED), *GAP.passes)), 12.7) == found, "a first pass of no feed"
     nearly = cut_ratio_of(replace(GAP, got_mm=D("0.03")), 12.7)
     assert nearly is None or nearly <= MOST
@@ -88,7 +88,7 @@ def test_what_is_surely_under_is_past_the_limit_by_u_and_what_is_over_may_still_
 
 
 def test_what_is_proved_after_the_last_surface_is_asked_one_by_one_and_not_listed_behind_itself() -> None:
-    of = brief(
+    of = spec(
         size("thickness"), zone("flat", (1,), "0.003"), zone("parallel", (2, 1), "0.002"),
         came={1: FaceState.CLEANED, 2: FaceState.PROVEN},
     )  # fmt: skip
@@ -154,7 +154,7 @@ def test_a_stop_of_another_name_is_told_by_it() -> None:
 
 
 def test_a_surface_without_a_set_up_that_is_ground_again_comes_next_in_its_own() -> None:
-    log = Log(brief(came={1: FaceState.CLEANED, 3: FaceState.CLEANED}))
+    log = Log(spec(came={1: FaceState.CLEANED, 3: FaceState.CLEANED}))
     log.add(Kind.REROUTED, 5, change="grind", note="It came out wrong.")
     assert [each.key for each in log.now.setups] == ["5", "1", "2"] and log.now.setups[0].down == 3
     skip = entry(Kind.REROUTED, 9, change="skip", setup="2", surface=1, note="x")
@@ -179,7 +179,7 @@ def test_a_run_is_worked_from_one_screen_and_the_other_is_told_whose_it_is() -> 
 
 
 def test_what_is_not_ready_comes_next_where_nothing_else_is_left() -> None:
-    log = Log(brief(setups=(SetUp("2", (2,), 1),)))
+    log = Log(spec(setups=(SetUp("2", (2,), 1),)))
     assert next_act(log.now) == Next("plan", 2, (1,), "")
 
 

@@ -7,17 +7,17 @@ from math import pi, sqrt
 
 import pytest
 
-from tests.core.worklog import BRIEF, PAIR, SIDES, UNITS, Log, brief, entry, plan, started
+from tests.core.worklog import BRIEF, PAIR, SIDES, UNITS, Log, entry, plan, spec, started
 from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import Folding, stand
+from zesty_lark.core.work.job_state import is_ready, needed_by
 from zesty_lark.core.work.learned import CutRatio, Times, time_told, usual_time
 from zesty_lark.core.work.machine_rules import MOST_DRESS_MM, LogError, may_grind
 from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.rules import addressed
 from zesty_lark.core.work.short_of import SizeFigures, WarmAndCold, heat_told, short_of
-from zesty_lark.core.work.standing import is_ready, needed_by
 from zesty_lark.core.work.summary import summary_of
 from zesty_lark.core.work.telling import step_words, tell
 from zesty_lark.core.work.time_left import time_left
@@ -211,20 +211,20 @@ def test_a_spark_out_alone_is_told_as_such_and_what_nobody_knows_by_its_own_name
 def test_a_surface_is_ready_when_what_it_stands_on_and_is_square_to_has_come_far_enough(
     surface: int, states: dict[int, FaceState], ready: bool, why: str
 ) -> None:
-    of = brief(setups=(*PAIR, *SIDES), came=states)
-    standing, asked = Log(of).now, of.wanted.surfaces[surface]
-    assert is_ready(asked, standing.states) is ready
+    of = spec(setups=(*PAIR, *SIDES), came=states)
+    job_state, asked = Log(of).now, of.wanted.surfaces[surface]
+    assert is_ready(asked, job_state.states) is ready
     if ready:
-        may_grind(surface, standing)
+        may_grind(surface, job_state)
         return
     with pytest.raises(LogError, match=why):
-        may_grind(surface, standing)
+        may_grind(surface, job_state)
 
 
 def test_what_comes_before_a_surface_holds_it_back_where_the_part_has_it() -> None:
     known = BRIEF.wanted.surfaces
     after = replace(known[2], after=(4, 99))
-    of = brief(came={1: FaceState.CLEANED})
+    of = spec(came={1: FaceState.CLEANED})
     of = replace(of, wanted=replace(of.wanted, surfaces={**known, 2: after}))
     assert needed_by(after) == {1, 4, 99} and needed_by(known[3]) == {1} and needed_by(known[1]) == set()
     with pytest.raises(LogError, match="Face 4 comes first: face 2 is ground after it"):
@@ -286,17 +286,17 @@ def test_a_step_that_is_not_the_next_one_is_not_skipped_and_a_route_without_the_
         entry(Kind.REROUTED, 21, change="skip", setup="9", note="x"),
         entry(Kind.REROUTED, 22, change="grind", surface=None, note="x"),
     ]
-    assert log.now.last_seq == 3 and Folding(log.brief).last_seq == 0 and Log().run().passes_done == 0
-    assert stand(log.brief, [*log.entries, *odd]).runs[1] == log.run()
-    assert stand(log.brief, [*log.entries, *odd]).setups == log.now.setups
+    assert log.now.last_seq == 3 and Folding(log.spec).last_seq == 0 and Log().run().passes_done == 0
+    assert stand(log.spec, [*log.entries, *odd]).runs[1] == log.run()
+    assert stand(log.spec, [*log.entries, *odd]).setups == log.now.setups
 
 
 def test_where_it_stands_is_worked_out_once_and_what_was_walked_is_not_walked_again() -> None:
     log = started("0.02")
-    growing = Folding(log.brief, log.entries)
-    stands, fold = growing.standing(), growing._fold
-    assert growing.standing() is stands
+    growing = Folding(log.spec, log.entries)
+    stands, fold = growing.state(), growing._fold
+    assert growing.state() is stands
     growing.add(entry(Kind.NOTE, 20, note="x"))
-    assert growing._fold is fold and growing.standing() is not stands
+    assert growing._fold is fold and growing.state() is not stands
     growing.add(entry(Kind.UNDONE, 21, supersedes="entry-3"))
-    assert growing._fold is not fold and not growing.standing().runs[1].touched_off
+    assert growing._fold is not fold and not growing.state().runs[1].touched_off

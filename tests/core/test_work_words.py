@@ -5,7 +5,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.core.worklog import BEGIN, BRIEF, CAME, PAIR, SIDES, UNITS, D, Log, brief, plan, size, started, zone
+from tests.core.worklog import BEGIN, BRIEF, CAME, PAIR, SIDES, UNITS, D, Log, plan, size, spec, started, zone
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.cautions import (
     BLOCKS,
@@ -24,6 +24,7 @@ from zesty_lark.core.work.entries import Measured, Released, Rerouted, SignedOff
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import time_told
 from zesty_lark.core.work.machine_acts import Halted, Observed, Placed
 from zesty_lark.core.work.machine_rules import LogError
@@ -33,7 +34,6 @@ from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.preparing import felt_wrong, not_released, prepared
 from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.run import proof_of
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import next_words
 from zesty_lark.core.work.telling import step_words, tell
 from zesty_lark.core.work.wheel_use import Pass, WheelFacts, WheelUse
@@ -42,8 +42,8 @@ STOOD = stand(BRIEF, [])
 WHEEL = WheelFacts(180.0, 12.0, 3000.0, 10.0, 50.0, 0.3)
 
 
-def words(act: str, standing: Standing = STOOD, run: object = None) -> list[str]:
-    return [each.words for each in cautions_at(Next(act), run, standing)]  # type: ignore[arg-type]
+def words(act: str, job_state: JobState = STOOD, run: object = None) -> list[str]:
+    return [each.words for each in cautions_at(Next(act), run, job_state)]  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(
@@ -106,7 +106,7 @@ def test_only_a_caution_of_a_set_up_of_the_route_is_released() -> None:
 
 def test_what_is_proved_next_is_named() -> None:
     assert next_words(Next("prove", characteristic="width", pieces=(1,)), STOOD) == "Measure width"
-    several = stand(brief(size("thickness"), zone("flat", (2,), "0.002"), pieces=3), [])
+    several = stand(spec(size("thickness"), zone("flat", (2,), "0.002"), pieces=3), [])
     assert next_words(Next("prove", characteristic="flat", pieces=(2, 3)), several) == "Measure flat, pieces 2–3"
 
 
@@ -185,7 +185,7 @@ def test_spark_outs_are_counted_from_one_to_fifty() -> None:
 
 def test_only_where_there_are_several_pieces_is_the_unproved_one_named() -> None:
     for pieces, which in ((1, "Thickness: not measured"), (2, "Thickness of piece 1: not measured")):
-        ground = stand(brief(pieces=pieces), [])
+        ground = stand(spec(pieces=pieces), [])
         with pytest.raises(LogError, match=which):
             check_entry(SignedOff(entry_id="signed-01", at=BEGIN, by="pell"), replace(ground, at=None))
 
@@ -212,7 +212,7 @@ def test_what_was_felt_holds_until_the_load_comes_off() -> None:
 
 
 def test_a_set_up_taken_first_comes_before_all_others() -> None:
-    log = Log(brief(setups=(*PAIR, *SIDES)))
+    log = Log(spec(setups=(*PAIR, *SIDES)))
     log.add(Kind.REROUTED, None, change="first", setup="6", note="The vise is busy.")
     assert [each.key for each in log.now.setups] == ["6", "1", "2", "3+4", "5"]
     log.add(Kind.REROUTED, None, change="skip", setup="6", note="After all not.")
@@ -235,7 +235,7 @@ def test_sparks_that_died_stay_died_until_the_next_feed() -> None:
 
 
 def test_a_surface_that_nobody_worked_yet_belongs_to_its_set_up() -> None:
-    now = stand(brief(setups=(*PAIR, SIDES[0])), [])
+    now = stand(spec(setups=(*PAIR, SIDES[0])), [])
     assert [now.runs[surface].place for surface in (1, 2, 3, 4)] == [
         ("1", 1, 1), ("2", 1, 2), ("3+4", 1, 3), ("3+4", 1, 4),
     ]  # fmt: skip
@@ -307,17 +307,17 @@ def test_the_collar_stands_at_what_was_set_and_fed() -> None:
 
 @pytest.mark.parametrize("pieces", [1, 2])
 def test_what_a_measurement_tells_of_the_cut_before_it(pieces: int) -> None:
-    log = Log(brief(pieces=pieces))
+    log = Log(spec(pieces=pieces))
     log.add(Kind.PLANNED, plan=plan(1, "0.02", "0.02", "0.02"))
     log.add(Kind.PLACED, pieces=tuple(range(1, pieces + 1)))
     log.add(Kind.TOUCHED_OFF, reading_mm=D("0.1"))
     for piece in range(1, pieces + 1):
         log.measure(1, "22.262", piece=piece)
-    assert not log.now.gaps, "nothing was fed"
+    assert not log.now.shortfalls, "nothing was fed"
     for reading, size_mm in (("0.12", "22.244"), ("0.14", "22.2235")):
         log.add(Kind.PASS, reading_mm=D(reading))
         log.measure(1, size_mm)
-    first, second = log.now.gaps
+    first, second = log.now.shortfalls
     assert (first.asked_mm, first.got_mm, second.got_mm) == (D("0.02"), D("0.018"), D("0.0205"))
     assert (first.fresh, second.fresh) == (True, False), "the touch-off's own error is in the first only"
     area = CAME["width"] * CAME["length"]
@@ -325,7 +325,7 @@ def test_what_a_measurement_tells_of_the_cut_before_it(pieces: int) -> None:
 
 
 def test_where_the_wheel_is_met_is_known_of_measured_pieces_on_the_magnet() -> None:
-    log = started(of=brief(setups=(*PAIR, *SIDES)))
+    log = started(of=spec(setups=(*PAIR, *SIDES)))
     log.measure(1, "22.262")
     now = log.now
     assert now.touches_chuck_mm is not None

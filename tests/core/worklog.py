@@ -14,12 +14,12 @@ from zesty_lark.core.part.surfaces.block_face import block_surfaces
 from zesty_lark.core.work.entries import ENTRY_TYPES
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.folding import stand
+from zesty_lark.core.work.job_state import JobSpec, JobState
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Brief, Standing
 
 D = Decimal
 BEGIN = datetime(2026, 3, 2, 8, tzinfo=UTC)
@@ -42,19 +42,19 @@ def size(axis: str, references: Sequence[int] = (1, 3, 4)) -> Characteristic:
     return Characteristic(axis, "size", (OPPOSITE[reference], reference), SIZES[axis])
 
 
-def brief(
+def spec(
     *characteristics: Characteristic,
     pieces: int = 1,
     setups: tuple[SetUp, ...] = PAIR,
     came: dict[int, FaceState] | None = None,
     heights: Sequence[str] = (),
     **more: Any,
-) -> Brief:
+) -> JobSpec:
     """A job of a block like the thrust pad; heights are the pieces' thicknesses as they came."""
     sizes = {
         number: CAME | ({"thickness": D(heights[number - 1])} if heights else {}) for number in range(1, pieces + 1)
     }
-    return Brief(
+    return JobSpec(
         Print(block_surfaces((1, 3, 4)), characteristics or (size("thickness"),)),
         sizes,
         {face: FaceState.STABLE for face in ALL_FACES} | (came or {}),
@@ -63,7 +63,7 @@ def brief(
     )
 
 
-BRIEF = brief()
+BRIEF = spec()
 
 
 def steps(*sizes: str) -> tuple[PlanStep, ...]:
@@ -104,9 +104,9 @@ def entry(kind: Kind, number: int = 1, **more: Any) -> Entry:
 class Log:
     """Entries one after another, each checked before it is added."""
 
-    def __init__(self, of: Brief = BRIEF) -> None:
+    def __init__(self, of: JobSpec = BRIEF) -> None:
         self.entries: list[Entry] = []
-        self.brief = of
+        self.spec = of
 
     def add(self, kind: Kind, surface: int | None = 1, **more: Any) -> Entry:
         """Add an entry, or refuse it."""
@@ -116,9 +116,9 @@ class Log:
         return made
 
     @property
-    def now(self) -> Standing:
+    def now(self) -> JobState:
         """Where it stands."""
-        return stand(self.brief, self.entries)
+        return stand(self.spec, self.entries)
 
     @property
     def next(self) -> str:
@@ -160,7 +160,7 @@ class Log:
         return [replace(each, seq=number) for number, each in enumerate(self.entries, start=1)]
 
 
-def started(*sizes: str, of: Brief = BRIEF) -> Log:
+def started(*sizes: str, of: JobSpec = BRIEF) -> Log:
     """A log with face 1 planned, up and touched off."""
     log = Log(of)
     log.add(Kind.PLANNED, plan=plan(1, *(sizes or ("0.02", "0.02", "0.005"))))

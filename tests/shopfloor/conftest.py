@@ -4,8 +4,8 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import shop
 from zesty_lark.store.models import InstrumentRow, Job
 
@@ -18,6 +18,6 @@ def gauge(demo: Session) -> InstrumentRow:
 
 
 @pytest.fixture
-def at_work(demo: Session) -> tuple[Job, Standing, Run]:
-    job, standing = job_of(demo, "TR-101")
-    return job, standing, standing.runs[2]
+def at_work(demo: Session) -> tuple[Job, JobState, Run]:
+    job, job_state = job_of(demo, "TR-101")
+    return job, job_state, job_state.runs[2]

@@ -14,7 +14,7 @@ from zesty_lark.core.part.surfaces.part import volume_mm3
 from zesty_lark.core.simulated.block import FORMED_MM, Lump
 from zesty_lark.core.things.shop import Fixture
 from zesty_lark.core.work.folding import Folding
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.store.models import Job, PartSize
 
 SINE = Fixture(
@@ -42,14 +42,14 @@ class Former(Hands):
 
     def __init__(self, job: Job, seed: int, **more: object) -> None:
         super().__init__(job, seed, **more)  # type: ignore[arg-type]
-        brief = job.part.brief()
+        spec = job.part.spec()
         done = {face: FaceState.TO_SIZE for face in range(1, 7)}
-        self.fold = Folding(replace(brief, start_states={**brief.start_states, **done}))
+        self.fold = Folding(replace(spec, start_states={**spec.start_states, **done}))
         self.fixtures = [SINE, COMPOUND, SPIN, VEE]
         self.formed, self.lumps = formed_of(job.part.block()), dict[int, Lump]()
         self.seed = seed
 
-    def place(self, face: int, standing: Standing) -> None:
+    def place(self, face: int, job_state: JobState) -> None:
         """What the surface is to the wheel lies on the chuck."""
         made = self.formed[face]
         self.lumps[face] = Lump.formed(

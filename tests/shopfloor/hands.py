@@ -17,6 +17,7 @@ from zesty_lark.core.things.shop import Chuck, Fixture
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.machine_acts import (
     Dressed,
@@ -32,7 +33,6 @@ from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, means_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.planning import plan_face
@@ -148,7 +148,7 @@ class Hands:
     def __init__(self, job: Job, seed: int, *, truth: Truth | None = None) -> None:
         self.job, self.gauge = job, InstrumentRow(**GAUGE)
         self.who = Person(sign_in_name="bryn", name="Bryn", role="machinist")
-        self.fold = Folding(job.part.brief())
+        self.fold = Folding(job.part.spec())
         self.truth = truth or seeded(seed)
         came = {size.axis: float(size.measured_max_mm) for size in job.part.sizes}
         lump = Lump.of(came, random.Random(seed), self.truth.surface_um, self.truth.bow_um)  # type: ignore[arg-type]
@@ -160,11 +160,11 @@ class Hands:
         self.own: list[PlanSteps] = []
         self.careless = False
         """Zeroes the collar after turning it back: what was found from above is left with the play open."""
-        self.after_pass: Callable[[Standing], None] = lambda standing: None
+        self.after_pass: Callable[[JobState], None] = lambda job_state: None
 
     @property
-    def now(self) -> Standing:
-        return self.fold.standing()
+    def now(self) -> JobState:
+        return self.fold.state()
 
     def log(self, kind: type[Entry], surface: int | None, **more: Any) -> None:
         """Log something as it is logged from the screen: addressed, checked, folded."""
@@ -179,27 +179,27 @@ class Hands:
     def work(self, surfaces: tuple[int, ...]) -> None:
         """Follow the screen until these surfaces are done."""
         for _ in range(MOST_ACTS):
-            standing = self.now
-            what = next_act(standing)
+            job_state = self.now
+            what = next_act(job_state)
             if what.surface not in surfaces:
                 return
             self.acts.append(what.act)
-            self.act(what, standing)
+            self.act(what, job_state)
         raise AssertionError(f"it asks for ever: {self.acts[-40:]}")
 
-    def act(self, what: Next, standing: Standing) -> None:
+    def act(self, what: Next, job_state: JobState) -> None:
         """Do one act at the machine, and log it."""
         face = what.surface
         assert face is not None
-        run = standing.runs[face]
+        run = job_state.runs[face]
         if what.act == "plan":
-            self.plan(face, standing)
+            self.plan(face, job_state)
         elif what.act == "place":
-            self.place(face, standing)
+            self.place(face, job_state)
             self.log(Placed, face)
         elif what.act == "dress":
             assert run.next_step is not None
-            amount = standing.wheel_use.dress_mm(GRADUATION_MM)
+            amount = job_state.wheel_use.dress_mm(GRADUATION_MM)
             self.grinder.dress(float(amount), run.next_step.what)
             self.log(Dressed, face, amount_mm=amount)
         elif what.act == "touch_off":
@@ -214,12 +214,12 @@ class Hands:
             assert run.next_step is not None
             self.grinder.wait(float(run.next_step.amount or 1) if what.act == "cool" else 2.0)
             self.log(StepDone, face, step=run.next_step.number)
-        elif what.act == "measure_again" and self.cut_is_certain(standing, face):
-            self.plan(face, standing)
+        elif what.act == "measure_again" and self.cut_is_certain(job_state, face):
+            self.plan(face, job_state)
         elif what.act in ("measure", "measure_again"):
-            self.measure(face, standing, what)
+            self.measure(face, job_state, what)
         elif what.act == "close" and self.own:
-            self.plan(face, standing)
+            self.plan(face, job_state)
         elif what.act == "close":
             self.log(SurfaceDone, face, pieces=what.pieces)
         else:
@@ -239,7 +239,7 @@ class Hands:
             self.log(SparkedOut, face, power_w=power)
         self.after_pass(self.now)
 
-    def plan(self, face: int, standing: Standing) -> None:
+    def plan(self, face: int, job_state: JobState) -> None:
         """Release what the plan page offers, or what is to be tried next."""
         if self.own:
             plan = self.own.pop(0)
@@ -248,11 +248,11 @@ class Hands:
         job, learned = self.job, CutRatio(float(self.job.machine.cut_ratio), 0)
         chuck = Chuck("the chuck", D(450), D(150), D(80))
         done = tuple(
-            each for each, state in standing.states.items() if state.value in ("cleaned", "to size") and each != face
+            each for each, state in job_state.states.items() if state.value in ("cleaned", "to size") and each != face
         )
         basis = Basis(
             job,
-            standing,
+            job_state,
             job.part.block(),
             means_of(job, learned),
             ShopFacts(chuck, self.fixtures, (), flat_measured_um={}),
@@ -265,7 +265,7 @@ class Hands:
         plan = replace(made.steps, plan_id=len(self.fold.entries) + 1, reason="as offered")
         self.log(Planned, face, plan=plan, pieces=(1,))
 
-    def place(self, face: int, standing: Standing) -> None:
+    def place(self, face: int, job_state: JobState) -> None:
         """Put the part up."""
         self.grinder.place(face)
 
@@ -273,24 +273,24 @@ class Hands:
         """What a gauge reads of a face."""
         return readings
 
-    def cut_is_certain(self, standing: Standing, face: int) -> bool:
+    def cut_is_certain(self, job_state: JobState, face: int) -> bool:
         """Whether the measuring page offers a cut after which it is in for sure."""
-        cut = stock_of(self.job, standing, face).cut
+        cut = stock_of(self.job, job_state, face).cut
         return cut is not None and cut.what == "take" and cut.certain
 
-    def measure(self, face: int, standing: Standing, what: Next) -> None:
+    def measure(self, face: int, job_state: JobState, what: Next) -> None:
         """Read five places and log what the page makes of them."""
         self.grinder.raise_clear(10.0)
         self.grinder.wait(3.0)
         readings = tuple(
             Reading(f"p{number}", D(repr(round(self.grinder.measure_mm(*at), 4)))) for number, at in enumerate(PLACES)
         )
-        size = standing.brief.wanted.surfaces[face].size
+        size = job_state.spec.wanted.surfaces[face].size
         readings = self.as_read(face, readings)
         taken = Taken(size, 1, readings, part_c=D("20"), gauge_c=D("20"), room_c=D("20"))
         number = len(self.fold.entries) + 1
         at = BEGIN + timedelta(minutes=self.grinder.minutes, seconds=number)
-        entry = measurement(self.job, standing, self.gauge, taken, entry_id=f"entry-{number:04d}", at=at)
+        entry = measurement(self.job, job_state, self.gauge, taken, entry_id=f"entry-{number:04d}", at=at)
         values = {name: getattr(entry, name) for name in OF_MEASURED}
         self.log(Measured, face, **values)
 

@@ -13,10 +13,10 @@ from tests.store.test_learning import LaidOut
 from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.halting import FIRST_ACT, STOPS
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Halted, PassFed, SparkedOut
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import simulation, wall, wheels
 from zesty_lark.shopfloor.cooling import clock_of
 from zesty_lark.shopfloor.measuring import rise_of
@@ -36,8 +36,8 @@ def with_a_wait(plan: PlanSteps) -> PlanSteps:
 
 def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    now = shoplog.standing_of(demo, laid_out.job)
-    asked, flat = now.brief.wanted.named("thickness"), now.brief.wanted.named("flat")
+    now = shoplog.state_of(demo, laid_out.job)
+    asked, flat = now.spec.wanted.named("thickness"), now.spec.wanted.named("flat")
     assert asked is not None and flat is not None
     clock = clock_of(laid_out.job, now, asked)
     last = next(each for each in reversed(now.history) if isinstance(each, PassFed | SparkedOut))
@@ -85,20 +85,20 @@ def test_what_the_simulated_grinder_answers_is_said_in_words(act: str, answer: s
 
 
 def test_the_simulated_grinder_is_told_what_lies_under_the_wheel_and_what_hands_do(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    run = standing.runs[2]
+    job, job_state = job_of(demo, "TR-101")
+    run = job_state.runs[2]
     assert run.plan is not None
     part = "part TR-101 88.3100000 54.2600000 22.2620000"
 
-    def lines(act: str, now: Standing = standing, **more: object) -> list[str]:
+    def lines(act: str, now: JobState = job_state, **more: object) -> list[str]:
         of = replace(run, **more)  # type: ignore[arg-type]
         return simulation._lines(job, now, Next(act, 2, (1,)), of)  # type: ignore[arg-type]
 
     assert lines("place") == [part, "place 2"] and lines("place", pieces=()) == [part, "place 2"]
-    assert standing.touch_reading_mm(run) is None and lines("touch_off") == [part, "touch", "ring 0"]
-    size = replace(standing.pieces[1].sizes["thickness"], measured=True, mm=D("22.2"), by_collar_mm=D("22.2"))
-    pieces = {1: replace(standing.pieces[1], sizes={**standing.pieces[1].sizes, "thickness": size})}
-    known = replace(standing, touches_chuck_mm=D("22.4"), pieces=pieces)
+    assert job_state.touch_reading_mm(run) is None and lines("touch_off") == [part, "touch", "ring 0"]
+    size = replace(job_state.pieces[1].sizes["thickness"], measured=True, mm=D("22.2"), by_collar_mm=D("22.2"))
+    pieces = {1: replace(job_state.pieces[1], sizes={**job_state.pieces[1].sizes, "thickness": size})}
+    known = replace(job_state, touches_chuck_mm=D("22.4"), pieces=pieces)
     assert known.touch_reading_mm(run) == D("0.2") and lines("touch_off", known) == [part, "touch"]
     spark_out = next(number for number, step in enumerate(run.plan.steps) if step.kind == "spark-out")
     assert lines("spark-out", done=spark_out) == [part, "pass 0.8000000 300.0000000"]
@@ -116,8 +116,8 @@ def test_the_simulated_grinder_is_told_what_lies_under_the_wheel_and_what_hands_
 
 
 def test_a_slot_is_told_as_what_it_is_to_the_wheel(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-114")
-    told, face = simulation._part(job, standing, standing.runs[7])
+    job, job_state = job_of(demo, "TR-114")
+    told, face = simulation._part(job, job_state, job_state.runs[7])
     word, name, along, across, deep, _, volume = told.split()
     assert (word, name, face) == ("formed", "TR-114/7", 1) and D(along) > D(across) == 18
     assert D(deep) > 0 and D(volume) > 0
@@ -158,10 +158,10 @@ def readout(demo: Session) -> Sensor:
 def test_an_act_is_asked_for_line_by_line_and_the_last_answer_is_what_was_seen(
     demo: Session, readout: Sensor, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     wire, asked = Wire("ok\n", "ok\n", "ok clean=0.25 side=back died=0 power=300\n"), list[object]()
     monkeypatch.setattr(simulation.socket, "create_connection", lambda *where: asked.append(where) or wire)
-    told = simulation.do_next(readout, job, standing, Next("pass", 2, (1,)))
+    told = simulation.do_next(readout, job, job_state, Next("pass", 2, (1,)))
     assert told == "The simulated grinder ran it: 25 % clean, more sparks at the back, 300 W."
     assert asked == [(("127.0.0.1", 8422), 5.0)]
     assert [each.split()[0] for each in wire.sent] == ["part", "collar", "pass"]
@@ -179,32 +179,32 @@ def test_an_act_is_asked_for_line_by_line_and_the_last_answer_is_what_was_seen(
 def test_what_the_simulated_grinder_refuses_is_said_as_it_says_it(
     demo: Session, readout: Sensor, monkeypatch: pytest.MonkeyPatch, answers: tuple[str, ...], says: str
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     monkeypatch.setattr(simulation.socket, "create_connection", lambda *_where: Wire(*answers))
     with pytest.raises(simulation.SimulationError) as error:
-        simulation.do_next(readout, job, standing, Next("place", 2, (1,)))
+        simulation.do_next(readout, job, job_state, Next("place", 2, (1,)))
     assert str(error.value) == says
 
 
 def test_a_simulated_grinder_that_is_not_there_says_how_to_start_it(
     demo: Session, readout: Sensor, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
 
     def away(*_where: object) -> None:
         raise OSError("refused")
 
     monkeypatch.setattr(simulation.socket, "create_connection", away)
     with pytest.raises(simulation.SimulationError, match="Start it with"):
-        simulation.do_next(readout, job, standing, Next("place", 2, (1,)))
+        simulation.do_next(readout, job, job_state, Next("place", 2, (1,)))
     with pytest.raises(simulation.SimulationError, match="nothing for a grinder"):
-        simulation.do_next(readout, job, standing, Next("sign_off"))
+        simulation.do_next(readout, job, job_state, Next("sign_off"))
 
 
 def test_a_clock_s_moments_come_after_the_last_pass_and_a_little_warmth_has_one_too(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    now = shoplog.standing_of(demo, laid_out.job)
-    asked, run = now.brief.wanted.named("thickness"), now.runs[2]
+    now = shoplog.state_of(demo, laid_out.job)
+    asked, run = now.spec.wanted.named("thickness"), now.runs[2]
     assert asked is not None and run.plan is not None
     for rise in (D("0.5"), D(8)):
         warm = replace(now, runs={**now.runs, 2: replace(run, plan=replace(run.plan, rise_c=rise))})
@@ -228,34 +228,34 @@ def test_what_its_own_log_says_against_a_wheel_is_said(demo: Session) -> None:
 
 
 def test_a_dress_follows_what_its_job_asks_and_how_deep_it_cut_to_a_millimetre_at_most(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     wheel = wheels.on_rack(demo, job.wheel)
-    deep = replace(standing, wheel_use=replace(standing.wheel_use, deepest_mm=D(3)))
-    one = replace(standing, wheel_use=replace(standing.wheel_use, deepest_mm=D(1)))
+    deep = replace(job_state, wheel_use=replace(job_state.wheel_use, deepest_mm=D(3)))
+    one = replace(job_state, wheel_use=replace(job_state.wheel_use, deepest_mm=D(1)))
     assert wheels.dress_for(job, deep, "fine") == wheels.dress_for(job, one, "fine")
-    assert wheels.dress_for(job, one, "fine") != wheels.dress_for(job, standing, "fine")
-    assert wheels._asked_for(standing) == "rough" and wheels._asked_for(None) is None
-    run = standing.runs[2]
+    assert wheels.dress_for(job, one, "fine") != wheels.dress_for(job, job_state, "fine")
+    assert wheels._asked_for(job_state) == "rough" and wheels._asked_for(None) is None
+    run = job_state.runs[2]
     for at in (None, replace(run, plan=None), replace(run, done=99)):
-        assert wheels._asked_for(replace(standing, at=at)) is None
+        assert wheels._asked_for(replace(job_state, at=at)) is None
     made = wheels.dressing(demo, wheel, job.machine, "fine", diamond_mm=0.5)
-    assert (made.kind, made.diamond_mm, made.deepest_mm) == ("fine", 0.5, standing.wheel_use.deepest_mm)
+    assert (made.kind, made.diamond_mm, made.deepest_mm) == ("fine", 0.5, job_state.wheel_use.deepest_mm)
 
 
 def test_a_face_is_told_of_a_wheel_whose_job_has_a_pass_to_come(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     wheel = wheels.on_rack(demo, job.wheel)
     found = wheels.face_now(demo, wheel)
-    run = standing.runs[2]
+    run = job_state.runs[2]
     assert found is not None and run.plan is not None
     step = next(each for each in run.plan.steps[run.done :] if each.kind in ("rough", "finish"))
     assert found.depth_mm == float(step.step_mm)
     assert wheels.face_now(demo, replace(wheel, busy=None)) is None
     for now in (
-        replace(standing, brief=replace(standing.brief, wheel=None)), replace(standing, at=None),
-        replace(standing, at=replace(run, plan=None)), replace(standing, at=replace(run, done=99)),
+        replace(job_state, spec=replace(job_state.spec, wheel=None)), replace(job_state, at=None),
+        replace(job_state, at=replace(run, plan=None)), replace(job_state, at=replace(run, done=99)),
     ):  # fmt: skip
-        monkeypatch.setattr(wheels.shoplog, "standing_of", lambda _session, _job, now=now: now)
+        monkeypatch.setattr(wheels.shoplog, "state_of", lambda _session, _job, now=now: now)
         assert wheels.face_now(demo, wheel) is None
 
 
@@ -264,7 +264,7 @@ def test_a_wall_shows_what_runs_what_comes_next_and_the_first_safe_act_of_a_stop
     shown = {row.name: wall_of(demo, row) for row in shop.listed(demo, MachineRow)}
     mine = shown["No. 1, inch dial"]
     assert mine is not None and (mine.job, mine.stop, mine.words) == (laid_out.job, None, "Face 2, pass 6 of 18")
-    assert mine.run == mine.standing.runs[2] and mine.first == FIRST_ACT and mine.beside.left is not None
+    assert mine.run == mine.job_state.runs[2] and mine.first == FIRST_ACT and mine.beside.left is not None
     for number, seen in enumerate(("moved", "other", "smell of fish")):
         stopped = Halted(
             entry_id=f"stop-{number:04d}", at=laid_out.at, by="bryn", surface=2, seen=seen, note="Looked at."
@@ -283,11 +283,11 @@ def test_a_wall_shows_what_runs_what_comes_next_and_the_first_safe_act_of_a_stop
 def test_a_job_up_without_anything_to_grind_has_no_run_on_the_wall(
     demo: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
-    monkeypatch.setattr(wall, "next_act", lambda _standing: Next("prove", None, (1,), "flat"))
+    job, job_state = job_of(demo, "TR-101")
+    monkeypatch.setattr(wall, "next_act", lambda _state: Next("prove", None, (1,), "flat"))
     shown = wall_of(demo, job.machine)
     assert shown is not None and shown.run is None and shown.words == "Measure flat"
-    odd = replace(standing, halted=Halted(entry_id="stop-00001", at=standing.history[-1].at, surface=2, seen="fish"))
-    monkeypatch.setattr(wall.shoplog, "standing_of", lambda _session, _job: odd)
+    odd = replace(job_state, halted=Halted(entry_id="stop-00001", at=job_state.history[-1].at, surface=2, seen="fish"))
+    monkeypatch.setattr(wall.shoplog, "state_of", lambda _session, _job: odd)
     stopped = wall_of(demo, job.machine)
     assert stopped is not None and stopped.stop is STOPS["other"]

@@ -70,7 +70,7 @@ def test_what_is_not_allowed_or_not_decided_is_not_touched_off_nor_ground(more: 
     while next_act(hands.now).act != "touch_off":
         hands.act(next_act(hands.now), hands.now)
     bad = formed_job([replace(GUIDE_SHOE[0], **more)], SHOE)  # type: ignore[arg-type]
-    stopped = replace(hands.fold.brief, set_up_stops=bad.part.brief().set_up_stops)
+    stopped = replace(hands.fold.spec, set_up_stops=bad.part.spec().set_up_stops)
     hands.fold = Folding(stopped, hands.fold.entries)
     with pytest.raises(LogError, match=said):
         hands.log(TouchedOff, 8, reading_mm=D(0))

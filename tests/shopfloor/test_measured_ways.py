@@ -30,8 +30,8 @@ GAUGE = "Bench comparator B1"
 
 
 def shaped(demo: Session, gauge: InstrumentRow, number: str, name: str, found: object, **more: object) -> Measured:
-    job, standing = job_of(demo, number)
-    asked = standing.brief.wanted.named(name)
+    job, job_state = job_of(demo, number)
+    asked = job_state.spec.wanted.named(name)
     assert asked is not None
     given = {"piece": 1, "how": "rolls", "at": in_its_date(gauge)} | more
     at = given.pop("at")
@@ -70,9 +70,9 @@ def test_a_gauge_is_good_on_the_day_it_is_due_and_no_longer(demo: Session, gauge
     on_the_day = after_its_date(gauge) - timedelta(days=1)
     for at, word in ((on_the_day, "in"), (after_its_date(gauge), "unsure")):
         assert shaped(demo, gauge, "TR-133", "wedge angle", MeasuredAngle(17.5, 0.001), at=at).verdict == word
-        job, standing = job_of(demo, "TR-133")
+        job, job_state = job_of(demo, "TR-133")
         taken = Taken("width", 1, (Reading("middle", D(40)),))
-        assert measurement(job, standing, gauge, taken, entry_id="late-00001", at=at).verdict == word
+        assert measurement(job, job_state, gauge, taken, entry_id="late-00001", at=at).verdict == word
 
 
 def test_a_radius_that_is_still_to_be_ground_is_not_yet_what_it_has_to_be(demo: Session, gauge: InstrumentRow) -> None:
@@ -101,9 +101,9 @@ def test_a_slot_is_told_by_its_four_widths_and_its_middle_from_its_left_wall(
 
 
 def test_a_slot_s_left_wall_is_where_it_was_measured_last(demo: Session, gauge: InstrumentRow) -> None:
-    job, standing = job_of(demo, "TR-114")
-    position = standing.brief.wanted.named("keyway position")
-    assert position is not None and forming.left_wall_mm(standing, position) is None
+    job, job_state = job_of(demo, "TR-114")
+    position = job_state.spec.wanted.named("keyway position")
+    assert position is not None and forming.left_wall_mm(job_state, position) is None
     told = []
     for number, value in enumerate(("20.99", "20.995"), start=1):
         readings = (Reading("a", D(value)), Reading("b", D(value) + D("0.002")))
@@ -113,7 +113,7 @@ def test_a_slot_s_left_wall_is_where_it_was_measured_last(demo: Session, gauge: 
             )
         )
     other = replace(told[0], entry_id="wall-003", characteristic="width")
-    now = replace(standing, history=(*standing.history, *told, other))
+    now = replace(job_state, history=(*job_state.history, *told, other))
     assert forming.left_wall_mm(now, position) == D("20.996")
 
 
@@ -122,8 +122,8 @@ def lean(um: float, over: float = 50.0, u_um: float = 0.5) -> Lean:
 
 
 def squared(demo: Session, gauge: InstrumentRow, side: int, um: float, **more: object) -> Squared:
-    _, standing = job_of(demo, "TR-101")
-    asked = standing.brief.wanted.named("square")
+    _, job_state = job_of(demo, "TR-101")
+    asked = job_state.spec.wanted.named("square")
     assert asked is not None
     return Squared(asked, side, 1, lean(um), gauge, str(more.get("how", "reversal")))
 
@@ -131,14 +131,14 @@ def squared(demo: Session, gauge: InstrumentRow, side: int, um: float, **more: o
 def test_squareness_is_scaled_to_the_print_s_height_and_unsure_while_a_side_is_missing(
     demo: Session, gauge: InstrumentRow
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
-    asked = standing.brief.wanted.named("square")
+    job, job_state = job_of(demo, "TR-101")
+    asked = job_state.spec.wanted.named("square")
     assert asked is not None
     assert squaring.sides_of(asked) == (3, 4, 5, 6) and squaring.height_of(job, asked) == 22.0
     assert [squaring.usual_height(each) for each in (22.0, 10.0, 1.0)] == [18, 8, 1]
-    flat = standing.brief.wanted.named("flat")
+    flat = job_state.spec.wanted.named("flat")
     assert flat is not None and squaring.sides_of(replace(flat, surfaces=(1,))) == (1,)
-    at, known = in_its_date(gauge), standing
+    at, known = in_its_date(gauge), job_state
     for number, (side, um) in enumerate(((3, 2.0), (4, -3.0), (5, 1.0), (6, 0.5)), start=1):
         made = square_entry(known, squared(demo, gauge, side, um), 25.0, entry_id=f"square-00{number}", at=at)
         sides = [3, 4, 5, 6][:number]
@@ -166,13 +166,13 @@ def test_squareness_is_scaled_to_the_print_s_height_and_unsure_while_a_side_is_m
 def test_what_was_cut_since_or_read_by_an_indicator_alone_goes_along_with_no_squareness(
     demo: Session, gauge: InstrumentRow
 ) -> None:
-    _, standing = job_of(demo, "TR-101")
-    first = square_entry(standing, squared(demo, gauge, 3, 2.0), 25.0, entry_id="square-001", at=in_its_date(gauge))
-    cut = replace(standing, history=(*standing.history, first))
+    _, job_state = job_of(demo, "TR-101")
+    first = square_entry(job_state, squared(demo, gauge, 3, 2.0), 25.0, entry_id="square-001", at=in_its_date(gauge))
+    cut = replace(job_state, history=(*job_state.history, first))
     assert len(square_entry(cut, squared(demo, gauge, 4, 2.0), 25.0, entry_id="b", at=first.at).readings) == 1
     for change in ({"how": ""}, {"piece": 2}, {"characteristic": "flat"}):
-        pieces = {1: replace(standing.pieces[1], verdicts={"square": "unsure"})}
-        known = replace(standing, history=(*standing.history, replace(first, **change)), pieces=pieces)  # type: ignore[arg-type]
+        pieces = {1: replace(job_state.pieces[1], verdicts={"square": "unsure"})}
+        known = replace(job_state, history=(*job_state.history, replace(first, **change)), pieces=pieces)  # type: ignore[arg-type]
         made = square_entry(known, squared(demo, gauge, 4, 2.0), 25.0, entry_id="b", at=first.at)
         assert len(made.readings) == 1 and made.uncertainty_mm == D("0.0005"), change
 
@@ -196,7 +196,7 @@ def test_what_a_fixture_was_found_to_be_out_is_kept_with_u_over_its_height(demo:
 def test_a_taper_is_explained_by_what_the_log_knows_of_its_surface_since_the_last_dress_and_pass(
     demo: Session, gauge: InstrumentRow
 ) -> None:
-    _, standing = job_of(demo, "TR-101")
+    _, job_state = job_of(demo, "TR-101")
     at = in_its_date(gauge)
     given = {"at": at, "surface": 2}
     story = [
@@ -212,7 +212,7 @@ def test_a_taper_is_explained_by_what_the_log_knows_of_its_surface_since_the_las
     ]
     size = Measured(entry_id="taper-010", at=at, surface=2, note="part still warm")
     later = SparkedOut(entry_id="taper-011", count=9, **given)
-    now = replace(standing, history=(*story, size, later))
+    now = replace(job_state, history=(*story, size, later))
     assert tapers._happened(now, size) == Happened(3, 2, True, False)
     rocked = Prepared(entry_id="taper-012", item="rock", answer="pivots", **given)
     plain = replace(size, note="")
@@ -224,7 +224,7 @@ def test_a_taper_is_explained_by_what_the_log_knows_of_its_surface_since_the_las
 def test_places_of_a_face_are_shares_of_its_length_from_the_left_and_of_its_width_from_the_front(
     demo: Session, gauge: InstrumentRow, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     seen: list[object] = []
     monkeypatch.setattr(tapers, "explain", lambda *given: seen.append(given))
     places = {"left back": (0.1, 0.0), "right front": (0.75, 0.9)}
@@ -232,13 +232,13 @@ def test_places_of_a_face_are_shares_of_its_length_from_the_left_and_of_its_widt
     entry = Measured(
         entry_id="taper-001", at=in_its_date(gauge), surface=2, readings=readings, uncertainty_mm=D("0.001")
     )
-    tapers.explained(job, standing, entry, places)
+    tapers.explained(job, job_state, entry, places)
     ((read, u_um, _),) = seen  # type: ignore[misc]
     assert [(round(each.x_mm, 6), round(each.y_mm, 6), each.um) for each in read] == [  # type: ignore[attr-defined]
         (8.8, 54.0, 22001.0), (66.0, 5.4, 22001.0)
     ]  # fmt: skip
     assert (
-        u_um == pytest.approx(0.7072) and tapers.explained(job, standing, replace(entry, surface=None), places) is None
+        u_um == pytest.approx(0.7072) and tapers.explained(job, job_state, replace(entry, surface=None), places) is None
     )
 
 
@@ -246,5 +246,5 @@ def test_an_entry_of_a_measured_way_is_logged_as_any_other(demo: Session, gauge:
     laid_out = LaidOut(demo)
     entry = shaped(demo, gauge, "TR-101", "width", MeasuredRadius(54.2, 0.001))
     entry = replace(entry, entry_id=str(uuid4()), at=laid_out.at)
-    after = shoplog.append(demo, laid_out.job, laid_out.who, Draft(entry, None, gauge)).standing
+    after = shoplog.append(demo, laid_out.job, laid_out.who, Draft(entry, None, gauge)).job_state
     assert after.pieces[1].sizes["width"].mm == D("54.2")

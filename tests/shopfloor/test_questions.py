@@ -14,9 +14,9 @@ from tests.shopfloor.test_as_it_stands import in_its_date, job_of
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM
 from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import CutRatio
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import basis, loads, measuring, planning, stock
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, Tool, budget_for, characteristic_of, due, measurement, surface_of
@@ -27,8 +27,8 @@ D = Decimal
 NOW = datetime.now(UTC)
 
 
-def test_what_a_job_is_ground_with_is_its_own_else_the_usual(demo: Session, at_work: tuple[Job, Standing, Run]) -> None:
-    job, standing, _ = at_work
+def test_what_a_job_is_ground_with_is_its_own_else_the_usual(demo: Session, at_work: tuple[Job, JobState, Run]) -> None:
+    job, job_state, _ = at_work
     usual = CutRatio(0.6, 0)
     with demo.no_autoflush:
         means = basis.means_of(job, usual)
@@ -45,7 +45,7 @@ def test_what_a_job_is_ground_with_is_its_own_else_the_usual(demo: Session, at_w
         assert basis.means_of(job, usual).pull_n_cm2 == float(basis.UNKNOWN_PULL)
         travel = float(job.machine.travel_long_mm), float(job.machine.travel_cross_mm)
         assert loads.chuck_size(job) == travel
-        facts = basis._shop(demo, job, standing, NOW.date())
+        facts = basis._shop(demo, job, job_state, NOW.date())
         assert (float(facts.chuck.length_mm), float(facts.chuck.width_mm), facts.chuck_map) == (*travel, ())
         demo.expire_all()
 
@@ -62,15 +62,15 @@ def test_the_shop_measures_as_finely_as_the_best_gauge_that_reaches(demo: Sessio
     assert basis._least_u(demo, D(10), today) is not None and basis._least_u(demo, D("9.999"), today) is None
 
 
-def test_the_flatness_of_a_face_is_the_one_measured_last(at_work: tuple[Job, Standing, Run]) -> None:
-    _, standing, _ = at_work
+def test_the_flatness_of_a_face_is_the_one_measured_last(at_work: tuple[Job, JobState, Run]) -> None:
+    _, job_state, _ = at_work
     given = {"at": NOW, "characteristic": "flat"}
     told = [
         Measured(entry_id=f"flat-{n:04d}", surface=face, readings=(Reading("m", D(mm)),), **given)  # type: ignore[arg-type]
         for n, (face, mm) in enumerate(((1, "0.002"), (2, "0.004"), (1, "0.003"), (None, "0.009")))
     ]
     other = replace(told[0], characteristic="thickness", surface=5)
-    now = replace(standing, history=(*told, other))
+    now = replace(job_state, history=(*told, other))
     assert basis._flat_measured(now) == {1: 3.0, 2: 4.0}
 
 
@@ -89,42 +89,42 @@ def asked(monkeypatch: pytest.MonkeyPatch) -> list[Any]:
 
 
 def test_a_plan_s_steps_follow_from_who_plans_where_it_stands_and_what_was_dressed(
-    demo: Session, at_work: tuple[Job, Standing, Run], asked: list[Any]
+    demo: Session, at_work: tuple[Job, JobState, Run], asked: list[Any]
 ) -> None:
-    job, standing, run = at_work
-    made = basis_of(demo, job, standing, NOW.date())
+    job, job_state, run = at_work
+    made = basis_of(demo, job, job_state, NOW.date())
     route = made.worked(job.part.route_choices, only=2)
     face_plan = route.faces[2]
     assert face_plan.plan is not None
     apprentice = lead(demo, next(each.sign_in_name for each in people.everyone(demo) if each.role == "apprentice"))
 
-    def now(who: Person, of: Standing = standing, *, carries_on: bool = True) -> Any:
-        planning._steps(replace(made, standing=of), face_plan, carries_on, who, reason="")
+    def now(who: Person, of: JobState = job_state, *, carries_on: bool = True) -> Any:
+        planning._steps(replace(made, job_state=of), face_plan, carries_on, who, reason="")
         return asked.pop()
 
-    surfaces = standing.brief.wanted.surfaces
+    surfaces = job_state.spec.wanted.surfaces
     half = replace(surfaces[2], per_feed=D("-0.5"))
     tilted = replace(
-        standing, brief=replace(standing.brief, wanted=replace(standing.brief.wanted, surfaces={**surfaces, 2: half}))
+        job_state, spec=replace(job_state.spec, wanted=replace(job_state.spec.wanted, surfaces={**surfaces, 2: half}))
     )
     assert now(lead(demo), tilted).tolerance_mm == D("0.012"), "what the wheel may be off by, by its feed"
     first = now(lead(demo))
     assert (first.is_up, first.is_flip, first.ends_on_size, first.carries_on) == (True, True, True, True)
     assert first.tolerance_mm == D("0.006") and first.stops_once_more, "a tight size is looked at once more"
-    assert first.held_back_mm == stock.stock_of(job, standing, 2).held_back_mm
+    assert first.held_back_mm == stock.stock_of(job, job_state, 2).held_back_mm
     assert now(lead(demo), carries_on=False).held_back_mm == 0
-    away = now(lead(demo), replace(standing, up=None))
+    away = now(lead(demo), replace(job_state, up=None))
     assert (away.is_up, away.is_flip) == (False, False)
-    other = now(lead(demo), replace(standing, up=("1", 1, 1)))
+    other = now(lead(demo), replace(job_state, up=("1", 1, 1)))
     assert (other.is_up, other.is_flip) == (False, True)
-    assert now(lead(demo), replace(standing, dressed=face_plan.plan.finish_dress)).finish_dressed
-    assert not now(lead(demo), replace(standing, dressed="odd")).finish_dressed
+    assert now(lead(demo), replace(job_state, dressed=face_plan.plan.finish_dress)).finish_dressed
+    assert not now(lead(demo), replace(job_state, dressed="odd")).finish_dressed
     assert run.plan is not None
     looked = replace(run.plan.steps[0], kind="measure", what=planning.AFTER_FIRST)
     steps = (looked, *run.plan.steps[1:])
     for done, once_more in ((1, False), (0, True)):
         stopped = replace(run, plan=replace(run.plan, steps=steps), done=done)
-        of = replace(standing, runs={**standing.runs, 2: stopped})
+        of = replace(job_state, runs={**job_state.runs, 2: stopped})
         assert now(lead(demo), of).stops_once_more is once_more
     loose, _ = job_of(demo, "TR-114")
     wide = basis_of(demo, loose, job_of(demo, "TR-114")[1], NOW.date())
@@ -135,10 +135,10 @@ def test_a_plan_s_steps_follow_from_who_plans_where_it_stands_and_what_was_dress
 
 
 def test_a_face_that_cannot_be_planned_has_no_steps_and_no_range(
-    demo: Session, at_work: tuple[Job, Standing, Run], monkeypatch: pytest.MonkeyPatch
+    demo: Session, at_work: tuple[Job, JobState, Run], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing, _ = at_work
-    made = basis_of(demo, job, standing, NOW.date())
+    job, job_state, _ = at_work
+    made = basis_of(demo, job, job_state, NOW.date())
     route = made.worked(job.part.route_choices, only=2)
     plan = planning.plan_face(made, 2, route, lead(demo))
     assert plan.problem is not None and plan.most_graduations == plan.problem.graduations > 1
@@ -159,10 +159,10 @@ def test_a_face_that_cannot_be_planned_has_no_steps_and_no_range(
 
 
 def test_own_settings_stand_beside_the_methods_when_they_are_chosen(
-    demo: Session, at_work: tuple[Job, Standing, Run], asked: list[Any]
+    demo: Session, at_work: tuple[Job, JobState, Run], asked: list[Any]
 ) -> None:
-    job, standing, _ = at_work
-    made = basis_of(demo, job, standing, NOW.date())
+    job, job_state, _ = at_work
+    made = basis_of(demo, job, job_state, NOW.date())
     route = made.worked(job.part.route_choices, only=2)
     face_plan = route.faces[2]
     methods = [each.key for each in planning._columns(face_plan)]
@@ -182,10 +182,10 @@ def test_own_settings_stand_beside_the_methods_when_they_are_chosen(
 
 
 def test_what_is_on_a_limit_or_does_not_clean_up_is_released_with_a_reason(
-    demo: Session, at_work: tuple[Job, Standing, Run]
+    demo: Session, at_work: tuple[Job, JobState, Run]
 ) -> None:
-    job, standing, _ = at_work
-    made = basis_of(demo, job, standing, NOW.date())
+    job, job_state, _ = at_work
+    made = basis_of(demo, job, job_state, NOW.date())
     route = made.worked(job.part.route_choices, only=2)
     near = SimpleNamespace(
         near_limits={2: "close to what it bears", 1: "hot"}, short_of_clean_up=["width"], surfaces=route.surfaces
@@ -200,9 +200,9 @@ def test_what_is_on_a_limit_or_does_not_clean_up_is_released_with_a_reason(
     assert not plan.a_lead_only and len(plan.asks_reason) == 1
 
 
-def test_a_question_without_reserve_is_asked_once(demo: Session, at_work: tuple[Job, Standing, Run]) -> None:
-    job, standing, _ = at_work
-    made = basis_of(demo, job, standing, NOW.date())
+def test_a_question_without_reserve_is_asked_once(demo: Session, at_work: tuple[Job, JobState, Run]) -> None:
+    job, job_state, _ = at_work
+    made = basis_of(demo, job, job_state, NOW.date())
     problem = made.worked(job.part.route_choices, only=2).faces[2].problem
     assert problem is not None and problem.margin > 0
     bare = planning.without_reserve(problem)
@@ -211,49 +211,49 @@ def test_a_question_without_reserve_is_asked_once(demo: Session, at_work: tuple[
 
 
 def test_a_characteristic_that_is_not_named_is_the_size_at_work_else_the_first(
-    at_work: tuple[Job, Standing, Run],
+    at_work: tuple[Job, JobState, Run],
 ) -> None:
-    _, standing, _ = at_work
-    wanted = standing.brief.wanted
-    side = replace(standing, at=replace(standing.runs[3]))
-    assert [characteristic_of(now, "").name for now in (standing, side)] == ["thickness", "width"]
-    assert characteristic_of(replace(standing, at=None), "").name == "thickness"
+    _, job_state, _ = at_work
+    wanted = job_state.spec.wanted
+    side = replace(job_state, at=replace(job_state.runs[3]))
+    assert [characteristic_of(now, "").name for now in (job_state, side)] == ["thickness", "width"]
+    assert characteristic_of(replace(job_state, at=None), "").name == "thickness"
     assert characteristic_of(side, "flat").name == "flat"
     width, flat = wanted.named("width"), wanted.named("flat")
     assert width is not None and flat is not None
-    assert [surface_of(now, width) for now in (standing, side, replace(standing, at=None))] == [5, 3, 5]
-    assert surface_of(replace(standing, at=replace(standing.runs[1])), flat) == 2
+    assert [surface_of(now, width) for now in (job_state, side, replace(job_state, at=None))] == [5, 3, 5]
+    assert surface_of(replace(job_state, at=replace(job_state.runs[1])), flat) == 2
 
 
-def test_what_is_due_is_unproved_with_every_surface_it_relates_done(at_work: tuple[Job, Standing, Run]) -> None:
-    _, standing, _ = at_work
-    done = frozenset(standing.brief.wanted.surfaces)
-    assert due(standing, 1) == []
-    finished = replace(standing.pieces[1], done=done)
-    all_done = replace(standing, pieces={1: finished})
-    names = [each.name for each in standing.brief.wanted.characteristics]
+def test_what_is_due_is_unproved_with_every_surface_it_relates_done(at_work: tuple[Job, JobState, Run]) -> None:
+    _, job_state, _ = at_work
+    done = frozenset(job_state.spec.wanted.surfaces)
+    assert due(job_state, 1) == []
+    finished = replace(job_state.pieces[1], done=done)
+    all_done = replace(job_state, pieces={1: finished})
+    names = [each.name for each in job_state.spec.wanted.characteristics]
     assert due(all_done, 1) == names
     proved = replace(finished, verdicts={"flat": "in", "width": "out"})
-    assert due(replace(standing, pieces={1: proved}), 1) == [name for name in names if name != "flat"]
-    pair = replace(standing.pieces[1], done=frozenset((1, 2)))
-    assert due(replace(standing, pieces={1: pair}), 1) == ["thickness", "parallel", "flat", "finish"]
+    assert due(replace(job_state, pieces={1: proved}), 1) == [name for name in names if name != "flat"]
+    pair = replace(job_state.pieces[1], done=frozenset((1, 2)))
+    assert due(replace(job_state, pieces={1: pair}), 1) == ["thickness", "parallel", "flat", "finish"]
 
 
 def test_a_size_compared_against_a_stack_is_told_with_it_and_is_as_late_as_its_blocks(
-    demo: Session, at_work: tuple[Job, Standing, Run]
+    demo: Session, at_work: tuple[Job, JobState, Run]
 ) -> None:
-    job, standing, _ = at_work
+    job, job_state, _ = at_work
     gauge = next(row for row in shop.listed(demo, InstrumentRow) if row.reads == "deviations")
     row = next(each for each in demo.scalars(select(BlockSetRow)) if each.unit == "mm")
     blocks, at = row.to_core(), in_its_date(gauge)
-    asked = standing.brief.wanted.named("thickness")
-    flat = standing.brief.wanted.named("flat")
+    asked = job_state.spec.wanted.named("thickness")
+    flat = job_state.spec.wanted.named("flat")
     assert asked is not None and flat is not None
     stack = measuring.stack_for(asked, blocks)
     readings = (Reading("middle", D("0.0004")), Reading("left", D("-0.0002")))
 
     def taken(tool: Tool, name: str = "thickness", at: datetime = at) -> Measured:
-        return measurement(job, standing, tool, Taken(name, 1, readings), entry_id="stack-0001", at=at)
+        return measurement(job, job_state, tool, Taken(name, 1, readings), entry_id="stack-0001", at=at)
 
     straight = taken(Tool(gauge, blocks))
     assert [each.value_mm for each in straight.readings] == [stack.sum_mm + each.value_mm for each in readings]
@@ -268,39 +268,39 @@ def test_a_size_compared_against_a_stack_is_told_with_it_and_is_as_late_as_its_b
     plain = next(row for row in shop.listed(demo, InstrumentRow) if row.reads == "sizes")
     assert not Tool(plain, blocks).compares and Tool(gauge, blocks).compares and not Tool(gauge, None).compares
     assert not measuring._overdue(Tool(plain, late), in_its_date(plain))
-    compared = budget_for(standing, asked, Tool(gauge, blocks), at=at, taken_c=True)
-    assert compared.expanded_mm != budget_for(standing, asked, Tool(gauge, None), at=at, taken_c=True).expanded_mm
-    assert budget_for(standing, flat, Tool(gauge, blocks), at=at, taken_c=True) == budget_for(
-        standing, flat, Tool(gauge, None), at=at, taken_c=False
+    compared = budget_for(job_state, asked, Tool(gauge, blocks), at=at, taken_c=True)
+    assert compared.expanded_mm != budget_for(job_state, asked, Tool(gauge, None), at=at, taken_c=True).expanded_mm
+    assert budget_for(job_state, flat, Tool(gauge, blocks), at=at, taken_c=True) == budget_for(
+        job_state, flat, Tool(gauge, None), at=at, taken_c=False
     )
 
 
 def test_a_size_measured_to_see_what_is_left_for_the_other_side_has_no_verdict(
-    demo: Session, at_work: tuple[Job, Standing, Run]
+    demo: Session, at_work: tuple[Job, JobState, Run]
 ) -> None:
-    job, standing, _ = at_work
+    job, job_state, _ = at_work
     gauge = next(iter(shop.listed(demo, InstrumentRow)))
     for surface, verdict in ((1, None), (2, "not yet")):
-        now = replace(standing, at=standing.runs[surface])
+        now = replace(job_state, at=job_state.runs[surface])
         taken = Taken("thickness", 1, (Reading("middle", D("22.2")),))
         made = measurement(job, now, gauge, taken, entry_id="left-00001", at=in_its_date(gauge))
         assert (made.surface, made.verdict) == (surface, verdict)
 
 
 def test_a_place_has_a_size_s_budget_and_no_rise(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-114")
+    job, job_state = job_of(demo, "TR-114")
     gauge = next(iter(shop.listed(demo, InstrumentRow)))
-    place = standing.brief.wanted.named("keyway position")
+    place = job_state.spec.wanted.named("keyway position")
     assert place is not None
     small, far = (
-        budget_for(standing, place, Tool(gauge), at=in_its_date(gauge), taken_c=False, length_mm=mm).expanded_mm
+        budget_for(job_state, place, Tool(gauge), at=in_its_date(gauge), taken_c=False, length_mm=mm).expanded_mm
         for mm in (1.0, 200.0)
     )
     assert small < far
     assert (
-        budget_for(standing, place, Tool(gauge), at=in_its_date(gauge), taken_c=False, length_mm=0.2).expanded_mm
+        budget_for(job_state, place, Tool(gauge), at=in_its_date(gauge), taken_c=False, length_mm=0.2).expanded_mm
         == small
     )
     taken = Taken("keyway position", 1, (Reading("middle", D(30)),))
-    made = measurement(job, standing, gauge, taken, entry_id="place-0001", at=in_its_date(gauge))
+    made = measurement(job, job_state, gauge, taken, entry_id="place-0001", at=in_its_date(gauge))
     assert made.verdict == "in" and made.surface == 9

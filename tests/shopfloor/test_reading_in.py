@@ -106,7 +106,7 @@ def test_no_sign_off_comes_with_a_file(demo: Session, session: Session, reader: 
     after = Noted(entry_id="noted-by-file", at=signed.at, by="bryn", note="Fine.")
     whole = replace(record, entries=[*record.entries, signed, after])
     job, _ = read_job_in(session, whole, Source(reader, NOW))
-    assert shoplog.standing_of(session, job).signed_off is None
+    assert shoplog.state_of(session, job).signed_off is None
     assert shoplog.entries_of(session, job)[-1].note == "Fine."
 
 
@@ -147,14 +147,14 @@ def measured_in(demo: Session, number: str) -> Measured:
 
 
 def test_a_gauge_that_nobody_knows_proves_nothing(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-133")
+    job, job_state = job_of(demo, "TR-133")
     entry = measured_in(demo, "TR-133")
-    assert judged_anew(job, standing, entry, None).verdict == "unsure"
+    assert judged_anew(job, job_state, entry, None).verdict == "unsure"
 
 
 def test_each_kind_of_characteristic_is_judged_by_its_own_rule(demo: Session, gauge: InstrumentRow) -> None:
     base, kinds = measured_in(demo, "TR-133"), set[str]()
-    for job, standing in (job_of(demo, number) for number in ("TR-101", "TR-133")):
+    for job, job_state in (job_of(demo, number) for number in ("TR-101", "TR-133")):
 
         def word(asked: Characteristic, *values: tuple[str, Decimal]) -> str | None:
             readings = tuple(Reading(place, value) for place, value in values)
@@ -162,9 +162,9 @@ def test_each_kind_of_characteristic_is_judged_by_its_own_rule(demo: Session, ga
                 base, characteristic=asked.name, surface=asked.surfaces[0], readings=readings, how="by hand"
             )
             entry = replace(entry, at=in_its_date(gauge), uncertainty_mm=Decimal("0.0001"), verdict="in", how="by hand")
-            return judged_anew(job, standing, entry, gauge).verdict  # noqa: B023
+            return judged_anew(job, job_state, entry, gauge).verdict  # noqa: B023
 
-        for asked in standing.brief.wanted.characteristics:
+        for asked in job_state.spec.wanted.characteristics:
             kinds.add(asked.kind)
             sides = sides_of(asked) if asked.kind == "square" else ()
             places = [f"face {side}" for side in sides] or ["middle"]

@@ -11,8 +11,8 @@ from tests.shopfloor.test_as_it_stands import job_of
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.setup.layout import Layout, Piece
 from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Prepared
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import forming_up, setting_up
 from zesty_lark.shopfloor.forming_up import formed_set_up
 from zesty_lark.shopfloor.setting_up import laid_out_of
@@ -30,29 +30,29 @@ def lead(session: Session) -> Person:
 
 
 def test_the_pieces_on_a_set_up_are_those_of_the_load_else_those_to_come_as_far_as_there_is_room(demo: Session) -> None:
-    _, standing = job_of(demo, "TR-140")
-    up, side = standing.setup("2"), standing.setup("3+4")
+    _, job_state = job_of(demo, "TR-140")
+    up, side = job_state.setup("2"), job_state.setup("3+4")
     assert up is not None and side is not None
-    assert setting_up._load(standing, up, 2, 3) == standing.runs[2].pieces == (1, 2, 3, 4, 5, 6)
+    assert setting_up._load(job_state, up, 2, 3) == job_state.runs[2].pieces == (1, 2, 3, 4, 5, 6)
     assert (
-        setting_up._load(standing, side, 3, 4) == standing.live[:4]
-        and setting_up._load(standing, side, 3, 99) == standing.live
+        setting_up._load(job_state, side, 3, 4) == job_state.live[:4]
+        and setting_up._load(job_state, side, 3, 99) == job_state.live
     )
-    assert setting_up._load(standing, replace(up, key="7"), 2, 2) == standing.live[:2]
-    first = standing.setup("1")
+    assert setting_up._load(job_state, replace(up, key="7"), 2, 2) == job_state.live[:2]
+    first = job_state.setup("1")
     assert first is not None and not any(
-        standing.pieces[n].wants(standing.brief.wanted.surfaces[1]) for n in standing.live
+        job_state.pieces[n].wants(job_state.spec.wanted.surfaces[1]) for n in job_state.live
     )
-    assert setting_up._load(standing, replace(first, key="8"), 1, 2) == standing.live[:2], "nobody wants it any more"
-    bare = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=None)})
-    assert setting_up._load(bare, up, 2, 2) == standing.live[:2]
+    assert setting_up._load(job_state, replace(first, key="8"), 1, 2) == job_state.live[:2], "nobody wants it any more"
+    bare = replace(job_state, runs={**job_state.runs, 2: replace(job_state.runs[2], plan=None)})
+    assert setting_up._load(bare, up, 2, 2) == job_state.live[:2]
 
 
 def test_a_new_piece_takes_the_place_of_one_that_left(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-140")
-    setup = standing.setup("2")
+    job, job_state = job_of(demo, "TR-140")
+    setup = job_state.setup("2")
     assert setup is not None
-    made = laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=2, room=3)
     facts = replace(made.facts, pieces=(1, 3, 4, 8))
     layout = Layout(pieces=tuple(Piece(n, 10.0 * n, 75.0) for n in (1, 2, 3, 5, 9)))
     found = setting_up._with_load(layout, facts)
@@ -60,8 +60,8 @@ def test_a_new_piece_takes_the_place_of_one_that_left(demo: Session) -> None:
 
 
 def test_what_hands_found_is_a_fact_of_the_set_up(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    setup, run = standing.setup("2"), standing.runs[2]
+    job, job_state = job_of(demo, "TR-101")
+    setup, run = job_state.setup("2"), job_state.runs[2]
     assert setup is not None
 
     def facts(*said: tuple[str, str]) -> tuple[str, bool]:
@@ -71,7 +71,7 @@ def test_what_hands_found_is_a_fact_of_the_set_up(demo: Session) -> None:
             )
             for n, (item, answer) in enumerate(said)
         ]
-        now = replace(standing, history=(*standing.history, *told))
+        now = replace(job_state, history=(*job_state.history, *told))
         made = laid_out_of(demo, job, now, NOW.date(), setup=setup, face=2, room=3)
         return made.facts.high_side, made.facts.rocks
 
@@ -81,48 +81,48 @@ def test_what_hands_found_is_a_fact_of_the_set_up(demo: Session) -> None:
 
 
 def test_a_caution_is_open_until_a_lead_released_it_and_where_nothing_stops(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     who = people.by_sign_in_name(demo, "bryn")
-    setup = standing.setup("2")
+    setup = job_state.setup("2")
     assert who is not None and setup is not None
-    made = laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=2, room=3)
     kept = setting_up.kept(demo, made, made.layout, who, version=made.version, at=NOW)
     assert kept.row is not None
     kept.row.stop, kept.row.cautions = "", "weak hold\nlong way"
-    assert setting_up.open_cautions(job, standing, "2") == ["weak hold", "long way"]
-    assert setting_up.open_cautions(job, standing, "1") == []
+    assert setting_up.open_cautions(job, job_state, "2") == ["weak hold", "long way"]
+    assert setting_up.open_cautions(job, job_state, "1") == []
     let = [
         Released(entry_id=f"let-{key:0>6}", at=NOW, setup=key, item="weak hold", note="Blocked.") for key in ("1", "2")
     ]
     for said, left in ((let[:1], ["weak hold", "long way"]), (let, ["long way"])):
-        now = replace(standing, history=(*standing.history, *said))
+        now = replace(job_state, history=(*job_state.history, *said))
         assert setting_up.open_cautions(job, now, "2") == left
-        assert set(replace(made, standing=now).released) == ({"weak hold"} if len(said) == 2 else set())
+        assert set(replace(made, job_state=now).released) == ({"weak hold"} if len(said) == 2 else set())
     kept.row.stop = "It strikes."
-    assert setting_up.open_cautions(job, standing, "2") == []
+    assert setting_up.open_cautions(job, job_state, "2") == []
 
 
 def test_a_set_up_that_was_laid_out_is_checked_again_before_the_wheel_touches(
     demo: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
-    setup, run = standing.setup("2"), standing.runs[2]
+    job, job_state = job_of(demo, "TR-101")
+    setup, run = job_state.setup("2"), job_state.runs[2]
     assert setup is not None
-    setting_up.recheck(demo, job, standing, run, now=NOW)
+    setting_up.recheck(demo, job, job_state, run, now=NOW)
     assert setting_up.set_ups.of(demo, job, "2") is None, "nothing was laid out"
-    made = laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=2, room=3)
     kept = setting_up.kept(demo, made, Layout(pieces=(Piece(1, -500.0, 75.0),)), lead(demo), version=None, at=NOW)
     assert kept.row is not None and kept.row.stop and kept.version == kept.row.version > 0 == made.version
     kept.row.stop = "Something of before."
-    setting_up.recheck(demo, job, standing, replace(run, setup="9"), now=NOW)
-    setting_up.recheck(demo, job, replace(standing, setups=()), run, now=NOW)
+    setting_up.recheck(demo, job, job_state, replace(run, setup="9"), now=NOW)
+    setting_up.recheck(demo, job, replace(job_state, setups=()), run, now=NOW)
 
     def busy(*_given: object, **_named: object) -> None:
         raise setting_up.StillWorking(1.0, 60.0)
 
     with monkeypatch.context() as patched:
         patched.setattr(setting_up, "laid_out_of", busy)
-        setting_up.recheck(demo, job, standing, run, now=NOW)
+        setting_up.recheck(demo, job, job_state, run, now=NOW)
     assert kept.row.stop == "Something of before."
     for pieces, room in ((run.pieces, 1), ((), 1), ((1, 2, 3), 3)):
         with monkeypatch.context() as patched:
@@ -130,34 +130,34 @@ def test_a_set_up_that_was_laid_out_is_checked_again_before_the_wheel_touches(
             patched.setattr(
                 setting_up, "laid_out_of", lambda *_given, asked=asked, **named: asked.append(named) or busy()
             )
-            setting_up.recheck(demo, job, standing, replace(run, pieces=pieces), now=NOW)
+            setting_up.recheck(demo, job, job_state, replace(run, pieces=pieces), now=NOW)
         assert (asked[0]["room"], asked[0]["in_force"], asked[0]["face"]) == (room, True, 2)
-    setting_up.recheck(demo, job, standing, run, now=NOW)
+    setting_up.recheck(demo, job, job_state, run, now=NOW)
     assert kept.row.stop == setting_up._found(kept.checked)[0] != "Something of before."
 
 
 def test_the_list_before_the_touch_off_knows_a_warm_up_of_this_day(
     demo: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
-    setup = standing.setup("2")
+    job, job_state = job_of(demo, "TR-101")
+    setup = job_state.setup("2")
     assert setup is not None
     asked: list[datetime] = []
     monkeypatch.setattr(setting_up.set_ups, "warmed_up_at", lambda _session, _job, since: asked.append(since))
-    made = laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=3)
+    made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=2, room=3)
     assert setting_up.list_of(demo, made, NOW)
     assert asked == [NOW.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)]
-    for now, key in ((standing, "9"), (replace(standing, runs={}), "2")):
-        bare = replace(made, standing=now, setup=replace(setup, key=key))
+    for now, key in ((job_state, "9"), (replace(job_state, runs={}), "2")):
+        bare = replace(made, job_state=now, setup=replace(setup, key=key))
         assert setting_up.list_of(demo, bare, NOW) == []
-    unplanned = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=None)})
-    assert setting_up.list_of(demo, replace(made, standing=unplanned), NOW) == [] and len(asked) == 1
+    unplanned = replace(job_state, runs={**job_state.runs, 2: replace(job_state.runs[2], plan=None)})
+    assert setting_up.list_of(demo, replace(made, job_state=unplanned), NOW) == [] and len(asked) == 1
 
 
 def test_a_formed_set_up_is_made_with_blocks_of_the_print_s_unit_and_its_list_is_of_its_own_load(
     demo: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-133")
+    job, job_state = job_of(demo, "TR-133")
     asked: list[datetime] = []
     monkeypatch.setattr(forming_up.set_ups, "warmed_up_at", lambda _session, _job, since: asked.append(since))
     seen: list[object] = []
@@ -168,16 +168,16 @@ def test_a_formed_set_up_is_made_with_blocks_of_the_print_s_unit_and_its_list_is
         return as_it_is(block, face, at)  # type: ignore[arg-type]
 
     monkeypatch.setattr(forming_up, "set_up_answer", noted)
-    setup = standing.setup("7")
+    setup = job_state.setup("7")
     assert setup is not None
 
-    def made(now: Standing, key: str = "7") -> forming_up.FormedSetUp:
+    def made(now: JobState, key: str = "7") -> forming_up.FormedSetUp:
         return formed_set_up(demo, job, now, NOW, setup=replace(setup, key=key), face=7)
 
-    assert made(standing).listed == [] and asked == []
+    assert made(job_state).listed == [] and asked == []
     plan = replace(job_of(demo, "TR-101")[1].runs[2].plan, surface=7)  # type: ignore[type-var]
-    run = replace(standing.runs[7], plan=plan)
-    now = replace(standing, runs={**standing.runs, 7: run})
+    run = replace(job_state.runs[7], plan=plan)
+    now = replace(job_state, runs={**job_state.runs, 7: run})
     assert made(now).listed and asked == [NOW.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)]
     assert made(now, "9").listed == [] and len(asked) == 1
     sets = {each.name: each for each in shop.listed(demo, BlockSetRow)}
@@ -185,24 +185,24 @@ def test_a_formed_set_up_is_made_with_blocks_of_the_print_s_unit_and_its_list_is
     for each in sets.values():
         each.unit = "in" if job.print_unit == "mm" else "mm"
     seen.clear()
-    made(standing)
+    made(job_state)
     assert seen[0].blocks.name == "Inch blocks J2", "the first there is"  # type: ignore[attr-defined]
 
     def refuses(*_given: object) -> None:
         raise InputError("angle_deg", "no stack makes it")
 
     monkeypatch.setattr(forming_up, "set_up_answer", refuses)
-    refused = made(standing)
+    refused = made(job_state)
     assert refused.answer is None and refused.stop == "It cannot be set up: no stack makes it."
 
 
 def test_a_thin_part_is_told_of_on_the_magnet_by_its_plan_its_magnet_and_its_turn(
     demo: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-120")
-    setup = standing.setup("1")
+    job, job_state = job_of(demo, "TR-120")
+    setup = job_state.setup("1")
     assert setup is not None
-    made = laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=1, room=1)
+    made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=1, room=1)
     asked: list[tuple[float, bool]] = []
     as_it_is = setting_up.bow_turns
 
@@ -221,10 +221,10 @@ def test_a_thin_part_is_told_of_on_the_magnet_by_its_plan_its_magnet_and_its_tur
     unplanned = replace(made.route.faces[1], plan=None)
     setting_up.thin_of(replace(made, route=replace(made.route, faces={1: unplanned})))
     assert asked[-1][0] == 0.0
-    bare = replace(made, standing=replace(standing, runs={}))
+    bare = replace(made, job_state=replace(job_state, runs={}))
     again = setting_up.thin_of(bare)
     assert again is not None and again.now == 1
-    monkeypatch.setattr(setting_up, "turn_of", lambda _standing, _run: 3)
+    monkeypatch.setattr(setting_up, "turn_of", lambda _state, _run: 3)
     third = setting_up.thin_of(made)
     assert third is not None and third.now == 3
     held, flat = replace(made.facts, holder="Angle plate P1"), replace(made.facts.part, gap_mm=0.0)
@@ -238,10 +238,10 @@ def test_a_thin_part_is_told_of_on_the_magnet_by_its_plan_its_magnet_and_its_tur
 
 
 def test_only_the_figures_of_this_face_are_said_to_move(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
-    job, standing = job_of(demo, "TR-120")
-    setup = standing.setup("1")
+    job, job_state = job_of(demo, "TR-120")
+    setup = job_state.setup("1")
     assert setup is not None
-    made = laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=1, room=1)
+    made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=1, room=1)
     choices = setting_up.in_turns(made, 3)
     route, changes = setting_up.moved_by(made, choices)
     about = route.about({1})
@@ -254,18 +254,18 @@ def test_only_the_figures_of_this_face_are_said_to_move(demo: Session, monkeypat
 
 
 def test_the_plan_of_the_face_at_work_is_that_of_the_load_on_the_set_up(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-140")
-    up, side = standing.setup("2"), standing.setup("5")
-    assert up is not None and side is not None and standing.surface == 2
+    job, job_state = job_of(demo, "TR-140")
+    up, side = job_state.setup("2"), job_state.setup("5")
+    assert up is not None and side is not None and job_state.surface == 2
     for setup, face, load in ((up, 2, (1, 2, 3, 4, 5, 6)), (side, 5, ())):
-        assert laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=face, room=2).basis.load == load
+        assert laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=face, room=2).basis.load == load
 
 
 def test_a_layout_is_kept_over_the_version_that_was_seen(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    setup = standing.setup("2")
+    job, job_state = job_of(demo, "TR-101")
+    setup = job_state.setup("2")
     assert setup is not None
-    made = laid_out_of(demo, job, standing, NOW.date(), setup=setup, face=2, room=1)
+    made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=2, room=1)
     first = setting_up.kept(demo, made, made.layout, lead(demo), version=0, at=NOW)
     assert first.version == 1
     moved = setting_up.kept(demo, first, Layout(), lead(demo), version=first.version, at=NOW)
@@ -276,14 +276,14 @@ def test_a_layout_is_kept_over_the_version_that_was_seen(demo: Session) -> None:
     assert back.row is not None and back.layout == first.layout and back.row.before == "[]"
     back.row.cautions = "a\n\nb"
     back.row.stop = ""
-    assert setting_up.open_cautions(job, standing, "2") == ["a", "b"]
+    assert setting_up.open_cautions(job, job_state, "2") == ["a", "b"]
 
 
 def test_a_formed_set_up_stops_for_what_refuses_it_or_for_its_first_stop(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-133")
-    setup = standing.setup("7")
+    job, job_state = job_of(demo, "TR-133")
+    setup = job_state.setup("7")
     assert setup is not None
-    made = formed_set_up(demo, job, standing, NOW, setup=setup, face=7)
+    made = formed_set_up(demo, job, job_state, NOW, setup=setup, face=7)
     assert made.answer is not None
     for answer, refused, stop in (
         (None, "", ""), (None, "No plate.", "No plate."), (replace(made.answer, stops=["First.", "2"]), "", "First."),

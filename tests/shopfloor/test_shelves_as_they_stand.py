@@ -17,7 +17,7 @@ from tests.told import compare, told
 from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor import gauges, mapping, setting_up, wheels
 from zesty_lark.shopfloor.forming_up import formed_set_up, is_formed
 from zesty_lark.shopfloor.setting_up import laid_out_of
@@ -85,23 +85,23 @@ def test_a_wheel_whose_diameters_or_marking_are_not_set_down_has_no_life_and_say
         for name in ("new_diameter_mm", "least_diameter_mm"):
             before = getattr(row, name)
             setattr(row, name, None)
-            assert wheels._life(row, wheels.WheelStanding()) is None
+            assert wheels._life(row, wheels.WheelState()) is None
             setattr(row, name, before)
         row.marking = "white, soft"
-        assert wheels._on_rack(row, wheels.WheelStanding()).says is None
+        assert wheels._on_rack(row, wheels.WheelState()).says is None
         demo.expire(row)
 
 
 def of_set_ups(session: Session, number: str) -> Iterator[str]:
     """Each set-up of a job at its laid_out: what it is laid out with, what stops it, its list."""
-    job, standing = job_of(session, number)
-    for setup in standing.setups:
+    job, job_state = job_of(session, number)
+    for setup in job_state.setups:
         face = setup.up[0]
         yield f"{setup.key}:"
-        if is_formed(standing, face):
-            yield from _formed(session, standing, number, setup.key)
+        if is_formed(job_state, face):
+            yield from _formed(session, job_state, number, setup.key)
             continue
-        made = laid_out_of(session, job, standing, NOW.date(), setup=setup, face=face, room=3)
+        made = laid_out_of(session, job, job_state, NOW.date(), setup=setup, face=face, room=3)
         facts = {
             each.name: getattr(made.facts, each.name)
             for each in fields(made.facts)
@@ -120,12 +120,12 @@ def of_set_ups(session: Session, number: str) -> Iterator[str]:
         yield f"  into the plan {setting_up.taken_into_plan(made) == made.choices}"
 
 
-def _formed(session: Session, standing: Standing, number: str, key: str) -> Iterator[str]:
+def _formed(session: Session, job_state: JobState, number: str, key: str) -> Iterator[str]:
     job, _ = job_of(session, number)
-    setup = standing.setup(key)
+    setup = job_state.setup(key)
     assert setup is not None
     for face in setup.up:
-        made = formed_set_up(session, job, standing, NOW, setup=setup, face=face)
+        made = formed_set_up(session, job, job_state, NOW, setup=setup, face=face)
         yield f"  {face} in {made.holder}, safety {told(made.safety)}, stop {made.stop}, list {len(made.listed)}"
         yield f"    {told(made.answer)[:900]}"
 
@@ -234,54 +234,54 @@ POINTS = ((0.0, 0.0, 0.0), (60.0, 0.0, 4.0), (60.0, 30.0, 8.0), (0.0, 30.0, 1.0)
 
 
 def test_a_map_s_depths_are_the_plan_s_passes_else_eighths_of_its_range(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     row = maps.add_whole(demo, Begun("machine", NOW, job=job, surface=2, piece=1), SurfaceMap("machine", POINTS, 0.0))
-    plan = standing.runs[2].plan
+    plan = job_state.runs[2].plan
     assert plan is not None
     passes = [float(step.depth_mm) * 1000 for step in plan.passes]
-    assert mapping.depths_of(row, standing) == pytest.approx(passes)
+    assert mapping.depths_of(row, job_state) == pytest.approx(passes)
     whole = row.whole.analysis.range_um
     eighths = [whole * part / 8 for part in range(1, 9)]
     assert mapping.depths_of(row, None) == eighths and whole == 8.0
     for surface in (None, 99, 5):
         row.surface = surface
-        assert mapping.depths_of(row, standing) == eighths
+        assert mapping.depths_of(row, job_state) == eighths
     row.surface = 2
-    bare = replace(standing, runs={**standing.runs, 2: replace(standing.runs[2], plan=replace(plan, steps=()))})
+    bare = replace(job_state, runs={**job_state.runs, 2: replace(job_state.runs[2], plan=replace(plan, steps=()))})
     assert mapping.depths_of(row, bare) == eighths
     assert mapping.size_of_surface(job, 2) == (88.0, 54.0) and mapping.size_of_surface(job, 4) == (54.0, 22.0)
 
 
 def test_what_a_map_proves_is_logged_of_its_surface_its_piece_and_its_gauge(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-133")
+    job, job_state = job_of(demo, "TR-133")
     gauge = gauge_of(demo)
     at = datetime.combine(gauge.due_on, datetime.min.time(), tzinfo=UTC) + timedelta(hours=12)
     given = {"job": job, "surface": 2, "instrument": gauge, "plate_um": D("0.4")}
     row = maps.add_whole(demo, Begun("plate", at, **given), SurfaceMap("plate", POINTS, 0.0))  # type: ignore[arg-type]
-    (told_of,) = mapping.proves(row, standing)
+    (told_of,) = mapping.proves(row, job_state)
     assert told_of.asked.name == "parallel" and told_of.value_mm == D("0.008") and told_of.why_not == ""
-    made = mapping.measured_by(row, told_of, standing, entry_id=str(uuid4()), at=at)
+    made = mapping.measured_by(row, told_of, job_state, entry_id=str(uuid4()), at=at)
     assert (made.piece, made.surface, made.instrument, made.map_key) == (1, 2, gauge.name, row.key)
     assert made.how == "map of 4 points over the plate" and made.uncertainty_mm == told_of.budget.expanded_mm
     small = replace(told_of, value_mm=D("0.0002"))
     words = [
-        mapping.measured_by(row, small, standing, entry_id="m", at=each).verdict
+        mapping.measured_by(row, small, job_state, entry_id="m", at=each).verdict
         for each in (at, at + timedelta(days=1))
     ]
     assert words == ["in", "unsure"], "on the day the gauge is due it is good"
     machine = maps.add_whole(demo, Begun("machine", at, **given), SurfaceMap("machine", POINTS, 0.0))  # type: ignore[arg-type]
-    assert all("no proof" in each.why_not for each in mapping.proves(machine, standing))
+    assert all("no proof" in each.why_not for each in mapping.proves(machine, job_state))
     for name, value in (("state", "refused"), ("surface", None), ("instrument", None)):
         before = getattr(row, name)
         with demo.no_autoflush:
             setattr(row, name, value)
-            assert mapping.proves(row, standing) == []
+            assert mapping.proves(row, job_state) == []
             setattr(row, name, before)
 
 
 def test_a_map_tells_of_the_flatness_of_its_own_surface_alone(demo: Session) -> None:
-    _, standing = job_of(demo, "TR-101")
-    flat, parallel = standing.brief.wanted.named("flat"), standing.brief.wanted.named("parallel")
+    _, job_state = job_of(demo, "TR-101")
+    flat, parallel = job_state.spec.wanted.named("flat"), job_state.spec.wanted.named("parallel")
     assert flat is not None and parallel is not None and flat.surfaces == (2, 1)
     whole = SurfaceMap("plate", POINTS, 0.0)
     told_of = [[mapping._told(asked, surface, whole) for surface in (2, 1, 3)] for asked in (flat, parallel)]

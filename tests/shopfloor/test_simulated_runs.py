@@ -9,13 +9,13 @@ from tests.shopfloor.hands import D, Hands, job_of
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.process.power_watch import PowerWatch, Spindle, watch_power
 from zesty_lark.core.simulated.truth import Truth
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import cut_ratio_of
 from zesty_lark.core.work.machine_acts import Observed
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import numbered
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.short_of import ShortOf, SizeFigures, WarmAndCold, heat_told, short_of
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import rise_of
 
 PRINTS = (Size(D(22), D("0.003"), D("0.003")), Size(D(22), D("0.008"), D(0)), Size(D(22), D(0), D("0.01")))
@@ -42,15 +42,15 @@ def test_a_part_counts_as_warm_once_it_was_ground_and_while_it_is_up() -> None:
     seen: set[tuple[bool, bool]] = set()
 
     class Watched(Hands):
-        def act(self, what: Next, standing: Standing) -> None:
-            for run in standing.runs.values():
+        def act(self, what: Next, job_state: JobState) -> None:
+            for run in job_state.runs.values():
                 if run.plan is not None:
-                    ground, up = bool(run.fed), standing.is_up(run)
+                    ground, up = bool(run.fed), job_state.is_up(run)
                     cooled = any(step.kind == "cool" for step in run.plan.steps[: run.done])
                     seen.add((ground, up))
-                    assert rise_of(run, standing) == (float(run.plan.rise_c) if ground and up and not cooled else 0.0)
+                    assert rise_of(run, job_state) == (float(run.plan.rise_c) if ground and up and not cooled else 0.0)
                     assert run.plan.rise_c > 0
-            super().act(what, standing)
+            super().act(what, job_state)
 
     Watched(job_of(PRINTS[0]), 2).work((1, 2))
     assert seen == {(False, False), (False, True), (True, True), (True, False)}
@@ -81,7 +81,7 @@ def test_what_is_heard_changes_the_rest_of_the_run_and_it_still_ends_in_toleranc
     hands = Hands(job_of(PRINTS[0]), 11)
     said = set()
 
-    def say(_: Standing) -> None:
+    def say(_: JobState) -> None:
         run = hands.now.at
         if run is None or run.plan is None or not run.fed or hands.seen is None:
             return
@@ -112,7 +112,7 @@ def trial(*steps: str, crossfeed: str, keeps: bool = True) -> PlanSteps:
 def follow(hands: Hands) -> None:
     """Do what is asked until the last plan to be tried was measured; there is coolant enough to keep the part cold."""
 
-    def keeps_cold(_: Standing) -> None:
+    def keeps_cold(_: JobState) -> None:
         hands.grinder.lump.warm_c = 0.0
 
     hands.after_pass = keeps_cold
@@ -132,7 +132,7 @@ def test_the_cut_ratio_that_a_run_teaches_is_the_hidden_one(eta: float) -> None:
         trial(*["0.0127"] * 5, "cool", "measure", crossfeed="12"),
     ]
     follow(hands)
-    learned = cut_ratio_of(hands.now.gaps[-1], 12.7)
+    learned = cut_ratio_of(hands.now.shortfalls[-1], 12.7)
     assert learned == pytest.approx(eta, abs=0.03)
 
 
@@ -146,13 +146,13 @@ def told_of(truth: Truth, *, careless: bool) -> ShortOf:
         hands.own.append(trial(*first, *feeds, *SPARK_OUTS, "cool", "measure", crossfeed="10", keeps=not first))
     hands.careless = careless
     follow(hands)
-    gaps = hands.now.gaps[1:]
-    assert len(gaps) == 14 and {each.fresh for each in gaps} == {True, False}
+    shortfalls = hands.now.shortfalls[1:]
+    assert len(shortfalls) == 14 and {each.fresh for each in shortfalls} == {True, False}
     figures = [
         SizeFigures(
             float(each.asked_mm), float(each.got_mm), float(each.held_back_mm), float(each.volume_mm3), each.fresh
         )
-        for each in gaps
+        for each in shortfalls
     ]
     return short_of(figures, wheel_diameter_mm=180, wheel_width_mm=12.7)
 

@@ -21,40 +21,40 @@ D = Decimal
 
 
 def test_a_reference_that_is_called_back_gives_its_skin_until_it_is_cut(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    at = standing.history[-1].at
+    job, job_state = job_of(demo, "TR-101")
+    at = job_state.history[-1].at
     called = Rerouted(entry_id="again-0001", at=at, change="grind", surface=1, note="x")
     cut = PassFed(entry_id="again-0002", at=at, surface=1, reading_mm=D(1))
     other = PassFed(entry_id="again-0003", at=at, surface=2, reading_mm=D(1))
 
     def again(*more: object) -> bool:
-        return stock._ground_again(replace(standing, history=(*standing.history, *more)), 1)  # type: ignore[arg-type]
+        return stock._ground_again(replace(job_state, history=(*job_state.history, *more)), 1)  # type: ignore[arg-type]
 
     assert [again(), again(called), again(called, other), again(called, cut), again(cut, called)] == [
         False, True, True, False, True
     ]  # fmt: skip
-    assert not stock._ground_again(replace(standing, history=()), 1)
+    assert not stock._ground_again(replace(job_state, history=()), 1)
     assert not again(replace(called, surface=2))
 
 
 def test_a_skin_is_taken_again_only_where_every_piece_of_the_load_was_measured(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-140")
-    run = replace(standing.runs[1], pieces=(1, 2))
-    none = replace(standing, history=())
-    assert stock._skin_again(job, run, none) == (job.part.min_skin_mm if none.brief.wanted.ends_on(1) is None else 0)
-    two = replace(standing.runs[2], pieces=(1, 2))
-    at, size = standing.history[-1].at, standing.brief.wanted.ends_on(2)
+    job, job_state = job_of(demo, "TR-140")
+    run = replace(job_state.runs[1], pieces=(1, 2))
+    none = replace(job_state, history=())
+    assert stock._skin_again(job, run, none) == (job.part.min_skin_mm if none.spec.wanted.ends_on(1) is None else 0)
+    two = replace(job_state.runs[2], pieces=(1, 2))
+    at, size = job_state.history[-1].at, job_state.spec.wanted.ends_on(2)
     assert size is not None
     lower = size.limits.lower_mm
     one, other = (
         Measured(entry_id=f"skin-000{n}", at=at, surface=2, piece=n, readings=(Reading("m", lower + more),))
         for n, more in ((1, D("0.05")), (2, D("0.003")))
     )
-    assert stock._skin_again(job, two, replace(standing, history=(one,))) == 0
-    both = stock._skin_again(job, two, replace(standing, history=(one, other)))
-    alone = stock._skin_again(job, replace(two, pieces=(2,)), replace(standing, history=(one, other)))
+    assert stock._skin_again(job, two, replace(job_state, history=(one,))) == 0
+    both = stock._skin_again(job, two, replace(job_state, history=(one, other)))
+    alone = stock._skin_again(job, replace(two, pieces=(2,)), replace(job_state, history=(one, other)))
     assert 0 < both == alone < job.part.min_skin_mm
-    assert stock._skin_again(job, replace(two, pieces=(1,)), replace(standing, history=(one,))) >= both
+    assert stock._skin_again(job, replace(two, pieces=(1,)), replace(job_state, history=(one,))) >= both
 
 
 @pytest.mark.parametrize(
@@ -74,13 +74,13 @@ def test_a_part_is_warm_against_the_room_its_gauge_lies_in(
 
 def test_what_is_on_a_surface_after_a_measurement_is_the_cut_it_asks_for(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    run = shoplog.standing_of(demo, laid_out.job).runs[2]
-    before = stock.stock_of(laid_out.job, shoplog.standing_of(demo, laid_out.job), 2)
+    run = shoplog.state_of(demo, laid_out.job).runs[2]
+    before = stock.stock_of(laid_out.job, shoplog.state_of(demo, laid_out.job), 2)
     assert before.cut is None and before.goal_mm == 22 and run.next_reading_mm is not None
     laid_out.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
     laid_out.log(SparkedOut, surface=2)
     measured = laid_out.measure("22.16")
-    now = shoplog.standing_of(demo, laid_out.job)
+    now = shoplog.state_of(demo, laid_out.job)
     after = stock.stock_of(laid_out.job, now, 2)
     assert after.cut is not None and after.on_mm == after.cut.amount_mm
     assert D("0.15") < after.on_mm + after.held_back_mm <= D("0.16") or D("0.15") < after.on_mm <= D("0.165")
@@ -99,9 +99,9 @@ def test_what_is_on_a_surface_after_a_measurement_is_the_cut_it_asks_for(demo: S
 
 
 def test_only_sizes_of_the_load_say_how_thin_it_is(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-140")
-    run = replace(standing.runs[2], pieces=(1,))
-    size, at = standing.brief.wanted.ends_on(2), standing.history[-1].at
+    job, job_state = job_of(demo, "TR-140")
+    run = replace(job_state.runs[2], pieces=(1,))
+    size, at = job_state.spec.wanted.ends_on(2), job_state.history[-1].at
     assert size is not None
     thick, thin = size.limits.lower_mm + D("0.05"), size.limits.lower_mm + D("0.003")
     own = Measured(entry_id="thin-0001", at=at, surface=2, piece=1, readings=(Reading("m", thick),))
@@ -109,27 +109,27 @@ def test_only_sizes_of_the_load_say_how_thin_it_is(demo: Session) -> None:
         replace(own, entry_id="thin-0002", piece=2, readings=(Reading("m", thin),)),
         replace(own, entry_id="thin-0003", characteristic="width", readings=(Reading("m", thin),)),
     )
-    alone = stock._skin_again(job, run, replace(standing, history=(own,)))
-    assert alone == stock._skin_again(job, run, replace(standing, history=(own, *others))) == job.part.min_skin_mm
+    alone = stock._skin_again(job, run, replace(job_state, history=(own,)))
+    assert alone == stock._skin_again(job, run, replace(job_state, history=(own, *others))) == job.part.min_skin_mm
 
 
 def test_a_reference_called_back_has_its_skin_on_it_until_it_is_cut(demo: Session) -> None:
-    job, standing = job_of(demo, "TR-101")
-    called = Rerouted(entry_id="skin-0001", at=standing.history[-1].at, change="grind", surface=3, note="x")
-    run = replace(standing.runs[3], pieces=(1,))
-    size = replace(standing.pieces[1].sizes["width"], by_collar_mm=D("54.193"), mm=D("54.193"))
-    pieces = {1: replace(standing.pieces[1], sizes={**standing.pieces[1].sizes, "width": size})}
-    now = replace(standing, runs={**standing.runs, 3: run}, pieces=pieces)
+    job, job_state = job_of(demo, "TR-101")
+    called = Rerouted(entry_id="skin-0001", at=job_state.history[-1].at, change="grind", surface=3, note="x")
+    run = replace(job_state.runs[3], pieces=(1,))
+    size = replace(job_state.pieces[1].sizes["width"], by_collar_mm=D("54.193"), mm=D("54.193"))
+    pieces = {1: replace(job_state.pieces[1], sizes={**job_state.pieces[1].sizes, "width": size})}
+    now = replace(job_state, runs={**job_state.runs, 3: run}, pieces=pieces)
     assert stock.stock_of(job, now, 3).on_mm == 0
     again = stock.stock_of(job, replace(now, history=(*now.history, called)), 3)
     assert again.on_mm == job.part.min_skin_mm > 0 and again.cut is None
 
 
 def test_what_was_logged_as_unsure_is_never_judged_in(demo: Session, gauge: InstrumentRow) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     taken = Taken("width", 1, (Reading("middle", D(54)), Reading("left", D("54.001"))))
-    made = measurement(job, standing, gauge, taken, entry_id="judged-001", at=in_its_date(gauge))
-    asked = standing.brief.wanted.named("width")
+    made = measurement(job, job_state, gauge, taken, entry_id="judged-001", at=in_its_date(gauge))
+    asked = job_state.spec.wanted.named("width")
     assert asked is not None and made.verdict == "in"
     for logged, verdict, overdue in (("in", "in", False), ("unsure", "unsure", True), (None, "in", False)):
         found = stock.judged(job, replace(made, verdict=logged), asked)  # type: ignore[arg-type]
@@ -141,7 +141,7 @@ def test_what_was_logged_as_unsure_is_never_judged_in(demo: Session, gauge: Inst
 def test_a_size_is_judged_against_the_goal_its_stock_was_shared_for_and_with_its_own_parallelism(
     demo: Session, gauge: InstrumentRow, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
+    job, job_state = job_of(demo, "TR-101")
     seen: list[dict[str, object]] = []
     as_it_is = stock.judge
 
@@ -151,7 +151,7 @@ def test_a_size_is_judged_against_the_goal_its_stock_was_shared_for_and_with_its
 
     monkeypatch.setattr(stock, "judge", noted)
     for name, parallel in (("thickness", D("0.003")), ("width", None)):
-        asked = standing.brief.wanted.named(name)
+        asked = job_state.spec.wanted.named(name)
         assert asked is not None
         value = asked.limits.goal_mm
         entry = Measured(
@@ -160,7 +160,7 @@ def test_a_size_is_judged_against_the_goal_its_stock_was_shared_for_and_with_its
         stock.judged(job, entry, asked)
         goal = stock.pair_of(job, asked.surfaces[0]).ends_at_mm
         assert (seen[-1]["goal_mm"], seen[-1]["parallel_mm"]) == (goal, parallel)
-    other = replace(standing.brief.wanted.characteristics[0], name="step")
+    other = replace(job_state.spec.wanted.characteristics[0], name="step")
     stock.judged(job, Measured(entry_id="s", at=in_its_date(gauge), readings=(Reading("m", D(22)),)), other)
     assert seen[-1]["goal_mm"] == other.limits.goal_mm
 
@@ -168,9 +168,9 @@ def test_a_size_is_judged_against_the_goal_its_stock_was_shared_for_and_with_its
 def test_a_surface_taken_in_turns_is_done_for_this_turn_at_its_own_size(
     demo: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    job, standing = job_of(demo, "TR-101")
-    run, once = standing.runs[2], stock.pair_of(job, 2)
-    monkeypatch.setattr(stock, "turn_of", lambda _standing, _run: 2)
+    job, job_state = job_of(demo, "TR-101")
+    run, once = job_state.runs[2], stock.pair_of(job, 2)
+    monkeypatch.setattr(stock, "turn_of", lambda _state, _run: 2)
     seen: list[int] = []
     as_it_is = stock.ends_at
 
@@ -179,6 +179,6 @@ def test_a_surface_taken_in_turns_is_done_for_this_turn_at_its_own_size(
         return as_it_is(pair, reference=reference, turn=turn)
 
     monkeypatch.setattr(stock, "ends_at", noted)
-    assert stock.goal_of(job, standing, run) == stock.goal_of(job, standing, run, once) == 22
-    twice = stock.goal_of(job, standing, run, replace(once, turns=2))
+    assert stock.goal_of(job, job_state, run) == stock.goal_of(job, job_state, run, once) == 22
+    twice = stock.goal_of(job, job_state, run, replace(once, turns=2))
     assert seen == [1, 1, 2] and twice == as_it_is(replace(once, turns=2), reference=False, turn=2)

@@ -224,7 +224,7 @@ class LaidOut:
 
     def entries(self) -> list[Entry]:
         """A cut, its measurement, and that it was taken back."""
-        reading = shoplog.standing_of(self.session, self.job).runs[2].next_reading_mm
+        reading = shoplog.state_of(self.session, self.job).runs[2].next_reading_mm
         assert reading is not None
         given = (
             (PassFed, {"surface": 2, "reading_mm": reading}),
@@ -285,7 +285,7 @@ def test_what_a_file_takes_back_teaches_nothing_wherever_it_was_logged(laid_out:
             for each in files:
                 assert laid_out.read(*each) == len(each)
             assert len(list(laid_out.session.scalars(select(SizeRun)))) == runs
-            assert all(each.at < entries[0].at for each in shoplog.standing_of(laid_out.session, laid_out.job).gaps)
+            assert all(each.at < entries[0].at for each in shoplog.state_of(laid_out.session, laid_out.job).gaps)
             savepoint.rollback()
         laid_out.session.expire_all()
 

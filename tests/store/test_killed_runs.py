@@ -174,8 +174,8 @@ def test_killed_two_hundred_times_each_entry_is_there_once_in_its_order(durable:
             assert job is not None
             kept = shoplog.entries_of(session, job)
             assert [said(each) for each in kept] == [said(each) for each in entries]
-            now = shoplog.standing_of(session, job)
-            assert now == stand(job.part.brief(), kept) and next_act(now).surface not in (1, 2)
+            now = shoplog.state_of(session, job)
+            assert now == stand(job.part.spec(), kept) and next_act(now).surface not in (1, 2)
         total = session.scalar(text("select count(*) from log_entry"))
         assert total == sum(len(entries) for entries in runs.values())
         assert session.scalar(text("select count(*) from plan")) == sum(

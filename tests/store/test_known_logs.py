@@ -11,7 +11,7 @@ from zesty_lark.core.work.entries import Noted
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.store import jobs, shoplog
-from zesty_lark.store.known_logs import KNOWN, KnownLogs, Log, folds_of, hold, standing_of
+from zesty_lark.store.known_logs import KNOWN, KnownLogs, Log, folds_of, hold, state_of
 from zesty_lark.store.models import Job
 
 
@@ -19,7 +19,7 @@ from zesty_lark.store.models import Job
 def folds(demo: Session) -> list[Folding]:
     """Two jobs' logs, folded."""
     found = [jobs.by_number(demo, number) for number in ("TR-101", "TR-140")]
-    return [Folding(job.part.brief(), shoplog.entries_of(demo, job)) for job in found if job is not None]
+    return [Folding(job.part.spec(), shoplog.entries_of(demo, job)) for job in found if job is not None]
 
 
 def test_what_was_used_longest_ago_goes_when_there_are_too_many_entries(folds: list[Folding]) -> None:
@@ -46,7 +46,7 @@ def test_a_fold_that_has_come_less_far_takes_no_other_s_place(folds: list[Foldin
         known.put(("job", 1), second)
         assert known.take(("job", 1)) is further
     known.put(("job", 1), further)
-    again = Folding(further.brief, further.entries)
+    again = Folding(further.spec, further.entries)
     known.put(("job", 1), again)
     assert known.take(("job", 1)) is again, "as far, and read later"
 
@@ -73,7 +73,7 @@ def log_of(session: Session, job: Job, asked: list[int] | None = None) -> Log:
             asked.append(after)
         return shoplog.entries_of(session, job, after)
 
-    return Log(("job", job.id), job.part.brief(), read, Folding)
+    return Log(("job", job.id), job.part.spec(), read, Folding)
 
 
 def note(number: int, seq: int) -> Noted:
@@ -89,17 +89,17 @@ def job(demo: Session) -> Job:
 
 def test_a_fold_is_kept_between_two_looks_and_made_anew_when_the_job_was_changed(demo: Session, job: Job) -> None:
     asked: list[int] = []
-    last = shoplog.standing_of(demo, job).last_seq
+    last = shoplog.state_of(demo, job).last_seq
     log, known = log_of(demo, job, asked), KnownLogs()
     demo.info.pop(KNOWN, None)
-    standing_of(demo, log)
-    standing_of(demo, log)
+    state_of(demo, log)
+    state_of(demo, log)
     assert asked == [0, 0], "nothing is shared without a shelf"
     demo.info[KNOWN] = known
-    first = standing_of(demo, log)
-    assert standing_of(demo, log) is first and asked == [0, 0, 0, last]
-    changed = standing_of(demo, replace(log, brief=replace(log.brief, cut_ratio=log.brief.cut_ratio / 2)))
-    assert changed.brief != log.brief and changed.history == first.history
+    first = state_of(demo, log)
+    assert state_of(demo, log) is first and asked == [0, 0, 0, last]
+    changed = state_of(demo, replace(log, spec=replace(log.spec, cut_ratio=log.spec.cut_ratio / 2)))
+    assert changed.spec != log.spec and changed.history == first.history
     assert folds_of(demo, [log.key, ("job", 0)]) == {log.key: last, ("job", 0): 0}
 
 
@@ -107,12 +107,12 @@ def test_what_is_not_committed_is_in_its_own_transaction_s_fold_only(demo: Sessi
     known = KnownLogs()
     demo.info[KNOWN] = known
     log = log_of(demo, job)
-    before = standing_of(demo, log).last_seq
+    before = state_of(demo, log).last_seq
     with demo.begin_nested():
         fold = hold(demo, log)
         fold.add(note(1, before + 1))
         assert known.take(log.key, 0) is None
-        assert standing_of(demo, replace(log, read=lambda _: [])).last_seq == before + 1
+        assert state_of(demo, replace(log, read=lambda _: [])).last_seq == before + 1
     demo.commit()
     assert folds_of(demo, [log.key]) == {log.key: before + 1}
     hold(demo, log).add(note(2, before + 2))
@@ -131,13 +131,13 @@ def test_another_thread_never_sees_what_is_added_before_it_is_committed(demo: Se
     entries = shoplog.entries_of(demo, job)
     other = Session(info={KNOWN: known})
     demo.info[KNOWN] = known
-    last = standing_of(demo, log).last_seq
+    last = state_of(demo, log).last_seq
     seen: list[int] = []
 
     def look() -> None:
         apart = replace(log, read=lambda after: [each for each in entries if each.seq > after])
         for _ in range(3):
-            seen.append(standing_of(other, apart).last_seq)
+            seen.append(state_of(other, apart).last_seq)
 
     for ends in (demo.rollback, demo.commit):
         held = hold(demo, log)
@@ -168,11 +168,11 @@ def test_a_log_that_cannot_be_read_leaves_nothing_half_done(demo: Session, job: 
     known = KnownLogs()
     demo.info[KNOWN] = known
     log = log_of(demo, job)
-    standing_of(demo, log)
+    state_of(demo, log)
 
     def broken(_after: int) -> list[Entry]:
         raise OSError("gone")
 
     with pytest.raises(OSError, match="gone"):
-        standing_of(demo, replace(log, read=broken))
+        state_of(demo, replace(log, read=broken))
     assert known.take(log.key, 60) is None, "it is read anew, and nobody waits for it"

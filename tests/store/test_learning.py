@@ -47,9 +47,9 @@ class LaidOut:
 
     def measure(self, value: str, *, warm: bool = False) -> Measured:
         self.count += 1
-        standing = shoplog.standing_of(self.session, self.job)
+        job_state = shoplog.state_of(self.session, self.job)
         taken = Taken("thickness", 1, (Reading("middle", D(value)),), warm=warm)
-        made = measurement(self.job, standing, self.gauge, taken, entry_id=f"learning-{self.count:04d}", at=self.at)
+        made = measurement(self.job, job_state, self.gauge, taken, entry_id=f"learning-{self.count:04d}", at=self.at)
         shoplog.append(self.session, self.job, self.who, Draft(made, None, self.gauge))
         return made
 
@@ -60,7 +60,7 @@ class LaidOut:
 def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -> None:
     laid_out = LaidOut(demo)
     runs, times = laid_out.rows(SizeRun), laid_out.rows(LearnedTime)
-    run = shoplog.standing_of(demo, laid_out.job).runs[2]
+    run = shoplog.state_of(demo, laid_out.job).runs[2]
     assert run.next_reading_mm is not None
     ground = laid_out.job.wheel.ground_mm3
     laid_out.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
@@ -95,8 +95,8 @@ def test_times_are_of_the_machine_and_plans_use_them(demo: Session) -> None:
     now = learning.times(demo, laid_out.job.machine, USUAL)["measure"]
     assert now.minutes == 9 and now.runs == 10 and now != before
     assert learned_handling(learning.times(demo, laid_out.job.machine, USUAL)).measure == 9
-    standing = shoplog.standing_of(demo, laid_out.job)
-    assert basis_of(demo, laid_out.job, standing, NOW.date()).handling.measure == 9, "the next plan uses it"
+    job_state = shoplog.state_of(demo, laid_out.job)
+    assert basis_of(demo, laid_out.job, job_state, NOW.date()).handling.measure == 9, "the next plan uses it"
     other = jobs.by_number(demo, "TR-114")
     assert other is not None and other.machine_id != laid_out.job.machine_id
     assert learning.times(demo, other.machine, USUAL)["measure"].minutes != 9, "another machine has hands of its own"
@@ -121,8 +121,8 @@ def test_the_cut_ratio_is_kept_apart_by_kind_of_work(demo: Session) -> None:
     told = learning.cut_ratios(demo, laid_out.job.machine, laid_out.job.wheel)
     assert told["fixture"].runs == 2 and told["fixture"].eta == 0.32 and told["magnet"].eta >= 0.6
     assert "few runs" in told["fixture"].sure
-    standing = shoplog.standing_of(demo, laid_out.job)
-    assert basis_of(demo, laid_out.job, standing, NOW.date()).means.fixture_cut_ratio == 0.32
+    job_state = shoplog.state_of(demo, laid_out.job)
+    assert basis_of(demo, laid_out.job, job_state, NOW.date()).means.fixture_cut_ratio == 0.32
 
 
 def test_a_size_read_warm_and_then_cold_is_told_as_heat(demo: Session) -> None:
@@ -134,7 +134,7 @@ def test_a_size_read_warm_and_then_cold_is_told_as_heat(demo: Session) -> None:
     assert round((pair.warm_mm - pair.cold_mm) * 1000, 3) == 2.3
     told = taught_of(demo, laid_out.job.machine)
     assert "once" in told.heat.words and not told.heat.told, "one time is no proof"
-    run = shoplog.standing_of(demo, laid_out.job).runs[2]
+    run = shoplog.state_of(demo, laid_out.job).runs[2]
     assert run.plan is not None
 
 
@@ -162,16 +162,16 @@ def test_of_two_warm_readings_and_of_a_cut_between_nothing_is_told_of_heat(demo:
 
 def test_what_a_run_teaches_is_kept_to_so_many_places(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    after = shoplog.standing_of(demo, laid_out.job)
+    after = shoplog.state_of(demo, laid_out.job)
     step = (D("0.01"), D("12.7"))
-    gap = replace(
-        after.gaps[-1], asked_mm=D("0.03"), got_mm=D("0.0240001"), passes=(step,) * 3, volume_mm3=D("12.3456"),
+    shortfall = replace(
+        after.shortfalls[-1], asked_mm=D("0.03"), got_mm=D("0.0240001"), passes=(step,) * 3, volume_mm3=D("12.3456"),
         grown_mm=D(0),
     )  # fmt: skip
-    run, ratio = learning._of_run(laid_out.job, replace(after, gaps=(gap,)))
+    run, ratio = learning._of_run(laid_out.job, replace(after, shortfalls=(shortfall,)))
     assert isinstance(run, SizeRun) and run.volume_mm3 == D("12.35")
     assert isinstance(ratio, LearnedRun) and ratio.eta == round(ratio.eta, 5) and len(str(ratio.eta)) == 7
-    again = learning._of_run(laid_out.job, replace(after, gaps=(replace(gap, got_mm=D("0.031")),)))
+    again = learning._of_run(laid_out.job, replace(after, shortfalls=(replace(shortfall, got_mm=D("0.031")),)))
     assert len(again) == 1, "more than was asked tells nothing of one wipe"
 
 

@@ -187,8 +187,8 @@ def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(demo: Ses
     again, fresh = job_files.read_in(session, read_job(text), ReadIn(reader, NOW))
     assert fresh == len(story) > 20
     assert write_job(job_files.write_out(session, again)) == text
-    standing = shoplog.standing_of(session, again)
-    assert standing.at is not None and standing.at.pieces == (1, 2, 3, 4, 5, 6) and len(standing.at.proofs) == 5
+    job_state = shoplog.state_of(session, again)
+    assert job_state.at is not None and job_state.at.pieces == (1, 2, 3, 4, 5, 6) and len(job_state.at.proofs) == 5
     assert people.matching(session, "bryn", "") is None, "people read in cannot sign in"
     _, nothing = job_files.read_in(session, read_job(text), ReadIn(reader, NOW))
     assert nothing == 0

@@ -21,7 +21,7 @@ from zesty_lark.core.things.rack.entries import (
     Said,
     TakenDown,
 )
-from zesty_lark.core.things.rack.folding import WheelBrief, WheelFolding
+from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
 from zesty_lark.core.things.rack.rules import RackError
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.machine_acts import Dressed, LeftMachine
@@ -107,11 +107,11 @@ def _off_the_chuck(rack: Rack, wheel: WheelRow) -> None:
     job = racks.at_work(rack.session, wheel)
     if job is None:
         return
-    standing = shoplog.standing_of(rack.session, job)
-    assert standing.up is not None
+    state = shoplog.state_of(rack.session, job)
+    assert state.up is not None
     rack.count += 1
     leave = LeftMachine(
-        entry_id=f"rack-test-{rack.count:03d}", at=NOW + timedelta(minutes=rack.count), surface=standing.up[2], note="x"
+        entry_id=f"rack-test-{rack.count:03d}", at=NOW + timedelta(minutes=rack.count), surface=state.up[2], note="x"
     )
     shoplog.append(rack.session, job, rack.who, Draft(leave))
 
@@ -129,7 +129,7 @@ def test_a_job_s_dress_is_the_wheel_s_too_and_goes_with_it(rack: Rack) -> None:
     told = racks.entries_of(rack.session, wheel)
     assert wheel.diameter_mm == before and len(told) == logged + 2, "nothing is ever taken out of a wheel's log"
     assert isinstance(told[-1].what, RackUndone) and told[-1].of_job and told[-1].what.supersedes == "job-dress-01"
-    assert [each.entry_id for each in racks.standing_of(rack.session, wheel).history] == [
+    assert [each.entry_id for each in racks.state_of(rack.session, wheel).history] == [
         each.entry_id for each in told[:logged]
     ]
     with pytest.raises(OperationalError, match="append-only"):
@@ -184,7 +184,7 @@ def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
     with statements() as many:
         wheels.rack(rack.session)
     assert len(many) <= len(few) + 2
-    assert len(racks.standings(rack.session, [rack.wheel("W6 slots")])[rack.wheel("W6 slots").id].history) == 41
+    assert len(racks.job_states(rack.session, [rack.wheel("W6 slots")])[rack.wheel("W6 slots").id].history) == 41
 
 
 def test_a_wheel_s_log_of_thousands_is_folded_whole_and_read_no_second_time(
@@ -192,7 +192,7 @@ def test_a_wheel_s_log_of_thousands_is_folded_whole_and_read_no_second_time(
 ) -> None:
     """Four notes more made a wheel grow once, for the oldest dresses fell out of what was folded."""
     wheel = rack.wheel("W3 open white")
-    across, off = wheel.diameter_mm, racks.standing_of(rack.session, wheel).taken_off_mm
+    across, off = wheel.diameter_mm, racks.state_of(rack.session, wheel).taken_off_mm
     machine = rack.session.scalar(select(MachineRow.id).where(MachineRow.name == "No. 1, inch dial"))
     said = {"wheel_id": wheel.id, "kind": "note", "said": "{}", "note": "", "at": NOW, "by_id": rack.who.id}
     rack.session.execute(
@@ -201,11 +201,11 @@ def test_a_wheel_s_log_of_thousands_is_folded_whole_and_read_no_second_time(
     )
     for number in range(4):
         rack.log(wheel, RackNote(), f"Note {number}.")
-    stands = racks.standing_of(rack.session, wheel)
+    stands = racks.state_of(rack.session, wheel)
     assert len(stands.history) > 2_500 and stands.taken_off_mm == off and wheel.diameter_mm == across
     with statements() as sent:
-        assert racks.standing_of(rack.session, wheel) == stands
-        assert racks.standings(rack.session, [wheel])[wheel.id] == stands
+        assert racks.state_of(rack.session, wheel) == stands
+        assert racks.job_states(rack.session, [wheel])[wheel.id] == stands
     asked = [each for each in sent if "FROM wheel_entry" in each]
     assert len(asked) == 2 and all("wheel_entry.seq >" in each for each in asked)
 
@@ -225,23 +225,23 @@ def test_the_unbalance_that_may_be_left_needs_a_mass_and_a_speed(rack: Rack) -> 
     speeds = {"No. 1": 3000.0}
     with rack.session.no_autoflush:
         wheel.mass_g = 2000
-        allowed = racks._brief(wheel, speeds).most_gmm("No. 1")
+        allowed = racks._spec(wheel, speeds).most_gmm("No. 1")
         assert allowed is not None and allowed > 0
-        assert racks._brief(wheel, speeds).most_gmm("No. 2") is None and racks._brief(wheel, {}).most_gmm(None) is None
+        assert racks._spec(wheel, speeds).most_gmm("No. 2") is None and racks._spec(wheel, {}).most_gmm(None) is None
         wheel.mass_g = None
-        assert racks._brief(wheel, speeds).most_gmm("No. 1") is None
+        assert racks._spec(wheel, speeds).most_gmm("No. 1") is None
         rack.session.expire(wheel)
 
 
 def test_a_wheel_is_balanced_by_the_speed_of_the_machine_it_was_logged_on_last(rack: Rack) -> None:
     wheel = rack.wheel("W4 open white")
     here = racks.entries_of(rack.session, wheel)
-    slow = WheelBrief(mass_g=2000.0, rpm={name: 10.0 for name in {each.machine for each in here} if name})
+    slow = WheelSpec(mass_g=2000.0, rpm={name: 10.0 for name in {each.machine for each in here} if name})
     quick = replace(slow, rpm={name: 6000.0 for name in slow.rpm} | {"other": 10.0})
     fold = WheelFolding(quick, here)
     for entry in (RackNote(), TakenDown(), RackNote()):
         fold.add(RackEntry(entry_id=f"more-{len(fold.entries)}", at=NOW, what=entry, machine="other", seq=10**6))
-        assert fold.standing() == WheelFolding(quick, fold.entries).standing(), "as it grows, and at once"
+        assert fold.state() == WheelFolding(quick, fold.entries).state(), "as it grows, and at once"
     assert fold._most == quick.most_gmm("other") != slow.most_gmm("other")
 
 
@@ -316,7 +316,7 @@ def test_a_job_s_dress_is_told_as_it_was_and_does_the_step_that_waits_for_it(rac
     assert (newest.of_job, newest.note, newest.machine) == (True, "Rings.", rack.job.machine.name)
     row = session.scalar(select(WheelEntryRow).order_by(WheelEntryRow.seq.desc()))
     assert row is not None and row.by is rack.who and row.job_seq is not None
-    dress_now = shoplog.standing_of(session, rack.job).wheel_use.dress or "general"
+    dress_now = shoplog.state_of(session, rack.job).wheel_use.dress or "general"
     assert isinstance(newest.what, RackDress) and newest.what.dress == dress_now
 
 

@@ -22,9 +22,9 @@ from zesty_lark.store.shoplog import Draft
 def laid_out(session: Session, number: str, face: int) -> LaidOut:
     job = jobs.by_number(session, number)
     assert job is not None
-    standing = shoplog.standing_of(session, job)
-    setup = next(each for each in standing.setups if face in each.up)
-    return laid_out_of(session, job, standing, datetime.now(UTC).date(), setup=setup, face=face, room=1)
+    job_state = shoplog.state_of(session, job)
+    setup = next(each for each in job_state.setups if face in each.up)
+    return laid_out_of(session, job, job_state, datetime.now(UTC).date(), setup=setup, face=face, room=1)
 
 
 def someone(session: Session) -> Person:
@@ -112,7 +112,7 @@ def test_a_machine_warmed_up_on_one_job_is_warm_for_another(demo: Session) -> No
         [each for each in demo.scalars(select(Job)) if (each.machine_id == there.machine_id) is here and each != there]
         for here in (True, False)
     )
-    face = shoplog.standing_of(demo, there).surface_up
+    face = shoplog.state_of(demo, there).surface_up
     for number, item in enumerate(("warm up", "stopped")):
         at = began + timedelta(minutes=number)
         entry = Prepared(entry_id=f"prepared-{number}", at=at, by="bryn", surface=face, item=item, answer="")
@@ -126,7 +126,7 @@ def test_the_newest_entries_are_those_of_each_job_and_each_machine(
     demo: Session, statements: Callable[[], object]
 ) -> None:
     all_jobs = list(demo.scalars(select(Job)))
-    newest = {each.id: shoplog.standing_of(demo, each).last_seq for each in all_jobs}
+    newest = {each.id: shoplog.state_of(demo, each).last_seq for each in all_jobs}
     machines = {each.machine_id for each in all_jobs}
     found = shoplog.newest_entries(demo, list(newest), list(machines))
     assert found["job"] == {key: seq for key, seq in newest.items() if seq}

@@ -14,11 +14,11 @@ from tests.store.test_cut_short import made
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.squaring.choices import RouteChoices, dumped
 from zesty_lark.core.work.entries import Measured, Noted, Undone
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Planned
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.plans import PlanStep
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.running.mariadb import PrivateMariaDB
 from zesty_lark.store import jobs, migrate, people, rows, shoplog
 from zesty_lark.store.database import sessions
@@ -36,11 +36,11 @@ def job_and_person(session: Session, number: str = "TR-101", name: str = "bryn")
 
 
 def pass_entry(session: Session, job: Job, entry_id: str = "press-0001") -> tuple[PassFed, int]:
-    standing = shoplog.standing_of(session, job)
-    assert standing.at is not None and standing.at.next_reading_mm is not None
+    job_state = shoplog.state_of(session, job)
+    assert job_state.at is not None and job_state.at.next_reading_mm is not None
     return PassFed(
-        entry_id=entry_id, at=NOW, surface=standing.at.surface, reading_mm=standing.at.next_reading_mm
-    ), standing.last_seq
+        entry_id=entry_id, at=NOW, surface=job_state.at.surface, reading_mm=job_state.at.next_reading_mm
+    ), job_state.last_seq
 
 
 def test_sending_the_same_press_again_logs_nothing(demo: Session) -> None:
@@ -49,8 +49,8 @@ def test_sending_the_same_press_again_logs_nothing(demo: Session) -> None:
     first = shoplog.append(demo, job, person, Draft(entry, seen))
     again = shoplog.append(demo, job, person, Draft(entry, seen))
     assert not first.already and again.already
-    assert again.standing.runs[2].passes_done == first.standing.runs[2].passes_done == 6
-    assert again.standing.last_seq == first.standing.last_seq
+    assert again.job_state.runs[2].passes_done == first.job_state.runs[2].passes_done == 6
+    assert again.job_state.last_seq == first.job_state.last_seq
 
 
 def test_a_screen_that_was_behind_is_refused(demo: Session) -> None:
@@ -72,10 +72,10 @@ def test_an_id_cannot_be_used_for_something_else(demo: Session) -> None:
 
 def test_the_demonstration_stands_where_it_says(demo: Session) -> None:
     job, _ = job_and_person(demo)
-    standing = shoplog.standing_of(demo, job)
-    assert standing.surface_up == 2 and 1 in standing.pieces[1].done and standing.runs[2].passes_done == 5
+    job_state = shoplog.state_of(demo, job)
+    assert job_state.surface_up == 2 and 1 in job_state.pieces[1].done and job_state.runs[2].passes_done == 5
     batch, _ = job_and_person(demo, "TR-140")
-    twelve = shoplog.standing_of(demo, batch)
+    twelve = shoplog.state_of(demo, batch)
     assert len(twelve.pieces) == 12 and twelve.at is not None and twelve.at.pieces == (1, 2, 3, 4, 5, 6)
     assert next_act(twelve) == Next("measure", 2, (6,), "thickness")
 
@@ -137,7 +137,7 @@ def test_two_presses_at_once_make_one_pass(shop: Engine) -> None:
     for maker in (make, sessions(shop)):
         with maker() as session:
             job, _ = job_and_person(session)
-            assert shoplog.standing_of(session, job).runs[2].passes_done == 6
+            assert shoplog.state_of(session, job).runs[2].passes_done == 6
 
 
 def test_a_press_is_judged_by_the_job_and_its_wheel_as_they_are_by_then(shop: Engine) -> None:
@@ -151,20 +151,20 @@ def test_a_press_is_judged_by_the_job_and_its_wheel_as_they_are_by_then(shop: En
         wider = replace(width, measured_max_mm=width.measured_max_mm + Decimal("0.01"))
         jobs.amend(theirs, other, replace(was, sizes={**was.sizes, "width": wider}), other.version)
         theirs.commit()
-        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-wider", at=NOW, note="n"))).standing
-        assert after.brief == other.part.brief() and job.part.size("width").measured_max_mm == wider.measured_max_mm
+        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-wider", at=NOW, note="n"))).job_state
+        assert after.spec == other.part.spec() and job.part.size("width").measured_max_mm == wider.measured_max_mm
         mine.commit()
         left = dumped(RouteChoices(squareness="shim"))
         other.part.route = left
         theirs.commit()
-        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-route", at=NOW, note="n"))).standing
-        assert after.brief == other.part.brief() and job.part.route == left
+        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-route", at=NOW, note="n"))).job_state
+        assert after.spec == other.part.spec() and job.part.route == left
         mine.commit()
         theirs.execute(text("update wheel set scrapped = 1 where id = :wheel"), {"wheel": job.wheel_id})
         theirs.commit()
         theirs.refresh(other.wheel)
-        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-wheel", at=NOW, note="n"))).standing
-        assert job.wheel.scrapped and after.brief == other.part.brief() and after.brief.stops
+        after = shoplog.append(mine, job, person, Draft(Noted(entry_id="note-wheel", at=NOW, note="n"))).job_state
+        assert job.wheel.scrapped and after.spec == other.part.spec() and after.spec.stops
 
 
 def press(make: sessionmaker[Session], number: str, entry_id: str) -> None:
@@ -223,17 +223,17 @@ def test_a_press_reads_what_is_new_of_the_log_however_long_it_is(shop: Engine) -
 def test_a_log_known_already_stands_as_one_read_whole_and_nothing_uncommitted_is_known(shop: Engine) -> None:
     make = sessions(shop)
 
-    def stands(maker: sessionmaker[Session]) -> Standing:
+    def stands(maker: sessionmaker[Session]) -> JobState:
         with maker() as session:
             job, _ = job_and_person(session)
-            return shoplog.standing_of(session, job)
+            return shoplog.state_of(session, job)
 
     before = stands(make)
     with make() as session:
         job, person = job_and_person(session)
         entry, seen = pass_entry(session, job)
-        after = shoplog.append(session, job, person, Draft(entry, seen)).standing
-        assert shoplog.standing_of(session, job) == after != before, "the transaction sees its own"
+        after = shoplog.append(session, job, person, Draft(entry, seen)).job_state
+        assert shoplog.state_of(session, job) == after != before, "the transaction sees its own"
         assert stands(make) == before, "others do not"
         session.rollback()
     assert stands(make) == before
@@ -287,14 +287,14 @@ def test_a_plan_is_released_once_and_with_its_job_held(demo: Session, statements
 
 def test_asked_against_got_is_kept_with_a_measured_size_and_with_nothing_else(demo: Session) -> None:
     job, _ = job_and_person(demo)
-    standing = shoplog.standing_of(demo, job)
-    asked = standing.pieces[1].sizes["thickness"].asked_mm
+    job_state = shoplog.state_of(demo, job)
+    asked = job_state.pieces[1].sizes["thickness"].asked_mm
     assert asked
 
     def gap(**more: object) -> object:
         given = {"surface": 2, "piece": 1, "characteristic": "thickness", "readings": (Reading("middle", D("22.1")),)}
         entry = Measured(entry_id="gap-000001", at=NOW, **(given | more))  # type: ignore[arg-type]
-        made = shoplog.with_gap(entry, standing)
+        made = shoplog.with_gap(entry, job_state)
         assert isinstance(made, Measured)
         return made.asked_mm
 
@@ -305,7 +305,7 @@ def test_asked_against_got_is_kept_with_a_measured_size_and_with_nothing_else(de
     ):  # fmt: skip
         assert gap(**more) is None, more
     noted = Noted(entry_id="gap-000002", at=NOW, note="x")
-    assert shoplog.with_gap(noted, standing) is noted
+    assert shoplog.with_gap(noted, job_state) is noted
 
 
 def test_readings_are_kept_in_their_order_from_one_on(demo: Session) -> None:

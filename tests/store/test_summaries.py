@@ -32,7 +32,7 @@ def kept(session: Session, job: Job) -> Summary:
 
 
 def told(session: Session, job: Job) -> Summary:
-    return summary_of(shoplog.standing_of(session, job))
+    return summary_of(shoplog.state_of(session, job))
 
 
 def bryn(session: Session) -> Person:
@@ -58,8 +58,8 @@ def test_after_any_act_the_list_says_what_the_log_says(demo: Session, seed: int)
     assert job is not None
     logged = 0
     for number in range(60):
-        standing = shoplog.standing_of(demo, job)
-        at, undoable = standing.at, standing.undoable
+        job_state = shoplog.state_of(demo, job)
+        at, undoable = job_state.at, job_state.undoable
         assert at is not None and undoable is not None
         reading = at.next_reading_mm or at.reading_mm
         act: Entry = chance.choice(
@@ -95,9 +95,9 @@ def test_what_is_up_on_a_machine_is_its_own_and_not_finished(demo: Session) -> N
         of = [
             each
             for each in demo.scalars(select(Job).where(Job.machine_id == machine.id))
-            if shoplog.standing_of(demo, each).at is not None
+            if shoplog.state_of(demo, each).at is not None
         ]
-        last = max(of, key=lambda each: shoplog.standing_of(demo, each).history[-1].at, default=None)
+        last = max(of, key=lambda each: shoplog.state_of(demo, each).history[-1].at, default=None)
         assert up is last, machine.name
     assert any(summaries.running_on(demo, each) is not None for each in machines)
     demo.execute(text("update job_summary set finished_at = '2026-05-04'"))
@@ -210,10 +210,10 @@ def test_words_are_kept_as_far_as_there_is_room_and_only_what_changed_is_written
     after = set(demo.scalars(select(JobWord.word).where(JobWord.job_id == job.id)))
     assert "quill" in after and after - {"quill"} < before
     assert demo.scalar(select(func.count()).select_from(JobWord).where(JobWord.job_id != job.id)) == others
-    standing = shoplog.standing_of(demo, job)
-    told = replace(summaries.summary_of(standing), words="Grind on. " * 30)
-    monkeypatch.setattr(summaries, "summary_of", lambda _standing: told)
-    summaries.keep(demo, job, standing)
+    job_state = shoplog.state_of(demo, job)
+    told = replace(summaries.summary_of(job_state), words="Grind on. " * 30)
+    monkeypatch.setattr(summaries, "summary_of", lambda _state: told)
+    summaries.keep(demo, job, job_state)
     assert kept(demo, job).words == told.words[:200]
 
 

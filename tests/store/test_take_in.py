@@ -189,13 +189,13 @@ def test_a_number_that_another_job_has_is_not_taken_but_a_job_keeps_its_own(demo
 def test_what_a_reference_may_give_is_what_its_opposite_has_over_its_own_skin(demo: Session, what: TakeIn) -> None:
     """Thickness: 22.26 down to 22.005, 0.05 left on, 0.4 of the rest on the reference; of the others what a side needs
     to clean up and its skin comes first."""
-    spare = jobs.take_in(demo, what, AT).part.brief().spare_mm
+    spare = jobs.take_in(demo, what, AT).part.spec().spare_mm
     over = (D("22.26") - D("22.005") - D("0.05")) * D("0.6") - D("0.01")
     assert spare == {1: over, 3: D("54.25") - D("54.005") - D("0.06"), 4: D("88.3") - D("88.005") - D("0.06")}
     thin = {axis: replace(size, measured_max_mm=size.size.target_mm + D("0.03")) for axis, size in what.sizes.items()}
     little = {axis: replace(size, measured_min_mm=size.measured_max_mm) for axis, size in thin.items()}
     other = jobs.take_in(demo, replace(what, number="TR-192", sizes=little, pieces={}, leave_mm=D(0)), AT)
-    assert set(other.part.brief().spare_mm.values()) <= {D(0), D("0.005")}
+    assert set(other.part.spec().spare_mm.values()) <= {D(0), D("0.005")}
 
 
 def test_a_face_is_found_by_its_number_and_a_job_is_held_only_when_asked(

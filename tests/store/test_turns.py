@@ -78,13 +78,13 @@ def test_a_thin_strip_is_ground_in_turns_to_its_size(demo: Session) -> None:
         for face in (1, 2):
             run = shift._run()
             assert run.surface == face
-            before = shift._standing().pieces[1].sizes["thickness"].by_collar_mm
-            goal = goal_of(job, shift._standing(), run)
+            before = shift._state().pieces[1].sizes["thickness"].by_collar_mm
+            goal = goal_of(job, shift._state(), run)
             shift.release(choice=FaceChoice("own", downfeed_mm=0.01, crossfeed_mm=0.8, table_mm_s=250.0))
             shift.follow()
             shift.measure(gauge, EVEN, short="0.0003")
             for _ in range(6):
-                if shift._next().act != "plan" or goal_of(job, shift._standing(), shift._run()) >= _thickest(shift):
+                if shift._next().act != "plan" or goal_of(job, shift._state(), shift._run()) >= _thickest(shift):
                     break
                 try:
                     shift.release(1, FaceChoice())
@@ -92,7 +92,7 @@ def test_a_thin_strip_is_ground_in_turns_to_its_size(demo: Session) -> None:
                     break
                 shift.follow()
                 shift.measure(gauge, EVEN, short="0.0002")
-            after = shift._standing().pieces[1].sizes["thickness"].mm
+            after = shift._state().pieces[1].sizes["thickness"].mm
             assert after == pytest.approx(goal, abs=D("0.006")), (turn, face)
             taken[face].append(before - after)
             if face == 1 or turn == 2:
@@ -101,10 +101,10 @@ def test_a_thin_strip_is_ground_in_turns_to_its_size(demo: Session) -> None:
                 over = Rerouted(
                     entry_id="turned-over-1", at=shift.clock, change="grind", surface=1, note="Turned over."
                 )
-                shift._now = shoplog.append(demo, job, who, Draft(over)).standing
-    standing = shift._standing()
-    assert standing.pieces[1].verdicts["thickness"] == "in"
-    fed = [each.surface for each in standing.history if isinstance(each, PassFed)]
+                shift._now = shoplog.append(demo, job, who, Draft(over)).job_state
+    job_state = shift._state()
+    assert job_state.pieces[1].verdicts["thickness"] == "in"
+    fed = [each.surface for each in job_state.history if isinstance(each, PassFed)]
     flips = [surface for at, surface in enumerate(fed) if at == 0 or fed[at - 1] != surface]
     assert flips == [1, 2, 1, 2], "the sides were taken in turn"
     for each in taken.values():
@@ -112,4 +112,4 @@ def test_a_thin_strip_is_ground_in_turns_to_its_size(demo: Session) -> None:
 
 
 def _thickest(shift: Shift) -> Decimal:
-    return shift._standing().pieces[1].sizes["thickness"].mm
+    return shift._state().pieces[1].sizes["thickness"].mm

@@ -45,13 +45,13 @@ def test_a_shop_of_the_version_before_comes_along_and_goes_back(earlier: Engine)
             job = jobs.by_number(session, number)
             assert job is not None
             entries = shoplog.entries_of(session, job)
-            stands[number] = shoplog.standing_of(session, job)
+            stands[number] = shoplog.state_of(session, job)
             assert all(entry.piece == 1 and entry.setup for entry in entries if isinstance(entry, Measured))
         half, whole = stands["TR-101"], stands["TR-140"]
         assert half.up == ("2", 1, 2) and half.runs[2].passes_done == 5 and next_act(half).act == "pass"
         assert half.pieces[1].sizes["thickness"].measured and 1 in half.pieces[1].done
         assert (
-            whole.signed_off is not None and len(whole.gaps) == 2 and whole.pieces[1].unproved(whole.brief.wanted) == []
+            whole.signed_off is not None and len(whole.gaps) == 2 and whole.pieces[1].unproved(whole.spec.wanted) == []
         )
         released = jobs.by_number(session, "TR-101")
         assert (

@@ -78,7 +78,7 @@ def test_a_wheel_is_mounted_step_by_step_balanced_by_trial_runs_and_dressed(bryn
         form = {"entry_id": entry(bryn), "method": "runs", "amplitude": f"{amplitude:.4f}", "trial_g": "8"}
         assert bryn.post(mounting.at("balance"), form).status_code == 303
     row = wheel(demo, "W6 slots")
-    stands = racks.standing_of(demo, row)
+    stands = racks.state_of(demo, row)
     best = _best(size, heavy, mounting.flange)
     assert stands.balanced and stands.residual_gmm == pytest.approx(best, abs=0.1)
     before = row.diameter_mm
@@ -86,7 +86,7 @@ def test_a_wheel_is_mounted_step_by_step_balanced_by_trial_runs_and_dressed(bryn
     form = {"entry_id": entry(bryn), "kind": "general", "amount_mm": "0.002 in", "passes": "4"}
     assert bryn.post(mounting.at("dress"), form).status_code == 303
     demo.refresh(row)
-    assert row.diameter_mm == before - D("0.1016") and racks.standing_of(demo, row).ready
+    assert row.diameter_mm == before - D("0.1016") and racks.state_of(demo, row).ready
     bryn.get(f"/wheels/{row.id}")
     assert "Dressed, general" in bryn.page and "Bryn Tallow" in bryn.page
 
@@ -116,7 +116,7 @@ def test_a_wheel_over_its_speed_is_not_mounted_by_anybody(app: Flask, demo: Sess
     assert "nobody can release it" in isa.page and 'name="step"' not in isa.page
     form = {"entry_id": "over-speed-1", "step": "speed", "good": "yes"}
     assert isa.post(mounting.at("mount"), form).status_code == 422
-    assert not racks.standing_of(demo, row).known
+    assert not racks.state_of(demo, row).known
     asked = {
         "material": "tool steel, hardened",
         "wheel_rpm": 3000,
@@ -173,7 +173,7 @@ def test_shapes_are_worked_out_logged_and_refused_where_they_cannot_be(bryn: Bro
     form = {"entry_id": "shape-00001", "shape": "relief", "slot_depth_mm": "9", "undercut_mm": "0.6", "land_mm": "1"}
     assert bryn.post(mounting.at("shape"), form | {"undercut_mm": "0.1"}).status_code == 422
     assert bryn.post(mounting.at("shape"), form | {"amount_mm": "0.2"}).status_code == 303
-    assert racks.standing_of(demo, wheel(demo, "W6 slots")).shape is not None
+    assert racks.state_of(demo, wheel(demo, "W6 slots")).shape is not None
     wheel(demo, "W6 slots").side_work = False
     demo.commit()
     bryn.get(mounting.at("shape") + "&shape=relief&slot_depth_mm=9&undercut_mm=0.6&land_mm=1")

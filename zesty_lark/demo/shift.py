@@ -13,6 +13,7 @@ from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.entries import Noted, TakenIn
 from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     LeftMachine,
@@ -25,7 +26,6 @@ from zesty_lark.core.work.machine_acts import (
 )
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
@@ -65,29 +65,29 @@ class Shift:
     def __init__(self, session: Session, job: Job, person: Person, begins: datetime) -> None:
         self.session, self.job, self.person, self.clock = session, job, person, begins
         self.count = 0
-        self._now: Standing | None = None
+        self._now: JobState | None = None
 
     def _log(self, kind: type[Entry], *, minutes: float = 2, by: Person | None = None, **fields: object) -> None:
         self.clock += timedelta(minutes=minutes)
         entry = kind(entry_id=self._entry_id(), at=self.clock, **fields)  # type: ignore[arg-type]
-        self._now = shoplog.append(self.session, self.job, by or self.person, Draft(entry)).standing
+        self._now = shoplog.append(self.session, self.job, by or self.person, Draft(entry)).job_state
 
     def _entry_id(self) -> str:
         self.count += 1
         return str(uuid5(NAMESPACE_URL, f"{self.job.number}/{self.count}"))
 
-    def _standing(self) -> Standing:
+    def _state(self) -> JobState:
         if self._now is None:
-            self._now = shoplog.standing_of(self.session, self.job)
+            self._now = shoplog.state_of(self.session, self.job)
         return self._now
 
     def _run(self) -> Run:
-        at = self._standing().at
+        at = self._state().at
         assert at is not None
         return at
 
     def _next(self) -> Next:
-        return next_act(self._standing())
+        return next_act(self._state())
 
     def take_in(self, note: str = "") -> None:
         """Take the part in."""
@@ -100,7 +100,7 @@ class Shift:
     def keep_part_plan(self, choices: RouteChoices, *, release: bool = False) -> None:
         """Keep a version of the part's plan, and release it."""
         self.clock += timedelta(minutes=4)
-        basis = basis_of(self.session, self.job, self._standing(), self.clock.date())
+        basis = basis_of(self.session, self.job, self._state(), self.clock.date())
         last = part_plans.newest(self.session, self.job)
         row = part_plans.save(
             self.session,
@@ -117,8 +117,8 @@ class Shift:
 
     def release(self, minutes: float = 3, choice: FaceChoice = HALF_A_THOU, pieces: tuple[int, ...] = ()) -> None:
         """Plan the surface at work and release that."""
-        standing, surface = self._standing(), self._run().surface
-        basis = basis_of(self.session, self.job, standing, self.clock.date(), load=pieces)
+        job_state, surface = self._state(), self._run().surface
+        basis = basis_of(self.session, self.job, job_state, self.clock.date(), load=pieces)
         choices = self.job.part.route_choices.with_face(surface, choice)
         planning = plan_face(basis, surface, basis.worked(choices, only=surface), self.person)
         self.clock += timedelta(minutes=minutes)
@@ -132,7 +132,7 @@ class Shift:
             at=self.clock,
             seen=None,
             pieces=pieces,
-        ).standing
+        ).job_state
 
     def follow(self, passes: int | None = None) -> None:
         """Do what the plan asks for, in its order, until it asks for a measurement or the first few passes are done."""
@@ -142,13 +142,13 @@ class Shift:
             self._act(act)
 
     def _act(self, act: str) -> None:
-        standing, run = self._standing(), self._run()
+        job_state, run = self._state(), self._run()
         step = run.next_step
         more: dict[str, Any] = {}
         if act == "pass":
             more = {"reading_mm": run.next_reading_mm}
         elif act == "touch_off":
-            met = standing.touch_reading_mm(run)
+            met = job_state.touch_reading_mm(run)
             more = {"reading_mm": met if met is not None and met >= 0 else Decimal(0)}
         elif act == "dress":
             more = {"amount_mm": DRESSED_OFF_MM}
@@ -168,12 +168,12 @@ class Shift:
     def measure(self, gauge: InstrumentRow, off: Mapping[str, str], *, short: str, piece: int = 1) -> None:
         """Measure the size of what is up, at places off from the largest, which came out ``short`` of what was asked
         [mm]."""
-        standing = self._standing()
-        size = standing.brief.wanted.surfaces[self._run().surface].size
+        job_state = self._state()
+        size = job_state.spec.wanted.surfaces[self._run().surface].size
         self.prove(
             size,
             gauge,
-            str(standing.pieces[piece].sizes[size].by_collar_mm + Decimal(short)),
+            str(job_state.pieces[piece].sizes[size].by_collar_mm + Decimal(short)),
             off,
             piece=piece,
             warm=True,
@@ -193,8 +193,8 @@ class Shift:
         self.clock += timedelta(minutes=3)
         temperatures = (Decimal("21.5"), Decimal("21.3"), Decimal("21.3")) if warm else (None, None, None)
         taken = Taken(characteristic, piece, _read(Decimal(value), off, gauge), *temperatures)
-        entry = measurement(self.job, self._standing(), gauge, taken, entry_id=self._entry_id(), at=self.clock)
-        self._now = shoplog.append(self.session, self.job, self.person, Draft(entry, instrument=gauge)).standing
+        entry = measurement(self.job, self._state(), gauge, taken, entry_id=self._entry_id(), at=self.clock)
+        self._now = shoplog.append(self.session, self.job, self.person, Draft(entry, instrument=gauge)).job_state
 
     def close(self) -> None:
         """Declare what is at work done, on the pieces that are proved."""

@@ -24,8 +24,8 @@ from zesty_lark.core.squaring.relations import ShopFacts
 from zesty_lark.core.squaring.remaining import keeps_wheel_height
 from zesty_lark.core.things.shop import Chuck
 from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import CutRatio
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import learning, shop
@@ -40,7 +40,7 @@ class Basis:
     ``handling`` how long hands take."""
 
     job: Job
-    standing: Standing
+    job_state: JobState
     block: Block
     means: Means
     shop: ShopFacts
@@ -55,7 +55,7 @@ class Basis:
 
     def worked(self, choices: RouteChoices, *, only: int | None = None) -> RoutePlan:
         """Work a part's plan out, or only that of one face; of the face at work what is on it now."""
-        sharing, face = self.sharing(choices), self.standing.surface
+        sharing, face = self.sharing(choices), self.job_state.surface
         left = {} if face is None else {face: self._left(face, sharing)}
         goes_on = [] if face is None or not self.carries_on(face) else [face]
         return long_work.run(
@@ -73,28 +73,28 @@ class Basis:
 
     def carries_on(self, face: int) -> bool:
         """Whether a new plan of a face goes on from the collar's last reading."""
-        return face == self.standing.surface and keeps_wheel_height(self.standing.runs[face], self.standing)
+        return face == self.job_state.surface and keeps_wheel_height(self.job_state.runs[face], self.job_state)
 
     def _left(self, face: int, sharing: Mapping[Axis, Sharing]) -> Decimal:
         pair = kind_of(self.block, face).stock(self.block, face, sharing)
-        return max(stock_of(self.job, self.standing, face, pair, pieces=self.load).on_mm, Decimal(0))
+        return max(stock_of(self.job, self.job_state, face, pair, pieces=self.load).on_mm, Decimal(0))
 
     def figures(self, route: RoutePlan) -> dict[str, dict[str, Figure]]:
         """The figures of a worked plan, and of what it stands on."""
         return figures(route, self.means, self.shop)
 
 
-def basis_of(session: Session, job: Job, standing: Standing, today: date, *, load: tuple[int, ...] = ()) -> Basis:
+def basis_of(session: Session, job: Job, job_state: JobState, today: date, *, load: tuple[int, ...] = ()) -> Basis:
     """Gather what a job's plan is worked out from; without a load all pieces that are next go up together."""
-    done = tuple(each for each, state in standing.states.items() if state in FINISHED and each != standing.surface)
+    done = tuple(each for each, state in job_state.states.items() if state in FINISHED and each != job_state.surface)
     ratios = learning.cut_ratios(session, job.machine, job.wheel)
     learned, fixed = ratios["magnet"], ratios["fixture"]
     handling = learned_handling(learning.times(session, job.machine, USUAL))
     means = replace(
         means_of(job, learned), dress_minutes=handling.dress, fixture_cut_ratio=fixed.eta if fixed.runs else None
     )
-    facts = _shop(session, job, standing, today)
-    return Basis(job, standing, job.part.block(), means, facts, done, learned, load, handling)
+    facts = _shop(session, job, job_state, today)
+    return Basis(job, job_state, job.part.block(), means, facts, done, learned, load, handling)
 
 
 def means_of(job: Job, learned: CutRatio) -> Means:
@@ -112,7 +112,7 @@ def means_of(job: Job, learned: CutRatio) -> Means:
     )
 
 
-def _shop(session: Session, job: Job, standing: Standing, today: date) -> ShopFacts:
+def _shop(session: Session, job: Job, job_state: JobState, today: date) -> ShopFacts:
     chuck, machine = job.machine.chuck, job.machine
     newest = None if chuck is None else chuck.newest_map
     facts = ShopFacts(
@@ -121,7 +121,7 @@ def _shop(session: Session, job: Job, standing: Standing, today: date) -> ShopFa
         else chuck.to_core(),
         [each.to_core() for each in shop.listed(session, FixtureRow)],
         () if newest is None else tuple((x, y, z) for x, y, z in newest.readings()),
-        flat_measured_um=_flat_measured(standing),
+        flat_measured_um=_flat_measured(job_state),
     )
     best = _least_u(session, job.part.size("thickness").target_mm, today)
     return facts if best is None else replace(facts, measuring_um=micrometres(best))
@@ -135,10 +135,10 @@ def _least_u(session: Session, thickness_mm: Decimal, today: date) -> Decimal | 
     return min((expanded_uncertainty(Gauge.of(each, today), float(thickness_mm)) for each in reach), default=None)
 
 
-def _flat_measured(standing: Standing) -> Mapping[int, float]:
+def _flat_measured(job_state: JobState) -> Mapping[int, float]:
     """The flatness that was measured of each face, the newest."""
     return {
         entry.surface: micrometres(entry.greatest_mm)
-        for entry in standing.history
+        for entry in job_state.history
         if isinstance(entry, Measured) and entry.characteristic == "flat" and entry.surface is not None
     }

@@ -13,9 +13,9 @@ from zesty_lark.core.process.power_watch import PowerWatch, Spindle, watch_power
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.handling import USUAL
 from zesty_lark.core.wheel.dressing import DRESSES
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import FEEDS, PlanStep
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.time_left import TimeLeft, time_left
 from zesty_lark.core.work.wheel_use import Pass
 from zesty_lark.store import learning, maps
@@ -57,15 +57,15 @@ class Companion:
     clean: float | None
 
 
-def companion(session: Session, job: Job, standing: Standing, run: Run | None) -> Companion:
+def companion(session: Session, job: Job, job_state: JobState, run: Run | None) -> Companion:
     """Return what stands beside the act of a run."""
-    wheel, use = standing.brief.wheel, standing.wheel_use
+    wheel, use = job_state.spec.wheel, job_state.wheel_use
     left = None
     if run is not None and run.plan is not None:
         times = learning.times(session, job.machine, USUAL)
-        left = time_left(run, times, is_flip=standing.up is not None)
-    power = _power(job, standing)
-    made = None if run is None else next_pass(standing, run)
+        left = time_left(run, times, is_flip=job_state.up is not None)
+    power = _power(job, job_state)
+    made = None if run is None else next_pass(job_state, run)
     strokes = None if made is None or wheel is None else use.strokes_to_dress(made, wheel)
     by_power = False
     if power is not None and power.volume_left_mm3_mm is not None and made is not None and wheel is not None:
@@ -83,10 +83,10 @@ def companion(session: Session, job: Job, standing: Standing, run: Run | None) -
     )
 
 
-def next_pass(standing: Standing, run: Run) -> Pass | None:
+def next_pass(job_state: JobState, run: Run) -> Pass | None:
     """The feeding pass that comes next, for its strokes."""
     step = _feed(run)
-    lying = standing.brief.lying_mm.get(run.surface)
+    lying = job_state.spec.lying_mm.get(run.surface)
     if step is None or step.crossfeed_mm is None or step.table_mm_s is None or lying is None:
         return None
     load = max(1, len(run.pieces))
@@ -98,16 +98,16 @@ def _feed(run: Run) -> PlanStep | None:
     return next((step for step in steps if step.kind in FEEDS), None)
 
 
-def _power(job: Job, standing: Standing) -> PowerWatch | None:
+def _power(job: Job, job_state: JobState) -> PowerWatch | None:
     """What the power meter tells of the wheel, where there is one."""
-    wheel, machine, use = standing.brief.wheel, job.machine, standing.wheel_use
-    if wheel is None or not standing.powers:
+    wheel, machine, use = job_state.spec.wheel, job.machine, job_state.wheel_use
+    if wheel is None or not job_state.powers:
         return None
     hardness = job.part.hardness_hrc
     temper = material_of(job.part.material).temper(None if hardness is None else float(hardness))
     return watch_power(
-        standing.powers,
-        Spindle(wheel.diameter_mm, wheel.rpm, machine.coolant, standing.idle_w),  # type: ignore[arg-type]
+        job_state.powers,
+        Spindle(wheel.diameter_mm, wheel.rpm, machine.coolant, job_state.idle_w),  # type: ignore[arg-type]
         fresh=DRESSES.get(use.dress, DRESSES["general"]).sharpness,  # type: ignore[call-overload]
         reference_mm3_mm=wheel.dulls_mm3_mm,
         limit_c=limit_at(temper, TEMPER_H, CONTACT_H),

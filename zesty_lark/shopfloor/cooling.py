@@ -8,8 +8,8 @@ from zesty_lark.core.measure.thickness import HOT_SHARE
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.process.materials import material_of
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import rise_of, surface_of
 from zesty_lark.store.models import Job
 
@@ -25,16 +25,16 @@ class Clock:
     ready: tuple[tuple[Wait, datetime], ...]
 
 
-def clock_of(job: Job, standing: Standing, asked: Characteristic) -> Clock | None:
+def clock_of(job: Job, job_state: JobState, asked: Characteristic) -> Clock | None:
     """Return the cooling clock of a size: it starts by itself with the last pass; ``None`` when nothing warm is up."""
     if asked.kind != "size":
         return None
-    surface = surface_of(standing, asked)
-    rise = rise_of(standing.runs[surface], standing)
+    surface = surface_of(job_state, asked)
+    rise = rise_of(job_state.runs[surface], job_state)
     last = next(
         (
             entry.at
-            for entry in reversed(standing.history)
+            for entry in reversed(job_state.history)
             if isinstance(entry, PassFed | SparkedOut) and entry.surface == surface
         ),
         None,

@@ -10,7 +10,7 @@ from zesty_lark.core.part.sizes import Reading, Verdict, verdict
 from zesty_lark.core.part.surfaces import surfaces_of
 from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.store.models import InstrumentRow, Job
 
@@ -78,9 +78,9 @@ def shape_entry(job: Job, shaped: Shaped, *, entry_id: str, at: datetime) -> Mea
     return replace(entry, verdict=judged(job, entry, shaped.asked, overdue=late).verdict)
 
 
-def left_wall_mm(standing: Standing, position: Characteristic) -> Decimal | None:
+def left_wall_mm(job_state: JobState, position: Characteristic) -> Decimal | None:
     """Return where a slot's left wall was last measured to be, from its datum [mm]; ``None`` while it was not."""
-    size = standing.brief.wanted.surfaces[position.surfaces[1]].size
-    measured = (each for each in reversed(standing.history) if isinstance(each, Measured))
+    size = job_state.spec.wanted.surfaces[position.surfaces[1]].size
+    measured = (each for each in reversed(job_state.history) if isinstance(each, Measured))
     newest = next((each for each in measured if each.characteristic == size), None)
     return None if newest is None else newest.middle_mm

@@ -12,8 +12,8 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.setup.before import Listed, before, needed_for
 from zesty_lark.core.setup.forming.set_up import AtMachine, set_up_answer
 from zesty_lark.core.squaring.planned import RoutePlan
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.stock import graduation_of
 from zesty_lark.store import part_plans, set_ups, shop
@@ -26,7 +26,7 @@ class FormedSetUp:
     says why it comes to nothing."""
 
     job: Job
-    standing: Standing
+    job_state: JobState
     setup: SetUp
     face: int
     holder: str
@@ -42,17 +42,17 @@ class FormedSetUp:
         return self.refused or (stops[0] if stops else "")
 
 
-def is_formed(standing: Standing, face: int) -> bool:
+def is_formed(job_state: JobState, face: int) -> bool:
     """Whether a surface is none of the block's faces."""
-    known = standing.brief.wanted.surfaces.get(face)
+    known = job_state.spec.wanted.surfaces.get(face)
     return known is not None and not known.is_height
 
 
 def formed_set_up(
-    session: Session, job: Job, standing: Standing, now: datetime, *, setup: SetUp, face: int
+    session: Session, job: Job, job_state: JobState, now: datetime, *, setup: SetUp, face: int
 ) -> FormedSetUp:
     """Gather a set-up, for the newest version of the part's plan."""
-    basis = basis_of(session, job, standing, now.date())
+    basis = basis_of(session, job, job_state, now.date())
     choices = part_plans.choices_of(part_plans.newest(session, job))
     route = basis.worked(choices, only=face)
     held = route.faces[face].held if face in route.faces else None
@@ -71,7 +71,7 @@ def formed_set_up(
         refused = f"It cannot be set up: {error}."
     holder = "" if held is None else held.holder
     return FormedSetUp(
-        job, standing, setup, face, holder, _safety(route, face), answer, refused, _list(session, job, standing, now,
+        job, job_state, setup, face, holder, _safety(route, face), answer, refused, _list(session, job, job_state, now,
         setup=setup, face=face),
     )  # fmt: skip
 
@@ -81,12 +81,12 @@ def _safety(route: RoutePlan, face: int) -> float | None:
     return None if plan is None else plan.hold_safety
 
 
-def _list(session: Session, job: Job, standing: Standing, now: datetime, *, setup: SetUp, face: int) -> list[Listed]:
+def _list(session: Session, job: Job, job_state: JobState, now: datetime, *, setup: SetUp, face: int) -> list[Listed]:
     """The list before the touch-off; nothing while the surface has no plan."""
-    run = standing.runs.get(face)
+    run = job_state.runs.get(face)
     if run is None or run.plan is None or run.setup != setup.key:
         return []
     today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
     checks = formed_of(job.part.block())[face].holding.checks
     keys = needed_for(checks, job.machine.coolant)
-    return before(standing, run, keys, warm_at=set_ups.warmed_up_at(session, job, today))
+    return before(job_state, run, keys, warm_at=set_ups.warmed_up_at(session, job, today))

@@ -2,7 +2,7 @@
 
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.squaring.nest import capacity
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.store.models import Job
 
 
@@ -14,10 +14,10 @@ def chuck_size(job: Job) -> tuple[float, float]:
     return float(chuck.length_mm), float(chuck.width_mm)
 
 
-def room_in(job: Job, standing: Standing, surface: int, gap_mm: float = 2.0, *, lead_in: bool = True) -> int:
+def room_in(job: Job, job_state: JobState, surface: int, gap_mm: float = 2.0, *, lead_in: bool = True) -> int:
     """Return how many pieces go up together with a face up: as many as lie on the chuck, with their lead-in blocks or
     without; in a fixture one."""
-    if not standing.on_magnet(standing.runs[surface]):
+    if not job_state.on_magnet(job_state.runs[surface]):
         return 1
     lying, (length, width) = lying_of(job.part.block(), surface), chuck_size(job)
     along, across = capacity(

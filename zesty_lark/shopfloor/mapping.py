@@ -15,7 +15,7 @@ from zesty_lark.core.part.sizes import Reading, judge_zone
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.store import maps
 from zesty_lark.store.models import ChuckRow, Job, SurfaceMapRow
 from zesty_lark.store.models.shop import IN_USE
@@ -40,14 +40,14 @@ def size_of_surface(job: Job, surface: int) -> tuple[float, float]:
     return float(lying.along_mm), float(lying.across_mm)
 
 
-def proves(row: SurfaceMapRow, standing: Standing) -> list[Proves]:
+def proves(row: SurfaceMapRow, job_state: JobState) -> list[Proves]:
     """Return what a map tells of the print: flat by its minimum zone, parallel by its range over the plate."""
     if row.state != IN_USE or row.surface is None or row.instrument is None:
         return []
     whole, surface = row.whole, row.surface
     budget = form_budget(Gauge.of(row.instrument.to_core(), row.taken_at.date()), plate_um=float(row.plate_um))
     found = []
-    for asked in standing.brief.wanted.characteristics:
+    for asked in job_state.spec.wanted.characteristics:
         um = _told(asked, surface, whole)
         if um is not None:
             why = "" if row.frame == "plate" else "It shares the machine's own way errors: no proof."
@@ -64,7 +64,7 @@ def _told(asked: Characteristic, surface: int, whole: SurfaceMap) -> float | Non
     return None
 
 
-def measured_by(row: SurfaceMapRow, told: Proves, standing: Standing, *, entry_id: str, at: datetime) -> Measured:
+def measured_by(row: SurfaceMapRow, told: Proves, job_state: JobState, *, entry_id: str, at: datetime) -> Measured:
     """Return the log's entry of what a map proves."""
     assert row.instrument is not None and row.surface is not None
     overdue = at.date() > row.instrument.due_on
@@ -96,10 +96,10 @@ def _range_of(row: SurfaceMapRow) -> float:
     return float(row.range_um) if row.range_um is not None else row.whole.analysis.range_um
 
 
-def depths_of(row: SurfaceMapRow, standing: Standing | None) -> list[float]:
+def depths_of(row: SurfaceMapRow, job_state: JobState | None) -> list[float]:
     """Return the depth after each pass of the plan in force of the surface that a map is of [µm]; even steps without a
     plan."""
-    run = standing.runs.get(row.surface) if standing is not None and row.surface is not None else None
+    run = job_state.runs.get(row.surface) if job_state is not None and row.surface is not None else None
     if run is not None and run.plan is not None and run.plan.passes:
         return [float(step.depth_mm * UM_A_MM) for step in run.plan.passes]
     whole = row.whole.analysis.range_um

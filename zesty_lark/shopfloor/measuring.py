@@ -11,8 +11,8 @@ from zesty_lark.core.measure.thickness import Gauge, form_budget, size_budget, t
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Reading, Verdict, judge_zone
 from zesty_lark.core.work.entries import PART_WARM, Measured
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.store.models import InstrumentRow, Job
 
@@ -46,32 +46,32 @@ class Taken:
     warm: bool = False
 
 
-def characteristic_of(standing: Standing, name: str) -> Characteristic:
+def characteristic_of(job_state: JobState, name: str) -> Characteristic:
     """Return a characteristic by its name; the size of what is at work, or the first of the print, when there is
     none."""
-    wanted = standing.brief.wanted
+    wanted = job_state.spec.wanted
     found = wanted.named(name)
-    if found is None and standing.at is not None:
-        found = wanted.size_of(standing.at.surface)
+    if found is None and job_state.at is not None:
+        found = wanted.size_of(job_state.at.surface)
     return found or wanted.characteristics[0]
 
 
-def surface_of(standing: Standing, asked: Characteristic) -> int:
+def surface_of(job_state: JobState, asked: Characteristic) -> int:
     """Return the surface a measurement of a characteristic is of: the one at work where it bounds that size."""
-    at = standing.at
-    if at is not None and asked.kind == "size" and standing.brief.wanted.surfaces[at.surface].size == asked.name:
+    at = job_state.at
+    if at is not None and asked.kind == "size" and job_state.spec.wanted.surfaces[at.surface].size == asked.name:
         return at.surface
     return asked.surfaces[0]
 
 
-def due(standing: Standing, piece: int) -> list[str]:
+def due(job_state: JobState, piece: int) -> list[str]:
     """Return the characteristics of a piece that can be proved now: not proved yet, and every surface they relate is
     done."""
-    here, asked = standing.pieces[piece], standing.brief.wanted.surfaces
+    here, asked = job_state.pieces[piece], job_state.spec.wanted.surfaces
     return [
         each.name
-        for each in standing.brief.wanted.characteristics
-        if each.name in here.unproved(standing.brief.wanted)
+        for each in job_state.spec.wanted.characteristics
+        if each.name in here.unproved(job_state.spec.wanted)
         and not any(here.wants(asked[surface]) for surface in each.surfaces if surface in asked)
     ]
 
@@ -88,7 +88,7 @@ def stack_for(asked: Characteristic, blocks: BlockSet) -> Wrung:
 
 
 def budget_for(
-    standing: Standing,
+    job_state: JobState,
     asked: Characteristic,
     tool: Tool,
     *,
@@ -111,7 +111,7 @@ def budget_for(
     gauge = Gauge.of(tool.gauge.to_core(), at.date())
     if asked.kind not in ("size", "position"):
         return form_budget(gauge)
-    rise = rise_of(standing.runs[surface_of(standing, asked)], standing) if asked.kind == "size" else 0.0
+    rise = rise_of(job_state.runs[surface_of(job_state, asked)], job_state) if asked.kind == "size" else 0.0
     u_c = temperature_u(taken=taken_c, rise_c=rise)
     if tool.compares and tool.blocks is not None:
         stack = stack_for(asked, tool.blocks)
@@ -122,15 +122,15 @@ def budget_for(
 
 
 def measurement(
-    job: Job, standing: Standing, tool: Tool | InstrumentRow, taken: Taken, *, entry_id: str, at: datetime
+    job: Job, job_state: JobState, tool: Tool | InstrumentRow, taken: Taken, *, entry_id: str, at: datetime
 ) -> Measured:
     """Return the entry of a measurement, with its uncertainty and its verdict."""
     tool = tool if isinstance(tool, Tool) else Tool(tool)
-    asked = characteristic_of(standing, taken.characteristic)
+    asked = characteristic_of(job_state, taken.characteristic)
     deviations = tuple(reading.value_mm for reading in taken.readings)
     readings, how = _as_sizes(asked, tool, taken)
     budget = budget_for(
-        standing,
+        job_state,
         asked,
         tool,
         at=at,
@@ -141,7 +141,7 @@ def measurement(
     entry = Measured(
         entry_id=entry_id,
         at=at,
-        surface=surface_of(standing, asked),
+        surface=surface_of(job_state, asked),
         characteristic=asked.name,
         piece=taken.piece,
         readings=readings,
@@ -153,7 +153,7 @@ def measurement(
         uncertainty_mm=budget.expanded_mm,
         how=how,
     )
-    return replace(entry, verdict=verdict_on(job, standing, entry, asked, overdue=_overdue(tool, at)))
+    return replace(entry, verdict=verdict_on(job, job_state, entry, asked, overdue=_overdue(tool, at)))
 
 
 def _as_sizes(asked: Characteristic, tool: Tool, taken: Taken) -> tuple[tuple[Reading, ...], str]:
@@ -174,22 +174,22 @@ def _overdue(tool: Tool, at: datetime) -> bool:
 
 
 def verdict_on(
-    job: Job, standing: Standing, entry: Measured, asked: Characteristic, *, overdue: bool
+    job: Job, job_state: JobState, entry: Measured, asked: Characteristic, *, overdue: bool
 ) -> Verdict | None:
     """The verdict on what was measured; a size that was only measured to see what is left for the other side has
     none."""
     if asked.is_zone:
         return judge_zone(entry.readings, asked.allowed_mm, entry.uncertainty_mm, overdue=overdue)
-    surface = standing.brief.wanted.surfaces[entry.surface or 0]
+    surface = job_state.spec.wanted.surfaces[entry.surface or 0]
     if surface.size != asked.name:
         return judged(job, entry, asked, overdue=overdue).verdict
     return None if surface.reference else judged(job, entry, asked, overdue=overdue).verdict
 
 
-def rise_of(run: Run, standing: Standing) -> float:
+def rise_of(run: Run, job_state: JobState) -> float:
     """How much warmer the part may still be than its surroundings: what its plan predicts, unless it was left to cool
     [K]."""
-    if run.plan is None or not run.fed or not standing.is_up(run):
+    if run.plan is None or not run.fed or not job_state.is_up(run):
         return 0.0
     cooled = any(step.kind == "cool" and step.number not in run.skipped for step in run.plan.steps[: run.done])
     return 0.0 if cooled else float(run.plan.rise_c)

@@ -17,8 +17,8 @@ from zesty_lark.core.squaring.handling import HANDLING, Handling, minutes_in_all
 from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.planned import FacePlan, RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, Situation, plan_steps
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import MAGNET, METHODS, Method, PlanSteps
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
 from zesty_lark.shopfloor.stock import graduation_of, stock_of
@@ -146,7 +146,7 @@ def plan_face(basis: Basis, face: int, route: RoutePlan, who: Person, *, reason:
         If the face is done, or no set-up has it up.
     """
     if face not in route.faces:
-        named = basis.standing.brief.wanted.surfaces.get(face)
+        named = basis.job_state.spec.wanted.surfaces.get(face)
         title = named.title if named else f"Face {face}"
         raise FaceError(f"{title} is done, or no set-up has it up.")
     face_plan, carries_on = route.faces[face], basis.carries_on(face)
@@ -178,8 +178,8 @@ def _columns(face_plan: FacePlan) -> list[Column]:
 
 
 def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, reason: str) -> PlanSteps | None:
-    job, standing = basis.job, basis.standing
-    surface = standing.brief.wanted.surfaces[face_plan.face]
+    job, job_state = basis.job, basis.job_state
+    surface = job_state.spec.wanted.surfaces[face_plan.face]
     tolerance = kind_of(basis.block, face_plan.face).size_of(basis.block, face_plan.face).tolerance_mm
     tolerance /= abs(surface.per_feed)
     feeding = feeding_of(basis.block, face_plan.face)
@@ -187,13 +187,13 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         graduation_mm=graduation_of(job, face_plan.face),
         tolerance_mm=tolerance,
         carries_on=carries_on,
-        is_up=standing.surface_up == face_plan.face,
-        is_flip=standing.up is not None,
+        is_up=job_state.surface_up == face_plan.face,
+        is_flip=job_state.up is not None,
         ends_on_size=not surface.reference,
         stops_once_more=(who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM)
-        and not _stopped_once(standing, face_plan.face),
-        finish_dressed=face_plan.plan is not None and standing.dressed == face_plan.plan.finish_dress,
-        held_back_mm=stock_of(job, standing, face_plan.face, pieces=basis.load).held_back_mm
+        and not _stopped_once(job_state, face_plan.face),
+        finish_dressed=face_plan.plan is not None and job_state.dressed == face_plan.plan.finish_dress,
+        held_back_mm=stock_of(job, job_state, face_plan.face, pieces=basis.load).held_back_mm
         if carries_on
         else Decimal(0),
         cut_ratio=feeding.cut_ratio or basis.learned.eta,
@@ -206,9 +206,9 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         return None
 
 
-def _stopped_once(standing: Standing, face: int) -> bool:
+def _stopped_once(job_state: JobState, face: int) -> bool:
     """Whether a face was measured after its first finish pass already: what is left is taken in one go."""
-    run = standing.runs[face]
+    run = job_state.runs[face]
     return run.plan is not None and any(step.what == AFTER_FIRST for step in run.plan.steps[: run.done])
 
 

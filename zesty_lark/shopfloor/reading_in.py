@@ -18,8 +18,8 @@ from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Verdict, judge_zone, verdict
 from zesty_lark.core.work.entries import Measured, SignedOff
 from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import Tool, budget_for, verdict_on
 from zesty_lark.shopfloor.squaring import sides_of
 from zesty_lark.store import job_files, people, shop
@@ -62,8 +62,8 @@ class _Judge:
     def __init__(self) -> None:
         self.differences: list[Difference] = []
 
-    def __call__(self, job: Job, standing: Standing, entry: Measured, gauge: InstrumentRow | None) -> Measured:
-        made = judged_anew(job, standing, entry, gauge)
+    def __call__(self, job: Job, job_state: JobState, entry: Measured, gauge: InstrumentRow | None) -> Measured:
+        made = judged_anew(job, job_state, entry, gauge)
         if entry.verdict != made.verdict:
             self._note(entry, "verdict", entry.verdict or "none", made.verdict or "none")
         if entry.uncertainty_mm != made.uncertainty_mm:
@@ -74,24 +74,24 @@ class _Judge:
         self.differences.append(Difference(entry, field, in_file, here))
 
 
-def judged_anew(job: Job, standing: Standing, entry: Measured, gauge: InstrumentRow | None) -> Measured:
+def judged_anew(job: Job, job_state: JobState, entry: Measured, gauge: InstrumentRow | None) -> Measured:
     """Return a measurement with the verdict that its readings bear, and a U no smaller than its gauge can have.
 
     What the file has as unsure is never in: it may have known why.
     """
-    wanted = standing.brief.wanted
+    wanted = job_state.spec.wanted
     asked = wanted.named(entry.characteristic)
     if asked is None:
         return replace(entry, verdict=None)
-    at_least = _least_u(standing, entry, asked, gauge)
+    at_least = _least_u(job_state, entry, asked, gauge)
     made = replace(entry, uncertainty_mm=max(entry.uncertainty_mm, at_least), verdict=None)
     overdue = gauge is None or entry.at.date() > gauge.due_on
-    word = _word(job, standing, made, asked, overdue=overdue)
+    word = _word(job, job_state, made, asked, overdue=overdue)
     doubted = entry.verdict == "unsure" or (entry.verdict is None and word is not None)
     return replace(made, verdict="unsure" if word == "in" and doubted else word)
 
 
-def _least_u(standing: Standing, entry: Measured, asked: Characteristic, gauge: InstrumentRow | None) -> Decimal:
+def _least_u(job_state: JobState, entry: Measured, asked: Characteristic, gauge: InstrumentRow | None) -> Decimal:
     """The least U that a gauge can have here: of a size that it read straight off, the whole budget."""
     if gauge is None or asked.kind == "angle":
         return Decimal(0)
@@ -99,12 +99,12 @@ def _least_u(standing: Standing, entry: Measured, asked: Characteristic, gauge: 
         return form_budget(Gauge.of(gauge.to_core(), entry.at.date())).expanded_mm
     length = float(max(reading.value_mm for reading in entry.readings))
     taken = entry.part_c is not None
-    return budget_for(standing, asked, Tool(gauge), at=entry.at, taken_c=taken, length_mm=length).expanded_mm
+    return budget_for(job_state, asked, Tool(gauge), at=entry.at, taken_c=taken, length_mm=length).expanded_mm
 
 
-def _word(job: Job, standing: Standing, entry: Measured, asked: Characteristic, *, overdue: bool) -> Verdict | None:
+def _word(job: Job, job_state: JobState, entry: Measured, asked: Characteristic, *, overdue: bool) -> Verdict | None:
     if asked.kind in ("size", "position"):
-        return verdict_on(job, standing, entry, asked, overdue=overdue)
+        return verdict_on(job, job_state, entry, asked, overdue=overdue)
     if asked.is_zone:
         word = judge_zone(entry.readings, asked.allowed_mm, entry.uncertainty_mm, overdue=overdue)
         sides = {f"face {side}" for side in sides_of(asked)} if asked.kind == "square" else set()

@@ -21,11 +21,11 @@ from zesty_lark.core.squaring.choices import PairChoice, RouteChoices
 from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.remaining import turn_of
 from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.preparing import ITEMS, prepared
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.shopfloor.long_work import StillWorking, TooLong
 from zesty_lark.store import part_plans, set_ups, shop
@@ -41,7 +41,7 @@ class LaidOut:
     and what was found of it."""
 
     job: Job
-    standing: Standing
+    job_state: JobState
     setup: SetUp
     face: int
     basis: Basis
@@ -64,7 +64,7 @@ class LaidOut:
     @property
     def released(self) -> dict[str, Released]:
         """The cautions a lead has released in this set-up, by their check."""
-        return _released(self.standing, self.setup.key)
+        return _released(self.job_state, self.setup.key)
 
 
 @dataclass(frozen=True)
@@ -79,35 +79,35 @@ class Thin:
     now: int
 
 
-def _released(standing: Standing, setup: str) -> dict[str, Released]:
-    return {entry.item: entry for entry in standing.history if isinstance(entry, Released) and entry.setup == setup}
+def _released(job_state: JobState, setup: str) -> dict[str, Released]:
+    return {entry.item: entry for entry in job_state.history if isinstance(entry, Released) and entry.setup == setup}
 
 
-def open_cautions(job: Job, standing: Standing, setup: str) -> list[str]:
+def open_cautions(job: Job, job_state: JobState, setup: str) -> list[str]:
     """Return the cautions of a set-up as it was laid out that no lead has released; none where it was not laid out, or
     where something stops it anyway."""
     row = next((each for each in job.set_ups if each.setup == setup), None)
-    released = _released(standing, setup)
+    released = _released(job_state, setup)
     return [
         each for each in (row.cautions.split("\n") if row and not row.stop else []) if each and each not in released
     ]
 
 
-def _load(standing: Standing, setup: SetUp, face: int, room: int) -> tuple[int, ...]:
+def _load(job_state: JobState, setup: SetUp, face: int, room: int) -> tuple[int, ...]:
     """The pieces that stand in the set-up: the load at work, else as many of those to come as there is room
     for."""
-    run = standing.runs.get(face)
+    run = job_state.runs.get(face)
     if run is not None and run.setup == setup.key and run.plan is not None:
         return run.pieces[:MOST_PIECES]
-    surface = standing.brief.wanted.surfaces[face]
-    wants = tuple(number for number in standing.live if standing.pieces[number].wants(surface))
-    return (wants or standing.live)[: min(room, MOST_PIECES)]
+    surface = job_state.spec.wanted.surfaces[face]
+    wants = tuple(number for number in job_state.live if job_state.pieces[number].wants(surface))
+    return (wants or job_state.live)[: min(room, MOST_PIECES)]
 
 
 def laid_out_of(
     session: Session,
     job: Job,
-    standing: Standing,
+    job_state: JobState,
     today: date,
     *,
     setup: SetUp,
@@ -122,8 +122,8 @@ def laid_out_of(
     StillWorking
         While its plan is being worked out elsewhere.
     """
-    load = _load(standing, setup, face, room)
-    basis = basis_of(session, job, standing, today, load=load if face == standing.surface else ())
+    load = _load(job_state, setup, face, room)
+    basis = basis_of(session, job, job_state, today, load=load if face == job_state.surface else ())
     choices = job.part.route_choices if in_force else part_plans.choices_of(part_plans.newest(session, job))
     route = basis.worked(choices, only=face)
     facts = _facts(session, basis, setup, route, face=face, pieces=load)
@@ -132,7 +132,7 @@ def laid_out_of(
         layout = _with_load(set_ups.layout_of(row), facts)
     else:
         layout = _first(facts)
-    return LaidOut(job, standing, setup, face, basis, choices, route, facts, row, layout)
+    return LaidOut(job, job_state, setup, face, basis, choices, route, facts, row, layout)
 
 
 def _first(facts: SetUpFacts) -> Layout:
@@ -155,11 +155,11 @@ def _with_load(layout: Layout, facts: SetUpFacts) -> Layout:
 def _facts(
     session: Session, basis: Basis, setup: SetUp, route: RoutePlan, *, face: int, pieces: tuple[int, ...]
 ) -> SetUpFacts:
-    job, standing = basis.job, basis.standing
+    job, job_state = basis.job, basis.job_state
     machine, wheel = job.machine.to_core(), job.wheel.to_core()
     face_plan = route.faces.get(face)
-    run = standing.runs.get(face)
-    said = {} if run is None else prepared(standing, run)
+    run = job_state.runs.get(face)
+    said = {} if run is None else prepared(job_state, run)
     wrong = {item for item, entry in said.items() if (found := ITEMS[item].answer(entry.answer)) and not found.well}
     side = said["high side"].answer if "high side" in said else ""
     parallel, step = job.part.parallel_mm, route.step_of(face)
@@ -172,7 +172,7 @@ def _facts(
             basis.block,
             basis.means.material,
             job.part.mark_corner,
-            standing=standing,
+            job_state=job_state,
             setup=setup,
             face_plan=face_plan,
             face=face,
@@ -226,21 +226,21 @@ def kept(
     return replace(laid_out, row=row, layout=layout)
 
 
-def recheck(session: Session, job: Job, standing: Standing, run: Run, *, now: datetime) -> None:
+def recheck(session: Session, job: Job, job_state: JobState, run: Run, *, now: datetime) -> None:
     """Check a set-up that was laid out again with the plan in force and shop and wheel as they are, before the wheel
     touches.
 
     While its plan is being worked out elsewhere, what was found last holds.
     """
     row = set_ups.of(session, job, run.setup)
-    setup = standing.setup(run.setup)
+    setup = job_state.setup(run.setup)
     if row is None or setup is None:
         return
     try:
         laid_out = laid_out_of(
             session,
             job,
-            standing,
+            job_state,
             now.date(),
             setup=setup,
             face=run.surface,
@@ -265,17 +265,17 @@ def taken_into_plan(laid_out: LaidOut) -> RouteChoices:
 
 def list_of(session: Session, laid_out: LaidOut, now: datetime) -> list[Listed]:
     """Return the list before the touch-off of a set-up's load; nothing while it has no plan."""
-    run = laid_out.standing.runs.get(laid_out.face)
+    run = laid_out.job_state.runs.get(laid_out.face)
     if run is None or run.plan is None or run.setup != laid_out.setup.key:
         return []
     today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
     warm = set_ups.warmed_up_at(session, laid_out.job, today)
-    return before(laid_out.standing, run, needed(laid_out.checked), warm_at=warm)
+    return before(laid_out.job_state, run, needed(laid_out.checked), warm_at=warm)
 
 
 def thin_of(laid_out: LaidOut) -> Thin | None:
     """Return what is to be known of a thin part, its largest pair of faces up on the magnet; ``None`` of any other."""
-    surface = laid_out.standing.brief.wanted.surfaces[laid_out.face]
+    surface = laid_out.job_state.spec.wanted.surfaces[laid_out.face]
     facts = laid_out.facts
     if surface.size != THICKNESS or facts.holder is not None or not is_thin(facts) or facts.part.gap_mm <= 0:
         return None
@@ -283,8 +283,8 @@ def thin_of(laid_out: LaidOut) -> Thin | None:
     hollow = 0.0 if plan is None else plan.hollow_um
     allowed = laid_out.basis.means.flatness_um
     made = bow_turns(facts, hollow_um=hollow, low=laid_out.layout.magnet == "low")
-    run = laid_out.standing.runs.get(laid_out.face)
-    turn = 1 if run is None else turn_of(laid_out.standing, run)
+    run = laid_out.job_state.runs.get(laid_out.face)
+    turn = 1 if run is None else turn_of(laid_out.job_state, run)
     pair = laid_out.choices.pairs.get(THICKNESS, PairChoice())
     return Thin(made, allowed, turns_wanted(made, allowed), pair.turns, turn)
 

@@ -8,10 +8,10 @@ from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.part.surfaces import kind_of
 from zesty_lark.core.part.surfaces.part import volume_mm3
 from zesty_lark.core.wheel.dressing import DIAMOND_MM
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import SIDES
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.exchange.instruments.addresses import reachable
 from zesty_lark.shopfloor.stock import pair_of
 from zesty_lark.shopfloor.wheels import dress_for
@@ -26,7 +26,7 @@ class SimulationError(ValueError):
     """The simulated grinder cannot be reached, or cannot do that; the message says which."""
 
 
-def do_next(sensor: Sensor, job: Job, standing: Standing, what: Next) -> str:
+def do_next(sensor: Sensor, job: Job, job_state: JobState, what: Next) -> str:
     """Let the simulated grinder at a readout's port do the next act; return in words what was seen.
 
     Raises
@@ -34,10 +34,10 @@ def do_next(sensor: Sensor, job: Job, standing: Standing, what: Next) -> str:
     SimulationError
         If it is not there, refuses, or the act is none of a grinder's.
     """
-    run = standing.runs[what.surface] if what.surface is not None else None
+    run = job_state.runs[what.surface] if what.surface is not None else None
     if run is None:
         raise SimulationError("There is nothing for a grinder to do now.")
-    lines = _lines(job, standing, what, run)
+    lines = _lines(job, job_state, what, run)
     try:
         place = reachable(sensor.port)
         with socket.create_connection((place.host, place.port), WAIT_SECONDS) as wire, wire.makefile("rwb") as talk:
@@ -51,18 +51,18 @@ def do_next(sensor: Sensor, job: Job, standing: Standing, what: Next) -> str:
     return _seen(what, answers[-1])
 
 
-def _lines(job: Job, standing: Standing, what: Next, run: Run) -> list[str]:
+def _lines(job: Job, job_state: JobState, what: Next, run: Run) -> list[str]:
     """What hands do for an act, as the simulated grinder takes it."""
-    part, face = _part(job, standing, run)
+    part, face = _part(job, job_state, run)
     step = run.next_step
     if what.act == "place":
         return [part, f"place {face}"]
     if what.act == "dress":
         kind = step.what if step is not None else "general"
-        plan = dress_for(job, standing, kind)
+        plan = dress_for(job, job_state, kind)
         return [f"dress {plan.total_mm:f} {kind} {plan.traverse_mm_s:f} {DIAMOND_MM:f}"]
     if what.act == "touch_off":
-        return [part, "touch", "ring 0"] if standing.touch_reading_mm(run) is None else [part, "touch"]
+        return [part, "touch", "ring 0"] if job_state.touch_reading_mm(run) is None else [part, "touch"]
     if what.act in ("pass", "spark-out", "no_feed") and step is not None:
         turn = [f"collar {run.next_reading_mm:f}"] if run.next_reading_mm is not None else []
         return [part, *turn, f"pass {step.crossfeed_mm:f} {step.table_mm_s:f}"]
@@ -72,11 +72,11 @@ def _lines(job: Job, standing: Standing, what: Next, run: Run) -> list[str]:
     raise SimulationError("There is nothing for a grinder to do now.")
 
 
-def _part(job: Job, standing: Standing, run: Run) -> tuple[str, int]:
+def _part(job: Job, job_state: JobState, run: Run) -> tuple[str, int]:
     """What lies under the wheel, and which of its faces is up: the block, or what one of its slots, angles or edges is
     to the wheel."""
     piece = run.pieces[0] if run.pieces else 1
-    sizes, surface = standing.brief.pieces[piece], standing.brief.wanted.surfaces[run.surface]
+    sizes, surface = job_state.spec.pieces[piece], job_state.spec.wanted.surfaces[run.surface]
     if surface.is_height:
         return f"part {job.number} {sizes['length']:f} {sizes['width']:f} {sizes['thickness']:f}", run.surface
     block = job.part.block()

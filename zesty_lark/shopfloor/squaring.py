@@ -14,7 +14,7 @@ from zesty_lark.core.part.sizes import Reading, judge_zone
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.store import shop
 from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job
 
@@ -50,14 +50,14 @@ class Squared:
     how: str
 
 
-def square_entry(standing: Standing, squared: Squared, height_mm: float, *, entry_id: str, at: datetime) -> Measured:
+def square_entry(job_state: JobState, squared: Squared, height_mm: float, *, entry_id: str, at: datetime) -> Measured:
     """Return the log's entry of a squareness, the lean scaled to the height that the print asks it over.
 
     What was measured of the other sides, and not cut since, goes along; as long as a side is missing the verdict is at
     most "unsure".
     """
     asked, lean = squared.asked, squared.lean
-    known, u_before = _other_sides(standing, squared)
+    known, u_before = _other_sides(job_state, squared)
     known[squared.side] = lean.deviation_mm(height_mm)
     u = max(lean.u_mm(height_mm), u_before)
     missing = [side for side in sides_of(asked) if side not in known]
@@ -78,15 +78,15 @@ def square_entry(standing: Standing, squared: Squared, height_mm: float, *, entr
     )
 
 
-def _other_sides(standing: Standing, squared: Squared) -> tuple[dict[int, Decimal], Decimal]:
+def _other_sides(job_state: JobState, squared: Squared) -> tuple[dict[int, Decimal], Decimal]:
     """What the newest measurement of the same characteristic has of the other sides [mm], and its U; nothing once a
     surface of it was cut."""
-    if squared.asked.name not in standing.pieces[squared.piece].verdicts:
+    if squared.asked.name not in job_state.pieces[squared.piece].verdicts:
         return {}, Decimal(0)
     last = next(
         (
             entry
-            for entry in reversed(standing.history)
+            for entry in reversed(job_state.history)
             if isinstance(entry, Measured)
             and entry.characteristic == squared.asked.name
             and entry.piece == squared.piece

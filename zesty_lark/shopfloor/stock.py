@@ -13,12 +13,12 @@ from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.part.surfaces import kind_of
 from zesty_lark.core.part.surfaces.part import PairPlan, Sharing
 from zesty_lark.core.planning.means import MachineIn
-from zesty_lark.core.squaring import fed
+from zesty_lark.core.squaring import feed
 from zesty_lark.core.squaring.remaining import ends_at, skin_again, stock_on, turn_of
 from zesty_lark.core.work.entries import PART_WARM, Measured, Rerouted
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job
 
 FREE_C = 20.0
@@ -44,12 +44,12 @@ def pair_of(job: Job, surface: int, sharing: Mapping[Axis, Sharing] | None = Non
 
 def graduation_of(job: Job, surface: int) -> Decimal:
     """Return the graduation of the dial that a surface is fed with [mm]."""
-    return fed.graduation_of(job.part.block(), surface, _dials(job))
+    return feed.graduation_of(job.part.block(), surface, _dials(job))
 
 
 def depth_graduation(job: Job, surface: int) -> Decimal:
     """Return how deep a graduation of its dial goes under a surface [mm]."""
-    return fed.depth_graduation(job.part.block(), surface, _dials(job))
+    return feed.depth_graduation(job.part.block(), surface, _dials(job))
 
 
 def _dials(job: Job) -> MachineIn:
@@ -57,14 +57,14 @@ def _dials(job: Job) -> MachineIn:
     return MachineIn.of(machine, float(machine.cut_ratio))
 
 
-def goal_of(job: Job, standing: Standing, run: Run, pair: PairPlan | None = None) -> Decimal:
+def goal_of(job: Job, job_state: JobState, run: Run, pair: PairPlan | None = None) -> Decimal:
     """Return the size at which a run's surface is done, or done for this turn where there are several [mm]."""
     pair = pair or pair_of(job, run.surface)
-    turn = turn_of(standing, run) if pair.turns > 1 else 1
-    return ends_at(pair, reference=standing.brief.wanted.surfaces[run.surface].reference, turn=turn)
+    turn = turn_of(job_state, run) if pair.turns > 1 else 1
+    return ends_at(pair, reference=job_state.spec.wanted.surfaces[run.surface].reference, turn=turn)
 
 
-def measured_entry(run: Run, standing: Standing, piece: int | None = None) -> Measured | None:
+def measured_entry(run: Run, job_state: JobState, piece: int | None = None) -> Measured | None:
     """The entry of a piece's last measurement, unless it has been cut since; of the thickest without a piece."""
     proofs = {
         number: proof
@@ -77,7 +77,7 @@ def measured_entry(run: Run, standing: Standing, piece: int | None = None) -> Me
     return next(
         (
             entry
-            for entry in reversed(standing.history)
+            for entry in reversed(job_state.history)
             if isinstance(entry, Measured) and entry.entry_id == thickest.entry_id
         ),
         None,
@@ -116,10 +116,10 @@ def _warm(entry: Measured, length_mm: float, tolerance_mm: float) -> bool:
     return is_hot(length_mm, float(entry.part_c), FREE_C if room is None else float(room), tolerance_mm)
 
 
-def _ground_again(standing: Standing, surface: int) -> bool:
+def _ground_again(job_state: JobState, surface: int) -> bool:
     """Whether a reference was called back and has not been cut since: a skin is taken off it, at its opposite's
     cost."""
-    for entry in reversed(standing.history):
+    for entry in reversed(job_state.history):
         if isinstance(entry, PassFed) and entry.surface == surface:
             return False
         if isinstance(entry, Rerouted) and entry.surface == surface:
@@ -127,16 +127,16 @@ def _ground_again(standing: Standing, surface: int) -> bool:
     return False
 
 
-def _skin_again(job: Job, run: Run, standing: Standing) -> Decimal:
+def _skin_again(job: Job, run: Run, job_state: JobState) -> Decimal:
     """What a surface that was called back gives, the thinnest piece of its load deciding; one never measured gives
     none."""
-    size = standing.brief.wanted.ends_on(run.surface)
+    size = job_state.spec.wanted.ends_on(run.surface)
     skin = job.part.min_skin_mm
     if size is None:
         return skin
     newest = {
         each.piece: each
-        for each in standing.history
+        for each in job_state.history
         if isinstance(each, Measured) and each.characteristic == size.name and each.piece in run.pieces
     }
     if set(newest) != set(run.pieces):
@@ -145,21 +145,21 @@ def _skin_again(job: Job, run: Run, standing: Standing) -> Decimal:
 
 
 def stock_of(
-    job: Job, standing: Standing, surface: int, pair: PairPlan | None = None, *, pieces: tuple[int, ...] = ()
+    job: Job, job_state: JobState, surface: int, pair: PairPlan | None = None, *, pieces: tuple[int, ...] = ()
 ) -> Stock:
     """Return what is on a surface now: after a measurement the one cut that it asks for, else what the collar has left.
 
     Of several pieces the highest counts; of those that are to be put up together, where they are named.
     """
-    wanted, run = standing.brief.wanted, standing.runs[surface]
+    wanted, run = job_state.spec.wanted, job_state.runs[surface]
     run = replace(run, pieces=tuple(number for number in pieces if number in run.pieces) or run.pieces)
-    goal = goal_of(job, standing, run, pair)
+    goal = goal_of(job, job_state, run, pair)
     size = wanted.ends_on(surface)
-    entry = measured_entry(run, standing)
-    if entry is None or size is None or not standing.is_up(run):
-        on = stock_on(run, standing, goal)
-        if _ground_again(standing, surface):
-            on = max(on, _skin_again(job, run, standing))
+    entry = measured_entry(run, job_state)
+    if entry is None or size is None or not job_state.is_up(run):
+        on = stock_on(run, job_state, goal)
+        if _ground_again(job_state, surface):
+            on = max(on, _skin_again(job, run, job_state))
         return Stock(goal, on, run.held_back_mm, None)
     cut = cut_of(
         wanted.surfaces[surface],

@@ -4,8 +4,8 @@ from zesty_lark.core.measure.tapers import Explained, Happened, PlacedReading, e
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entries import PART_WARM, Measured
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Prepared, SparkedOut
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.models import Job
 
 COMMON = 0.7072
@@ -15,7 +15,7 @@ SEAT = ("rock",)
 
 
 def explained(
-    job: Job, standing: Standing, entry: Measured, places: dict[str, tuple[float, float]]
+    job: Job, job_state: JobState, entry: Measured, places: dict[str, tuple[float, float]]
 ) -> Explained | None:
     """Explain how a measured size is out of parallel, by its slope and by what the log knows.
 
@@ -33,14 +33,14 @@ def explained(
         for each in entry.true_readings
         if each.place in places
     ]
-    return explain(read, micrometres(entry.uncertainty_mm) * COMMON, _happened(standing, entry))
+    return explain(read, micrometres(entry.uncertainty_mm) * COMMON, _happened(job_state, entry))
 
 
-def _happened(standing: Standing, entry: Measured) -> Happened:
+def _happened(job_state: JobState, entry: Measured) -> Happened:
     """What the log knows of a surface up to its measurement."""
     spark_outs = passes = 0
     seat = False
-    for each in standing.history:
+    for each in job_state.history:
         if each.entry_id == entry.entry_id:
             break
         if isinstance(each, Dressed):

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.work.halting import FIRST_ACT, STOPS, StopCondition
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.summary import next_words
 from zesty_lark.shopfloor.companion import Companion, companion
 from zesty_lark.store import shoplog, summaries
@@ -20,7 +20,7 @@ class Wall:
     still for."""
 
     job: Job
-    standing: Standing
+    job_state: JobState
     next: Next
     run: Run | None
     words: str
@@ -39,9 +39,9 @@ def wall_of(session: Session, machine: MachineRow) -> Wall | None:
     job = summaries.running_on(session, machine)
     if job is None:
         return None
-    standing = shoplog.standing_of(session, job)
-    what = next_act(standing)
-    run = standing.runs.get(what.surface) if what.surface is not None else None
-    stop = None if standing.halted is None else STOPS.get(standing.halted.seen, STOPS["other"])
-    beside = companion(session, job, standing, run)
-    return Wall(job, standing, what, run, next_words(what, standing), beside, stop)
+    job_state = shoplog.state_of(session, job)
+    what = next_act(job_state)
+    run = job_state.runs.get(what.surface) if what.surface is not None else None
+    stop = None if job_state.halted is None else STOPS.get(job_state.halted.seen, STOPS["other"])
+    beside = companion(session, job, job_state, run)
+    return Wall(job, job_state, what, run, next_words(what, job_state), beside, stop)

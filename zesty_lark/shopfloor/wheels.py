@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.things.rack.balance_bench import BalanceNow, bench_runs, bench_ways
-from zesty_lark.core.things.rack.fold import WheelStanding
+from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.things.rack.life import WheelLife, wheel_life
 from zesty_lark.core.things.rack.mounting_steps import MOUNTING
 from zesty_lark.core.wheel.balance import Permissible, permissible
@@ -25,8 +25,8 @@ from zesty_lark.core.wheel.fitting import RackWheel
 from zesty_lark.core.wheel.grain import grain_size
 from zesty_lark.core.wheel.marking import Marking, marking
 from zesty_lark.core.wheel.profile import WornFace, worn_face
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import FEEDS
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.companion import next_pass
 from zesty_lark.store import racks, shop, shoplog
@@ -42,7 +42,7 @@ class OnRack:
     at work on."""
 
     row: WheelRow
-    stands: WheelStanding
+    stands: WheelState
     says: Marking | None
     life: WheelLife | None
     busy: Job | None = None
@@ -51,16 +51,16 @@ class OnRack:
 def rack(session: Session) -> list[OnRack]:
     """Return every wheel, in a fixed number of statements; those out of use last."""
     rows = shop.listed(session, WheelRow)
-    stands = racks.standings(session, rows)
+    stands = racks.states_of(session, rows)
     return sorted((_on_rack(row, stands[row.id]) for row in rows), key=lambda each: bool(each.row.scrapped))
 
 
 def on_rack(session: Session, row: WheelRow) -> OnRack:
     """Return one wheel as it stands."""
-    return _on_rack(row, racks.standing_of(session, row), racks.at_work(session, row))
+    return _on_rack(row, racks.state_of(session, row), racks.at_work(session, row))
 
 
-def _on_rack(row: WheelRow, stands: WheelStanding, busy: Job | None = None) -> OnRack:
+def _on_rack(row: WheelRow, stands: WheelState, busy: Job | None = None) -> OnRack:
     try:
         says = marking(text=row.marking)
     except InputError:
@@ -68,7 +68,7 @@ def _on_rack(row: WheelRow, stands: WheelStanding, busy: Job | None = None) -> O
     return OnRack(row, stands, says, _life(row, stands), busy)
 
 
-def _life(row: WheelRow, stands: WheelStanding) -> WheelLife | None:
+def _life(row: WheelRow, stands: WheelState) -> WheelLife | None:
     """What is left of it, where its diameters are set down."""
     if row.new_diameter_mm is None or row.least_diameter_mm is None:
         return None
@@ -94,7 +94,7 @@ def rack_wheels(session: Session) -> list[RackWheel]:
             None if row.max_m_s is None else float(row.max_m_s),
             side_work=row.side_work,
             scrapped=row.scrapped,
-            share_left=None if (life := _life(row, WheelStanding())) is None else life.share_left,
+            share_left=None if (life := _life(row, WheelState())) is None else life.share_left,
         )
         for row in shop.listed(session, WheelRow)
     ]
@@ -134,9 +134,9 @@ def dressing(
     InputError
         If the machine's collar is too coarse to dress by.
     """
-    standing = None if wheel.busy is None else shoplog.standing_of(session, wheel.busy)
-    kind = kind if kind in DRESSES else _asked_for(standing) or "general"
-    deepest = Decimal(0) if standing is None else min(standing.wheel_use.deepest_mm, Decimal(1))
+    state = None if wheel.busy is None else shoplog.state_of(session, wheel.busy)
+    kind = kind if kind in DRESSES else _asked_for(state) or "general"
+    deepest = Decimal(0) if state is None else min(state.wheel_use.deepest_mm, Decimal(1))
     plan = _dress_plan(wheel.row, machine, kind, deepest, diamond_mm=diamond_mm)
     place = diamond_place(
         wheel_turns=machine.wheel_turns,  # type: ignore[arg-type]
@@ -145,9 +145,9 @@ def dressing(
     return Dressing(plan, place, kind, deepest, diamond_mm)
 
 
-def dress_for(job: Job, standing: Standing, kind: str) -> DressPlan:
+def dress_for(job: Job, state: JobState, kind: str) -> DressPlan:
     """Return the dress that comes next in a job, as its screen tells it."""
-    deepest = min(standing.wheel_use.deepest_mm, Decimal(1))
+    deepest = min(state.wheel_use.deepest_mm, Decimal(1))
     return _dress_plan(job.wheel, job.machine, kind, deepest)
 
 
@@ -164,11 +164,11 @@ def _dress_plan(
     )
 
 
-def _asked_for(standing: Standing | None) -> str | None:
+def _asked_for(state: JobState | None) -> str | None:
     """The dress that a job's plan asks for next."""
-    if standing is None or standing.at is None or standing.at.plan is None:
+    if state is None or state.at is None or state.at.plan is None:
         return None
-    steps = standing.at.plan.steps[standing.at.done :]
+    steps = state.at.plan.steps[state.at.done :]
     return next((step.what for step in steps if step.kind == "dress"), None)
 
 
@@ -224,12 +224,12 @@ def face_now(session: Session, wheel: OnRack, feeds: str = "to_back") -> FaceNow
     job = wheel.busy
     if job is None:
         return None
-    standing = shoplog.standing_of(session, job)
-    facts, run = standing.brief.wheel, standing.at
-    made = None if run is None else next_pass(standing, run)
+    state = shoplog.state_of(session, job)
+    facts, run = state.spec.wheel, state.at
+    made = None if run is None else next_pass(state, run)
     if facts is None or run is None or run.plan is None or made is None:
         return None
-    use = standing.wheel_use
+    use = state.wheel_use
     fresh = DRESSES.get(use.dress, DRESSES["general"]).sharpness  # type: ignore[call-overload]
     now = sharpness(fresh, use.volume_mm3_mm, facts.dulls_mm3_mm)
     step = next(each for each in run.plan.steps[run.done :] if each.kind in FEEDS)

@@ -142,7 +142,7 @@ def take_in(session: Session, what: TakeIn, at: datetime) -> Job:
     session.flush()
     session.refresh(job)
     summaries.keep_words(session, job)
-    summaries.keep(session, job, stand(part.brief(), []))
+    summaries.keep(session, job, stand(part.spec(), []))
     return job
 
 

@@ -26,7 +26,7 @@ Key = tuple[str, int]
 class Grows(Protocol):
     """A log that is folded as it grows."""
 
-    brief: Any
+    spec: Any
     entries: list[Any]
 
     @property
@@ -36,7 +36,7 @@ class Grows(Protocol):
     def add(self, entry: Any) -> None:
         """Fold one entry more."""
 
-    def standing(self) -> Any:
+    def state(self) -> Any:
         """What it all comes to: nothing that changes later."""
 
 
@@ -45,7 +45,7 @@ class Log:
     """One thing's log: its key, what the fold has to know beside it, how it is read after a number, and folded."""
 
     key: Key
-    brief: Any
+    spec: Any
     read: Callable[[int], list[Any]]
     fold: Callable[[Any, list[Any]], Grows]
 
@@ -89,18 +89,18 @@ class KnownLogs:
             self._changed.notify_all()
 
 
-def standing_of(session: Session, log: Log) -> Any:
+def state_of(session: Session, log: Log) -> Any:
     """Return what a log comes to as this transaction sees it; what is known of it is not read again."""
     own = _own(session).get(log.key)
     if own is not None:
-        return _brought_up(own.fold, log).standing()
+        return _brought_up(own.fold, log).state()
     known: KnownLogs | None = session.info.get(KNOWN)
     if known is None:
-        return log.fold(log.brief, log.read(0)).standing()
+        return log.fold(log.spec, log.read(0)).state()
     fold = _taken(known, log)
-    standing = fold.standing()
+    job_state = fold.state()
     known.put(log.key, fold)
-    return standing
+    return job_state
 
 
 def folds_of(session: Session, keys: Iterable[Key]) -> dict[Key, int]:
@@ -122,7 +122,7 @@ def hold(session: Session, log: Log) -> Any:
     own = _own(session)
     if log.key not in own:
         known: KnownLogs | None = session.info.get(KNOWN)
-        fold = log.fold(log.brief, log.read(0)) if known is None else _taken(known, log)
+        fold = log.fold(log.spec, log.read(0)) if known is None else _taken(known, log)
         _listen(session)
         own[log.key] = _Held(fold, fold.last_seq)
     held = own[log.key]
@@ -155,9 +155,9 @@ def _taken(known: KnownLogs, log: Log) -> Grows:
 def _brought_up(fold: Grows | None, log: Log) -> Grows:
     fresh = log.read(0 if fold is None else fold.last_seq)
     if fold is None:
-        return log.fold(log.brief, fresh)
-    if fold.brief != log.brief:
-        return log.fold(log.brief, [*fold.entries, *fresh])
+        return log.fold(log.spec, fresh)
+    if fold.spec != log.spec:
+        return log.fold(log.spec, [*fold.entries, *fresh])
     for entry in fresh:
         fold.add(entry)
     return fold

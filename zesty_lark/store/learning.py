@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.part.prints import SIZES
 from zesty_lark.core.work.entries import PART_WARM, Measured, Undone
 from zesty_lark.core.work.entry import Entry, Kind
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import (
     RUNS_KEPT,
     TIMED,
@@ -25,7 +26,6 @@ from zesty_lark.core.work.learned import (
     work_kind,
 )
 from zesty_lark.core.work.short_of import SizeFigures, WarmAndCold
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import racks
 from zesty_lark.store.models import Job, LearnedRun, LearnedTime, LogEntry, LogReading, MachineRow, SizeRun, WheelRow
 
@@ -34,7 +34,7 @@ MEASUREMENTS_READ = 300
 Told: TypeAlias = LearnedRun | LearnedTime | SizeRun
 
 
-def learn(session: Session, seq: int, entry: Entry, job: Job, *, before: Standing, after: Standing) -> None:
+def learn(session: Session, seq: int, entry: Entry, job: Job, *, before: JobState, after: JobState) -> None:
     """Keep what an entry teaches; what a taken back one taught is forgotten."""
     if isinstance(entry, Undone):
         forget(session, entry)
@@ -53,34 +53,43 @@ def keep(session: Session, seq: int, rows: Sequence[Told]) -> None:
     session.add_all(rows)
 
 
-def told(entry: Entry, job: Job, *, before: Standing, after: Standing) -> list[Told]:
+def told(entry: Entry, job: Job, *, before: JobState, after: JobState) -> list[Told]:
     """What an entry tells: how long hands took; asked against got, and η where the passes let it be told."""
     rows: list[Told] = []
     took = time_told(entry, before)
     if took is not None:
         rows.append(LearnedTime(machine_id=job.machine_id, act=took[0], minutes=Decimal(repr(took[1]))))
-    if isinstance(entry, Measured) and entry.asked_mm and len(after.gaps) > len(before.gaps) and _teaches(after):
+    if (
+        isinstance(entry, Measured)
+        and entry.asked_mm
+        and len(after.shortfalls) > len(before.shortfalls)
+        and _teaches(after)
+    ):
         rows += _of_run(job, after)
     return rows
 
 
-def _teaches(after: Standing) -> bool:
+def _teaches(after: JobState) -> bool:
     """A slot's wall or an edge springs otherwise than a face does: it teaches nothing of the machine."""
-    return after.brief.wanted.surfaces[after.gaps[-1].surface].is_height
+    return after.spec.wanted.surfaces[after.shortfalls[-1].surface].is_height
 
 
-def _of_run(job: Job, after: Standing) -> list[Told]:
-    gap = after.gaps[-1]
-    of = {"machine_id": job.machine_id, "wheel_id": job.wheel_id, "work": work_kind(after.runs[gap.surface], after)}
+def _of_run(job: Job, after: JobState) -> list[Told]:
+    shortfall = after.shortfalls[-1]
+    of = {
+        "machine_id": job.machine_id,
+        "wheel_id": job.wheel_id,
+        "work": work_kind(after.runs[shortfall.surface], after),
+    }
     run = SizeRun(
         **of,
-        asked_mm=gap.asked_mm,
-        got_mm=gap.got_mm,
-        held_back_mm=gap.held_back_mm,
-        volume_mm3=round(gap.volume_mm3, 2),
-        fresh=gap.fresh,
+        asked_mm=shortfall.asked_mm,
+        got_mm=shortfall.got_mm,
+        held_back_mm=shortfall.held_back_mm,
+        volume_mm3=round(shortfall.volume_mm3, 2),
+        fresh=shortfall.fresh,
     )
-    eta = cut_ratio_of(gap, float(job.wheel.width_mm))
+    eta = cut_ratio_of(shortfall, float(job.wheel.width_mm))
     return [run] if eta is None else [run, LearnedRun(**of, eta=Decimal(repr(round(eta, 5))))]
 
 

@@ -17,15 +17,15 @@ from zesty_lark.core.things.rack.entries import (
     loaded_entry,
     said_of,
 )
-from zesty_lark.core.things.rack.fold import WheelStanding
-from zesty_lark.core.things.rack.folding import WheelBrief, WheelFolding
+from zesty_lark.core.things.rack.fold import WheelState
+from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
 from zesty_lark.core.things.rack.mounting_steps import steps_for
 from zesty_lark.core.things.rack.rules import RackError, check_rack_entry
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Dressed
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import known_logs
 from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, JobSummary, LogEntry, MachineRow, Person, WheelEntryRow, WheelRow
@@ -67,12 +67,12 @@ def _entry(row: WheelEntryRow) -> RackEntry:
     )
 
 
-def _brief(wheel: WheelRow, rpm: Mapping[str, float]) -> WheelBrief:
+def _spec(wheel: WheelRow, rpm: Mapping[str, float]) -> WheelSpec:
     try:
         bond = marking(text=wheel.marking).bond
     except InputError:
         bond = None
-    return WheelBrief(steps_for(bond), None if wheel.mass_g is None else float(wheel.mass_g), rpm)
+    return WheelSpec(steps_for(bond), None if wheel.mass_g is None else float(wheel.mass_g), rpm)
 
 
 def _speeds(session: Session) -> dict[str, float]:
@@ -81,20 +81,20 @@ def _speeds(session: Session) -> dict[str, float]:
 
 
 def _log(wheel: WheelRow, rpm: Mapping[str, float], read: Callable[[int], list[RackEntry]]) -> known_logs.Log:
-    return known_logs.Log(("wheel", wheel.id), _brief(wheel, rpm), read, WheelFolding)
+    return known_logs.Log(("wheel", wheel.id), _spec(wheel, rpm), read, WheelFolding)
 
 
-def standing_of(session: Session, wheel: WheelRow) -> WheelStanding:
+def state_of(session: Session, wheel: WheelRow) -> WheelState:
     """Return where a wheel stands."""
-    standing: WheelStanding = known_logs.standing_of(session, _log_of(session, wheel))
-    return standing
+    state: WheelState = known_logs.state_of(session, _log_of(session, wheel))
+    return state
 
 
 def _log_of(session: Session, wheel: WheelRow) -> known_logs.Log:
     return _log(wheel, _speeds(session), lambda after: entries_of(session, wheel, after))
 
 
-def standings(session: Session, wheels: Sequence[WheelRow]) -> dict[int, WheelStanding]:
+def states_of(session: Session, wheels: Sequence[WheelRow]) -> dict[int, WheelState]:
     """Return where wheels stand, by their number; what is not known of their logs is read in one statement."""
     known = known_logs.folds_of(session, [("wheel", each.id) for each in wheels])
     rpm = _speeds(session)
@@ -108,12 +108,12 @@ def standings(session: Session, wheels: Sequence[WheelRow]) -> dict[int, WheelSt
 
         return read
 
-    return {each.id: known_logs.standing_of(session, _log(each, rpm, read_of(each))) for each in wheels}
+    return {each.id: known_logs.state_of(session, _log(each, rpm, read_of(each))) for each in wheels}
 
 
 def append(
     session: Session, wheel: WheelRow, person: Person, entry: RackEntry, *, machine: MachineRow | None = None
-) -> WheelStanding:
+) -> WheelState:
     """Log something of a wheel, once, and return where it stands then. What was sent before is not logged again.
 
     Raises
@@ -123,7 +123,7 @@ def append(
     """
     session.refresh(wheel, with_for_update=True)
     log = _log_of(session, wheel)
-    now: WheelStanding = known_logs.hold(session, log).standing()
+    now: WheelState = known_logs.hold(session, log).state()
     same = {"wheel_id": wheel.id, "kind": entry.what.kind}
     if sent_before(session, WheelEntryRow, entry.entry_id, same=same, refused=RackError):
         return now
@@ -137,7 +137,7 @@ def append(
         )
     _insert(session, wheel, person, entry, machine=machine)
     session.flush()
-    after: WheelStanding = known_logs.hold(session, log).standing()
+    after: WheelState = known_logs.hold(session, log).state()
     _take_off(session, wheel, after.taken_off_mm - now.taken_off_mm)
     if bool(after.scrapped) != wheel.scrapped:
         session.execute(_changed(wheel.id).values(scrapped=bool(after.scrapped), version=WheelRow.version + 1))
@@ -204,7 +204,7 @@ def ground(session: Session, wheel_id: int, volume_mm3: Decimal) -> None:
     )
 
 
-def follow(session: Session, job: Job, row: LogEntry, after: Standing) -> None:
+def follow(session: Session, job: Job, row: LogEntry, after: JobState) -> None:
     """Repeat in the wheel's log what a job's log says of it: a dress, or that it was taken back."""
     entry = row.to_core()
     if isinstance(entry, Dressed):

@@ -12,10 +12,10 @@ from zesty_lark.core.part.prints import THICKNESS
 from zesty_lark.core.work.entries import Measured, SignedOff, Undone
 from zesty_lark.core.work.entry import ENTRY_ID, Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import learning, shoplog, summaries
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
@@ -32,7 +32,7 @@ class ReadIn:
     by: Person
     at: datetime
     source: str = ""
-    judge: Callable[[Job, Standing, Measured, InstrumentRow | None], Measured] | None = None
+    judge: Callable[[Job, JobState, Measured, InstrumentRow | None], Measured] | None = None
 
 
 @dataclass(frozen=True)
@@ -83,27 +83,27 @@ def read_back(
     fold = shoplog.held_fold(session, locked)
     fresh = _not_here(entries, fold.entries)
     _refuse_another_s(session, fresh)
-    standing, rows = fold.standing(), dict[str, _ReadEntry]()
-    growing = Folding(fold.brief, fold.entries)
+    job_state, rows = fold.state(), dict[str, _ReadEntry]()
+    growing = Folding(fold.spec, fold.entries)
     for entry in fresh:
         person = people[entry.by]
         if isinstance(entry, Planned):
             entry = replace(entry, plan=shoplog.keep_plan(session, locked, person, entry.plan, at=entry.at))
-        entry = shoplog.with_gap(addressed(entry, standing), standing)
-        check_entry(entry, standing)
+        entry = shoplog.with_gap(addressed(entry, job_state), job_state)
+        check_entry(entry, job_state)
         gauge = instruments.get(getattr(entry, "instrument", None) or "")
         if isinstance(entry, Measured) and read_in.judge is not None:
-            entry = read_in.judge(locked, standing, entry, gauge)
+            entry = read_in.judge(locked, job_state, entry, gauge)
         growing.add(replace(entry, seq=growing.last_seq + 1))
-        before, standing = standing, growing.standing()
-        told = learning.told(entry, locked, before=before, after=standing)
+        before, job_state = job_state, growing.state()
+        told = learning.told(entry, locked, before=before, after=job_state)
         rows[entry.entry_id] = _ReadEntry(entry, person, gauge, told)
         if isinstance(entry, Undone):
             learning.forget(session, entry)
             if entry.supersedes in rows:
                 rows[entry.supersedes] = replace(rows[entry.supersedes], told=[])
     _insert_all(session, locked, list(rows.values()), read_in)
-    summaries.keep(session, locked, standing)
+    summaries.keep(session, locked, job_state)
     return len(fresh)
 
 

@@ -17,11 +17,11 @@ from sqlalchemy.orm.interfaces import ORMOption
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import MOST_ENTRIES, Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store import known_logs, learning, racks, summaries
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, MachineRow, Person, PlanRow, PlanStepRow
@@ -40,7 +40,7 @@ class BehindError(ValueError):
 class Appended:
     """What became of an entry: where the job stands now, and whether the entry was there before."""
 
-    standing: Standing
+    job_state: JobState
     already: bool
 
 
@@ -121,7 +121,7 @@ def newest_entries(session: Session, jobs: Sequence[int], machines: Sequence[int
 
 
 def _log(session: Session, job: Job) -> known_logs.Log:
-    return known_logs.Log(("job", job.id), job.part.brief(), lambda after: entries_of(session, job, after), Folding)
+    return known_logs.Log(("job", job.id), job.part.spec(), lambda after: entries_of(session, job, after), Folding)
 
 
 def held_fold(session: Session, job: Job) -> Folding:
@@ -130,10 +130,10 @@ def held_fold(session: Session, job: Job) -> Folding:
     return fold
 
 
-def standing_of(session: Session, job: Job) -> Standing:
+def state_of(session: Session, job: Job) -> JobState:
     """Return where a job stands."""
-    standing: Standing = known_logs.standing_of(session, _log(session, job))
-    return standing
+    job_state: JobState = known_logs.state_of(session, _log(session, job))
+    return job_state
 
 
 def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended:
@@ -149,34 +149,34 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
     fold = held_fold(session, locked)
-    standing = fold.standing()
+    job_state = fold.state()
     if _sent_before(session, draft.entry, locked):
-        return Appended(standing, already=True)
+        return Appended(job_state, already=True)
     if len(fold.entries) >= MOST_ENTRIES:
         raise LogError(
             f"This job’s log has {MOST_ENTRIES:,} entries, as many as its file can hold. Go on in a job of its own."
         )
     newest = fold.entries[-1].entry_id if fold.entries else ""
-    if draft.after != newest if draft.after else draft.seen is not None and draft.seen != standing.last_seq:
+    if draft.after != newest if draft.after else draft.seen is not None and draft.seen != job_state.last_seq:
         raise BehindError(
             "Something was logged on this job since this screen was drawn. "
             "Look at where it stands now, then press again."
         )
-    after = _add(session, locked, person, draft, fold=fold, standing=standing)
+    after = _add(session, locked, person, draft, fold=fold, job_state=job_state)
     summaries.keep(session, locked, after)
     return Appended(after, already=False)
 
 
-def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Folding, standing: Standing) -> Standing:
+def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Folding, job_state: JobState) -> JobState:
     """Insert an entry that may be logged as things stand; return where they stand then."""
-    entry = with_gap(addressed(_timed(session, draft.entry, fold), standing), standing)
-    check_entry(entry, standing)
+    entry = with_gap(addressed(_timed(session, draft.entry, fold), job_state), job_state)
+    check_entry(entry, job_state)
     row = _row(session, job, person, entry, instrument=draft.instrument)
     session.add(row)
     session.flush()
     fold.add(row.to_core())
-    after = fold.standing()
-    learning.learn(session, row.seq, entry, job, before=standing, after=after)
+    after = fold.state()
+    learning.learn(session, row.seq, entry, job, before=job_state, after=after)
     racks.follow(session, job, row, after)
     return after
 
@@ -194,11 +194,11 @@ def _sent_before(session: Session, entry: Entry, job: Job) -> bool:
     return sent_before(session, LogEntry, entry.entry_id, same=same, refused=LogError)
 
 
-def with_gap(entry: Entry, standing: Standing) -> Entry:
+def with_gap(entry: Entry, job_state: JobState) -> Entry:
     """Keep asked against got with a measurement of the size of what is up, that follows a cut."""
     if not isinstance(entry, Measured) or not entry.readings or entry.surface is None:
         return entry
-    surface, piece = standing.brief.wanted.surfaces.get(entry.surface), standing.pieces.get(entry.piece)
+    surface, piece = job_state.spec.wanted.surfaces.get(entry.surface), job_state.pieces.get(entry.piece)
     if surface is None or piece is None or surface.size != entry.characteristic:
         return entry
     size = piece.sizes[surface.size]
@@ -260,7 +260,7 @@ def release_plan(
     """
     probe = Planned(entry_id=entry_id, at=at, by=person.sign_in_name, surface=plan.surface, plan=plan, pieces=pieces)
     if by_number(session, job.number, lock=True) is not None and _sent_before(session, probe, job):
-        return Appended(standing_of(session, job), already=True)
+        return Appended(state_of(session, job), already=True)
     entry = replace(probe, plan=keep_plan(session, job, person, plan, at=at))
     return append(session, job, person, Draft(entry, seen))
 
@@ -290,7 +290,7 @@ def keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, at
 
 def summarise(session: Session, job: Job) -> None:
     """Write a job's summary anew, from its log."""
-    summaries.keep(session, job, standing_of(session, job))
+    summaries.keep(session, job, state_of(session, job))
     summaries.keep_words(session, job)
 
 

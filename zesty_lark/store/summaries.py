@@ -12,7 +12,7 @@ from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session, aliased
 
 from zesty_lark.core.part.faces import FaceState
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.summary import Summary, summary_of
 from zesty_lark.store.database import first
 from zesty_lark.store.models import Job, MachineRow, Person
@@ -48,9 +48,9 @@ class Found:
     more: bool
 
 
-def keep(session: Session, job: Job, standing: Standing) -> None:
+def keep(session: Session, job: Job, job_state: JobState) -> None:
     """Write where a job stands now."""
-    now = summary_of(standing)
+    now = summary_of(job_state)
     row = session.get(JobSummary, job.id) or JobSummary(job_id=job.id)
     row.act, row.surface, row.piece, row.characteristic = now.act, now.surface, now.piece, now.characteristic
     row.words, row.waits_for, row.running, row.up = now.words[:200], now.waits_for, now.running, now.up

@@ -8,13 +8,13 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.planning.kernel import (
     front_lost,
+    overlaps_of,
     ra,
     rise,
     slices_of,
     steps_across,
     still_left,
     swelling_um,
-    wipes_of,
 )
 from zesty_lark.core.planning.passes import Bounds, Cutting, Face, Setting, follow
 from zesty_lark.core.process.evaluate import Fluid
@@ -163,10 +163,10 @@ def finished(search: Search, cuts: Cuts, one: Grid) -> Finished:
         slices_of(face.wheel_width, one.crossfeed),
         done.last_kappa * steps_across(face.across, one.crossfeed) * cuts.passes,
     )
-    wipes, spark_outs = wipes_of(face.wheel_width, one.crossfeed), 1
-    still = still_left(done.left, 0.0, face.cut_ratio, wipes)
+    overlaps, spark_outs = overlaps_of(face.wheel_width, one.crossfeed), 1
+    still = still_left(done.left, 0.0, face.cut_ratio, overlaps)
     while spark_outs < MOST_SPARK_OUTS and still + lost > wanted.size and lost < wanted.size and face.cut_ratio < 1:
-        spark_outs, still = spark_outs + 1, still_left(still, 0.0, face.cut_ratio, wipes)
+        spark_outs, still = spark_outs + 1, still_left(still, 0.0, face.cut_ratio, overlaps)
     hollow = swelling_um(face.height, rise(done.last_heat_j, one.seconds, face.height, face.area, wanted.losses))
     rough = ra(FINISH_R1_UM, dresses.lead[one.dress], dresses.depth[one.dress], done.last_chip_um)
     overlap = face.wheel_width / one.crossfeed * (1 + 1e-9)

@@ -17,12 +17,12 @@ from zesty_lark.core.planning.kernel import (
     kappa,
     kinematics,
     limit_at,
+    overlaps_of,
     sharpness,
     slide,
     steps_across,
     still_left,
     tip,
-    wipes_of,
 )
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process.evaluate import STANDARD, Condition, Fluid
@@ -257,9 +257,9 @@ def least_dresses(face: Face, setting: Setting) -> float:
     """
     if setting.passes == 0:
         return 0.0
-    wipes, third = wipes_of(face.wheel_width, setting.crossfeed), face.wheel_width * DRESS_SHARE
+    overlaps, third = overlaps_of(face.wheel_width, setting.crossfeed), face.wheel_width * DRESS_SHARE
     across, worn = setting.crossfeed * steps_across(face.across, setting.crossfeed), setting.edge + third
-    taken = 1.0 - still_left(0.0, 1.0, face.cut_ratio, wipes)
+    taken = 1.0 - still_left(0.0, 1.0, face.cut_ratio, overlaps)
     first = min(_wear(face, setting, setting.first * taken, setting.edge) * across, third)
     further = min(_wear(face, setting, setting.step * taken, worn) * across, third)
     return float(math.ceil((first + (setting.passes - 1) * further) / third - 1e-9) - 1)
@@ -276,7 +276,7 @@ def next_pass(face: Face, setting: Setting, before: Pass, number: int) -> Pass:
     """What a pass takes of its step, and how the wheel wears; it is dressed before a pass that would wear past a
     third."""
     step = setting.first if number == 0 else setting.step
-    left = still_left(before.left, step, face.cut_ratio, wipes_of(face.wheel_width, setting.crossfeed))
+    left = still_left(before.left, step, face.cut_ratio, overlaps_of(face.wheel_width, setting.crossfeed))
     depth = before.left + step - left
     worn, volume, dresses = before.worn + before.growth, before.volume + before.taken, before.dresses
     across = setting.crossfeed * steps_across(face.across, setting.crossfeed)

@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lark.core.planning.kernel import still_left, wipes_of
+from zesty_lark.core.planning.kernel import overlaps_of, still_left
 from zesty_lark.core.planning.passes import Bounds, Face, Setting, breaks_at_once, follow, least_dresses
 from zesty_lark.core.process.evaluate import Fluid
 from zesty_lark.core.quantities.compiled import compiled
@@ -157,8 +157,8 @@ def _breaks(
 @compiled
 def rough_spark_outs(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
     """Spark-outs after roughing until no more than ``most_left`` is left."""
-    wipes, spark_outs = wipes_of(face.wheel_width, crossfeed), 0
+    overlaps, spark_outs = overlaps_of(face.wheel_width, crossfeed), 0
     while passes > 0 and left > most_left and spark_outs < MOST_SPARK_OUTS:
-        left = still_left(left, 0.0, face.cut_ratio, wipes)
+        left = still_left(left, 0.0, face.cut_ratio, overlaps)
         spark_outs += 1
     return spark_outs, left

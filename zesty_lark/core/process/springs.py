@@ -22,14 +22,14 @@ def _check_ratio(ratio: float) -> None:
         raise ValueError("cut_ratio must be over 0 and at most 1")
 
 
-def wipes_of(wheel_width_mm: float, crossfeed_mm: float) -> int:
+def overlaps_of(wheel_width_mm: float, crossfeed_mm: float) -> int:
     """Return how often a crossfed pass wipes each point: max(1, floor(wheel width/crossfeed))."""
     return max(1, int(wheel_width_mm / crossfeed_mm + RATIO_SLACK))
 
 
-def still_left(left_mm: float, step_mm: float, cut_ratio: float, wipes: float) -> float:
+def still_left(left_mm: float, step_mm: float, cut_ratio: float, overlaps: float) -> float:
     """Return what the springs hold back after a pass: (left + step)·(1 − η)^wipes [mm]."""
-    return (left_mm + step_mm) * math.pow(1.0 - cut_ratio, wipes)
+    return (left_mm + step_mm) * math.pow(1.0 - cut_ratio, overlaps)
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ def pass_left(
     """
     left, held = left_mm, []
     for each in passes:
-        left = still_left(left, each.step_mm, cut_ratio, wipes_of(wheel_width_mm, each.crossfeed_mm))
+        left = still_left(left, each.step_mm, cut_ratio, overlaps_of(wheel_width_mm, each.crossfeed_mm))
         held.append(left * UM_A_MM)
     return Left(held, left_mm + math.fsum(each.step_mm for each in passes) - left)
 
@@ -129,9 +129,9 @@ def passes_until(left_mm: float, cut_ratio: float, allow_mm: float) -> int:
     return math.ceil(math.log(allow_mm / left_mm) / math.log(1 - cut_ratio) - RATIO_SLACK)
 
 
-def one_wipe(pass_ratio: float, wipes: int) -> float:
+def of_one_overlap(pass_ratio: float, overlaps: int) -> float:
     """Return η of one wipe from that of a whole pass: 1 − (1 − η_pass)^(1/wipes)."""
-    return 1 - math.pow(1 - pass_ratio, 1 / wipes)
+    return 1 - math.pow(1 - pass_ratio, 1 / overlaps)
 
 
 def cut_ratio(*, asked_mm: Positive, got_mm: Positive, steps: Count) -> float:

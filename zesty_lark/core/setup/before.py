@@ -6,10 +6,10 @@ from datetime import datetime
 from decimal import Decimal
 
 from zesty_lark.core.setup.checks import Checked
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Placed
 from zesty_lark.core.work.preparing import ITEMS, Answer, Item, prepared
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 
 LEVEL_MM = Decimal("0.001")
 """Sides nearer than this are level: it does not matter where one starts [mm]."""
@@ -62,21 +62,21 @@ def high_side(touches: list[Touch]) -> str:
     return "level" if abs(gap) < LEVEL_MM else "front" if gap > 0 else "back"
 
 
-def before(standing: Standing, run: Run, keys: Iterable[str], *, warm_at: datetime | None) -> list[Listed]:
+def before(job_state: JobState, run: Run, keys: Iterable[str], *, warm_at: datetime | None) -> list[Listed]:
     """Return the list for a load, and nothing that the log knows already.
 
     Parameters
     ----------
-    standing, run : Standing, Run
+    job_state, run : Standing, Run
         Where the job and the load stand.
     keys : iterable of str
         The items that its set-up needs, in their order: of a set-up those that ``needed`` gives.
     warm_at : datetime, optional
         When the machine had its warm-up run today.
     """
-    said = prepared(standing, run)
+    said = prepared(job_state, run)
     placed = next(
-        (each.at for each in reversed(standing.history) if isinstance(each, Placed) and each.place == run.place), None
+        (each.at for each in reversed(job_state.history) if isinstance(each, Placed) and each.place == run.place), None
     )
     listed = []
     for key in keys:
@@ -86,8 +86,8 @@ def before(standing: Standing, run: Run, keys: Iterable[str], *, warm_at: dateti
             listed.append(Listed(item, entry.at, item.answer(entry.answer)))
         elif key == "warm up" and warm_at is not None:
             listed.append(Listed(item, warm_at, known="run on this machine today"))
-        elif standing.is_up(run) and run.touched_off:
-            listed.append(Listed(item, placed or _last_at(standing, run), known="it is up and being ground"))
+        elif job_state.is_up(run) and run.touched_off:
+            listed.append(Listed(item, placed or _last_at(job_state, run), known="it is up and being ground"))
         else:
             listed.append(Listed(item))
     return listed
@@ -129,6 +129,6 @@ def needed_for(checks: Iterable[str], coolant: str) -> Iterator[str]:
     yield "stroke"
 
 
-def _last_at(standing: Standing, run: Run) -> datetime | None:
+def _last_at(job_state: JobState, run: Run) -> datetime | None:
     """When a load was last worked on."""
-    return next((each.at for each in reversed(standing.history) if getattr(each, "place", None) == run.place), None)
+    return next((each.at for each in reversed(job_state.history) if getattr(each, "place", None) == run.place), None)

@@ -8,8 +8,8 @@ from zesty_lark.core.process.holding import SURFACES, weight_n
 from zesty_lark.core.process.materials import Material
 from zesty_lark.core.setup.facts import PartFacts, Sides
 from zesty_lark.core.squaring.planned import FacePlan
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Standing
 
 LEAST_MM = 0.01
 """However much is to come off, something is left [mm]."""
@@ -20,7 +20,7 @@ def part_of(
     material: Material,
     mark_corner: str,
     *,
-    standing: Standing,
+    job_state: JobState,
     setup: SetUp,
     face_plan: FacePlan | None,
     face: int,
@@ -30,9 +30,9 @@ def part_of(
 
     ``pieces`` are those of the load; ``face_plan`` is ``None`` where nothing is left to grind.
     """
-    lying, surface = lying_of(block, face), standing.brief.wanted.surfaces[face]
+    lying, surface = lying_of(block, face), job_state.spec.wanted.surfaces[face]
     size = kind_of(block, face).size_of(block, face)
-    heights = {number: float(standing.pieces[number].sizes[surface.size].by_collar_mm) for number in pieces}
+    heights = {number: float(job_state.pieces[number].sizes[surface.size].by_collar_mm) for number in pieces}
     lowest = min(heights.values(), default=float(size.measured_max_mm))
     highest = max(heights.values(), default=lowest)
     final = max(highest - (0.0 if face_plan is None else float(face_plan.stock_mm)), LEAST_MM)
@@ -52,6 +52,6 @@ def part_of(
         bow_shape="middle_up" if held is None else held.shape,
         weight_n=weight_n(lying.along_mm * lying.across_mm * lying.height_mm, material.density_kg_m3),
         carbon_steel=material.magnetic,
-        reference_up=bool(pieces) and surface.reference and not standing.pieces[pieces[0]].wants(surface),
+        reference_up=bool(pieces) and surface.reference and not job_state.pieces[pieces[0]].wants(surface),
         higher_mm={number: height - lowest for number, height in heights.items()},
     )

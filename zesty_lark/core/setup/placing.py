@@ -122,7 +122,7 @@ def _outermost(built: Built, side: str) -> Solid | None:
     return min(built.pieces, key=lambda each: sign * each.bounds[index], default=None)
 
 
-def _standing(things: Sequence[Accessory]) -> Iterator[tuple[Accessory, Lies, float, float]]:
+def _state(things: Sequence[Accessory]) -> Iterator[tuple[Accessory, Lies, float, float]]:
     for thing in things:
         for lies in LIES:
             long, wide, high = lying(thing, lies)
@@ -133,7 +133,7 @@ def _best_block(layout: Layout, facts: SetUpFacts, role: Role, piece: Solid) -> 
     """The block that fits best under the face: for a support the highest, for backing the one with the largest foot."""
     things = free(layout, facts, "block")
     under = piece.final - (SUPPORT_UNDER_MM if role == "support" else UNDER_FACE_MM)
-    fit = [each for each in _standing(things) if HOLDS_MM <= each[2] <= under or each[2] <= under <= HOLDS_MM]
+    fit = [each for each in _state(things) if HOLDS_MM <= each[2] <= under or each[2] <= under <= HOLDS_MM]
     if role == "support":
         fit = [each for each in fit if each[2] >= (piece.final - piece.bottom) / 2]
         best = max(fit, key=lambda each: (round(each[2]), each[3]), default=None)
@@ -146,7 +146,7 @@ def fits_under(thing: Accessory, final_mm: float, *, lead_in: bool) -> Lies | No
     """Return on which side a thing's top comes close under the final face; ``None`` when on none."""
     low = final_mm - LEAD_IN_HIGH_MM if lead_in else final_mm * CLOSE_SHARE
     high = final_mm - (LEAD_IN_LOW_MM if lead_in else SUPPORT_UNDER_MM)
-    fit = [each for each in _standing([thing]) if low - 1e-9 <= each[2] <= high + 1e-9]
+    fit = [each for each in _state([thing]) if low - 1e-9 <= each[2] <= high + 1e-9]
     return max(fit, key=lambda each: (each[3], each[2]), default=(thing, None, 0.0, 0.0))[1]
 
 
@@ -182,7 +182,7 @@ def pins_under(layout: Layout, facts: SetUpFacts, key: str, proud_mm: float = 0.
         layout = layout.without(each.key)
     need = max(proud_mm - facts.part.final_mm, 0.0)
     pins = [
-        each for each in _standing(free(layout, facts, "pin")) if each[2] >= need and each[1] != "end"
+        each for each in _state(free(layout, facts, "pin")) if each[2] >= need and each[1] != "end"
     ]  # on its end a pin is a foot, not a line
     if not pins:
         return layout

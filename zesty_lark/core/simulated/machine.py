@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from zesty_lark.core.part.faces import AXIS
 from zesty_lark.core.process.evaluate import Coolant, Evaluation, evaluate
-from zesty_lark.core.process.springs import wipes_of
+from zesty_lark.core.process.springs import overlaps_of
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
 from zesty_lark.core.quantities.steel import STEEL_EXPANSION
 from zesty_lark.core.simulated.block import ACROSS, ALONG, Lump
@@ -188,7 +188,7 @@ class SimulatedGrinder:
         face = self._up()
         along, across = self.lump.lying(face)
         strokes = max(1, math.ceil(across / crossfeed_mm - 1e-9))
-        share = 1 - (1 - (self.lump.eta or self.truth.eta)) ** wipes_of(self.wheel.width_mm, crossfeed_mm)
+        share = 1 - (1 - (self.lump.eta or self.truth.eta)) ** overlaps_of(self.wheel.width_mm, crossfeed_mm)
         high = self._left_high(crossfeed_mm, table_mm_s, strokes, along, share=share)
         heights = self.lump.heights_mm(face) + self._seat
         over = np.maximum(heights - (self.wheel_mm + high)[:, None], 0.0)

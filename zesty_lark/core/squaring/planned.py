@@ -21,7 +21,7 @@ from zesty_lark.core.process.materials import Material
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import SMALLEST_MM, micrometres
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
-from zesty_lark.core.squaring.fed import fed_as, graduation_of
+from zesty_lark.core.squaring.feed import feed_as, graduation_of
 from zesty_lark.core.squaring.hold import Held, holds, springs_back
 from zesty_lark.core.squaring.order import RouteStep, route_steps
 from zesty_lark.core.squaring.relations import Relation, ShopFacts, relations
@@ -274,7 +274,7 @@ def face_question(
         As ``pass.optimise``.
     """
     lying = lying_of(block, face)
-    machine, stock_mm, tolerance_mm = fed_as(
+    machine, stock_mm, tolerance_mm = feed_as(
         block, face, stock_mm, machine=_machine(means, held), wheel_mm=means.wheel.width_mm
     )
     formed = kind_of(block, face).holding(block, face) is not None

@@ -5,9 +5,9 @@ from decimal import ROUND_UP, Decimal
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.part.surfaces.part import PairPlan
 from zesty_lark.core.quantities.units import SMALLEST_MM
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.run import NOTHING, Run
-from zesty_lark.core.work.standing import Standing
 
 
 def ends_at(pair: PairPlan, *, reference: bool, turn: int = 1) -> Decimal:
@@ -22,17 +22,17 @@ def ends_at(pair: PairPlan, *, reference: bool, turn: int = 1) -> Decimal:
     return (pair.ends_at_mm + later + own).quantize(SMALLEST_MM, ROUND_UP)
 
 
-def turn_of(standing: Standing, run: Run) -> int:
+def turn_of(job_state: JobState, run: Run) -> int:
     """Return which time a surface is taken: how often it was fed with its opposite in between, this time counted."""
-    sides = (run.surface, standing.brief.wanted.surfaces[run.surface].opposite)
-    fed = [each.surface for each in standing.history if isinstance(each, PassFed) and each.surface in sides]
+    sides = (run.surface, job_state.spec.wanted.surfaces[run.surface].opposite)
+    fed = [each.surface for each in job_state.history if isinstance(each, PassFed) and each.surface in sides]
     begun = sum(1 for at, surface in enumerate(fed) if surface == run.surface and (at == 0 or fed[at - 1] != surface))
     return begun if fed and fed[-1] == run.surface else begun + 1
 
 
-def keeps_wheel_height(run: Run, standing: Standing) -> bool:
+def keeps_wheel_height(run: Run, job_state: JobState) -> bool:
     """Tell whether a new plan can carry on from the collar's last reading, without a new touch-off."""
-    return standing.is_up(run) and run.touched_off and run.plan is not None
+    return job_state.is_up(run) and run.touched_off and run.plan is not None
 
 
 def skin_again(size_mm: Decimal, limits: Size | None, uncertainty_mm: Decimal, skin_mm: Decimal) -> Decimal:
@@ -43,13 +43,13 @@ def skin_again(size_mm: Decimal, limits: Size | None, uncertainty_mm: Decimal, s
     return max(min(skin_mm, size_mm - uncertainty_mm - limits.lower_mm), NOTHING)
 
 
-def stock_on(run: Run, standing: Standing, goal_mm: Decimal) -> Decimal:
+def stock_on(run: Run, job_state: JobState, goal_mm: Decimal) -> Decimal:
     """Return the stock that is to be fed off the highest piece now [mm]; negative when it is past its goal.
 
     Where the wheel's height is kept, what the springs still hold back comes off by itself and is not fed again.
     """
-    highest, surface = standing.highest(run), standing.brief.wanted.surfaces[run.surface]
+    highest, surface = job_state.highest(run), job_state.spec.wanted.surfaces[run.surface]
     left = surface.to_feed(NOTHING if highest is None else highest.by_collar_mm, goal_mm)
-    if run.proofs and keeps_wheel_height(run, standing):
+    if run.proofs and keeps_wheel_height(run, job_state):
         left -= run.held_back_mm
     return left

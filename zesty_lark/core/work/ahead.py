@@ -10,38 +10,38 @@ from decimal import Decimal
 
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Placed, SparkedOut, StepDone, TouchedOff
 from zesty_lark.core.work.next_act import NextAct, next_act
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 
 MOST_AHEAD = 40
-_MADE: dict[NextAct, Callable[[Run, Standing, Decimal], tuple[type[Entry], dict[str, object]]]] = {
-    "place": lambda run, standing, _: (Placed, {}),
-    "touch_off": lambda run, standing, _: (TouchedOff, {"reading_mm": _offered(run, standing)}),
-    "pass": lambda run, standing, _: (PassFed, {"reading_mm": run.next_reading_mm}),
-    "spark-out": lambda run, standing, _: (SparkedOut, {}),
-    "no_feed": lambda run, standing, _: (SparkedOut, {}),
-    "dress": lambda run, standing, graduation: (Dressed, {"amount_mm": standing.wheel_use.dress_mm(graduation)}),
-    "chamfer": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
-    "turn": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
-    "blocks": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
-    "cool": lambda run, standing, _: (StepDone, {"step": run.done + 1}),
+_MADE: dict[NextAct, Callable[[Run, JobState, Decimal], tuple[type[Entry], dict[str, object]]]] = {
+    "place": lambda run, job_state, _: (Placed, {}),
+    "touch_off": lambda run, job_state, _: (TouchedOff, {"reading_mm": _offered(run, job_state)}),
+    "pass": lambda run, job_state, _: (PassFed, {"reading_mm": run.next_reading_mm}),
+    "spark-out": lambda run, job_state, _: (SparkedOut, {}),
+    "no_feed": lambda run, job_state, _: (SparkedOut, {}),
+    "dress": lambda run, job_state, graduation: (Dressed, {"amount_mm": job_state.wheel_use.dress_mm(graduation)}),
+    "chamfer": lambda run, job_state, _: (StepDone, {"step": run.done + 1}),
+    "turn": lambda run, job_state, _: (StepDone, {"step": run.done + 1}),
+    "blocks": lambda run, job_state, _: (StepDone, {"step": run.done + 1}),
+    "cool": lambda run, job_state, _: (StepDone, {"step": run.done + 1}),
 }
 
 
-def _offered(run: Run, standing: Standing) -> Decimal:
+def _offered(run: Run, job_state: JobState) -> Decimal:
     """The reading that a touch-off is offered at: where it should be met, else 0."""
-    touch = standing.touch_reading_mm(run)
+    touch = job_state.touch_reading_mm(run)
     return Decimal(0) if touch is None else max(touch, Decimal(0))
 
 
-def ahead(standing: Standing, at: datetime, graduation_mm: Decimal, most: int = MOST_AHEAD) -> list[Standing]:
+def ahead(job_state: JobState, at: datetime, graduation_mm: Decimal, most: int = MOST_AHEAD) -> list[JobState]:
     """Return where the job stands after each of the next presses, as the plan has them.
 
     Parameters
     ----------
-    standing : Standing
+    job_state : Standing
         Where it stands now.
     at : datetime
         The time they are taken to be at.
@@ -50,17 +50,17 @@ def ahead(standing: Standing, at: datetime, graduation_mm: Decimal, most: int = 
     most : int
         How many at the most.
     """
-    fold = Folding(standing.brief, standing.history)
-    found: list[Standing] = []
+    fold = Folding(job_state.spec, job_state.history)
+    found: list[JobState] = []
     while len(found) < most:
-        what = next_act(standing)
+        what = next_act(job_state)
         make = _MADE.get(what.act)
         if make is None or what.surface is None:
             break
-        run = standing.runs[what.surface]
-        kind, more = make(run, standing, graduation_mm)
+        run = job_state.runs[what.surface]
+        kind, more = make(run, job_state, graduation_mm)
         place = {"surface": run.surface, "setup": run.setup, "load": run.load}
         fold.add(kind(entry_id=f"ahead-{len(found):04d}", at=at, **place, **more))  # type: ignore[arg-type]
-        standing = fold.standing()
-        found.append(standing)
+        job_state = fold.state()
+        found.append(job_state)
     return found

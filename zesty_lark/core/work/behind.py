@@ -3,24 +3,24 @@
 from itertools import groupby
 
 from zesty_lark.core.part.shown_units import ShownUnits
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
 
 
-def behind(standing: Standing, units: ShownUnits) -> list[str]:
+def behind(job_state: JobState, units: ShownUnits) -> list[str]:
     """Return what comes after the next act, in its order and in words; the same wherever it is looked at."""
-    if standing.signed_off:
+    if job_state.signed_off:
         return []
-    run = standing.at
+    run = job_state.at
     said = [] if run is None else _rest_of_plan(run, units)
-    said += [standing.titled(surface) for surface in _to_grind(standing) if run is None or surface != run.surface]
-    proofs = dict.fromkeys(name for _, name in standing.unproved())
+    said += [job_state.titled(surface) for surface in _to_grind(job_state) if run is None or surface != run.surface]
+    proofs = dict.fromkeys(name for _, name in job_state.unproved())
     if run is None:
-        proofs.pop(next_act(standing).characteristic, None)
-    said += [f"Measure {name}" for name in proofs if not _measured_on_the_way(name, standing)]
-    return said if next_act(standing).act == "sign_off" else [*said, "Sign off"]
+        proofs.pop(next_act(job_state).characteristic, None)
+    said += [f"Measure {name}" for name in proofs if not _measured_on_the_way(name, job_state)]
+    return said if next_act(job_state).act == "sign_off" else [*said, "Sign off"]
 
 
 def _rest_of_plan(run: Run, units: ShownUnits) -> list[str]:
@@ -30,18 +30,18 @@ def _rest_of_plan(run: Run, units: ShownUnits) -> list[str]:
     return [words if count == 1 else f"{count} × {words}" for words, count in alike]
 
 
-def _to_grind(standing: Standing) -> list[int]:
+def _to_grind(job_state: JobState) -> list[int]:
     """The surfaces of the route that some piece still wants."""
-    asked = standing.brief.wanted.surfaces
+    asked = job_state.spec.wanted.surfaces
     return [
         surface
-        for setup in standing.setups
+        for setup in job_state.setups
         if not setup.left_out
         for surface in setup.up
-        if any(standing.pieces[number].wants(asked[surface]) for number in standing.live)
+        if any(job_state.pieces[number].wants(asked[surface]) for number in job_state.live)
     ]
 
 
-def _measured_on_the_way(name: str, standing: Standing) -> bool:
+def _measured_on_the_way(name: str, job_state: JobState) -> bool:
     """Whether a size is measured while its surface is ground, which is still to come."""
-    return any(standing.brief.wanted.surfaces[surface].size == name for surface in _to_grind(standing))
+    return any(job_state.spec.wanted.surfaces[surface].size == name for surface in _to_grind(job_state))

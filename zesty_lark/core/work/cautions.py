@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 
 HANDS_IN = ("place", "turn", "blocks")
 """The acts for which a hand goes in: each asks that the wheel was seen to be stopped."""
@@ -34,12 +34,14 @@ BLOCKS = "Each block held by the magnet in its own right, its top under the fina
 HIGH = "Come from the side that is high, from above, the table running."
 
 
-def cautions_at(what: Next, run: Run | None, standing: Standing) -> tuple[Caution, ...]:
+def cautions_at(what: Next, run: Run | None, job_state: JobState) -> tuple[Caution, ...]:
     """Return the cautions that apply to the next act, as things stand."""
-    if what.act == "halted" and standing.halted is not None:
-        return (Caution(STOPS[standing.halted.seen].first if standing.halted.seen in STOPS else STOPS["other"].first),)
+    if what.act == "halted" and job_state.halted is not None:
+        return (
+            Caution(STOPS[job_state.halted.seen].first if job_state.halted.seen in STOPS else STOPS["other"].first),
+        )
     if what.act == "place":
-        lift = (Caution(LIFT),) if standing.up is not None else ()
+        lift = (Caution(LIFT),) if job_state.up is not None else ()
         return (Caution(STILL, confirm=True), *lift, Caution(WIPE))
     if what.act == "turn":
         return (Caution(STILL, confirm=True), Caution(LIFT), Caution(PUSH))

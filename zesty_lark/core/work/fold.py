@@ -16,6 +16,7 @@ from zesty_lark.core.part.sizes import parallel_decision, verdict
 from zesty_lark.core.work.entries import Ended, Measured, Rerouted, SignedOff, Waived
 from zesty_lark.core.work.entry import Entry, Place
 from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.job_state import JobSpec, Shortfall
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -37,7 +38,6 @@ from zesty_lark.core.work.making import PieceMaking, RunMaking
 from zesty_lark.core.work.plans import FEEDS, MAGNET
 from zesty_lark.core.work.run import NOTHING, Run, proof_of
 from zesty_lark.core.work.setups import SetUp
-from zesty_lark.core.work.standing import Brief, Gap
 from zesty_lark.core.work.wheel_followed import WheelFollowed
 
 BY_HAND = (
@@ -60,19 +60,19 @@ BY_HAND = (
 class Fold:
     """Walks the entries in force and keeps where things stand."""
 
-    def __init__(self, brief: Brief) -> None:
-        self.brief, self.wanted = brief, brief.wanted
+    def __init__(self, spec: JobSpec) -> None:
+        self.spec, self.wanted = spec, spec.wanted
         self.pieces = {
-            number: PieceMaking.taken_in(number, sizes, brief.start_states) for number, sizes in brief.pieces.items()
+            number: PieceMaking.taken_in(number, sizes, spec.start_states) for number, sizes in spec.pieces.items()
         }
-        self.setups = list(brief.setups)
+        self.setups = list(spec.setups)
         self.loads: dict[tuple[str, int], tuple[int, ...]] = {}
         self.runs: dict[Place, RunMaking] = {}
         self.up: Place | None = None
         self.touches_chuck: Decimal | None = None
         self.dressed = ""
-        self.wheel = WheelFollowed(brief)
-        self.gaps: list[Gap] = []
+        self.wheel = WheelFollowed(spec)
+        self.shortfalls: list[Shortfall] = []
         self.signed_off: Entry | None = None
         self.halted: Halted | None = None
         self.held: tuple[str, str] | None = None
@@ -142,7 +142,7 @@ class Fold:
             entry.seen,
             entry.side,
             only_clean=self.wanted.ends_on(entry.surface) is None,
-            spare_mm=self.brief.spare_mm.get(entry.surface, NOTHING),
+            spare_mm=self.spec.spare_mm.get(entry.surface, NOTHING),
         )
 
     def _halted(self, entry: Halted) -> None:
@@ -181,7 +181,7 @@ class Fold:
     def _pass(self, entry: PassFed) -> None:
         run = self._run(entry.place)
         table, left = run.settings(), run.left
-        step = run.feed(entry.reading_mm, self.brief)
+        step = run.feed(entry.reading_mm, self.spec)
         took = left + float(step) - run.left
         self.wheel.cut(entry, run.passes[-1], table, took_mm=took, load=len(self._of_load(entry.place)))
         surface = self.wanted.surfaces[entry.surface]
@@ -203,7 +203,7 @@ class Fold:
         run = self._run(entry.place)
         self.wheel.idles(entry.power_w)
         for _ in range(entry.count):
-            run.spark_out(self.brief)
+            run.spark_out(self.spec)
             run.advance("no feed", "spark-out")
             run.follow()
 
@@ -255,8 +255,8 @@ class Fold:
         if cut:
             passes = tuple(run.passes) if size.asked_mm == run.fed_since else ()
             got = size.feed_to(surface.furthest((entry.greatest_mm, entry.least_mm)))
-            self.gaps.append(
-                Gap(
+            self.shortfalls.append(
+                Shortfall(
                     entry.at,
                     entry.surface,
                     size.asked_mm,

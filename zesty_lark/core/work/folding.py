@@ -4,21 +4,21 @@ from collections.abc import Sequence
 
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.fold import Fold
-from zesty_lark.core.work.standing import Brief, Standing
+from zesty_lark.core.work.job_state import JobSpec, JobState
 
 
 class Folding:
     """A log that is folded as it grows: what is added is walked once, unless it takes something back."""
 
-    def __init__(self, brief: Brief, entries: Sequence[Entry] = ()) -> None:
-        self.brief = brief
+    def __init__(self, spec: JobSpec, entries: Sequence[Entry] = ()) -> None:
+        self.spec = spec
         self.entries = list(entries)
-        self._stands: Standing | None = None
+        self._stands: JobState | None = None
         self._begin()
         self._walk()
 
     def _begin(self) -> None:
-        self._fold, self._walked = Fold(self.brief), 0
+        self._fold, self._walked = Fold(self.spec), 0
         self._history: list[Entry] = []
 
     def _walk(self) -> None:
@@ -43,18 +43,18 @@ class Folding:
         self.entries.append(entry)
         self._walk()
 
-    def standing(self) -> Standing:
+    def state(self) -> JobState:
         """Return where the work stands now; worked out once between two entries."""
         if self._stands is None:
             self._stands = self._stood()
         return self._stands
 
-    def _stood(self) -> Standing:
+    def _stood(self) -> JobState:
         fold, history = self._fold, self._history
         at = None if fold.signed_off else fold.at_work()
         runs = fold.newest_runs(at)
-        return Standing(
-            brief=self.brief,
+        return JobState(
+            spec=self.spec,
             pieces={number: piece.frozen() for number, piece in fold.pieces.items()},
             setups=tuple(fold.setups),
             runs=runs,
@@ -62,7 +62,7 @@ class Folding:
             at=None if at is None else runs[at.place[2]],
             touches_chuck_mm=fold.touches_chuck,
             dressed=fold.dressed,
-            gaps=tuple(fold.gaps),
+            shortfalls=tuple(fold.shortfalls),
             history=tuple(history),
             last_seq=self.last_seq,
             signed_off=fold.signed_off,
@@ -74,12 +74,12 @@ class Folding:
         )
 
 
-def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
+def stand(spec: JobSpec, entries: Sequence[Entry]) -> JobState:
     """Derive where a job stands from its whole log.
 
     Parameters
     ----------
-    brief : Brief
+    spec : Brief
         The print, the pieces as they were taken in, and the route.
     entries : sequence of Entry
         All entries, oldest first, those that were taken back included.
@@ -88,7 +88,7 @@ def stand(brief: Brief, entries: Sequence[Entry]) -> Standing:
     -------
     Standing
     """
-    return Folding(brief, entries).standing()
+    return Folding(spec, entries).state()
 
 
 def in_force(entries: Sequence[Entry]) -> list[Entry]:
@@ -97,12 +97,12 @@ def in_force(entries: Sequence[Entry]) -> list[Entry]:
     An entry is taken back by a later one in force; taking back a correction restores what it took back.
     """
     taken_back: set[str] = set()
-    standing: list[Entry] = []
+    job_state: list[Entry] = []
     for entry in reversed(entries):
         if entry.entry_id in taken_back:
             continue
         if entry.takes_back is not None:
             taken_back.add(entry.takes_back)
         else:
-            standing.append(entry)
-    return standing[::-1]
+            job_state.append(entry)
+    return job_state[::-1]

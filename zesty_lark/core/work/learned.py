@@ -7,13 +7,13 @@ from itertools import dropwhile
 from statistics import median, quantiles
 from typing import Literal
 
-from zesty_lark.core.process.springs import cut_ratio, one_wipe, wipes_of
+from zesty_lark.core.process.springs import cut_ratio, of_one_overlap, overlaps_of
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.job_state import JobState, Shortfall
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Placed, SparkedOut, StepDone, TouchedOff
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Gap, Standing
 
 WIPES_MOST = 2
 """Where the wheel overlaps more often a pass takes nearly all, and says nothing of one wipe."""
@@ -76,31 +76,38 @@ def _sure(runs: int, spread: float) -> str:
     return "firm" if spread <= 0.5 else "scattered: take it with care"
 
 
-def work_kind(run: Run, standing: Standing) -> WorkKind:
+def work_kind(run: Run, job_state: JobState) -> WorkKind:
     """What kind of work a run is: what springs, and how long hands take, differ with how it is held."""
-    return "magnet" if standing.on_magnet(run) else "fixture"
+    return "magnet" if job_state.on_magnet(run) else "fixture"
 
 
-def cut_ratio_of(gap: Gap, wheel_width_mm: float) -> float | None:
+def cut_ratio_of(shortfall: Shortfall, wheel_width_mm: float) -> float | None:
     """Return η of one wipe as a run tells it; ``None`` where it tells nothing.
 
     A run tells when its passes were of equal steps and one crossfeed with little overlap, without spark-outs after
     them, and when not more was got than asked: that tells of wear or heat. A part that grows by much of what comes up
     short while it is ground tells of heat too.
     """
-    passes = list(dropwhile(lambda each: not each[0], gap.passes))
+    passes = list(dropwhile(lambda each: not each[0], shortfall.passes))
     steps, crossfeeds = {step for step, _ in passes}, {crossfeed for _, crossfeed in passes}
-    if len(passes) < PASSES_LEAST or len(steps) != 1 or len(crossfeeds) != 1 or not 0 < gap.got_mm <= gap.asked_mm:
+    if (
+        len(passes) < PASSES_LEAST
+        or len(steps) != 1
+        or len(crossfeeds) != 1
+        or not 0 < shortfall.got_mm <= shortfall.asked_mm
+    ):
         return None
-    if gap.grown_mm > WARM_SHARE * gap.short_mm:
+    if shortfall.grown_mm > WARM_SHARE * shortfall.short_mm:
         return None
     crossfeed = crossfeeds.pop()
     if crossfeed is None:
         return None
-    wipes = wipes_of(wheel_width_mm, float(crossfeed))
-    if wipes > WIPES_MOST:
+    overlaps = overlaps_of(wheel_width_mm, float(crossfeed))
+    if overlaps > WIPES_MOST:
         return None
-    found = one_wipe(cut_ratio(asked_mm=float(gap.asked_mm), got_mm=float(gap.got_mm), steps=len(passes)), wipes)
+    found = of_one_overlap(
+        cut_ratio(asked_mm=float(shortfall.asked_mm), got_mm=float(shortfall.got_mm), steps=len(passes)), overlaps
+    )
     return found if LEAST <= found <= MOST else None
 
 
@@ -123,7 +130,7 @@ def usual_time(learned: Sequence[float], usual: float) -> Times:
     return Times(middle, low, high, len(recent))
 
 
-def time_told(entry: Entry, before: Standing) -> tuple[Timed, float] | None:
+def time_told(entry: Entry, before: JobState) -> tuple[Timed, float] | None:
     """Return what an entry tells of how long hands take, and how long it was [min]; ``None`` where it tells nothing.
 
     From the entry before it: a placing from whatever was last logged, a touch-off from its placing, a dress from the
@@ -138,7 +145,7 @@ def time_told(entry: Entry, before: Standing) -> tuple[Timed, float] | None:
     return (act, round(minutes, 3)) if SHORTEST_MIN <= minutes <= LONGEST_MIN else None
 
 
-def _began(entry: Entry, before: Standing) -> tuple[Entry | None, Timed | None]:
+def _began(entry: Entry, before: JobState) -> tuple[Entry | None, Timed | None]:
     """What an act began after, and which it is."""
     last = before.history[-1]
     if isinstance(entry, Placed):
@@ -155,7 +162,7 @@ def _began(entry: Entry, before: Standing) -> tuple[Entry | None, Timed | None]:
     return None, None
 
 
-def _newest(before: Standing, *kinds: type[Entry], until: tuple[type[Entry], ...]) -> Entry | None:
+def _newest(before: JobState, *kinds: type[Entry], until: tuple[type[Entry], ...]) -> Entry | None:
     for entry in reversed(before.history):
         if isinstance(entry, kinds):
             return entry

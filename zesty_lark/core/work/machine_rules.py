@@ -9,6 +9,7 @@ from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.process.holding import STOP_SAFETY
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -31,7 +32,6 @@ from zesty_lark.core.work.observing import OBSERVATIONS
 from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
 from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, set_up_stop
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 
 MOST_SPARK_OUTS = 50
 MOST_DRESS_MM = Decimal(5)
@@ -41,7 +41,7 @@ class LogError(ValueError):
     """An entry that would make the log say what cannot be; the message is for the person who sent it."""
 
 
-def may_grind(surface: int, standing: Standing, pieces: tuple[int, ...] = ()) -> None:
+def may_grind(surface: int, job_state: JobState, pieces: tuple[int, ...] = ()) -> None:
     """Pass silently when a surface may be ground now.
 
     Raises
@@ -49,48 +49,48 @@ def may_grind(surface: int, standing: Standing, pieces: tuple[int, ...] = ()) ->
     LogError
         If it is a finished reference, is done, or would stand on or be square to something that is not ready.
     """
-    asked = standing.brief.wanted.surfaces[surface]
-    numbers = pieces or standing.live
-    states = [standing.pieces[number].states for number in numbers if number in standing.pieces]
+    asked = job_state.spec.wanted.surfaces[surface]
+    numbers = pieces or job_state.live
+    states = [job_state.pieces[number].states for number in numbers if number in job_state.pieces]
     if asked.reference and any(each[surface] in FINISHED for each in states):
         raise LogError(
-            f"{standing.titled(surface)} is a finished reference: it stays down on the magnet and is never ground "
+            f"{job_state.titled(surface)} is a finished reference: it stays down on the magnet and is never ground "
             "again."
         )
     if any(each[surface] in (FaceState.TO_SIZE, FaceState.PROVEN) for each in states):
-        raise LogError(f"{standing.titled(surface)} is to size already.")
+        raise LogError(f"{job_state.titled(surface)} is to size already.")
     if asked.reference and asked.square_to is None and any(each[asked.opposite] is FaceState.RAW for each in states):
         raise LogError(
-            f"{standing.titled(asked.opposite)} must be stable before anything stands on it: "
+            f"{job_state.titled(asked.opposite)} must be stable before anything stands on it: "
             "take scale and burrs off and see that it does not rock."
         )
     if not asked.reference and any(each[asked.opposite] not in FINISHED for each in states):
         raise LogError(
-            f"{standing.titled(asked.opposite)} is the reference and comes first; {standing.named(surface)} is ground "
-            "standing on it."
+            f"{job_state.titled(asked.opposite)} is the reference and comes first; "
+            f"{job_state.named(surface)} is ground standing on it."
         )
     if asked.square_to is not None and any(each[asked.square_to] not in FINISHED for each in states):
         raise LogError(
-            f"{standing.titled(asked.square_to)} comes first: {standing.named(surface)} is to be square to it."
+            f"{job_state.titled(asked.square_to)} comes first: {job_state.named(surface)} is to be square to it."
         )
     for before in asked.after:
         if any(each[before] not in FINISHED for each in states if before in each):
-            raise LogError(f"{standing.titled(before)} comes first: {standing.named(surface)} is ground after it.")
+            raise LogError(f"{job_state.titled(before)} comes first: {job_state.named(surface)} is ground after it.")
 
 
-def _check_plan(entry: Planned, standing: Standing, run: Run) -> None:
-    plan, at = entry.plan, standing.at
-    may_grind(entry.surface, standing, entry.pieces)
-    if any(number not in standing.live for number in entry.pieces) or not entry.pieces:
+def _check_plan(entry: Planned, job_state: JobState, run: Run) -> None:
+    plan, at = entry.plan, job_state.at
+    may_grind(entry.surface, job_state, entry.pieces)
+    if any(number not in job_state.live for number in entry.pieces) or not entry.pieces:
         raise LogError("Which pieces are meant? Only those that are still under way can be put up.")
     if at is None or entry.place != at.place or not set(entry.pieces) <= set(at.pieces):
         raise LogError(
-            f"{standing.titled(entry.surface)} is not what comes next. Take its set-up first, with a reason, or plan "
+            f"{job_state.titled(entry.surface)} is not what comes next. Take its set-up first, with a reason, or plan "
             "what is next."
         )
     if not plan.of_kind("rough", "finish", "spark-out"):
         raise LogError("A plan needs at least one pass.")
-    if plan.holder == MAGNET and not standing.brief.pulled:
+    if plan.holder == MAGNET and not job_state.spec.pulled:
         raise LogError("A magnet does not hold this material: plan it in a fixture.")
     if plan.hold_safety is not None and plan.hold_safety < Decimal(str(STOP_SAFETY)):
         raise LogError(
@@ -99,19 +99,19 @@ def _check_plan(entry: Planned, standing: Standing, run: Run) -> None:
         )
 
 
-def _check_placed(entry: Placed, standing: Standing, run: Run) -> None:
-    may_grind(entry.surface, standing, run.pieces)
+def _check_placed(entry: Placed, job_state: JobState, run: Run) -> None:
+    may_grind(entry.surface, job_state, run.pieces)
 
 
-def _check_touch_off(entry: TouchedOff, standing: Standing, run: Run) -> None:
-    _on_machine(run, standing)
+def _check_touch_off(entry: TouchedOff, job_state: JobState, run: Run) -> None:
+    _on_machine(run, job_state)
     if entry.reading_mm < 0:
         raise LogError("What does the collar read at touch-off? 0 when it was zeroed there.")
     _nothing_pending(run, "dress", "chamfer", "place", "turn", "blocks")
-    refuse(set_up_stop(run, standing) or felt_stop(run, standing))
+    refuse(set_up_stop(run, job_state) or felt_stop(run, job_state))
 
 
-def _check_prepared(entry: Prepared, standing: Standing, run: Run) -> None:
+def _check_prepared(entry: Prepared, job_state: JobState, run: Run) -> None:
     refuse(not_on_the_list(entry, run))
 
 
@@ -126,14 +126,14 @@ def refuse(why: str) -> None:
         raise LogError(why)
 
 
-def _check_pass(entry: PassFed, standing: Standing, run: Run) -> None:
-    _on_machine(run, standing)
+def _check_pass(entry: PassFed, job_state: JobState, run: Run) -> None:
+    _on_machine(run, job_state)
     if not run.touched_off:
         raise LogError("Touch off first: without it the collar's reading means nothing on this face.")
     if entry.reading_mm <= run.reading_mm:
         raise LogError("The collar has to go down from where it stands; for a pass without feed log a spark-out.")
     _nothing_pending(run, *_SAID)
-    refuse(set_up_stop(run, standing))
+    refuse(set_up_stop(run, job_state))
     last = run.last_reading_mm
     if last is None or entry.reading_mm > last:
         raise LogError(_too_deep(run))
@@ -152,28 +152,28 @@ def _too_deep(run: Run) -> str:
     )
 
 
-def _check_spark_out(entry: SparkedOut, standing: Standing, run: Run) -> None:
-    _on_machine(run, standing)
+def _check_spark_out(entry: SparkedOut, job_state: JobState, run: Run) -> None:
+    _on_machine(run, job_state)
     if not run.touched_off:
         raise LogError("Touch off first: without it nobody knows where the wheel stands.")
     if not 1 <= entry.count <= MOST_SPARK_OUTS:
         raise LogError("A spark-out is between 1 and 50 passes.")
 
 
-def _check_dressed(entry: Dressed, standing: Standing, run: Run) -> None:
+def _check_dressed(entry: Dressed, job_state: JobState, run: Run) -> None:
     if entry.amount_mm is not None and not 0 <= entry.amount_mm <= MOST_DRESS_MM:
         raise LogError("A dress takes between 0 and 5 mm off the wheel.")
 
 
-def _check_done(entry: StepDone, standing: Standing, run: Run) -> None:
+def _check_done(entry: StepDone, job_state: JobState, run: Run) -> None:
     step = run.next_step
     if step is None or entry.step != step.number or step.kind not in DONE_KINDS:
         raise LogError("That is not what the plan asks for now.")
     if step.kind in ("turn", "blocks"):
-        _on_machine(run, standing)
+        _on_machine(run, job_state)
 
 
-def _check_skipped(entry: StepSkipped, standing: Standing, run: Run) -> None:
+def _check_skipped(entry: StepSkipped, job_state: JobState, run: Run) -> None:
     step = run.next_step
     if step is None or entry.step != step.number:
         raise LogError("That is not what the plan asks for now.")
@@ -182,56 +182,56 @@ def _check_skipped(entry: StepSkipped, standing: Standing, run: Run) -> None:
     reason(entry, "Why is it skipped?")
 
 
-def _check_surface_done(entry: SurfaceDone, standing: Standing, run: Run) -> None:
-    size = standing.brief.wanted.ends_on(entry.surface)
+def _check_surface_done(entry: SurfaceDone, job_state: JobState, run: Run) -> None:
+    size = job_state.spec.wanted.ends_on(entry.surface)
     pieces = entry.pieces or run.pieces
     if not run.pieces or not set(pieces) <= set(run.pieces):
-        raise LogError(f"{standing.titled(entry.surface)} is done already.")
+        raise LogError(f"{job_state.titled(entry.surface)} is done already.")
     if size is None:
         if not run.proofs:
-            _ground_out(run, standing)
+            _ground_out(run, job_state)
         return
     for number in pieces:
-        _proved(number, run, standing, size)
+        _proved(number, run, job_state, size)
 
 
-def _ground_out(run: Run, standing: Standing) -> None:
+def _ground_out(run: Run, job_state: JobState) -> None:
     """A surface that ends on no size is done when it was measured, or needs no measuring and its plan is run out."""
-    if needs_measuring(run, standing):
-        raise _unmeasured(run, standing)
+    if needs_measuring(run, job_state):
+        raise _unmeasured(run, job_state)
     if run.plan is None:
-        raise LogError(f"{standing.titled(run.surface)} has no plan yet.")
+        raise LogError(f"{job_state.titled(run.surface)} has no plan yet.")
     if not run.cutting_over:
-        raise LogError(f"The plan of {standing.named(run.surface)} has passes left: run them, or plan again.")
+        raise LogError(f"The plan of {job_state.named(run.surface)} has passes left: run them, or plan again.")
 
 
-def _unmeasured(run: Run, standing: Standing, which: str = "") -> LogError:
+def _unmeasured(run: Run, job_state: JobState, which: str = "") -> LogError:
     why = "it has been cut since it was last measured" if run.fed else "nothing that was measured says that it is done"
-    return LogError(f"Measure {standing.named(run.surface)}{which} first: {why}.")
+    return LogError(f"Measure {job_state.named(run.surface)}{which} first: {why}.")
 
 
-def _proved(number: int, run: Run, standing: Standing, size: Characteristic) -> None:
-    which = f" of piece {number}" if len(standing.pieces) > 1 else ""
+def _proved(number: int, run: Run, job_state: JobState, size: Characteristic) -> None:
+    which = f" of piece {number}" if len(job_state.pieces) > 1 else ""
     proof = run.proofs.get(number)
     if proof is None:
-        raise _unmeasured(run, standing, which)
-    if proof.verdict != "in" and size.name not in standing.pieces[number].waived:
+        raise _unmeasured(run, job_state, which)
+    if proof.verdict != "in" and size.name not in job_state.pieces[number].waived:
         raise LogError(
-            f"{standing.titled(run.surface)}{which} is not proved to size: its last verdict is {proof.verdict}."
+            f"{job_state.titled(run.surface)}{which} is not proved to size: its last verdict is {proof.verdict}."
         )
 
 
-def _check_left(entry: LeftMachine, standing: Standing, run: Run) -> None:
-    if not standing.is_up(run):
+def _check_left(entry: LeftMachine, job_state: JobState, run: Run) -> None:
+    if not job_state.is_up(run):
         raise LogError("It is not up on the machine.")
     reason(entry, "Why is it taken off before it is done?")
 
 
-def _on_machine(run: Run, standing: Standing) -> None:
+def _on_machine(run: Run, job_state: JobState) -> None:
     if run.plan is None:
-        raise LogError(f"{standing.titled(run.surface)} has no plan yet.")
-    if not standing.is_up(run):
-        raise LogError(f"{standing.titled(run.surface)} is not up: put it on the chuck and say so first.")
+        raise LogError(f"{job_state.titled(run.surface)} has no plan yet.")
+    if not job_state.is_up(run):
+        raise LogError(f"{job_state.titled(run.surface)} is not up: put it on the chuck and say so first.")
 
 
 _SAID: dict[StepKind, str] = {
@@ -266,8 +266,8 @@ def reason(entry: Entry, asks: str) -> None:
         raise LogError(f"{asks} The reason goes into the record.")
 
 
-def _check_observed(entry: Observed, standing: Standing, run: Run) -> None:
-    _on_machine(run, standing)
+def _check_observed(entry: Observed, job_state: JobState, run: Run) -> None:
+    _on_machine(run, job_state)
     what = OBSERVATIONS.get(entry.seen)
     if what is None:
         raise LogError("What was seen or heard? That is not among what this page knows.")
@@ -279,24 +279,24 @@ def _check_observed(entry: Observed, standing: Standing, run: Run) -> None:
         )
 
 
-def _check_halted(entry: Halted, standing: Standing, run: Run) -> None:
+def _check_halted(entry: Halted, job_state: JobState, run: Run) -> None:
     if entry.seen not in STOPS:
         raise LogError(f"What is it stopped for? One of {', '.join(STOPS)}.")
-    if standing.halted is not None:
+    if job_state.halted is not None:
         raise LogError("It is stopped already.")
 
 
-def _check_went_on(entry: WentOn, standing: Standing, run: Run) -> None:
-    if standing.halted is None:
+def _check_went_on(entry: WentOn, job_state: JobState, run: Run) -> None:
+    if job_state.halted is None:
         raise LogError("It is not stopped.")
     reason(entry, "Why may it go on?")
 
 
-def _check_taken_over(entry: TakenOver, standing: Standing, run: Run) -> None:
+def _check_taken_over(entry: TakenOver, job_state: JobState, run: Run) -> None:
     """Anyone who may work on the job takes it over; that is said by whoever lets them in."""
 
 
-AT_MACHINE: dict[type[Entry], Callable[[Any, Standing, Run], None]] = {
+AT_MACHINE: dict[type[Entry], Callable[[Any, JobState, Run], None]] = {
     Planned: _check_plan,
     Placed: _check_placed,
     Prepared: _check_prepared,

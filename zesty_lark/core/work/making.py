@@ -8,14 +8,14 @@ from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.part.prints import SIZES
 from zesty_lark.core.part.sizes import Verdict, growth
 from zesty_lark.core.part.surfaces.surface import Surface
-from zesty_lark.core.process.springs import still_left, wipes_of
+from zesty_lark.core.process.springs import overlaps_of, still_left
 from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured, PieceEnd, Waived
 from zesty_lark.core.work.entry import Place
+from zesty_lark.core.work.job_state import JobSpec, PieceSize, PieceState, is_ready, is_wanted
 from zesty_lark.core.work.observing import after_step, dress_like, observed, put_in
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.run import NOTHING, Proof, Run
-from zesty_lark.core.work.standing import Brief, PieceSize, PieceStanding, is_ready, is_wanted
 
 
 @dataclass
@@ -61,9 +61,9 @@ class PieceMaking:
         mm = surface.furthest((entry.greatest_mm, entry.least_mm))
         self.sizes[surface.size] = PieceSize(mm, True, mm, surface.per_feed)
 
-    def frozen(self) -> PieceStanding:
+    def frozen(self) -> PieceState:
         """It as it stands."""
-        return PieceStanding(
+        return PieceState(
             self.number,
             dict(self.states),
             frozenset(self.done),
@@ -166,26 +166,26 @@ class RunMaking:
         near = (*steps[self.done :], *reversed(steps[: self.done]))
         return next((step.table_mm_s for step in near if step.table_mm_s is not None), None)
 
-    def feed(self, reading_mm: Decimal, brief: Brief) -> Decimal:
+    def feed(self, reading_mm: Decimal, spec: JobSpec) -> Decimal:
         """Go down to a reading; return by how much [mm]."""
         depth = reading_mm - self.offset
         step = depth - self.depth
-        self._wipe(step, brief)
+        self._wipe(step, spec)
         self.fed_since += step
         self.depth, self.fed, self.died = depth, True, False
         return step
 
-    def spark_out(self, brief: Brief) -> None:
+    def spark_out(self, spec: JobSpec) -> None:
         """A pass without feed."""
-        self._wipe(NOTHING, brief)
+        self._wipe(NOTHING, spec)
 
-    def _wipe(self, step: Decimal, brief: Brief) -> None:
+    def _wipe(self, step: Decimal, spec: JobSpec) -> None:
         """The springs follow each pass with its own crossfeed; what was measured before it counts no longer."""
         if self.told or self.proofs:
             self.told, self.proofs, self.passes, self.fed_since = False, {}, [], NOTHING
         crossfeed = self.crossfeed()
-        wipes = 1 if crossfeed is None else wipes_of(brief.wheel_width_mm, float(crossfeed))
-        self.left = still_left(self.left, float(step), brief.cut_ratio, wipes)
+        overlaps = 1 if crossfeed is None else overlaps_of(spec.wheel_width_mm, float(crossfeed))
+        self.left = still_left(self.left, float(step), spec.cut_ratio, overlaps)
         self.passes.append((step, crossfeed))
 
     @property

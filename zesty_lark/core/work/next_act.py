@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import FEEDS, StepKind
 from zesty_lark.core.work.run import Proof, Run
-from zesty_lark.core.work.standing import Standing
 
 NextAct = Literal[
     "plan",
@@ -52,58 +52,58 @@ class Next:
         return self.pieces[0] if self.pieces else None
 
 
-def next_act(standing: Standing) -> Next:
+def next_act(job_state: JobState) -> Next:
     """Tell what comes next."""
-    run = standing.at
-    if standing.signed_off:
+    run = job_state.at
+    if job_state.signed_off:
         return Next("finished")
-    if standing.halted is not None:
-        surface = standing.halted.surface
-        return Next("halted", surface, standing.runs[surface].pieces)
+    if job_state.halted is not None:
+        surface = job_state.halted.surface
+        return Next("halted", surface, job_state.runs[surface].pieces)
     if run is None:
-        return _after_the_last(standing)
+        return _after_the_last(job_state)
     if run.plan is None:
         return Next("plan", run.surface, run.pieces)
     if run.proofs:
-        return _after_measuring(run, standing)
-    return _of_plan(run, standing)
+        return _after_measuring(run, job_state)
+    return _of_plan(run, job_state)
 
 
-def _after_the_last(standing: Standing) -> Next:
+def _after_the_last(job_state: JobState) -> Next:
     """Every surface is done: what is not proved yet is measured, or signed off."""
-    for number, name in standing.unproved():
-        if standing.pieces[number].verdicts.get(name) != "out":
+    for number, name in job_state.unproved():
+        if job_state.pieces[number].verdicts.get(name) != "out":
             return Next("prove", None, (number,), name)
     return Next("sign_off")
 
 
-def _of_plan(run: Run, standing: Standing) -> Next:
+def _of_plan(run: Run, job_state: JobState) -> Next:
     """What the plan asks for next; a load that is not up goes up first, a collar that is not known is zeroed first."""
     step = run.next_step
     kind: StepKind = step.kind if step is not None else "measure"
     act: NextAct = _ACTS.get(kind, kind)  # type: ignore[arg-type]
     if kind not in BEFORE_PLACING:
-        if not standing.is_up(run) and kind not in ("measure", "cool"):
+        if not job_state.is_up(run) and kind not in ("measure", "cool"):
             act = "place"
         elif kind in (*FEEDS, "no feed", "spark-out") and not run.touched_off:
             act = "touch_off"
-        elif step is None and not needs_measuring(run, standing):
+        elif step is None and not needs_measuring(run, job_state):
             act = "close"
     pieces = run.pieces[:1] if act == "measure" else run.pieces
-    return Next(act, run.surface, pieces, standing.brief.wanted.surfaces[run.surface].size if act == "measure" else "")
+    return Next(act, run.surface, pieces, job_state.spec.wanted.surfaces[run.surface].size if act == "measure" else "")
 
 
-def needs_measuring(run: Run, standing: Standing) -> bool:
+def needs_measuring(run: Run, job_state: JobState) -> bool:
     """Whether a run is only done when it was measured: a size of the print, or what is left for the other side."""
-    return standing.brief.wanted.ends_on(run.surface) is not None or standing.on_magnet(run)
+    return job_state.spec.wanted.ends_on(run.surface) is not None or job_state.on_magnet(run)
 
 
-def _after_measuring(run: Run, standing: Standing) -> Next:
+def _after_measuring(run: Run, job_state: JobState) -> Next:
     """A size that is in closes the surface, one under it stops it, one that is surely over goes on to the next plan.
 
     An unsure one asks for a better measurement, and after a few without an answer for the lead.
     """
-    wanted = standing.brief.wanted
+    wanted = job_state.spec.wanted
     size = wanted.surfaces[run.surface].size
     if wanted.ends_on(run.surface) is None:
         under = [number for number, proof in run.proofs.items() if proof.under and number in run.pieces]
@@ -113,7 +113,7 @@ def _after_measuring(run: Run, standing: Standing) -> Next:
     acts: dict[NextAct, list[int]] = {}
     for number in run.pieces:
         proof = run.proofs.get(number)
-        waived = size in standing.pieces[number].waived
+        waived = size in job_state.pieces[number].waived
         acts.setdefault("measure" if proof is None else "close" if waived else _answer(proof), []).append(number)
     for act in _ORDER:
         if act in acts:

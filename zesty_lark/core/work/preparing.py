@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import LeftMachine, Prepared
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 
 
 @dataclass(frozen=True)
@@ -135,10 +135,10 @@ ITEMS: Mapping[str, Item] = {
 }
 
 
-def prepared(standing: Standing, run: Run) -> dict[str, Prepared]:
+def prepared(job_state: JobState, run: Run) -> dict[str, Prepared]:
     """Return what was said last of each item for a load that is at work, since it was last taken off."""
     said: dict[str, Prepared] = {}
-    for entry in standing.history:
+    for entry in job_state.history:
         if isinstance(entry, LeftMachine) and entry.place == run.place:
             said.clear()
         elif isinstance(entry, Prepared) and entry.place == run.place:
@@ -146,25 +146,25 @@ def prepared(standing: Standing, run: Run) -> dict[str, Prepared]:
     return said
 
 
-def felt_wrong(standing: Standing, run: Run) -> list[Answer]:
+def felt_wrong(job_state: JobState, run: Run) -> list[Answer]:
     """Return the answers that are not well and still stand."""
     found = []
-    for entry in prepared(standing, run).values():
+    for entry in prepared(job_state, run).values():
         answer = ITEMS[entry.item].answer(entry.answer) if entry.item in ITEMS else None
         if answer is not None and not answer.well:
             found.append(answer)
     return found
 
 
-def set_up_stop(run: Run, standing: Standing) -> str:
+def set_up_stop(run: Run, job_state: JobState) -> str:
     """Return why nothing is ground in a load's set-up as it was laid out; empty when it may be."""
-    stop = standing.brief.set_up_stops.get(run.setup)
+    stop = job_state.spec.set_up_stops.get(run.setup)
     return f"The set-up stops: {stop} Put it right at Set up." if stop else ""
 
 
-def felt_stop(run: Run, standing: Standing) -> str:
+def felt_stop(run: Run, job_state: JobState) -> str:
     """Return why the wheel does not touch after what was felt; empty when it may."""
-    wrong = felt_wrong(standing, run)
+    wrong = felt_wrong(job_state, run)
     return f"{wrong[0].words}. {wrong[0].remedy} Then say so on the list before the touch-off." if wrong else ""
 
 
@@ -178,8 +178,8 @@ def not_on_the_list(entry: Prepared, run: Run) -> str:
     return ""
 
 
-def not_released(entry: Released, standing: Standing) -> str:
+def not_released(entry: Released, job_state: JobState) -> str:
     """Return why a caution cannot be released; empty when it can, with a reason."""
-    if standing.setup(entry.setup) is None:
+    if job_state.setup(entry.setup) is None:
         return "The route has no such set-up."
     return "" if entry.item.strip() else "Which caution is released?"

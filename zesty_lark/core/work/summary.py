@@ -5,8 +5,8 @@ from datetime import datetime
 from typing import Literal
 
 from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import Next, NextAct, next_act
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words
 
 WaitsFor = Literal["planning", "the machine", "measuring", "a lead", "sign-off", ""]
@@ -79,31 +79,31 @@ class Summary:
     last_at: datetime | None
 
 
-def summary_of(standing: Standing) -> Summary:
+def summary_of(job_state: JobState) -> Summary:
     """Return a job's summary."""
-    what = next_act(standing)
+    what = next_act(job_state)
     return Summary(
         what.act,
         what.surface,
         what.piece,
         what.characteristic,
-        next_words(what, standing),
+        next_words(what, job_state),
         _WAITS.get(what.act, "the machine"),
-        standing.up is not None and what.act != "finished",
-        standing.surface_up,
-        standing.states,
-        None if standing.signed_off is None else standing.signed_off.at,
-        standing.history[-1].at if standing.history else None,
+        job_state.up is not None and what.act != "finished",
+        job_state.surface_up,
+        job_state.states,
+        None if job_state.signed_off is None else job_state.signed_off.at,
+        job_state.history[-1].at if job_state.history else None,
     )
 
 
-def next_words(what: Next, standing: Standing) -> str:
+def next_words(what: Next, job_state: JobState) -> str:
     """Say what comes next, on which face and which pieces."""
     words = NEXT_WORDS[what.act]
-    of = f", {pieces_words(what.pieces)}" if what.pieces and len(standing.pieces) > 1 else ""
+    of = f", {pieces_words(what.pieces)}" if what.pieces and len(job_state.pieces) > 1 else ""
     if what.surface is None:
         return f"Measure {what.characteristic}{of}" if what.act == "prove" else words.capitalize()
-    run = standing.runs[what.surface]
+    run = job_state.runs[what.surface]
     if what.act == "pass" and run.plan:
-        return f"{standing.titled(what.surface)}, pass {run.passes_done + 1} of {len(run.plan.passes)}{of}"
-    return f"{standing.titled(what.surface)}: {words}{of}"
+        return f"{job_state.titled(what.surface)}, pass {run.passes_done + 1} of {len(run.plan.passes)}{of}"
+    return f"{job_state.titled(what.surface)}: {words}{of}"

@@ -3,16 +3,16 @@
 from decimal import Decimal
 
 from zesty_lark.core.process.power_watch import PassPower
+from zesty_lark.core.work.job_state import JobSpec
 from zesty_lark.core.work.machine_acts import PassFed
-from zesty_lark.core.work.standing import Brief
 from zesty_lark.core.work.wheel_use import Pass, WheelUse
 
 
 class WheelFollowed:
     """The one wheel of a job, on its way through the log."""
 
-    def __init__(self, brief: Brief) -> None:
-        self.brief = brief
+    def __init__(self, spec: JobSpec) -> None:
+        self.spec = spec
         self.use = WheelUse()
         self.powers: list[PassPower] = []
         self.idle_w = 0.0
@@ -27,7 +27,7 @@ class WheelFollowed:
         load: int,
     ) -> None:
         """It has cut what a pass takes of what was asked and left [mm], over a load of so many pieces."""
-        facts, lying = self.brief.wheel, self.brief.lying_mm.get(entry.surface)
+        facts, lying = self.spec.wheel, self.spec.lying_mm.get(entry.surface)
         if facts is None or lying is None or fed[1] is None or table_mm_s is None or took_mm <= 0:
             return
         made = Pass(took_mm, float(fed[1]), float(table_mm_s), lying[0] * max(1, load), lying[1])
@@ -50,4 +50,4 @@ class WheelFollowed:
     @property
     def is_worn(self) -> bool:
         """Whether its front has reached a third of its face."""
-        return self.brief.wheel is not None and self.use.is_worn(self.brief.wheel)
+        return self.spec.wheel is not None and self.use.is_worn(self.spec.wheel)

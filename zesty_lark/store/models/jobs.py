@@ -19,7 +19,7 @@ from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.choices import RouteChoices, loaded
 from zesty_lark.core.squaring.order import route_steps, set_ups
 from zesty_lark.core.wheel.mounting import mounting_stops
-from zesty_lark.core.work.standing import Brief
+from zesty_lark.core.work.job_state import JobSpec
 from zesty_lark.core.work.wheel_use import wheel_facts
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, ShortText, one_of
 from zesty_lark.store.models.people import Person
@@ -208,11 +208,11 @@ class Part(Base):
             for number in range(1, self.quantity + 1)
         }
 
-    def brief(self) -> Brief:
+    def spec(self) -> JobSpec:
         """Return what the log's fold needs to know."""
         machine, wheel, block, route = self.job.machine, self.job.wheel, self.block(), self.route_choices
         formed = formed_of(block)
-        return Brief(
+        return JobSpec(
             wanted=self.wanted(),
             pieces=self.came(),
             start_states={face.face: Condition(face.condition).state for face in self.faces}

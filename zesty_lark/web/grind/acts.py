@@ -10,6 +10,7 @@ from zesty_lark.core.quantities.units import LengthError, parse_length
 from zesty_lark.core.work.cautions import HANDS_IN
 from zesty_lark.core.work.entries import Noted, Undone
 from zesty_lark.core.work.entry import AtMachine, Entry
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -26,7 +27,6 @@ from zesty_lark.core.work.machine_acts import (
     WentOn,
 )
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.setting_up import open_cautions, recheck
 from zesty_lark.store.models import Job
@@ -46,10 +46,10 @@ class WrongEntry(ValueError):
 
 
 _Fields = dict[str, object]
-_Maker = Callable[[Job, Standing], _Fields]
+_Maker = Callable[[Job, JobState], _Fields]
 
 
-def entry_of(act: str, job: Job, standing: Standing) -> Entry:
+def entry_of(act: str, job: Job, job_state: JobState) -> Entry:
     """Make the entry that a press asks for.
 
     Raises
@@ -63,14 +63,14 @@ def entry_of(act: str, job: Job, standing: Standing) -> Entry:
     if not given:
         raise WrongEntry("This press came without its id; open the page again and press once more.")
     kind, maker = _MAKERS[act]
-    more = maker(job, standing)
+    more = maker(job, job_state)
     if issubclass(kind, AtMachine):
         more["surface"] = request.form.get("surface", 0, type=int)
     more |= {"by": guard.person().sign_in_name, "screen": guard.screen(), "at": pressed_at()}
     return kind(entry_id=given, **more)  # type: ignore[arg-type]
 
 
-def _place(job: Job, standing: Standing) -> _Fields:
+def _place(job: Job, job_state: JobState) -> _Fields:
     _seen_stopped()
     return {}
 
@@ -80,32 +80,32 @@ def _seen_stopped() -> None:
         raise WrongEntry("Tick that the wheel has stopped and that you have seen it stop, before hands go in.")
 
 
-def _touch_off(job: Job, standing: Standing) -> _Fields:
-    run = _run(standing)
+def _touch_off(job: Job, job_state: JobState) -> _Fields:
+    run = _run(job_state)
     if run is not None:
-        recheck(database.session(), job, standing, run, now=now())
+        recheck(database.session(), job, job_state, run, now=now())
     if run is not None and guard.person().role == Role.APPRENTICE:
-        held_up = open_cautions(job, standing, run.setup)
+        held_up = open_cautions(job, job_state, run.setup)
         if held_up:
             raise WrongEntry(f"The set-up has a caution: {held_up[0]}. A lead releases it at Set up, or put it right.")
     return {"reading_mm": _length("reading", job, empty="0")}
 
 
-def _run(standing: Standing) -> Run | None:
+def _run(job_state: JobState) -> Run | None:
     """The run that this press is about."""
-    return standing.runs.get(request.form.get("surface", 0, type=int))
+    return job_state.runs.get(request.form.get("surface", 0, type=int))
 
 
-def _pass(job: Job, standing: Standing) -> _Fields:
+def _pass(job: Job, job_state: JobState) -> _Fields:
     if not request.form.get("other_reading", "").strip():
         return {"reading_mm": _length("reading", job), "power_w": _power()}
-    shown, run = _length("other_reading", job), _run(standing)
+    shown, run = _length("other_reading", job), _run(job_state)
     if run is None or shown >= job.machine.per_rev_mm:
         return {"reading_mm": shown, "power_w": _power()}
     return {"reading_mm": next_shown(shown, run.reading_mm, job.machine.per_rev_mm), "power_w": _power()}
 
 
-def _spark_out(job: Job, standing: Standing) -> _Fields:
+def _spark_out(job: Job, job_state: JobState) -> _Fields:
     return {"count": 1, "power_w": _power()}
 
 
@@ -121,42 +121,42 @@ def _power() -> Decimal | None:
     return None if power is None else round(power, 1)
 
 
-def _dressed(job: Job, standing: Standing) -> _Fields:
+def _dressed(job: Job, job_state: JobState) -> _Fields:
     amount = _length("amount", job) if request.form.get("amount", "").strip() else None
     return {"amount_mm": amount}
 
 
-def _next_step(standing: Standing) -> tuple[int, str]:
+def _next_step(job_state: JobState) -> tuple[int, str]:
     """The step that this press is about, and what it asks for."""
-    run = _run(standing)
+    run = _run(job_state)
     step = run.next_step if run is not None else None
     return request.form.get("step", 0, type=int), step_words(step, units(guard.job())) if step is not None else ""
 
 
-def _done(job: Job, standing: Standing) -> _Fields:
-    number, words = _next_step(standing)
-    run = _run(standing)
+def _done(job: Job, job_state: JobState) -> _Fields:
+    number, words = _next_step(job_state)
+    run = _run(job_state)
     if run is not None and run.next_step is not None and run.next_step.kind in HANDS_IN:
         _seen_stopped()
     return {"step": number, "note": words}
 
 
-def _observe(job: Job, standing: Standing) -> _Fields:
+def _observe(job: Job, job_state: JobState) -> _Fields:
     return {"seen": request.form.get("what", ""), "side": request.form.get("side", "")}
 
 
-def _halt(job: Job, standing: Standing) -> _Fields:
-    run = _run(standing)
+def _halt(job: Job, job_state: JobState) -> _Fields:
+    run = _run(job_state)
     reading = run.reading_mm if run is not None and run.touched_off else None
     note = request.form.get("note", "").strip()[:LONGEST_NOTE]
     return {"seen": request.form.get("what", ""), "reading_mm": reading, "power_w": _power(), "note": note}
 
 
-def _go_on(job: Job, standing: Standing) -> _Fields:
+def _go_on(job: Job, job_state: JobState) -> _Fields:
     return {"note": _reason("Why may it go on?")}
 
 
-def _take_over(job: Job, standing: Standing) -> _Fields:
+def _take_over(job: Job, job_state: JobState) -> _Fields:
     return {}
 
 
@@ -167,30 +167,30 @@ def _reason(asks: str) -> str:
     return reason
 
 
-def _skip(job: Job, standing: Standing) -> _Fields:
+def _skip(job: Job, job_state: JobState) -> _Fields:
     reason = _reason("Why is it skipped?")
-    number, words = _next_step(standing)
+    number, words = _next_step(job_state)
     if words.startswith("Measure") and guard.person().role == Role.APPRENTICE:
         raise WrongEntry("A measure stop is waived by a machinist or a lead, not while learning. Measure.")
     return {"step": number, "note": f"{words}. {reason}"}
 
 
-def _leave(job: Job, standing: Standing) -> _Fields:
+def _leave(job: Job, job_state: JobState) -> _Fields:
     return {"note": _reason("Why is it taken off before it is done?")}
 
 
-def _close(job: Job, standing: Standing) -> _Fields:
+def _close(job: Job, job_state: JobState) -> _Fields:
     return {}
 
 
-def _note(job: Job, standing: Standing) -> _Fields:
+def _note(job: Job, job_state: JobState) -> _Fields:
     words = request.form.get("note", "").strip()
     if len(words) > LONGEST_NOTE:
         raise WrongEntry(f"A note has at most {LONGEST_NOTE} characters.")
     return {"note": words}
 
 
-def _undo(job: Job, standing: Standing) -> _Fields:
+def _undo(job: Job, job_state: JobState) -> _Fields:
     return {"supersedes": request.form.get("supersedes", "")}
 
 

@@ -12,6 +12,7 @@ from zesty_lark.core.quantities.units import dial_text
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at
 from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     LeftMachine,
@@ -28,7 +29,6 @@ from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words, step_words, tell
 from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
@@ -51,22 +51,22 @@ SEEN_KEYS = {"uneven": "e", "died": "f", "clean": "c", "patch": "a", "dull": "h"
 SIDE_KEYS = {"front": "arrowdown", "back": "arrowup", "left": "arrowleft", "right": "arrowright", "middle": "i"}
 
 
-def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain: bool = False) -> dict[str, Any]:
+def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain: bool = False) -> dict[str, Any]:
     """Return everything the page shows; ``plain`` without what a screen that nobody answers does not have: the ladder,
     what was logged, live readings."""
-    what, words = next_act(standing), units(job)
-    run = standing.runs[what.surface] if what.surface else None
+    what, words = next_act(job_state), units(job)
+    run = job_state.runs[what.surface] if what.surface else None
     step = run.next_step if run is not None else None
     revs, collar = (0, Decimal(0))
     formed = formed_of(job.part.block()).get(run.surface) if run is not None and job.part.features else None
     across = formed is not None and formed.feeding.dial == "across"
     if run is not None and run.next_reading_mm is not None:
         revs, collar = (0, run.next_reading_mm) if across else on_collar(run.next_reading_mm, job.machine.per_rev_mm)
-    touch = standing.touch_reading_mm(run) if run is not None else None
+    touch = job_state.touch_reading_mm(run) if run is not None else None
     return {
         "next": what,
         "run": run,
-        "standing": standing,
+        "job_state": job_state,
         "step": step,
         "formed": formed,
         "across": across,
@@ -74,14 +74,14 @@ def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain:
         "at_work": what.act in AT_WORK,
         "running": what.act in RUNNING,
         "next_url": next_url(job.number, what),
-        "load": _load(standing, what),
+        "load": _load(job_state, what),
         "step_told": step_words(step, words) if step is not None else "",
-        "coming": behind(standing, words)[:COMING_SHOWN],
-        "down": standing.brief.wanted.surfaces[what.surface].opposite if what.surface else None,
+        "coming": behind(job_state, words)[:COMING_SHOWN],
+        "down": job_state.spec.wanted.surfaces[what.surface].opposite if what.surface else None,
         "touch": touch if touch is not None and touch >= 0 else None,
         "come_down": COME_DOWN_MM,
         "wrong": wrong,
-        "stands": _stands(standing),
+        "stands": _stands(job_state),
         "any_time": ANY_TIME,
         "most_dress": MOST_DRESS_MM,
         "wrong_act": act,
@@ -89,47 +89,47 @@ def page(job: Job, standing: Standing, *, wrong: str = "", act: str = "", plain:
         "collar": collar,
         "whats_next": what,
         "count": _count(run, step),
-        "may_log": guard.may_work_on(guard.person(), job) and not standing.held_elsewhere(guard.screen()),
+        "may_log": guard.may_work_on(guard.person(), job) and not job_state.held_elsewhere(guard.screen()),
         "may_work": guard.may_work_on(guard.person(), job),
-        "elsewhere": standing.held_elsewhere(guard.screen()),
+        "elsewhere": job_state.held_elsewhere(guard.screen()),
         "units": words,
         "own": "thou" if job.machine.dial_unit == "in" else "mm",
         "own_collar": _own_collar(job),
         "typed": request.form,
-        "cautions": cautions_at(what, run, standing),
+        "cautions": cautions_at(what, run, job_state),
         "doubt": mounting_doubt(job) if what.act in ("dress", "place", "touch_off") else "",
-        "dress": dress_for(job, standing, step.what) if step is not None and what.act == "dress" else None,
-        "stop": STOPS.get(standing.halted.seen) if standing.halted is not None else None,
+        "dress": dress_for(job, job_state, step.what) if step is not None and what.act == "dress" else None,
+        "stop": STOPS.get(job_state.halted.seen) if job_state.halted is not None else None,
         "stops": STOPS.values(),
         "observations": OBSERVATIONS.values(),
         "sides": SIDES,
         "seen_keys": SEEN_KEYS,
         "side_keys": SIDE_KEYS,
-    } | (_beside(job, standing, run, what) if not plain else dict.fromkeys(("beside", "readout", "meter"), None))
+    } | (_beside(job, job_state, run, what) if not plain else dict.fromkeys(("beside", "readout", "meter"), None))
 
 
-def _stands(standing: Standing) -> str:
+def _stands(job_state: JobState) -> str:
     """The last step that was taken: what a screen knows by it that a press it could not make is over."""
-    return next((each.entry_id for each in reversed(standing.history) if isinstance(each, STEPS)), "")
+    return next((each.entry_id for each in reversed(job_state.history) if isinstance(each, STEPS)), "")
 
 
-def _beside(job: Job, standing: Standing, run: Run | None, what: Next) -> dict[str, Any]:
+def _beside(job: Job, job_state: JobState, run: Run | None, what: Next) -> dict[str, Any]:
     """The ladder, what was logged last, the wheel, time left, the readings that come in."""
     session, words = database.session(), units(job)
-    told = [(entry, tell(entry, words, len(standing.pieces))) for entry in standing.history[-LAST_SHOWN:]]
+    told = [(entry, tell(entry, words, len(job_state.pieces))) for entry in job_state.history[-LAST_SHOWN:]]
     sensors = shop.sensors_of(session, job.machine_id)
     return {
         "told": told[::-1],
-        "ladder": plan_ladder(job, standing, run) if run is not None and run.plan is not None else "",
-        "beside": companion(session, job, standing, run if what.act in (*AT_WORK, "place") else None),
+        "ladder": plan_ladder(job, job_state, run) if run is not None and run.plan is not None else "",
+        "beside": companion(session, job, job_state, run if what.act in (*AT_WORK, "place") else None),
         "readout": sensors.get("position"),
         "meter": sensors.get("power"),
     }
 
 
-def _load(standing: Standing, what: Next) -> str:
+def _load(job_state: JobState, what: Next) -> str:
     """Which pieces are meant, where there are several."""
-    return f", {pieces_words(what.pieces)}" if what.pieces and len(standing.pieces) > 1 else ""
+    return f", {pieces_words(what.pieces)}" if what.pieces and len(job_state.pieces) > 1 else ""
 
 
 def _own_collar(job: Job) -> Callable[[Decimal], str]:

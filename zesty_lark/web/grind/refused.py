@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 
 _NOT_DONE: Final = {
     "place": "{surface} not put up",
@@ -24,7 +24,7 @@ _NOT_DONE: Final = {
 """By the act that was pressed."""
 
 
-def refused_words(act: str, surface: int | None, standing: Standing, why: str) -> str:
+def refused_words(act: str, surface: int | None, job_state: JobState, why: str) -> str:
     """Return one line for a press that was refused: what was not done, and why."""
-    named = standing.titled(surface) if surface in standing.runs and surface is not None else "The face"
+    named = job_state.titled(surface) if surface in job_state.runs and surface is not None else "The face"
     return f"{_NOT_DONE.get(act, 'Not logged').format(surface=named)}: {why}"

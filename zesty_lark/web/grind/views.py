@@ -30,9 +30,9 @@ blueprint = Blueprint("grind", __name__, static_folder="static", static_url_path
 def station(number: str) -> ResponseReturnValue:
     """Show where the face stands; asked with the newest entry already seen, answers that nothing is new."""
     seen = request.args.get("seen", type=int)
-    if seen is not None and seen == guard.standing().last_seq:
+    if seen is not None and seen == guard.job_state().last_seq:
         return "", 204
-    return render_template("grind/station.html", refused="", **page(guard.job(), guard.standing()))
+    return render_template("grind/station.html", refused="", **page(guard.job(), guard.job_state()))
 
 
 @blueprint.get("/jobs/<number>/grind/live")
@@ -47,9 +47,9 @@ def live(number: str) -> ResponseReturnValue:
 @access(job="look")
 def coming(number: str) -> ResponseReturnValue:
     """What the page shows after each of the next presses, for a screen that nobody answers for a while."""
-    job, standing = guard.job(), guard.standing()
-    steps = [page(job, each, plain=True) for each in ahead(standing, now(), job.machine.graduation_mm)]
-    return render_template("grind/ahead.html", steps=steps, seen=standing.last_seq)
+    job, job_state = guard.job(), guard.job_state()
+    steps = [page(job, each, plain=True) for each in ahead(job_state, now(), job.machine.graduation_mm)]
+    return render_template("grind/ahead.html", steps=steps, seen=job_state.last_seq)
 
 
 @blueprint.post("/jobs/<number>/grind")
@@ -59,7 +59,7 @@ def log(number: str) -> ResponseReturnValue:
     job = guard.job()
     act = request.form.get("act", "")
     try:
-        entry = entry_of(act, job, guard.standing())
+        entry = entry_of(act, job, guard.job_state())
         after = request.form.get("after", "")
         seen = None if act in ANY_TIME else request.form.get("seen", type=int)
         if act not in ANY_TIME and seen is None and not after:
@@ -73,29 +73,29 @@ def log(number: str) -> ResponseReturnValue:
     except shoplog.BehindError as error:
         return _refused(job, str(error), ""), 409
     if from_outbox():
-        guard.now_standing(appended.standing)
-        return render_template("grind/station.html", refused="", **page(job, appended.standing))
+        guard.now_state(appended.job_state)
+        return render_template("grind/station.html", refused="", **page(job, appended.job_state))
     return redirect(url_for("grind.station", number=number), 303)
 
 
 def _refused(job: Job, wrong: str, act: str) -> str:
-    standing = guard.standing()
-    words = refused_words(request.form.get("act", ""), request.form.get("surface", type=int), standing, wrong)
-    return render_template("grind/station.html", refused=words, **page(job, standing, wrong=wrong, act=act))
+    job_state = guard.job_state()
+    words = refused_words(request.form.get("act", ""), request.form.get("surface", type=int), job_state, wrong)
+    return render_template("grind/station.html", refused=words, **page(job, job_state, wrong=wrong, act=act))
 
 
 @blueprint.post("/jobs/<number>/grind/simulated")
 @access(job="work", takes=GrindForm)
 def simulated(number: str) -> ResponseReturnValue:
     """Let the simulated grinder do the next act; what it looked like is shown, and nothing is logged."""
-    job, standing = guard.job(), guard.standing()
+    job, job_state = guard.job(), guard.job_state()
     sensor = shop.sensor_of(database.session(), job.machine_id, "position")
     try:
         if sensor is None or not sensor.simulated:
             raise simulation.SimulationError("This machine is not the simulated grinder.")
-        flash(simulation.do_next(sensor.to_core(), job, standing, next_act(standing)))
+        flash(simulation.do_next(sensor.to_core(), job, job_state, next_act(job_state)))
     except simulation.SimulationError as error:
         return _refused(job, str(error), ""), 422
     if from_outbox():
-        return render_template("grind/station.html", refused="", **page(job, standing))
+        return render_template("grind/station.html", refused="", **page(job, job_state))
     return redirect(url_for("grind.station", number=number), 303)

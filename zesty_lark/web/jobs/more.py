@@ -230,12 +230,12 @@ def _size(number: int, cell: str, job: Job, known: Decimal | None) -> Decimal:
 
 def _still_true(before: TakeIn, after: TakeIn) -> None:
     """What was ground keeps the size it came with."""
-    standing = guard.standing()
+    job_state = guard.job_state()
     ground = {
         number
-        for entry in standing.history
+        for entry in job_state.history
         if isinstance(entry, PassFed)
-        for number in standing.runs[entry.surface].pieces or standing.pieces
+        for number in job_state.runs[entry.surface].pieces or job_state.pieces
     }
     for number in sorted(ground):
         if before.pieces.get(number) != after.pieces.get(number):

@@ -11,8 +11,8 @@ from zesty_lark.core.process.materials import materials
 from zesty_lark.core.quantities.plausible import Doubt, doubt_against, doubt_beyond
 from zesty_lark.core.quantities.units import size_text
 from zesty_lark.core.wheel.mounting import mounting_stops
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
@@ -158,9 +158,9 @@ def _room(axis: str, machine: MachineRow) -> tuple[Decimal, str]:
     }[axis]
 
 
-def stays_true(form: TakeInForm, before: TakeIn, after: TakeIn, standing: Standing) -> bool:
+def stays_true(form: TakeInForm, before: TakeIn, after: TakeIn, job_state: JobState) -> bool:
     """Check that a change does not contradict what has been ground already."""
-    ground = {entry.surface for entry in standing.history if isinstance(entry, PassFed)}
+    ground = {entry.surface for entry in job_state.history if isinstance(entry, PassFed)}
     if not ground:
         return True
     reason = "The part has been ground since; this belongs to its record and stays."

@@ -165,7 +165,7 @@ def edit(number: str) -> ResponseReturnValue:
     form = _form(TakeInForm(data=filled_from(before, job.version)))
     if form.is_submitted() and _valid(form):
         after = replace(take_in_from(form), pieces=before.pieces, more=before.more)
-        if stays_true(form, before, after, guard.standing()) and _amend(job, form, after):
+        if stays_true(form, before, after, guard.job_state()) and _amend(job, form, after):
             return redirect(url_for("plan.faces", number=job.number), 303)
     return _take_in_page(form, job)
 
@@ -199,7 +199,7 @@ def _log_change(job: Job, changed: list[str], wheel_before: int, owner_before: i
     others = [name for name in changed if name != "owner"]
     if others:
         log(Amended(entry_id=entry_id(), at=now(), note=", ".join(others) + "."))
-    up = guard.standing().surface_up
+    up = guard.job_state().surface_up
     if job.wheel_id != wheel_before and up is not None:
         log(Dressed(entry_id=entry_id(), at=now(), surface=up, note=f"{job.wheel.name} mounted."))
 

@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 from flask import Blueprint, abort, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor.mapping import size_of_surface
 from zesty_lark.store import maps, shop
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, SurfaceMapRow
@@ -44,9 +44,9 @@ class About:
         return {"number": self.job.number} if self.job is not None else {"chuck": self.chuck.id if self.chuck else 0}
 
     @property
-    def standing(self) -> Standing | None:
+    def job_state(self) -> JobState | None:
         """Where the job stands, if it is about one."""
-        return guard.standing() if self.job is not None else None
+        return guard.job_state() if self.job is not None else None
 
     @property
     def name(self) -> str:

@@ -120,10 +120,10 @@ def _record(form: BringInForm) -> MapRecord:
 def _can_be(of: About, form: BringInForm, record: MapRecord) -> bool:
     if of.chuck is not None and record.whole.frame != "machine":
         form.frame.errors = ["A chuck's map is one in the machine's frame; this one is in the plate's."]
-    standing = of.standing
-    if standing is not None and form.piece.data not in standing.pieces:
+    job_state = of.job_state
+    if job_state is not None and form.piece.data not in job_state.pieces:
         form.piece.errors = [f"This job has no piece {form.piece.data}."]
-    if standing is not None and form.surface.data not in standing.brief.wanted.surfaces:
+    if job_state is not None and form.surface.data not in job_state.spec.wanted.surfaces:
         form.surface.errors = [f"The print has no face {form.surface.data}."]
     if form.pasted.data and not is_sent(form) and form.closing_um.number is None:
         form.closing_um.errors = ["Read the first point again at the end: without it nobody knows what drifted."]

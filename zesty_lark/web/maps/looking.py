@@ -48,8 +48,8 @@ def map_page(of: About, row: SurfaceMapRow, wrong: str = "") -> str:
     if len(row.whole.points) < 3:
         return render_template("maps/given_up.html", about=of, row=row)
     whole = row.whole
-    standing = of.standing
-    steps = mapping.depths_of(row, standing)
+    job_state = of.job_state
+    steps = mapping.depths_of(row, job_state)
     depth = _depth(steps, whole)
     later = len(whole.points) > MANY and depth == 0 and not request.args.get("shares")
     ground, by_pass = (Ground(0.0, (), 0.0, 0.0), []) if later else _ground(whole, depth, steps)
@@ -66,12 +66,12 @@ def map_page(of: About, row: SurfaceMapRow, wrong: str = "") -> str:
         by_pass=by_pass,
         later=later,
         pattern=pattern,
-        proves=mapping.proves(row, standing) if standing is not None else [],
+        proves=mapping.proves(row, job_state) if job_state is not None else [],
         others=_others(of, row),
         seen_depth=row.seen_depth_um,
         markable=_markable(whole),
         fresh_id=entry_id(),
-        seen=standing.last_seq if standing is not None else 0,
+        seen=job_state.last_seq if job_state is not None else 0,
         in_use=row.state == IN_USE,
         wrong=wrong,
     )
@@ -165,13 +165,13 @@ def mark_seen(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue
 def log(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
     """Log what a map in the plate's frame proves of the print."""
     of = about(writes=True)
-    row, standing = the_map(of), of.standing
+    row, job_state = the_map(of), of.job_state
     told = _told(row, of)
-    if of.job is None or standing is None or told is None or row.instrument is None:
+    if of.job is None or job_state is None or told is None or row.instrument is None:
         return back(of, row, "This map proves nothing of the print.")
     if told.why_not:
         return back(of, row, told.why_not)
-    entry = mapping.measured_by(row, told, standing, entry_id=request.form.get("entry_id") or entry_id(), at=now())
+    entry = mapping.measured_by(row, told, job_state, entry_id=request.form.get("entry_id") or entry_id(), at=now())
     draft = Draft(entry, request.form.get("seen", type=int), row.instrument)
     try:
         shoplog.append(database.session(), of.job, guard.person(), draft)
@@ -181,10 +181,10 @@ def log(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
 
 
 def _told(row: SurfaceMapRow, of: About) -> Proves | None:
-    if of.standing is None or row.state == TAKING:
+    if of.job_state is None or row.state == TAKING:
         return None
     wanted = request.form.get("characteristic", "")
-    return next((each for each in mapping.proves(row, of.standing) if each.asked.name == wanted), None)
+    return next((each for each in mapping.proves(row, of.job_state) if each.asked.name == wanted), None)
 
 
 @both("/<key>/against/<other>", methods=["GET"])

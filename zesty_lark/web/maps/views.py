@@ -46,8 +46,8 @@ def _fresh_form() -> LayOutForm:
 
 def _surface_at_work() -> int:
     """The surface that is up or comes next, of a job."""
-    standing = guard.standing() if "number" in (request.view_args or {}) else None
-    return (standing.surface or 1) if standing is not None else 1
+    job_state = guard.job_state() if "number" in (request.view_args or {}) else None
+    return (job_state.surface or 1) if job_state is not None else 1
 
 
 def _list_page(of: About, form: LayOutForm) -> str:
@@ -99,11 +99,11 @@ def _exists(of: About, form: LayOutForm) -> bool:
         if form.frame.data != "machine":
             form.frame.errors = ["A chuck is mapped on its machine: with the indicator on the wheelhead."]
         return not form.errors
-    standing = of.standing
-    assert standing is not None
-    if form.piece.data not in standing.pieces:
+    job_state = of.job_state
+    assert job_state is not None
+    if form.piece.data not in job_state.pieces:
         form.piece.errors = [f"This job has no piece {form.piece.data}."]
-    if form.surface.data not in standing.brief.wanted.surfaces:
+    if form.surface.data not in job_state.spec.wanted.surfaces:
         form.surface.errors = [f"The print has no face {form.surface.data}."]
     return not form.errors
 

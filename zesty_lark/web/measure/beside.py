@@ -12,7 +12,7 @@ from zesty_lark.core.measure.budget import Budget
 from zesty_lark.core.measure.comparison import Wrung
 from zesty_lark.core.measure.tapers import Explained
 from zesty_lark.core.quantities.numbers import InputError
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor.cooling import Clock, clock_of
 from zesty_lark.shopfloor.gauges import repeat_due
 from zesty_lark.shopfloor.measuring import Tool, budget_for, stack_for
@@ -56,11 +56,11 @@ class Beside:
     why: Explained | None
 
 
-def beside(form: MeasureForm, job: Job, standing: Standing, about: Subject, *, result: Any) -> Beside:
+def beside(form: MeasureForm, job: Job, job_state: JobState, about: Subject, *, result: Any) -> Beside:
     """Work out what stands beside the readings."""
-    tool, clock = tool_of(form), clock_of(job, standing, about.asked)
+    tool, clock = tool_of(form), clock_of(job, job_state, about.asked)
     stack, no_stack = _stack(tool, about)
-    budget = None if tool is None or no_stack else _budget(standing, about, tool, form)
+    budget = None if tool is None or no_stack else _budget(job_state, about, tool, form)
     measured = None if result is None else result.entry
     return Beside(
         None if tool is None else tool.gauge,
@@ -71,7 +71,7 @@ def beside(form: MeasureForm, job: Job, standing: Standing, about: Subject, *, r
         clock,
         clock is not None and all(ready <= now() for _, ready in clock.ready),
         _repeat(job, tool, about, budget),
-        explained(job, standing, measured, dict(PLACES))
+        explained(job, job_state, measured, dict(PLACES))
         if measured is not None and about.asked.kind == "size"
         else None,
     )
@@ -88,9 +88,9 @@ def _stack(tool: Tool | None, about: Subject) -> tuple[Wrung | None, str]:
         return None, str(error)
 
 
-def _budget(standing: Standing, about: Subject, tool: Tool, form: MeasureForm) -> Budget | None:
+def _budget(job_state: JobState, about: Subject, tool: Tool, form: MeasureForm) -> Budget | None:
     taken = bool((form.part_c.data or "").strip())
-    return budget_for(standing, about.asked, tool, at=now(), taken_c=taken) if about.asked.kind != "angle" else None
+    return budget_for(job_state, about.asked, tool, at=now(), taken_c=taken) if about.asked.kind != "angle" else None
 
 
 def _repeat(job: Job, tool: Tool | None, about: Subject, budget: Budget | None) -> str:

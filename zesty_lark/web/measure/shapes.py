@@ -136,7 +136,7 @@ ANY = f"any({', '.join(SHAPES)})"
 
 def _asked(shape: Shape) -> list[Characteristic]:
     """What of the print a shape can prove: angles; sizes beside the block's own three."""
-    wanted = guard.standing().brief.wanted
+    wanted = guard.job_state().spec.wanted
     return [
         each
         for each in wanted.characteristics
@@ -170,7 +170,7 @@ def _page(kind: str, form: Form, found: Found | None = None) -> str:
         shown=None if found is None else _shown(found),
         asked=next((each for each in asked if each.name == wanted), asked[0] if asked else None),
         shapes=[(key, each.title, where(key)) for key, each in SHAPES.items()],
-        seen=guard.standing().last_seq,
+        seen=guard.job_state().last_seq,
         piece=piece,
     )
 
@@ -199,7 +199,7 @@ def _usual_way(kind: str) -> str:
 
 def _angle_asked(kind: str) -> Characteristic | None:
     """The angle of the print that a page of angles is about."""
-    asked = guard.standing().brief.wanted.named(request.values.get("of", ""))
+    asked = guard.job_state().spec.wanted.named(request.values.get("of", ""))
     return asked if kind == "angle" and asked is not None and asked.kind == "angle" else None
 
 
@@ -248,7 +248,7 @@ def shape_measured(number: str, shape: str) -> ResponseReturnValue:
     if asked is None:
         form.instrument.errors = [f"The print asks for no {about.title.lower()}: there is nothing to log."]
         return _page(shape, form, found), 422
-    left = left_wall_mm(guard.standing(), asked) if shape == "slot" and asked.kind == "position" else None
+    left = left_wall_mm(guard.job_state(), asked) if shape == "slot" and asked.kind == "position" else None
     if shape == "slot" and asked.kind == "position" and left is None:
         form.instrument.errors = ["Measure the left wall from its datum first: the middle is told by both."]
         return _page(shape, form, found), 422

@@ -62,12 +62,12 @@ class Target:
 
 
 def _of_job() -> Target:
-    job, standing = guard.job(), guard.standing()
-    square = [each for each in standing.brief.wanted.characteristics if each.kind == "square"]
+    job, job_state = guard.job(), guard.job_state()
+    square = [each for each in job_state.spec.wanted.characteristics if each.kind == "square"]
     wanted = request.values.get("of", "")
     asked = next((each for each in square if each.name == wanted), square[0] if square else None)
     piece = request.values.get("piece", default=1, type=int)
-    number = piece if piece in standing.pieces else 1
+    number = piece if piece in job_state.pieces else 1
     if asked is None:
         return Target(None, number)
     return Target(asked, number, height_of(job, asked), sides=sides_of(asked))
@@ -120,7 +120,7 @@ def _page(target: Target, form: SquareForm, lean: Lean | None = None) -> str:
         lean=lean,
         drawing="" if lean is None else lean_drawing(lean),
         shim=None if lean is None or base is None else shim_for(lean, float(base), foils_of(session)),
-        seen=guard.standing().last_seq if target.fixture is None else 0,
+        seen=guard.job_state().last_seq if target.fixture is None else 0,
     )
 
 
@@ -206,7 +206,7 @@ def square_of_part(number: str) -> ResponseReturnValue:
         how=f"{WAYS[lean.way].split(':')[0].lower()} over {lean.over_mm:g} mm: {lean.words}, {lean.error_um:+.2f} µm",
     )
     entry = square_entry(
-        guard.standing(), squared, target.height_mm, entry_id=form.entry_id.data or entry_id(), at=now()
+        guard.job_state(), squared, target.height_mm, entry_id=form.entry_id.data or entry_id(), at=now()
     )
     try:
         shoplog.append(database.session(), guard.job(), guard.person(), Draft(entry, form.seen.data, gauge))

@@ -9,8 +9,8 @@ from zesty_lark.core.part.sizes import Verdict
 from zesty_lark.core.quantities.plausible import doubt_against
 from zesty_lark.core.quantities.units import small_text
 from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.measuring import Tool, characteristic_of, surface_of
 from zesty_lark.store import shop
 from zesty_lark.store.models import BlockSetRow, InstrumentRow, Job
@@ -50,11 +50,11 @@ class Subject:
         return self.asked.kind in ("size", "position")
 
 
-def subject_of(standing: Standing, of: str, piece: int | None) -> Subject:
-    what = next_act(standing)
-    number = piece if piece is not None and piece in standing.pieces else what.piece or 1
-    asked = characteristic_of(standing, of or what.characteristic)
-    return Subject(asked, number, surface_of(standing, asked))
+def subject_of(job_state: JobState, of: str, piece: int | None) -> Subject:
+    what = next_act(job_state)
+    number = piece if piece is not None and piece in job_state.pieces else what.piece or 1
+    asked = characteristic_of(job_state, of or what.characteristic)
+    return Subject(asked, number, surface_of(job_state, asked))
 
 
 def reads_in(about: Subject, job: Job) -> str:
@@ -90,25 +90,25 @@ def tool_of(form: MeasureForm) -> Tool | None:
     return Tool(gauge, chosen.to_core(), float(plain_decimal(form.tip_deg.data or "0") or 0))
 
 
-def choose_tool(form: MeasureForm, standing: Standing, about: Subject, asked: int | None) -> None:
+def choose_tool(form: MeasureForm, job_state: JobState, about: Subject, asked: int | None) -> None:
     """Choose the gauge that was asked for, or the usual one; and for one that reads deviations a set to compare
     with."""
     session = database.session()
-    form.instrument.data = asked or usual_gauge(standing, shop.listed(session, InstrumentRow), about)
+    form.instrument.data = asked or usual_gauge(job_state, shop.listed(session, InstrumentRow), about)
     gauge = shop.find(session, InstrumentRow, form.instrument.data or 0)
     if gauge is not None and gauge.reads == "deviations" and about.is_size and not form.blocks.data:
         sets = shop.listed(session, BlockSetRow)
         form.blocks.data = next((row.id for row in sets if row.unit == gauge.unit), sets[0].id if sets else 0)
 
 
-def makes_sense(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> bool:
+def makes_sense(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> bool:
     """Check the readings together: at least one, none off by a slip, the gauge reaches that far, temperatures in
     pairs."""
     given = [(name, field) for name, field in reading_fields(form) if field.data is not None]
     if not given:
         form["reading1"].errors = ["At least one reading is needed."]
     if about.is_size:
-        _plausible_sizes(form, job, standing, about)
+        _plausible_sizes(form, job, job_state, about)
     gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
     if about.is_size and gauge is not None and gauge.reads == "deviations" and not form.blocks.data:
         form.blocks.errors = [f"{gauge.name} reads deviations: which blocks was it set to?"]
@@ -119,9 +119,9 @@ def makes_sense(form: MeasureForm, job: Job, standing: Standing, about: Subject)
     return not form.errors
 
 
-def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> None:
-    known, grows = standing.pieces[about.piece].sizes.get(about.of), _grows(standing, about)
-    came = standing.brief.pieces[about.piece].get(about.of)
+def _plausible_sizes(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> None:
+    known, grows = job_state.pieces[about.piece].sizes.get(about.of), _grows(job_state, about)
+    came = job_state.spec.pieces[about.piece].get(about.of)
     expected = about.asked.limits.upper_mm
     if came is not None and known is not None and not grows:
         expected = max(came, expected)
@@ -144,9 +144,9 @@ def _plausible_sizes(form: MeasureForm, job: Job, standing: Standing, about: Sub
             field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
 
 
-def _grows(standing: Standing, about: Subject) -> bool:
+def _grows(job_state: JobState, about: Subject) -> bool:
     """Whether it becomes more as it is ground, as a slot's width does."""
-    surface = standing.brief.wanted.surfaces.get(about.asked.surfaces[0])
+    surface = job_state.spec.wanted.surfaces.get(about.asked.surfaces[0])
     return surface is not None and surface.size == about.of and surface.grows
 
 
@@ -161,11 +161,11 @@ def _plausible_deviations(form: MeasureForm, gauge: InstrumentRow) -> None:
             ]
 
 
-def usual_gauge(standing: Standing, instruments: list[InstrumentRow], about: Subject) -> int | None:
+def usual_gauge(job_state: JobState, instruments: list[InstrumentRow], about: Subject) -> int | None:
     """Return the gauge used last for this on this job, else the one with the smallest stated error that reaches."""
     used = [
         entry.instrument
-        for entry in standing.history
+        for entry in job_state.history
         if isinstance(entry, Measured) and entry.characteristic == about.of
     ]
     size = about.asked.limits.target_mm if about.is_size else about.asked.allowed_mm

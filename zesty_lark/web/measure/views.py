@@ -14,10 +14,10 @@ from zesty_lark.core.quantities.angles import dms_text
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry, Kind
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import SurfaceDone
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.shopfloor.measuring import Taken, due, measurement
 from zesty_lark.shopfloor.stock import judged, stock_of
@@ -64,26 +64,26 @@ class Result:
 @blueprint.get("/jobs/<number>/measure")
 @access(job="look")
 def station(number: str) -> ResponseReturnValue:
-    job, standing = guard.job(), guard.standing()
-    about = subject_of(standing, request.args.get("of", ""), request.args.get("piece", type=int))
-    if about.asked.kind == "angle" and about.of not in standing.pieces[about.piece].verdicts:
+    job, job_state = guard.job(), guard.job_state()
+    about = subject_of(job_state, request.args.get("of", ""), request.args.get("piece", type=int))
+    if about.asked.kind == "angle" and about.of not in job_state.pieces[about.piece].verdicts:
         to = url_for("measure.shape_page", number=number, shape=about.shape, of=about.of, piece=about.piece)
         return redirect(to, 303)
     form = form_for(job, about)
-    choose_tool(form, standing, about, request.args.get("instrument", type=int))
-    return _page(form, job, standing, about)
+    choose_tool(form, job_state, about, request.args.get("instrument", type=int))
+    return _page(form, job, job_state, about)
 
 
 @blueprint.post("/jobs/<number>/measure")
 @access(job="inspect", takes=MeasureForm)
 def take(number: str) -> ResponseReturnValue:
     """Log a measurement with its verdict."""
-    job, standing = guard.job(), guard.standing()
-    about = subject_of(standing, request.form.get("of", ""), request.form.get("piece", type=int))
+    job, job_state = guard.job(), guard.job_state()
+    about = subject_of(job_state, request.form.get("of", ""), request.form.get("piece", type=int))
     form = form_for(job, about)
     page = pieces_page if form.back.data == "pieces" else _page
-    if not (form.validate() and makes_sense(form, job, standing, about)):
-        return page(form, job, standing, about), 422
+    if not (form.validate() and makes_sense(form, job, job_state, about)):
+        return page(form, job, job_state, about), 422
     tool = tool_of(form)
     assert tool is not None
     gauge = tool.gauge
@@ -97,22 +97,22 @@ def take(number: str) -> ResponseReturnValue:
         form.room_c.number,
         bool(form.warm.data),
     )
-    entry = measurement(job, standing, tool, taken, entry_id=form.entry_id.data or entry_id(), at=now())
+    entry = measurement(job, job_state, tool, taken, entry_id=form.entry_id.data or entry_id(), at=now())
     try:
         shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data, gauge))
     except (LogError, shoplog.BehindError) as error:
         form.entry_id.errors = [str(error)]
-        return page(form, job, standing, about), 409
+        return page(form, job, job_state, about), 409
     if form.back.data == "pieces":
         return redirect(url_for("measure.pieces", number=number, of=about.of, gauge=gauge.id, stopped=1), 303)
     return redirect(url_for("measure.station", number=number, of=about.of, piece=about.piece), 303)
 
 
-def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> str:
+def _page(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> str:
     if not form.is_submitted():
-        form.entry_id.data, form.seen.data = entry_id(), standing.last_seq
-    newest, result = part_plans.newest(database.session(), job), _result(job, standing, about)
-    lying, what = lying_of(job.part.block(), about.surface), next_act(standing)
+        form.entry_id.data, form.seen.data = entry_id(), job_state.last_seq
+    newest, result = part_plans.newest(database.session(), job), _result(job, job_state, about)
+    lying, what = lying_of(job.part.block(), about.surface), next_act(job_state)
     return render_template(
         "measure/station.html",
         form=form,
@@ -124,36 +124,36 @@ def _page(form: MeasureForm, job: Job, standing: Standing, about: Subject) -> st
         places=places_map(lying.along_mm, lying.across_mm),
         result=result,
         next=what,
-        run=standing.runs[about.surface],
-        near=_row(standing, about),
-        piece=standing.pieces[about.piece],
-        due=due(standing, about.piece),
-        asked=standing.brief.wanted.characteristics,
-        stock=stock_of(job, standing, about.surface),
+        run=job_state.runs[about.surface],
+        near=_row(job_state, about),
+        piece=job_state.pieces[about.piece],
+        due=due(job_state, about.piece),
+        asked=job_state.spec.wanted.characteristics,
+        stock=stock_of(job, job_state, about.surface),
         based_on=newest.number if newest else 0,
         fresh_id=entry_id(),
         may_measure=guard.may_work_on(guard.person(), job, "inspect"),
         may_work=guard.may_work_on(guard.person(), job),
         wrong=bool(request.form),
         which=pieces_words,
-        beside=beside(form, job, standing, about, result=result),
+        beside=beside(form, job, job_state, about, result=result),
     )
 
 
-def _row(standing: Standing, about: Subject) -> list[int]:
+def _row(job_state: JobState, about: Subject) -> list[int]:
     """The pieces in reach of this one: all, or of a large batch those of the load, else those around it."""
-    numbers = list(standing.pieces)
+    numbers = list(job_state.pieces)
     if len(numbers) <= MOST_IN_ROW:
         return numbers
-    load = list(standing.at.pieces) if standing.at is not None and about.piece in standing.at.pieces else numbers
+    load = list(job_state.at.pieces) if job_state.at is not None and about.piece in job_state.at.pieces else numbers
     here = max(0, load.index(about.piece) - MOST_IN_ROW // 2)
     return load[here : here + MOST_IN_ROW]
 
 
-def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
+def _result(job: Job, job_state: JobState, about: Subject) -> Result | None:
     """Return the newest measurement in force of this characteristic of this piece, unless the surface has been cut
     since."""
-    last = next((entry for entry in reversed(standing.history) if _tells(entry, standing, about)), None)
+    last = next((entry for entry in reversed(job_state.history) if _tells(entry, job_state, about)), None)
     if not isinstance(last, Measured):
         return None
     words, asked = units(job), about.asked
@@ -167,36 +167,36 @@ def _result(job: Job, standing: Standing, about: Subject) -> Result | None:
             f"{words.fine(allowed)} allowed."
         )
         return Result(last, None, told, "")
-    return _size_result(job, standing, about, last)
+    return _size_result(job, job_state, about, last)
 
 
-def _tells(entry: Entry, standing: Standing, about: Subject) -> bool:
+def _tells(entry: Entry, job_state: JobState, about: Subject) -> bool:
     """Whether an entry measures what the page is about, or cut it since."""
     if isinstance(entry, Measured):
         return entry.characteristic == about.of and entry.piece == about.piece
     return entry.kind in (Kind.PASS, Kind.SPARK_OUT) and getattr(entry, "surface", None) in about.asked.surfaces
 
 
-def _size_result(job: Job, standing: Standing, about: Subject, last: Measured) -> Result:
-    words, asked, wanted = units(job), about.asked, standing.brief.wanted
+def _size_result(job: Job, job_state: JobState, about: Subject, last: Measured) -> Result:
+    words, asked, wanted = units(job), about.asked, job_state.spec.wanted
     bounded = last.surface is not None and wanted.surfaces[last.surface].size == asked.name
     made = judged(job, last, asked) if bounded else judge(last.true_readings, asked.limits, last.uncertainty_mm)
     picture = zone(last.true_readings, asked.limits, made.uncertainty_mm, words)
     if last.surface is not None and bounded and wanted.surfaces[last.surface].reference:
-        return Result(last, made, _reference_words(job, standing, last), picture)
+        return Result(last, made, _reference_words(job, job_state, last), picture)
     cut = (
-        stock_of(job, standing, last.surface or 0).cut
-        if bounded and last.piece in standing.runs[about.surface].proofs
+        stock_of(job, job_state, last.surface or 0).cut
+        if bounded and last.piece in job_state.runs[about.surface].proofs
         else None
     )
     parallel = job.part.parallel_mm if made.parallel is not None else None
     return Result(last, made, sentence(made, cut or NextCut("nothing"), words, parallel_mm=parallel), picture)
 
 
-def _reference_words(job: Job, standing: Standing, entry: Measured) -> str:
+def _reference_words(job: Job, job_state: JobState, entry: Measured) -> str:
     words = units(job)
-    other = standing.brief.wanted.surfaces[entry.surface or 0].opposite
-    left = entry.greatest_mm - stock_of(job, standing, other).goal_mm
+    other = job_state.spec.wanted.surfaces[entry.surface or 0].opposite
+    left = entry.greatest_mm - stock_of(job, job_state, other).goal_mm
     return (
         f"{words.size(entry.greatest_mm)} ± {words.size(entry.uncertainty_mm)} over the reference; "
         f"{words.small(left)} left for face {other}. If face {entry.surface} is clean all over, it is done."
@@ -207,9 +207,9 @@ def _reference_words(job: Job, standing: Standing, entry: Measured) -> str:
 @access(job="work", takes=EntryForm)
 def close(number: str) -> ResponseReturnValue:
     """Declare the surface at work done, on the pieces that are proved."""
-    job, standing = guard.job(), guard.standing()
-    what = next_act(standing)
-    surface = what.surface or standing.surface or job.part.reference_face
+    job, job_state = guard.job(), guard.job_state()
+    what = next_act(job_state)
+    surface = what.surface or job_state.surface or job.part.reference_face
     entry = SurfaceDone(
         entry_id=request.form.get("entry_id", "") or entry_id(),
         at=now(),
@@ -221,8 +221,8 @@ def close(number: str) -> ResponseReturnValue:
             database.session(), job, guard.person(), Draft(entry, request.form.get("seen", default=0, type=int))
         )
     except (LogError, shoplog.BehindError) as error:
-        about = subject_of(standing, "", None)
+        about = subject_of(job_state, "", None)
         form = form_for(job, about)
         form.entry_id.errors = [str(error)]
-        return _page(form, job, standing, about), 409
-    return redirect(url_for("record.history" if done.standing.at is None else "grind.station", number=number), 303)
+        return _page(form, job, job_state, about), 409
+    return redirect(url_for("record.history" if done.job_state.at is None else "grind.station", number=number), 303)

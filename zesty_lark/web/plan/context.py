@@ -8,8 +8,8 @@ from zesty_lark.core.part.surfaces import kind_of
 from zesty_lark.core.squaring.changes import Change, differences
 from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.squaring.planned import RoutePlan
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.shopfloor.loads import room_in
 from zesty_lark.store import part_plans
@@ -54,8 +54,8 @@ class PlanContext:
         ground."""
         if self.base is None:
             return []
-        standing = self.basis.standing
-        at_work = route.about({*self.basis.done, *([standing.surface] if standing.surface else [])})
+        job_state = self.basis.job_state
+        at_work = route.about({*self.basis.done, *([job_state.surface] if job_state.surface else [])})
         return [
             change
             for change in differences(part_plans.figures_of(self.base), self.basis.figures(route))
@@ -71,17 +71,17 @@ def plan_context() -> PlanContext:
     if number is None:
         number = request.values.get("version", type=int)
     base = next((each for each in versions if number is None or each.number == number), None)
-    basis = basis_of(session, job, guard.standing(), now().date(), load=load_of(job, guard.standing()))
+    basis = basis_of(session, job, guard.job_state(), now().date(), load=load_of(job, guard.job_state()))
     return PlanContext(job, basis, base, versions, part_plans.choices_of(base))
 
 
-def load_of(job: Job, standing: Standing) -> tuple[int, ...]:
+def load_of(job: Job, job_state: JobState) -> tuple[int, ...]:
     """The pieces that this request wants put up together, of those that come next; as many as lie on the chuck when it
     names none."""
-    what = next_act(standing)
-    next_ones = what.pieces if what.act == "plan" else standing.at.pieces if standing.at is not None else ()
+    what = next_act(job_state)
+    next_ones = what.pieces if what.act == "plan" else job_state.at.pieces if job_state.at is not None else ()
     named = request.values.getlist("pieces", type=int)
-    fits = 1 if standing.at is None else room_in(job, standing, standing.at.surface)
+    fits = 1 if job_state.at is None else room_in(job, job_state, job_state.at.surface)
     return tuple(number for number in next_ones if number in named) or next_ones[:fits]
 
 
@@ -131,7 +131,7 @@ def _keep_sharing(where: PlanContext, choices: RouteChoices) -> None:
     """The thickness's sharing goes with the part, where grinding and measuring find it, until its reference is
     finished."""
     part = where.job.part
-    if "thickness" in choices.pairs and where.basis.standing.surface == part.reference_face:
+    if "thickness" in choices.pairs and where.basis.job_state.surface == part.reference_face:
         every, block, face = where.basis.sharing(choices), where.basis.block, part.reference_face
         sharing = every["thickness"]
         part.min_skin_mm, part.first_share = sharing.skin_mm, sharing.first_share

@@ -12,17 +12,17 @@ from zesty_lark.web.shared.svg.nest import nest_plan
 
 def how_many(where: PlanContext, planning: Planning) -> int:
     """The pieces that go up together at the face at work; at one that is still to come all there are."""
-    at_work = planning.face == where.basis.standing.surface
+    at_work = planning.face == where.basis.job_state.surface
     return len(where.basis.load) if at_work and where.basis.load else where.job.part.quantity
 
 
 def load_at(where: PlanContext, planning: Planning) -> tuple[int, ...]:
     """The pieces that go up together at the face at work, the highest first."""
-    standing = where.basis.standing
-    if planning.face != standing.surface:
+    job_state = where.basis.job_state
+    if planning.face != job_state.surface:
         return ()
-    size = standing.brief.wanted.surfaces[planning.face].size
-    return tuple(sorted(where.basis.load, key=lambda number: -standing.pieces[number].sizes[size].by_collar_mm))
+    size = job_state.spec.wanted.surfaces[planning.face].size
+    return tuple(sorted(where.basis.load, key=lambda number: -job_state.pieces[number].sizes[size].by_collar_mm))
 
 
 def nest_of(where: PlanContext, planning: Planning) -> Nest:
@@ -61,15 +61,15 @@ def nest_of(where: PlanContext, planning: Planning) -> Nest:
 
 def too_many(where: PlanContext, planning: Planning) -> str:
     """Why these pieces do not go up together; empty when they do."""
-    standing = where.basis.standing
-    if planning.face != standing.surface:
+    job_state = where.basis.job_state
+    if planning.face != job_state.surface:
         return ""
-    room, load = room_in(where.job, standing, planning.face, where.choices.gap_mm), len(where.basis.load)
+    room, load = room_in(where.job, job_state, planning.face, where.choices.gap_mm), len(where.basis.load)
     if load <= room:
         return ""
     where_to = (
         "lie on the chuck with their blocks"
-        if standing.on_magnet(standing.runs[planning.face])
+        if job_state.on_magnet(job_state.runs[planning.face])
         else "goes into the fixture"
     )
     return f"{room} {where_to}, not {load}: untick some, they make the next load."

@@ -9,10 +9,10 @@ from zesty_lark.core.squaring.changes import differences
 from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.squaring.planned import RoutePlan, bow_if
 from zesty_lark.core.work.entries import Amended, Rerouted, RouteChange
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.machine_rules import LogError, may_grind
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import tell
 from zesty_lark.shopfloor.planning import plan_face
 from zesty_lark.store import part_plans, shoplog
@@ -43,19 +43,19 @@ __all__: list[str] = []
 @access(job="look", takes=ReferenceForm)
 def faces(number: str) -> ResponseReturnValue:
     """Show the route; a POST chooses the reference."""
-    job, standing = guard.job(), guard.standing()
+    job, job_state = guard.job(), guard.job_state()
     reference = ReferenceForm(data={"reference": job.part.reference_face})
     if request.method == "POST":
         if not guard.may_work_on(guard.person(), job):
             raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; the order is theirs to choose.")
-        if reference.validate_on_submit() and _choose_reference(reference, job, standing):
+        if reference.validate_on_submit() and _choose_reference(reference, job, job_state):
             return redirect(url_for("plan.faces", number=number), 303)
     where = plan_context()
-    return _page(where, standing, route_form(where.choices, job, where.based_on), where.choices, reference=reference)
+    return _page(where, job_state, route_form(where.choices, job, where.based_on), where.choices, reference=reference)
 
 
-def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool:
-    if any(isinstance(entry, PassFed) for entry in standing.history):
+def _choose_reference(form: ReferenceForm, job: Job, job_state: JobState) -> bool:
+    if any(isinstance(entry, PassFed) for entry in job_state.history):
         form.reference.errors = ["The pair has been ground since; its reference stays what it is."]
         return False
     if form.reference.data != job.part.reference_face:
@@ -68,32 +68,32 @@ def _choose_reference(form: ReferenceForm, job: Job, standing: Standing) -> bool
     return True
 
 
-def _as_sent() -> tuple[PlanContext, Standing, RouteForm, RouteChoices]:
+def _as_sent() -> tuple[PlanContext, JobState, RouteForm, RouteChoices]:
     where, form = plan_context(), RouteForm()
     set_units(form, as_unit(where.job.print_unit))
     form.validate()
-    return where, guard.standing(), form, route_of(form, request.form, where.choices)
+    return where, guard.job_state(), form, route_of(form, request.form, where.choices)
 
 
 @blueprint.post("/jobs/<number>/route/preview")
 @access(job="look", takes=RouteForm)
 def route_preview(number: str) -> ResponseReturnValue:
     """Answer with the route as the inputs have it now; nothing is kept."""
-    where, standing, form, choices = _as_sent()
-    return _page(where, standing, form, choices, only_part=True)
+    where, job_state, form, choices = _as_sent()
+    return _page(where, job_state, form, choices, only_part=True)
 
 
 @blueprint.post("/jobs/<number>/route")
 @access(job="work", takes=RouteForm)
 def keep_route(number: str) -> ResponseReturnValue:
     """Keep the route as a new version of the part's plan."""
-    where, standing, form, choices = _as_sent()
+    where, job_state, form, choices = _as_sent()
     if request.form.get("move") or form.errors:
-        return _page(where, standing, form, choices)
+        return _page(where, job_state, form, choices)
     try:
         row = keep(where, choices, where.basis.worked(choices))
     except part_plans.NewerVersion as error:
-        return _page(where, standing, form, choices, newer=error)
+        return _page(where, job_state, form, choices, newer=error)
     flash(f"Kept as version {row.number}.")
     return redirect(url_for("plan.faces", number=number), 303)
 
@@ -102,23 +102,23 @@ def keep_route(number: str) -> ResponseReturnValue:
 @access(job="work", takes=RouteForm)
 def release_route(number: str) -> ResponseReturnValue:
     """Keep the route and release the whole plan; the face at work is logged as planned if that is what comes next."""
-    where, standing, form, choices = _as_sent()
+    where, job_state, form, choices = _as_sent()
     if not may_release(guard.person(), where.job):
         raise guard.NotYours(APPRENTICE)
     route, reason = where.basis.worked(choices), (form.reason.data or "").strip()
     stops = (
         route.stops
-        + list(standing.brief.stops)
+        + list(job_state.spec.stops)
         + reason_wanted(asks_reason(route), a_lead_only=bool(route.short_of_clean_up), reason=reason)
     )
     if form.errors or stops:
-        return _page(where, standing, form, choices, refused=stops)
+        return _page(where, job_state, form, choices, refused=stops)
     try:
         row = keep(where, choices, route)
     except part_plans.NewerVersion as error:
-        return _page(where, standing, form, choices, newer=error)
+        return _page(where, job_state, form, choices, newer=error)
     part_plans.release(database.session(), where.job, row, guard.person(), at=now(), reason=reason)
-    words = _log_face_at_work(where, standing, route, reason)
+    words = _log_face_at_work(where, job_state, route, reason)
     flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
     return redirect(url_for("plan.faces", number=number), 303)
 
@@ -130,14 +130,14 @@ def asks_reason(route: RoutePlan) -> list[str]:
     ]
 
 
-def _log_face_at_work(where: PlanContext, standing: Standing, route: RoutePlan, reason: str) -> str:
+def _log_face_at_work(where: PlanContext, job_state: JobState, route: RoutePlan, reason: str) -> str:
     """Log the plan of the face that is to be planned next, if there is one."""
-    what = next_act(standing)
+    what = next_act(job_state)
     if what.act != "plan" or what.surface is None or what.surface not in route.faces:
         return ""
     planning = plan_face(where.basis, what.surface, route, guard.person(), reason=reason)
     if planning.steps is None:
-        return f"{guard.standing().titled(what.surface)} has no plan: {planning.face_plan.refused}"
+        return f"{guard.job_state().titled(what.surface)} has no plan: {planning.face_plan.refused}"
     try:
         shoplog.release_plan(
             database.session(),
@@ -151,7 +151,7 @@ def _log_face_at_work(where: PlanContext, standing: Standing, route: RoutePlan, 
         )
     except LogError as error:
         return str(error)
-    return f"{guard.standing().titled(what.surface)} is next: put it up."
+    return f"{guard.job_state().titled(what.surface)} is next: put it up."
 
 
 @blueprint.post("/jobs/<number>/route/change")
@@ -176,7 +176,7 @@ def change_route(number: str) -> ResponseReturnValue:
         where = plan_context()
         return _page(
             where,
-            guard.standing(),
+            guard.job_state(),
             route_form(where.choices, job, where.based_on),
             where.choices,
             change_wrong=str(error),
@@ -212,7 +212,7 @@ def version(number: str, version: int) -> ResponseReturnValue:
 
 def _page(
     where: PlanContext,
-    standing: Standing,
+    job_state: JobState,
     form: RouteForm,
     choices: RouteChoices,
     *,
@@ -245,13 +245,13 @@ def _page(
         bow_if=bow_if(where.basis.block, route, where.basis.means),
         fixtures=where.basis.shop.fixtures,
         reference=reference,
-        net=_net(job, standing, route),
+        net=_net(job, job_state, route),
         change_form=ChangeForm(formdata=None),
         change_wrong=change_wrong,
-        route_now=standing.setups,
+        route_now=job_state.setups,
         versions=where.versions,
         released=where.released,
-        guarded=_guarded(where, standing),
+        guarded=_guarded(where, job_state),
         positions_open=any(
             field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)
         ),
@@ -260,18 +260,18 @@ def _page(
     ), 409 if newer else 422 if wrong else 200
 
 
-def _guarded(where: PlanContext, standing: Standing) -> list[str]:
+def _guarded(where: PlanContext, job_state: JobState) -> list[str]:
     """Why the faces that are done are not ground again."""
     said = []
     for face in where.basis.done:
         try:
-            may_grind(face, standing)
+            may_grind(face, job_state)
         except LogError as error:
             said.append(str(error))
     return said
 
 
-def _net(job: Job, standing: Standing, route: RoutePlan) -> object:
+def _net(job: Job, job_state: JobState, route: RoutePlan) -> object:
     left = {face: each.stock_mm for face, each in route.faces.items()}
     links = {
         face: url_for("plan.passes", number=job.number, face=face)
@@ -279,4 +279,4 @@ def _net(job: Job, standing: Standing, route: RoutePlan) -> object:
         else url_for("plan.faces", number=job.number)
         for face in ALL_FACES
     }
-    return large_net(job.part, standing, left, units(job), links=links)
+    return large_net(job.part, job_state, left, units(job), links=links)

@@ -9,10 +9,10 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.part.faces import FaceError
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import METHODS, Method
-from zesty_lark.core.work.standing import Standing
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.planning import SHORT, Planning, curve_at_hand, curve_points, plan_face
 from zesty_lark.store import part_plans, shoplog
@@ -37,12 +37,12 @@ from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
 from zesty_lark.web.shared.wording import entry_id, now, units
 
 
-def face_asked(where: PlanContext, standing: Standing) -> int | None:
+def face_asked(where: PlanContext, job_state: JobState) -> int | None:
     """The face this request is about: the one it names, else the one at work, else the first there is."""
     named = request.values.get("face", type=int)
     if named is not None:
         return named
-    return standing.surface or next(iter(where.basis.worked(where.choices).faces), None)
+    return job_state.surface or next(iter(where.basis.worked(where.choices).faces), None)
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,7 @@ class Sent:
 @access(job="look")
 def passes(number: str) -> ResponseReturnValue:
     where = plan_context()
-    face = face_asked(where, guard.standing())
+    face = face_asked(where, guard.job_state())
     if face is None:
         return render_template("plan/nothing.html")
     running = _running(where, face)
@@ -83,7 +83,7 @@ def preview(number: str) -> ResponseReturnValue:
 def as_sent() -> Sent:
     """What the form of this request chooses."""
     where, form = plan_context(), FaceForm()
-    face = face_asked(where, guard.standing())
+    face = face_asked(where, guard.job_state())
     if face is None:
         abort(404, f"There is no face of {where.job.number} left to plan.")
     form.validate()
@@ -131,14 +131,14 @@ def release(number: str) -> ResponseReturnValue:
     beyond = too_many(where, planning)
     stops = (
         planning.route.stops
-        + list(guard.standing().brief.stops)
+        + list(guard.job_state().spec.stops)
         + _formed_stops(planning)
         + ([beyond] if beyond else [])
         + reason_wanted(planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
     )
     if stops:
         form.reason.errors = ["Not released. " + " ".join(stops)]
-    if form.errors or planning.steps is None or planning.face != guard.standing().surface:
+    if form.errors or planning.steps is None or planning.face != guard.job_state().surface:
         return _page(sent, refused=True)
     try:
         row = keep(where, sent.choices, planning.route)
@@ -168,7 +168,7 @@ def release(number: str) -> ResponseReturnValue:
 
 def _formed_stops(planning: Planning) -> list[str]:
     """Why a slot, an angle or an edge is not ground as it was taken in, with the wheel that is mounted."""
-    wanted = guard.standing().brief
+    wanted = guard.job_state().spec
     if planning.step is None or wanted.wanted.surfaces[planning.face].is_height:
         return []
     stop = wanted.set_up_stops.get(planning.step.key)
@@ -177,14 +177,14 @@ def _formed_stops(planning: Planning) -> list[str]:
 
 def _running(where: PlanContext, face: int) -> bool:
     """Whether a face's plan is at work: released, and neither done nor measured since it was cut."""
-    standing = guard.standing()
-    return face == standing.surface and next_act(standing).act not in ("plan", "measure_again", "lead", "stopped")
+    job_state = guard.job_state()
+    return face == job_state.surface and next_act(job_state).act not in ("plan", "measure_again", "lead", "stopped")
 
 
 def _running_page(where: PlanContext, face: int) -> ResponseReturnValue:
     """The plan that runs, with what is done of it; another one is a press away, not armed."""
-    standing, words = guard.standing(), units(where.job)
-    here = standing.runs[face]
+    job_state, words = guard.job_state(), units(where.job)
+    here = job_state.runs[face]
     assert here.plan is not None
     told = [
         (step, step_words(step, words), step.number <= here.done, step.number in here.skipped)
@@ -196,7 +196,7 @@ def _running_page(where: PlanContext, face: int) -> ResponseReturnValue:
         plan=here.plan,
         told=told,
         where=where,
-        ladder=plan_ladder(where.job, standing, here, height=520),
+        ladder=plan_ladder(where.job, job_state, here, height=520),
         may_release=may_release(guard.person(), where.job),
     ), 200
 
@@ -211,7 +211,7 @@ def _page(
     form.based_on.data, form.face.data = where.based_on, face
     form.entry_id.data = form.entry_id.data or entry_id()
     if not form.is_submitted():
-        form.seen.data = guard.standing().last_seq
+        form.seen.data = guard.job_state().last_seq
     page = "plan/_planning.html" if only_part else "plan/passes.html"
     wrong = (bool(form.errors) or refused) and not only_part
     return render_template(
@@ -225,11 +225,11 @@ def _page(
         choice=planning.face_plan.choice,
         newer=newer,
         conflict=conflict_of(where, planning.route, newer.newest) if newer else [],
-        ladder=_ladder(where.job, guard.standing(), planning),
+        ladder=_ladder(where.job, guard.job_state(), planning),
         curve_known=known,
         learned=where.basis.learned,
         curve=curve_of_face(where, planning, best, waiting=True),
-        wheel_stops=guard.standing().brief.stops,
+        wheel_stops=guard.job_state().spec.stops,
         may_keep=guard.may_work_on(guard.person(), where.job),
         may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200
@@ -287,13 +287,13 @@ def _point(where: PlanContext, planning: Planning, method: Method, plan: Plan) -
     )
 
 
-def _ladder(job: Job, standing: Standing, planning: Planning) -> object:
+def _ladder(job: Job, job_state: JobState, planning: Planning) -> object:
     steps, words = planning.steps, units(job)
     if steps is None:
         return ""
-    start = standing.runs[planning.face].reading_mm if planning.carries_on else Decimal(0)
+    start = job_state.runs[planning.face].reading_mm if planning.carries_on else Decimal(0)
     rungs = [Rung(each.depth_mm, start + each.depth_mm, each.kind) for each in steps.passes]
-    at_work = planning.face == standing.surface
-    band = zone_depths(standing, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
+    at_work = planning.face == job_state.surface
+    band = zone_depths(job_state, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
     foot = "to size" if not at_work else f"{words.small(steps.stock_mm)} off"
     return ladder(LadderPlan(rungs, steps.stock_mm, band, Decimal(0), 0, (), (), foot), words, height=400)

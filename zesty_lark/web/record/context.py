@@ -27,15 +27,15 @@ class LogFileForm(AgreedForm):
 
 def history_page(form: LogFileForm, wrong: str = "") -> str:
     """Show the story, newest first, and where the job stands."""
-    job, standing, words = guard.job(), guard.standing(), units(guard.job())
+    job, job_state, words = guard.job(), guard.job_state(), units(guard.job())
     looked_for = request.args.get("q", "").strip()[:LONGEST_SEARCH]
     found = shoplog.page_of(database.session(), job, page=request.args.get("page", 1, type=int), words=looked_for)
-    holding = {entry.entry_id for entry in standing.history}
+    holding = {entry.entry_id for entry in job_state.history}
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
     told = [
         (
             entry,
-            tell(entry, words, len(standing.pieces)),
+            tell(entry, words, len(job_state.pieces)),
             names.get(entry.by, entry.by),
             entry.entry_id in holding or entry.kind is Kind.UNDONE,
         )
@@ -48,14 +48,14 @@ def history_page(form: LogFileForm, wrong: str = "") -> str:
         looked_for=looked_for,
         newer=_page_url(found.page - 1, looked_for) if found.page > 1 else "",
         older=_page_url(found.page + 1, looked_for) if found.more else "",
-        gaps=standing.gaps,
+        shortfalls=job_state.shortfalls,
         form=form,
         wrong=wrong,
         may_sign=refusal == "",
         sign_refusal=refusal,
         proofs=proofs(),
-        may_decide=guard.person().role == Role.LEAD and standing.signed_off is None,
-        unproved=sorted({name for _, name in standing.unproved()}),
+        may_decide=guard.person().role == Role.LEAD and job_state.signed_off is None,
+        unproved=sorted({name for _, name in job_state.unproved()}),
         learned=learning.cut_ratio(database.session(), job.machine, job.wheel),
     )
 
@@ -69,7 +69,7 @@ def _may_sign() -> str:
     if guard.person().role not in (Role.LEAD, Role.INSPECTOR):
         return "An inspector or a lead signs off."
     try:
-        check_entry(SignedOff(entry_id="", at=now()), guard.standing())
+        check_entry(SignedOff(entry_id="", at=now()), guard.job_state())
     except LogError as error:
         return str(error)
     return ""

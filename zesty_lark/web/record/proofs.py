@@ -43,25 +43,29 @@ class Proved:
 
 def proofs() -> list[Proved]:
     """Every characteristic of the print, and the verdict on it of each piece that no lead has ended."""
-    standing = guard.standing()
+    job_state = guard.job_state()
     measured: dict[tuple[str, int], Measured] = {
         (entry.characteristic, entry.piece): entry
-        for entry in standing.history
+        for entry in job_state.history
         if isinstance(entry, Measured) and entry.verdict
     }
     return [
         Proved(
             each,
             _asked(each),
-            {number: standing.pieces[number].verdicts.get(each.name, "not measured") for number in standing.live},
+            {number: job_state.pieces[number].verdicts.get(each.name, "not measured") for number in job_state.live},
             {
                 number: measured[each.name, number]
-                for number in standing.live
-                if (each.name, number) in measured and each.name in standing.pieces[number].verdicts
+                for number in job_state.live
+                if (each.name, number) in measured and each.name in job_state.pieces[number].verdicts
             },
-            {number: piece.waived[each.name] for number, piece in standing.pieces.items() if each.name in piece.waived},
+            {
+                number: piece.waived[each.name]
+                for number, piece in job_state.pieces.items()
+                if each.name in piece.waived
+            },
         )
-        for each in standing.brief.wanted.characteristics
+        for each in job_state.spec.wanted.characteristics
     ]
 
 

@@ -43,9 +43,9 @@ def pass_sheet(number: str, form: str) -> ResponseReturnValue:
 
 
 def _pass_sheet() -> dict[str, object]:
-    job, standing = guard.job(), guard.standing()
+    job, job_state = guard.job(), guard.job_state()
     words = units(job)
-    run = standing.at or standing.runs[OPPOSITE[job.part.reference_face]]
+    run = job_state.at or job_state.runs[OPPOSITE[job.part.reference_face]]
     rows: list[tuple[object, ...]] = []
     drawn: str = ""
     if run.plan is not None:
@@ -63,8 +63,8 @@ def _pass_sheet() -> dict[str, object]:
                     step.number in run.skipped,
                 )
             )
-        drawn = plan_ladder(job, standing, run, progress=False, height=520)
-    pieces = f", {pieces_words(run.pieces)}" if len(standing.pieces) > 1 else ""
+        drawn = plan_ladder(job, job_state, run, progress=False, height=520)
+    pieces = f", {pieces_words(run.pieces)}" if len(job_state.pieces) > 1 else ""
     return {"run": run, "rows": rows, "ladder": drawn, "pieces": pieces}
 
 
@@ -75,12 +75,12 @@ def inspection(number: str, form: str) -> ResponseReturnValue:
 
 
 def _inspection() -> dict[str, object]:
-    job, standing = guard.job(), guard.standing()
+    job, job_state = guard.job(), guard.job_state()
     proved = proofs()
     first = next(
         (each.measured[min(each.measured)] for each in proved if each.asked.kind == "size" and each.measured), None
     )
-    size = standing.brief.wanted.named(first.characteristic) if first is not None else None
+    size = job_state.spec.wanted.named(first.characteristic) if first is not None else None
     picture = (
         ""
         if first is None or size is None
@@ -92,8 +92,8 @@ def _inspection() -> dict[str, object]:
         "picture": picture,
         "names": names,
         "proofs": proved,
-        "read_in": _read_in(standing.history),
-        "ended": [entry for entry in standing.history if isinstance(entry, Ended)],
+        "read_in": _read_in(job_state.history),
+        "ended": [entry for entry in job_state.history if isinstance(entry, Ended)],
         "gauges": _gauges(),
         "maps": _maps(),
     }
@@ -110,7 +110,7 @@ def _read_in(history: Sequence[Entry]) -> list[Entry]:
 
 def _gauges() -> list[tuple[InstrumentRow, bool]]:
     """The gauges that verdicts in force rest on, and whether each was within its dates when it was last used."""
-    used = {entry.instrument: entry for entry in guard.standing().history if isinstance(entry, Measured)}
+    used = {entry.instrument: entry for entry in guard.job_state().history if isinstance(entry, Measured)}
     rows = shop.listed(database.session(), InstrumentRow)
     return [(row, used[row.name].at.date() <= row.due_on) for row in rows if row.name in used]
 

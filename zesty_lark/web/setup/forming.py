@@ -11,11 +11,11 @@ from zesty_lark.web.shared.wording import now
 
 def forming_here() -> FormedSetUp | None:
     """Gather what this request is about where that is none of the block's faces; ``None`` where it is."""
-    job, standing = guard.job(), guard.standing()
-    setup, face = asked_for(standing)
-    if not is_formed(standing, face):
+    job, job_state = guard.job(), guard.job_state()
+    setup, face = asked_for(job_state)
+    if not is_formed(job_state, face):
         return None
-    return formed_set_up(database.session(), job, standing, now(), setup=setup, face=face)
+    return formed_set_up(database.session(), job, job_state, now(), setup=setup, face=face)
 
 
 def forming_page(made: FormedSetUp, *, sheet: bool = False) -> str:
@@ -26,7 +26,7 @@ def forming_page(made: FormedSetUp, *, sheet: bool = False) -> str:
         made=made,
         answer=made.answer,
         drawn=drawn,
-        set_ups=set_ups_known(made.standing),
+        set_ups=set_ups_known(made.job_state),
         printed_at=now(),
         as_pdf=False,
     )

@@ -83,7 +83,7 @@ def page(laid_out: LaidOut, *, chosen: str | None = None, wrong: str = "") -> st
         is_piece=isinstance(thing, Piece),
         plan=setup_plan(laid_out.checked, chosen, moves=guard.may_work_on(guard.person(), laid_out.job)),
         front=setup_front(laid_out.checked, chosen),
-        set_ups=set_ups_known(laid_out.standing),
+        set_ups=set_ups_known(laid_out.job_state),
         own_things=_own_things(laid_out),
         fixes=FIXES,
         roles=ROLES,
@@ -189,9 +189,9 @@ def take_in_turns(number: str) -> ResponseReturnValue:
 def turn_over(number: str) -> ResponseReturnValue:
     """The other side of a thin part comes next, again: in the log, with what is predicted."""
     laid_out = here()
-    other = laid_out.standing.brief.wanted.surfaces[laid_out.face].opposite
+    other = laid_out.job_state.spec.wanted.surfaces[laid_out.face].opposite
     thin = thin_of(laid_out)
-    if thin is None or laid_out.face != laid_out.standing.surface:
+    if thin is None or laid_out.face != laid_out.job_state.surface:
         return page(laid_out, wrong="Only the face at work of a thin part on the magnet is turned over so."), 422
     entry = Rerouted(
         entry_id=request.form.get("key", ""),

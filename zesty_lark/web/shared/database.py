@@ -36,7 +36,7 @@ def drop() -> None:
         except StatementError:
             current.invalidate()
         current.close()
-    for name in ("standing", "job"):
+    for name in ("job_state", "job"):
         g.pop(name, None)
 
 

@@ -59,17 +59,17 @@ def _context() -> dict[str, object]:
     if current is None:
         context["stations"] = _shop_stations()
         return context
-    standing = guard.standing()
-    what = next_act(standing)
+    job_state = guard.job_state()
+    what = next_act(job_state)
     context.update(
         stations=_job_stations(current),
-        standing=standing,
+        job_state=job_state,
         units=units(current),
-        net_small=small_net(current.part, standing.states, standing.surface_up),
+        net_small=small_net(current.part, job_state.states, job_state.surface_up),
         whats_next=what,
         whats_next_url=next_url(current.number, what),
-        whats_next_words=next_words(what, standing),
-        whats_behind=behind(standing, units(current)),
+        whats_next_words=next_words(what, job_state),
+        whats_behind=behind(job_state, units(current)),
     )
     return context
 
@@ -101,14 +101,14 @@ def _shop_stations() -> list[Station]:
 
 
 def _job_stations(job: Job) -> list[Station]:
-    number, standing = job.number, guard.standing()
-    what = next_act(standing)
-    run = standing.at
+    number, job_state = job.number, guard.job_state()
+    what = next_act(job_state)
+    run = job_state.at
     planned = f"{len(run.plan.passes)} passes" if run and run.plan else "to do" if run else "done"
     ground = f"{run.passes_done} of {len(run.plan.passes)}" if run and run.plan else ""
     set_up = _set_up_state(job, run)
     measured = "due" if what.act in ("measure", "measure_again", "lead", "prove") else ""
-    done, surfaces = standing.progress
+    done, surfaces = job_state.progress
     return [
         Station("0", "Jobs", url_for("jobs.strips"), "", False),
         Station("1", "Take-in", url_for("jobs.edit", number=number), "done", _here("jobs.edit")),
@@ -121,7 +121,7 @@ def _job_stations(job: Job) -> list[Station]:
             "7",
             "Record",
             url_for("record.history", number=number),
-            "signed" if standing.signed_off else "",
+            "signed" if job_state.signed_off else "",
             request.blueprint == "record",
         ),
     ]

@@ -9,7 +9,7 @@ from typing import Literal, TypeVar
 from flask import Flask, abort, current_app, g, redirect, request, session, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor import long_work
 from zesty_lark.store import jobs, shoplog, sign_ins
 from zesty_lark.store.models import Job, Person, SignedIn
@@ -84,17 +84,17 @@ def job() -> Job:
     return current
 
 
-def standing() -> Standing:
+def job_state() -> JobState:
     """Return where the job the URL names stands, worked out once a request."""
-    if "standing" not in g:
-        g.standing = shoplog.standing_of(database.session(), job())
-    current: Standing = g.standing
+    if "job_state" not in g:
+        g.job_state = shoplog.state_of(database.session(), job())
+    current: JobState = g.job_state
     return current
 
 
-def now_standing(newer: Standing) -> None:
+def now_state(newer: JobState) -> None:
     """Let the rest of this request see where the job stands after what was just logged."""
-    g.standing = newer
+    g.job_state = newer
 
 
 def sign_in_session(who: Person) -> None:

@@ -87,11 +87,11 @@ def _minutes(minutes: float) -> str:
 @pass_context
 def _surface_name(context: Context, surface: int) -> str:
     """What a surface of the page's job is called in a sentence."""
-    name: str = context["standing"].named(surface)
+    name: str = context["job_state"].named(surface)
     return name
 
 
 @pass_context
 def _set_up_name(context: Context, up: Sequence[int]) -> str:
     """What a set-up has up, in a sentence."""
-    return set_up_words(up, context["standing"].named)
+    return set_up_words(up, context["job_state"].named)

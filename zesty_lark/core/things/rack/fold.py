@@ -22,7 +22,7 @@ BAD_ENDS = frozenset(each.key for each in MOUNTING if each.bad_ends)
 
 
 @dataclass(frozen=True)
-class WheelStanding:
+class WheelState:
     """Where a wheel stands.
 
     Attributes
@@ -110,9 +110,9 @@ def holds(entries: Sequence[RackEntry]) -> list[RackEntry]:
     return found[::-1]
 
 
-def wheel_standing(
+def wheel_state(
     entries: Sequence[RackEntry], steps: tuple[MountingStep, ...] = MOUNTING, most_gmm: float | None = None
-) -> WheelStanding:
+) -> WheelState:
     """Fold a wheel's log.
 
     Parameters
@@ -125,13 +125,13 @@ def wheel_standing(
         The unbalance that may be left [g·mm]; without one only level ways tell that it is balanced.
     """
     found = holds(entries)
-    now = WheelStanding(steps=steps, history=tuple(found))
+    now = WheelState(steps=steps, history=tuple(found))
     for entry in found:
         now = after(now, entry, most_gmm)
     return now
 
 
-def after(now: WheelStanding, entry: RackEntry, most_gmm: float | None) -> WheelStanding:
+def after(now: WheelState, entry: RackEntry, most_gmm: float | None) -> WheelState:
     """Return where a wheel stands after one entry more that holds; without ``most_gmm`` only level ways tell that it is
     balanced."""
     match entry.what:
@@ -163,11 +163,11 @@ def after(now: WheelStanding, entry: RackEntry, most_gmm: float | None) -> Wheel
     return now
 
 
-def _is_due(now: WheelStanding, step: str) -> bool:
+def _is_due(now: WheelState, step: str) -> bool:
     return now.next_step is not None and now.next_step.key == step
 
 
-def _balanced(now: WheelStanding, trial: BalanceTrial, most_gmm: float | None) -> WheelStanding:
+def _balanced(now: WheelState, trial: BalanceTrial, most_gmm: float | None) -> WheelState:
     left = trial.residual_gmm
     good = trial.hangs == "nowhere" or (left is not None and most_gmm is not None and left <= most_gmm)
     done = (*now.done, "balance") if good and _is_due(now, "balance") else now.done

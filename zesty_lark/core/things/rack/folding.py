@@ -5,13 +5,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from zesty_lark.core.things.rack.entries import RackEntry, RackUndone
-from zesty_lark.core.things.rack.fold import WheelStanding, after, holds
+from zesty_lark.core.things.rack.fold import WheelState, after, holds
 from zesty_lark.core.things.rack.mounting_steps import MOUNTING, MountingStep
 from zesty_lark.core.wheel.balance import permissible
 
 
 @dataclass(frozen=True)
-class WheelBrief:
+class WheelSpec:
     """What the fold has to know beside the log.
 
     Attributes
@@ -37,17 +37,17 @@ class WheelBrief:
 class WheelFolding:
     """A wheel's log, folded as it grows."""
 
-    def __init__(self, brief: WheelBrief, entries: Sequence[RackEntry] = ()) -> None:
-        self.brief = brief
+    def __init__(self, spec: WheelSpec, entries: Sequence[RackEntry] = ()) -> None:
+        self.spec = spec
         self.entries = list(entries)
         self._begin()
 
     def _begin(self) -> None:
         """Walk all of it: by the speed of the machine that it was last logged on."""
         self._machine = next((each.machine for each in reversed(self.entries) if each.machine is not None), None)
-        self._most = self.brief.most_gmm(self._machine)
+        self._most = self.spec.most_gmm(self._machine)
         self._history = holds(self.entries)
-        self._now = WheelStanding(steps=self.brief.steps)
+        self._now = WheelState(steps=self.spec.steps)
         for entry in self._history:
             self._now = after(self._now, entry, self._most)
 
@@ -59,7 +59,7 @@ class WheelFolding:
     def add(self, entry: RackEntry) -> None:
         """Add the entry that was logged next."""
         self.entries.append(entry)
-        moved = entry.machine is not None and self.brief.most_gmm(entry.machine) != self._most
+        moved = entry.machine is not None and self.spec.most_gmm(entry.machine) != self._most
         if moved or isinstance(entry.what, RackUndone):
             self._begin()
         else:
@@ -67,6 +67,6 @@ class WheelFolding:
             self._history.append(entry)
             self._now = after(self._now, entry, self._most)
 
-    def standing(self) -> WheelStanding:
+    def state(self) -> WheelState:
         """Return where the wheel stands now."""
         return replace(self._now, history=tuple(self._history))

@@ -14,7 +14,7 @@ from zesty_lark.core.things.rack.entries import (
     TakenDown,
     WheelPrinted,
 )
-from zesty_lark.core.things.rack.fold import WheelStanding
+from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.wheel.mounting import Mounted, speed_stops
 
 
@@ -23,7 +23,7 @@ class RackError(ValueError):
 
 
 def check_rack_entry(
-    entry: RackEntry, now: WheelStanding, wheel: Mounted, rpm: float | None, *, radius_left_mm: Decimal | None = None
+    entry: RackEntry, now: WheelState, wheel: Mounted, rpm: float | None, *, radius_left_mm: Decimal | None = None
 ) -> None:
     """Refuse what cannot be.
 
@@ -69,13 +69,13 @@ def check_rack_entry(
     _check_turning(entry, now, wheel, radius_left_mm)
 
 
-def _check_undone(what: RackUndone, now: WheelStanding) -> None:
+def _check_undone(what: RackUndone, now: WheelState) -> None:
     last = now.undoable
     if last is None or last.entry_id != what.supersedes:
         raise RackError("Only the last entry is taken back, and one of a job is taken back in its job.")
 
 
-def _check_step(entry: RackEntry, what: Checked, now: WheelStanding) -> None:
+def _check_step(entry: RackEntry, what: Checked, now: WheelState) -> None:
     due = now.next_step
     if due is None:
         raise RackError("Every step of its mounting is done. Take it off first to mount it anew.")
@@ -97,7 +97,7 @@ def _check_step(entry: RackEntry, what: Checked, now: WheelStanding) -> None:
         raise RackError("Put it right first, then say that it is done.")
 
 
-def _check_turning(entry: RackEntry, now: WheelStanding, wheel: Mounted, radius_left_mm: Decimal | None) -> None:
+def _check_turning(entry: RackEntry, now: WheelState, wheel: Mounted, radius_left_mm: Decimal | None) -> None:
     """Balancing, dressing and shaping are for a wheel that is on and was trued."""
     what = entry.what
     if isinstance(what, BalanceTrial) and "true" not in now.done:

@@ -8,7 +8,7 @@ from markupsafe import Markup
 from zesty_lark.core.part.faces import OPPOSITE, FaceState, corner_faces
 from zesty_lark.core.part.shown_units import ShownUnits
 from zesty_lark.core.part.surfaces.sides import NEIGHBOURS
-from zesty_lark.core.work.standing import Standing
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import drawing, group, line, polygon, rect, tag, text
 from zesty_lark.web.shared.svg.net_features import lines_on_net
@@ -84,7 +84,7 @@ def small_net(part: Part, states: Mapping[int, FaceState], up: int | None) -> Ma
 
 def large_net(
     part: Part,
-    standing: Standing,
+    job_state: JobState,
     left: Mapping[int, Decimal],
     units: ShownUnits,
     *,
@@ -105,7 +105,9 @@ def large_net(
         Where choosing a face goes.
     """
     boxes, height = _boxes(part, width, 66)
-    cells = [_large_cell(face, box, part, standing, left=left, units=units, links=links) for face, box in boxes.items()]
+    cells = [
+        _large_cell(face, box, part, job_state, left=left, units=units, links=links) for face, box in boxes.items()
+    ]
     cells += lines_on_net(part, boxes)
     return drawing(
         width + 4,
@@ -121,15 +123,15 @@ def _large_cell(
     face: int,
     box: Box,
     part: Part,
-    standing: Standing,
+    job_state: JobState,
     *,
     left: Mapping[int, Decimal],
     units: ShownUnits,
     links: Mapping[int, str],
 ) -> Markup:
     x, y, width, height = box
-    role = _role(face, standing.surface_up)
-    state = standing.state(face)
+    role = _role(face, job_state.surface_up)
+    state = job_state.state(face)
     middle = x + width / 2
     narrow = width < 130
     words = [state.value]

@@ -28,7 +28,7 @@ FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OF
 
 
 @dataclass(frozen=True)
-class Brief:
+class JobSpec:
     """What the fold and the rules need to know beside the log.
 
     Attributes
@@ -72,7 +72,7 @@ class Brief:
 
 
 @dataclass(frozen=True)
-class Gap:
+class Shortfall:
     """Asked against got since the measurement before [mm], and the passes that were asked for: step and crossfeed each
     [mm]; what the springs held back then [mm], what came off the load [mm³], whether it began with a touch-off, and by
     how much the part was larger while it was ground, as warm as its plan has it [mm]."""
@@ -135,7 +135,7 @@ def is_ready(surface: Surface, states: Mapping[int, FaceState]) -> bool:
 
 
 @dataclass(frozen=True)
-class PieceStanding:
+class PieceState:
     """Where one piece stands.
 
     Attributes
@@ -188,12 +188,12 @@ class PieceStanding:
 
 
 @dataclass(frozen=True)
-class Standing:
+class JobState:
     """Where the job stands.
 
     Attributes
     ----------
-    brief : Brief
+    spec : Brief
     pieces : mapping of piece to PieceStanding
     setups : tuple of SetUp
         The route as it is now, what the log changed in it included.
@@ -208,7 +208,7 @@ class Standing:
         an unknown amount, or never measured under [mm].
     dressed : str
         Which dress the wheel has had as its plan asked, while no roughing pass has been run since; else empty.
-    gaps : tuple of Gap
+    shortfalls : tuple of Gap
         Asked against got, oldest first.
     history : tuple of Entry
         The entries in force.
@@ -227,15 +227,15 @@ class Standing:
         The least the meter showed in a pass without feed [W].
     """
 
-    brief: Brief
-    pieces: Mapping[int, PieceStanding]
+    spec: JobSpec
+    pieces: Mapping[int, PieceState]
     setups: tuple[SetUp, ...]
     runs: Mapping[int, Run]
     up: Place | None
     at: Run | None
     touches_chuck_mm: Decimal | None
     dressed: str
-    gaps: tuple[Gap, ...]
+    shortfalls: tuple[Shortfall, ...]
     history: tuple[Entry, ...]
     last_seq: int
     signed_off: Entry | None
@@ -262,7 +262,7 @@ class Standing:
 
     def named(self, surface: int) -> str:
         """Return what a surface is called in a sentence."""
-        known = self.brief.wanted.surfaces.get(surface)
+        known = self.spec.wanted.surfaces.get(surface)
         return f"face {surface}" if known is None else known.name
 
     def titled(self, surface: int) -> str:
@@ -298,7 +298,7 @@ class Standing:
     @property
     def states(self) -> dict[int, FaceState]:
         """The state of each surface."""
-        return {surface: self.state(surface) for surface in self.brief.wanted.surfaces}
+        return {surface: self.state(surface) for surface in self.spec.wanted.surfaces}
 
     def setup(self, key: str) -> SetUp | None:
         """Return a set-up of the route by its key."""
@@ -308,11 +308,11 @@ class Standing:
         """Whether a run's pieces stand on the magnet itself."""
         setup = self.setup(run.setup)
         held = (setup is None or setup.on_magnet) and (run.plan is None or run.plan.holder == MAGNET)
-        return held and self.brief.wanted.surfaces[run.surface].is_height
+        return held and self.spec.wanted.surfaces[run.surface].is_height
 
     def highest(self, run: Run) -> PieceSize | None:
         """Return the size, over what it stands on, of the piece that the wheel meets first; by the collar."""
-        surface = self.brief.wanted.surfaces[run.surface]
+        surface = self.spec.wanted.surfaces[run.surface]
         sizes = [self.pieces[number].sizes[surface.size] for number in run.pieces]
         return max(sizes, key=lambda each: each.by_collar_mm * -surface.per_feed, default=None)
 
@@ -327,7 +327,7 @@ class Standing:
     def progress(self) -> tuple[int, int]:
         """How many of the route's surfaces are done, and how many there are."""
         surfaces = [surface for setup in self.setups if not setup.left_out for surface in setup.up]
-        asked = self.brief.wanted.surfaces
+        asked = self.spec.wanted.surfaces
         done = [
             surface
             for surface in surfaces
@@ -337,4 +337,4 @@ class Standing:
 
     def unproved(self) -> list[tuple[int, str]]:
         """The pieces and characteristics that still need a verdict, in order."""
-        return [(number, name) for number, piece in self.pieces.items() for name in piece.unproved(self.brief.wanted)]
+        return [(number, name) for number, piece in self.pieces.items() for name in piece.unproved(self.spec.wanted)]

@@ -25,7 +25,7 @@ def depth_graduation(block: Block, surface: int, machine: MachineIn) -> Decimal:
     return graduation if deep == 1 else (graduation * deep).quantize(KEPT)
 
 
-def fed_as(
+def feed_as(
     block: Block, surface: int, stock_mm: Decimal, *, machine: MachineIn, wheel_mm: float
 ) -> tuple[MachineIn, Decimal, Decimal]:
     """Return machine, stock and tolerance [mm] as a plan of a surface is asked with them: in depths under its face.
