@@ -77,12 +77,11 @@ def _in_words() -> Iterator["Settings"]:
     from zesty_lark.running.mariadb import MariaDBError
     from zesty_lark.running.prepare import NewerDatabase
     from zesty_lark.settings import SettingError, Settings
-    from zesty_lark.store.migrations.resume import CutShort
 
     _warn_of_unknown_settings()
     try:
         yield Settings()
-    except (StartError, MariaDBError, SettingError, BackupError, NewerDatabase, CutShort) as error:
+    except (StartError, MariaDBError, SettingError, BackupError, NewerDatabase) as error:
         _say(str(error))
         sys.exit(1)
     except ValidationError as error:

@@ -265,7 +265,11 @@ class Story:
         answer = self.random.choice((*(each.key for each in item.answers), "no such" if not item.answers else ""))
         answer = "" if not item.answers and self.random.random() < 0.7 else answer
         if self.random.random() < 0.2:
-            return Kind.RELEASED, {"setup": self.random.choice(("1", "9")), "item": "weak hold", "note": "Blocked."}
+            return Kind.CAUTION_WAIVED, {
+                "setup": self.random.choice(("1", "9")),
+                "item": "weak hold",
+                "note": "Blocked.",
+            }
         return Kind.PREPARED, {"surface": self._surface(job_state), "item": item.key, "answer": answer}
 
     def _of_the_job(self, job_state: JobState) -> tuple[Kind, dict[str, Any]]:

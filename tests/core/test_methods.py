@@ -12,9 +12,9 @@ from zesty_lark.core.calc import answer
 from zesty_lark.core.planning import reasons
 from zesty_lark.core.planning import rough as rough_search
 from zesty_lark.core.planning.best import best_of, whole_space
+from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
 from zesty_lark.core.planning.finish import FinishKind
 from zesty_lark.core.planning.methods import MethodResult, methods_of
-from zesty_lark.core.planning.own import OwnSettings, own_plan_of
 from zesty_lark.core.planning.plan import every_finish, plan_at
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.planning.rough import split
@@ -85,7 +85,7 @@ def test_on_a_coarse_dial_a_finish_step_is_one_graduation_and_that_is_said() -> 
     for name in ("light", "auto"):
         assert by[name].used["finish"] <= 1 and "coarser" in by[name].caution
     assert "coarser" not in best_of(made()[0]).caution
-    own = own_plan_of(problem, OwnSettings(0.02, 0.5, 300, 0.0, "general", 1, 0.02))
+    own = custom_plan_of(problem, CustomSettings(0.02, 0.5, 300, 0.0, "general", 1, 0.02))
     assert own.used["finish"] >= 2, "two graduations are too much"
 
 
@@ -153,7 +153,7 @@ def test_a_curve_ends_where_no_plan_keeps_so_much_in_hand() -> None:
 def test_why_names_the_one_setting_that_would_change_a_figure_most() -> None:
     problem, by = made()
     light = by["light"]
-    settings = OwnSettings(
+    settings = CustomSettings(
         max(problem.graduation, light.downfeed_mm * 0.8),
         light.crossfeed_mm,
         light.table_mm_s,
@@ -162,7 +162,7 @@ def test_why_names_the_one_setting_that_would_change_a_figure_most() -> None:
         light.finish_passes,
         light.finish_step_mm,
     )
-    less = own_plan_of(problem, settings)
+    less = custom_plan_of(problem, settings)
     told = reasons.reason(problem, light, "power").changes_most
     assert told.startswith(f"A fifth less downfeed: {less.power_w:.0f} instead of "), told
     assert reasons.reason(problem, light, "temperature").changes_most.startswith("A rough dress: ")

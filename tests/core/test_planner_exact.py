@@ -15,10 +15,10 @@ from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
 from zesty_lark.core.measure.maps.feather import cleaned
 from zesty_lark.core.planning import best, finish, passes
+from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
 from zesty_lark.core.planning.dresses import dressed_before
 from zesty_lark.core.planning.finish_search import every
 from zesty_lark.core.planning.kernel import side_flow_table
-from zesty_lark.core.planning.own import OwnSettings, own_plan_of
 from zesty_lark.core.planning.plan import Plan, every_finish, plan_at
 from zesty_lark.core.planning.problem import Problem, problem_of
 from zesty_lark.core.process.evaluate import evaluate, fluid_of, heat_limit
@@ -94,7 +94,7 @@ def test_no_settings_of_one_s_own_within_the_limits_beat_the_best(more: dict[str
     widest = float(problem.crossfeed_range()[1] * problem.machine.crossfeed_graduation_mm)
     fitting = 0
     for _ in range(150):
-        own = OwnSettings(
+        own = CustomSettings(
             chance.uniform(problem.graduation, 0.15),
             chance.uniform(0.1, widest),
             chance.uniform(80, 350),
@@ -103,7 +103,7 @@ def test_no_settings_of_one_s_own_within_the_limits_beat_the_best(more: dict[str
             chance.choice([None, 1, 2, 3, 5, 10]),
             chance.choice([None, problem.graduation]),
         )
-        plan = own_plan_of(problem, own)
+        plan = custom_plan_of(problem, own)
         fitting += plan.within_limits
         assert not plan.within_limits or plan.minutes >= least - 1e-9, own
     assert fitting > 3
@@ -284,7 +284,7 @@ def test_crossfeeds_stay_under_nine_tenths_of_the_wheel_and_a_finish_under_a_thi
     plan = best.best_of(problem)
     assert plan.finish_crossfeed_mm <= 12.7 / 3 + 1e-9
     with pytest.raises(InputError, match="0.9 of the wheel"):
-        own_plan_of(problem, OwnSettings(0.01, 11.8, 200))
+        custom_plan_of(problem, CustomSettings(0.01, 11.8, 200))
 
 
 def test_the_hollow_is_the_heat_map_s_and_within_half_of_the_flatness() -> None:
@@ -312,9 +312,9 @@ def test_the_hollow_is_the_heat_map_s_and_within_half_of_the_flatness() -> None:
 
 def test_a_wheel_is_dressed_again_as_often_as_the_plan_counts() -> None:
     problem = question_of(change(wheel__grade="F", stock_mm="0.4"))
-    for plan in (best.best_of(problem), own_plan_of(problem, OwnSettings(0.0127, 4.0, 300))):
+    for plan in (best.best_of(problem), custom_plan_of(problem, CustomSettings(0.0127, 4.0, 300))):
         assert len(dressed_before(problem, plan)) == plan.dresses - 1 - (1 if plan.rough_passes else 0)
-    assert dressed_before(problem, own_plan_of(problem, OwnSettings(0.0127, 4.0, 300)))
+    assert dressed_before(problem, custom_plan_of(problem, CustomSettings(0.0127, 4.0, 300)))
 
 
 def test_what_is_left_after_a_measurement_is_finished_not_roughed() -> None:

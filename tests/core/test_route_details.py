@@ -23,8 +23,8 @@ def told(shop: ShopFacts, name: str) -> Relation:
 
 
 def test_one_s_own_settings_are_graduations_of_the_machine() -> None:
-    own = FaceChoice().own(15.0, 3, D("0.00254"), 8, crossfeed_graduation_mm=D("0.05"), table_mm_s=200.0)
-    assert (own.method, own.skew_deg, own.table_mm_s) == ("own", 15.0, 200.0)
+    own = FaceChoice().custom(15.0, 3, D("0.00254"), 8, crossfeed_graduation_mm=D("0.05"), table_mm_s=200.0)
+    assert (own.method, own.skew_deg, own.table_mm_s) == ("custom", 15.0, 200.0)
     assert own.downfeed_mm == pytest.approx(0.00762) and own.crossfeed_mm == pytest.approx(0.4)
 
 

@@ -20,7 +20,7 @@ from zesty_lark.core.work.cautions import (
     WIPE,
     cautions_at,
 )
-from zesty_lark.core.work.entries import Measured, Released, Rerouted, SignedOff
+from zesty_lark.core.work.entries import CautionWaived, Measured, Rerouted, SignedOff
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.halting import STOPS
@@ -31,7 +31,7 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import observed
 from zesty_lark.core.work.plans import PlanSteps
-from zesty_lark.core.work.preparing import felt_wrong, not_released, prepared
+from zesty_lark.core.work.preparing import felt_wrong, not_waivable, prepared
 from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.summary import next_words
@@ -99,7 +99,7 @@ def test_surfaces_and_set_ups_are_named_also_where_the_print_has_none() -> None:
 
 def test_only_a_caution_of_a_set_up_of_the_route_is_released() -> None:
     for setup, item, why in (("1", "stroke", ""), ("1", " ", "Which caution"), ("9", "stroke", "no such set-up")):
-        refused = not_released(Released(entry_id="released-1", at=BEGIN, setup=setup, item=item, note="n"), STOOD)
+        refused = not_waivable(CautionWaived(entry_id="released-1", at=BEGIN, setup=setup, item=item, note="n"), STOOD)
         assert refused.startswith(why) if why != "no such set-up" else why in refused
         assert bool(refused) is bool(why)
 

@@ -8,7 +8,9 @@ from pathlib import Path
 import pytest
 from sqlalchemy import Engine, text
 
-from tests.store.test_cut_short import DUMP, made, state
+from tests.conftest import Rows
+from tests.store.changed_tables import with_a_later_version
+from tests.store.test_migrate import made, state
 from zesty_lark.exchange import backup_file
 from zesty_lark.exchange.backup_file import BackupError
 from zesty_lark.running import backups
@@ -53,11 +55,12 @@ def test_a_backup_restored_is_the_same_shop_row_for_row(
 
 
 def test_a_backup_of_the_version_before_is_restored_and_upgraded(
-    server: PrivateMariaDB, other: Engine, home: Home, tmp_path: Path
+    server: PrivateMariaDB, other: Engine, home: Home, tmp_path: Path, demo_rows: Rows, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     earlier = made(server, "lark_earlier")
-    rows.put_in(earlier, DUMP["revision"], DUMP["tables"].items())
+    rows.put_in(earlier, *demo_rows)
     ask(home, earlier, tmp_path)
+    monkeypatch.setattr(migrate, "SCRIPTS", with_a_later_version(tmp_path))
     restore(other, home, print)
     migrate.upgrade(earlier)
     assert migrate.current_revision(other) == migrate.newest_revision(other)
@@ -150,13 +153,14 @@ def test_a_damaged_backup_is_refused_before_anything_changes(demo_engine: Engine
 
 
 def test_what_is_there_is_kept_before_an_upgrade_until_the_new_version_has_served(
-    other: Engine, home: Home, tmp_path: Path
+    other: Engine, home: Home, tmp_path: Path, demo_rows: Rows, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    rows.put_in(other, DUMP["revision"], DUMP["tables"].items())
+    rows.put_in(other, *demo_rows)
+    monkeypatch.setattr(migrate, "SCRIPTS", with_a_later_version(tmp_path))
     was = state(other)[1]
     bring_up_to_date(other.url, home, print).dispose()
     kept = backup_file.check(home.before_upgrade)
-    assert kept.revision == DUMP["revision"]
+    assert kept.revision == demo_rows[0]
     assert {name: table.rows for name, table in kept.tables.items()} == {name: len(each) for name, each in was.items()}
     bring_up_to_date(other.url, home, print).dispose()
     assert home.before_upgrade.exists(), "a start that served nobody leaves it"

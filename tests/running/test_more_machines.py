@@ -18,7 +18,7 @@ import pytest
 from sqlalchemy import Engine, text
 
 from tests.browser.conftest import PAGE_SECONDS, Running
-from tests.store.test_cut_short import made
+from tests.store.test_migrate import made
 from zesty_lark.core import headless
 from zesty_lark.demo.crew import PASSWORD
 from zesty_lark.running import audit, sweeps

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from sqlalchemy import Engine, text
 
-from tests.store.test_cut_short import made, state
+from tests.store.test_migrate import made, state
 from zesty_lark.exchange import backup_file
 from zesty_lark.exchange.backup_file import BackupError
 from zesty_lark.running.backups import Home, back_up, restore

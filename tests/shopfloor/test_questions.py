@@ -166,11 +166,11 @@ def test_own_settings_stand_beside_the_methods_when_they_are_chosen(
     route = made.worked(job.part.route_choices, only=2)
     face_plan = route.faces[2]
     methods = [each.key for each in planning._columns(face_plan)]
-    assert methods[0] == "quickest" and "own" not in methods and len(methods) > 3
-    own = replace(face_plan, choice=replace(face_plan.choice, method="own"))
+    assert methods[0] == "quickest" and "custom" not in methods and len(methods) > 3
+    own = replace(face_plan, choice=replace(face_plan.choice, method="custom"))
     last = planning._columns(own)[-1]
-    assert (last.key, last.plan, last.refused) == ("own", face_plan.plan, face_plan.refused)
-    assert (last.name, last.short, last.letter) == (planning.METHODS["own"], "Own", "o")
+    assert (last.key, last.plan, last.refused) == ("custom", face_plan.plan, face_plan.refused)
+    assert (last.name, last.short, last.letter) == (planning.METHODS["custom"], "Custom", "o")
     planning._steps(made, face_plan, True, lead(demo), reason="")
     assert asked[0].cut_ratio == made.learned.eta and asked[0].plunged is False
     slot, _ = job_of(demo, "TR-114")

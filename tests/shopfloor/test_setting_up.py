@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from tests.shopfloor.test_as_it_stands import job_of
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.setup.layout import Layout, Piece
-from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.shopfloor import forming_up, setting_up
@@ -92,12 +92,13 @@ def test_a_caution_is_open_until_a_lead_released_it_and_where_nothing_stops(demo
     assert setting_up.open_cautions(job, job_state, "2") == ["weak hold", "long way"]
     assert setting_up.open_cautions(job, job_state, "1") == []
     let = [
-        Released(entry_id=f"let-{key:0>6}", at=NOW, setup=key, item="weak hold", note="Blocked.") for key in ("1", "2")
+        CautionWaived(entry_id=f"let-{key:0>6}", at=NOW, setup=key, item="weak hold", note="Blocked.")
+        for key in ("1", "2")
     ]
     for said, left in ((let[:1], ["weak hold", "long way"]), (let, ["long way"])):
         now = replace(job_state, history=(*job_state.history, *said))
         assert setting_up.open_cautions(job, now, "2") == left
-        assert set(replace(made, job_state=now).released) == ({"weak hold"} if len(said) == 2 else set())
+        assert set(replace(made, job_state=now).waived) == ({"weak hold"} if len(said) == 2 else set())
     kept.row.stop = "It strikes."
     assert setting_up.open_cautions(job, job_state, "2") == []
 

@@ -106,7 +106,7 @@ def trial(*steps: str, crossfeed: str, keeps: bool = True) -> PlanSteps:
         kind = each if each[0].isalpha() else "rough"
         fed = D(0) if each[0].isalpha() else D(each)
         made.append(PlanStep(0, kind, fed, D(0), D(crossfeed), D(200)))  # type: ignore[arg-type]
-    return PlanSteps(0, 1, "own", D(5), D(0), numbered(made), keeps)
+    return PlanSteps(0, 1, "custom", D(5), D(0), numbered(made), keeps)
 
 
 def follow(hands: Hands) -> None:

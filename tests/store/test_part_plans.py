@@ -42,7 +42,7 @@ def keep(demo: Session, job: Job, who: str, squareness: str, based_on: int, **mo
 
 
 def test_versions_count_up_and_come_back_as_they_were(demo: Session, job: Job) -> None:
-    choices = RouteChoices(faces={2: FaceChoice("own", 0.1, 15.0, 0.01, 1.0, 200.0)})
+    choices = RouteChoices(faces={2: FaceChoice("custom", 0.1, 15.0, 0.01, 1.0, 200.0)})
     first = part_plans.save(demo, job, person(demo, "bryn"), choices, figures=FIGURES, based_on=0, at=NOW)
     second = keep(demo, job, "isa", "shim", 1)
     demo.expire_all()

@@ -12,7 +12,7 @@ from sqlalchemy import select, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from tests.store.test_cut_short import made
+from tests.store.test_migrate import made
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log

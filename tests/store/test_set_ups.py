@@ -77,7 +77,7 @@ def test_a_set_up_travels_with_its_job_and_a_wrong_one_is_refused(demo: Session)
     assert job is not None
     keep(demo, job, Layout(pieces=(Piece(1, 12.5, 75.0, 20.0),)), None)
     text = write_job(job_files.write_out(demo, job))
-    assert '"format": "zesty-lark job 9"' in text
+    assert '"format": "zesty-lark job 10"' in text
     demo.delete(set_ups.of(demo, job, "2"))
     demo.flush()
     job_files.read_in(demo, read_job(text), ReadIn(someone(demo), datetime.now(UTC)))
@@ -88,8 +88,10 @@ def test_a_set_up_travels_with_its_job_and_a_wrong_one_is_refused(demo: Session)
     with pytest.raises(JobFileError, match="this is no set-up"):
         read_job(json.dumps(told))
     told.pop("set_ups")
+    assert not read_job(json.dumps(told)).set_ups
     told["format"] = "zesty-lark job 3"
-    assert not read_job(json.dumps(told)).set_ups, "files written before are still read"
+    with pytest.raises(JobFileError, match="format"):
+        read_job(json.dumps(told))
 
 
 def test_what_undo_goes_back_through_is_neither_too_many_nor_too_long(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -10,7 +10,7 @@ import pytest
 from sqlalchemy import Engine, event, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
-from tests.store.test_cut_short import made
+from tests.store.test_migrate import made
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.squaring.choices import RouteChoices, dumped
 from zesty_lark.core.work.entries import Measured, Noted, Undone

@@ -80,7 +80,7 @@ def test_a_thin_strip_is_ground_in_turns_to_its_size(demo: Session) -> None:
             assert run.surface == face
             before = shift._state().pieces[1].sizes["thickness"].by_collar_mm
             goal = goal_of(job, shift._state(), run)
-            shift.release(choice=FaceChoice("own", downfeed_mm=0.01, crossfeed_mm=0.8, table_mm_s=250.0))
+            shift.release(choice=FaceChoice("custom", downfeed_mm=0.01, crossfeed_mm=0.8, table_mm_s=250.0))
             shift.follow()
             shift.measure(gauge, EVEN, short="0.0003")
             for _ in range(6):

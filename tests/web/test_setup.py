@@ -147,19 +147,19 @@ def test_only_a_lead_releases_a_caution_and_nobody_a_stop(stranger: Browser) -> 
     bryn.get(SET_UP)
     assert "Nozzle" in bryn.page and "Release it" not in bryn.page
     released = {"entry_id": "release-0001", "face": "2", "item": "nozzle", "reason": "Mist today."}
-    assert bryn.post(f"{SET_UP}/release", released).status_code == 403
+    assert bryn.post(f"{SET_UP}/waive", released).status_code == 403
     bryn.get("/")
     bryn.post("/sign-out")
     isa = stranger.sign_in("isa")
     isa.get(SET_UP)
-    assert "Release it" in isa.page
-    assert isa.post(f"{SET_UP}/release", released | {"reason": " "}).status_code == 422
-    assert isa.post(f"{SET_UP}/release", released | {"item": "magnet hold"}).status_code == 422
-    assert isa.post(f"{SET_UP}/release", released).status_code == 303
+    assert "Waive it" in isa.page
+    assert isa.post(f"{SET_UP}/waive", released | {"reason": " "}).status_code == 422
+    assert isa.post(f"{SET_UP}/waive", released | {"item": "magnet hold"}).status_code == 422
+    assert isa.post(f"{SET_UP}/waive", released).status_code == 303
     isa.get(SET_UP)
-    assert "Released by isa: Mist today." in isa.page
+    assert "Waived by isa: Mist today." in isa.page
     isa.get("/jobs/TR-101/record")
-    assert "Released “nozzle” at the set-up of face 2" in isa.page
+    assert "Waived the caution “nozzle” at the set-up of face 2" in isa.page
 
 
 def test_an_apprentice_waits_for_a_lead_where_there_is_a_caution(stranger: Browser, demo: Session) -> None:

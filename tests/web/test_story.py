@@ -356,10 +356,10 @@ def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
         assert answer.status_code == 200 and "<html" not in bryn.page
         return bryn.page
 
-    assert chosen(preview()) == "quickest" and 'value="own"' not in bryn.page
+    assert chosen(preview()) == "quickest" and 'value="custom"' not in bryn.page
     assert chosen(preview(method="light")) == "light"
     moved = preview(downfeed="7")
-    assert chosen(moved) == "own" and "0.014 mm" in moved, "seven graduations of two micrometres"
+    assert chosen(moved) == "custom" and "0.014 mm" in moved, "seven graduations of two micrometres"
     assert "8.00" not in moved and sliders(moved)["was"].startswith("7,")
     assert "must be from 80 to 300" in preview(table="9999") and "Not a valid integer" in preview(downfeed="abc")
     assert "face 2" in preview(skew="30").lower() and sliders(bryn.page)["skew"] == "30"
@@ -367,7 +367,7 @@ def test_the_plan_answers_while_its_inputs_change(bryn: Browser) -> None:
 
 def test_a_plan_that_cannot_be_set_is_not_released(bryn: Browser) -> None:
     bryn.get("/jobs/TR-120/plan")
-    assert release(bryn, "TR-120", **sliders(bryn.page) | {"table": "9999", "method": "own"}) == 422
+    assert release(bryn, "TR-120", **sliders(bryn.page) | {"table": "9999", "method": "custom"}) == 422
     assert release(bryn, "TR-120", **sliders(bryn.page) | {"downfeed": "abc"}) == 422
     bryn.get("/jobs/TR-120/grind")
     assert "No plan yet" in bryn.page
@@ -456,7 +456,7 @@ def test_a_pass_sheet_of_a_hundred_passes_is_still_one_page(bryn: Browser) -> No
         == 303
     )
     bryn.get("/jobs/TR-150/plan")
-    assert release(bryn, "TR-150", **sliders(bryn.page) | {"method": "own", "downfeed": "1"}) == 303
+    assert release(bryn, "TR-150", **sliders(bryn.page) | {"method": "custom", "downfeed": "1"}) == 303
     bryn.get("/jobs/TR-150/record/pass-sheet")
     assert bryn.page.count('class="reading"') > 50
     pages = PdfReader(io.BytesIO(bryn.get("/jobs/TR-150/record/pass-sheet.pdf").data)).pages

@@ -12,7 +12,6 @@ from zesty_lark.core.work.entries import ENTRY_TYPES
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.exchange.earlier import newest_job
 from zesty_lark.exchange.job_shape import (
     CharacteristicShape,
     EntryShape,
@@ -41,7 +40,7 @@ NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at", "read_in_from", "clo
 def write_job(record: JobRecord) -> str:
     """Write a job as JSON."""
     file = JobFile(
-        format="zesty-lark job 9",
+        format="zesty-lark job 10",
         job=JobShape(**record.job),
         part=PartShape(**record.part),
         sizes=[SizeShape(**size) for size in record.sizes],
@@ -68,7 +67,7 @@ def read_job(text: str) -> JobRecord:
         If it is no JSON, or a field is missing, unknown or not what it must be; the first one is named.
     """
     try:
-        file = JobFile.model_validate(newest_job(json.loads(text)), strict=False)
+        file = JobFile.model_validate(json.loads(text), strict=False)
     except (json.JSONDecodeError, RecursionError) as error:
         raise JobFileError("This is not a job file that can be read: the file is no JSON.") from error
     except ValidationError as error:

@@ -289,9 +289,9 @@ class MapShape(_Strict):
 
 
 class JobFile(_Strict):
-    """A whole file, in the newest format."""
+    """A whole file."""
 
-    format: Literal["zesty-lark job 9"]
+    format: Literal["zesty-lark job 10"]
     job: JobShape
     part: PartShape
     sizes: Annotated[list[SizeShape], Field(min_length=3, max_length=3)]

@@ -11,10 +11,9 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from zesty_lark.core.work.entry import MOST_ENTRIES, Entry
-from zesty_lark.exchange.earlier import newest_entry
 from zesty_lark.exchange.job_json import JobFileError, entry_from, entry_values
 
-THIRD = (
+COLUMNS = (
     "at",
     "by",
     "kind",
@@ -44,40 +43,16 @@ THIRD = (
     "plan",
     "entry_id",
     "supersedes",
+    "item",
+    "answer",
+    "how",
+    "map_key",
+    "seen",
+    "side",
+    "power_w",
 )
-FOURTH = (*THIRD, "item", "answer")
-FIFTH = (*FOURTH, "how", "map_key")
-COLUMNS = (*FIFTH, "seen", "side", "power_w")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
-SECOND = (
-    "at",
-    "by",
-    "kind",
-    "face",
-    "machine",
-    "reading_mm",
-    "count",
-    "amount_mm",
-    "step",
-    "characteristic",
-    "instrument",
-    "readings",
-    "part_c",
-    "gauge_c",
-    "room_c",
-    "uncertainty_mm",
-    "verdict",
-    "asked_mm",
-    "got_mm",
-    "note",
-    "plan",
-    "entry_id",
-    "supersedes",
-)
-FIRST = tuple(name for name in SECOND if name not in ("step", "characteristic", "gauge_c", "room_c"))
-EARLIER = (FIRST, SECOND)
-"""The columns that the first versions wrote, in a form that has changed since."""
 IN_JSON = ("readings", "plan", "pieces")
 MOST_ROWS = MOST_ENTRIES + 1
 """With the names of the columns."""
@@ -135,18 +110,18 @@ def entries_of(rows: Sequence[list[str]]) -> list[Entry]:
     JobFileError
         If the columns are others, or a row cannot be read; the row is named.
     """
-    if not rows or tuple(rows[0]) not in (COLUMNS, FIFTH, FOURTH, THIRD, *EARLIER):
+    if not rows or tuple(rows[0]) != COLUMNS:
         raise JobFileError(f"This is not a shop log: its first row has to be {','.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
         raise JobFileError(f"This log has more than {MOST_ENTRIES:,} entries.")
-    return [_entry(number, row, tuple(rows[0])) for number, row in enumerate(rows[1:], start=2) if row]
+    return [_entry(number, row) for number, row in enumerate(rows[1:], start=2) if row]
 
 
-def _entry(number: int, row: list[str], columns: tuple[str, ...]) -> Entry:
-    if len(row) != len(columns):
-        raise JobFileError(f"Row {number} has {len(row)} cells instead of {len(columns)}.")
+def _entry(number: int, row: list[str]) -> Entry:
+    if len(row) != len(COLUMNS):
+        raise JobFileError(f"Row {number} has {len(row)} cells instead of {len(COLUMNS)}.")
     values: dict[str, Any] = {}
-    for name, cell in zip(columns, row, strict=True):
+    for name, cell in zip(COLUMNS, row, strict=True):
         if cell == "":
             continue
         if name in IN_JSON:
@@ -157,6 +132,6 @@ def _entry(number: int, row: list[str], columns: tuple[str, ...]) -> Entry:
         else:
             values[name] = cell[1:] if cell.startswith("'") else cell
     try:
-        return entry_from(newest_entry(values) if columns in EARLIER else values)
+        return entry_from(values)
     except JobFileError as error:
         raise JobFileError(f"Row {number}: {error}") from error

@@ -32,7 +32,7 @@ SHORT: dict[Method, str] = {
     "peel": "Peel",
     "sharp_wide": "Wide",
     "auto": "Auto",
-    "own": "Own",
+    "custom": "Custom",
 }
 KEYS: dict[Method, str] = {
     "quickest": "q",
@@ -41,7 +41,7 @@ KEYS: dict[Method, str] = {
     "peel": "e",
     "sharp_wide": "w",
     "auto": "d",
-    "own": "o",
+    "custom": "o",
 }
 TIGHT_UM = 6
 
@@ -172,8 +172,8 @@ def _columns(face_plan: FacePlan) -> list[Column]:
     except InputError as error:
         columns.append(Column("quickest", None, str(error)))
     columns += [Column(each.school, each, "") for each in long_work.run(methods_of, face_plan.problem)]
-    if face_plan.choice.method == "own":
-        columns.append(Column("own", face_plan.plan, face_plan.refused))
+    if face_plan.choice.method == "custom":
+        columns.append(Column("custom", face_plan.plan, face_plan.refused))
     return columns
 
 

@@ -20,7 +20,7 @@ from zesty_lark.core.squaring.changes import Change, differences
 from zesty_lark.core.squaring.choices import PairChoice, RouteChoices
 from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.remaining import turn_of
-from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.preparing import ITEMS, prepared
@@ -62,9 +62,9 @@ class LaidOut:
         return 0 if self.row is None else self.row.version
 
     @property
-    def released(self) -> dict[str, Released]:
-        """The cautions a lead has released in this set-up, by their check."""
-        return _released(self.job_state, self.setup.key)
+    def waived(self) -> dict[str, CautionWaived]:
+        """The cautions a lead has waived in this set-up, by their check."""
+        return _waived(self.job_state, self.setup.key)
 
 
 @dataclass(frozen=True)
@@ -79,18 +79,18 @@ class Thin:
     now: int
 
 
-def _released(job_state: JobState, setup: str) -> dict[str, Released]:
-    return {entry.item: entry for entry in job_state.history if isinstance(entry, Released) and entry.setup == setup}
+def _waived(job_state: JobState, setup: str) -> dict[str, CautionWaived]:
+    return {
+        entry.item: entry for entry in job_state.history if isinstance(entry, CautionWaived) and entry.setup == setup
+    }
 
 
 def open_cautions(job: Job, job_state: JobState, setup: str) -> list[str]:
-    """Return the cautions of a set-up as it was laid out that no lead has released; none where it was not laid out, or
+    """Return the cautions of a set-up as it was laid out that no lead has waived; none where it was not laid out, or
     where something stops it anyway."""
     row = next((each for each in job.set_ups if each.setup == setup), None)
-    released = _released(job_state, setup)
-    return [
-        each for each in (row.cautions.split("\n") if row and not row.stop else []) if each and each not in released
-    ]
+    waived = _waived(job_state, setup)
+    return [each for each in (row.cautions.split("\n") if row and not row.stop else []) if each and each not in waived]
 
 
 def _load(job_state: JobState, setup: SetUp, face: int, room: int) -> tuple[int, ...]:

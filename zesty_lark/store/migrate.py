@@ -1,4 +1,4 @@
-"""Bringing a database to the newest table layout, and back."""
+"""Bringing a database to the newest table layout."""
 
 from pathlib import Path
 
@@ -7,29 +7,32 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from alembic.util import CommandError
-from sqlalchemy import Engine
+from sqlalchemy import Engine, inspect, text
 
-from zesty_lark.store.migrations.resume import in_progress
-
-_SCRIPTS = Path(__file__).with_name("migrations")
+UNDER_WAY = "upgrade_under_way"
+"""A table that is there while the others are being changed."""
+SCRIPTS = Path(__file__).with_name("migrations")
 
 
 def _config(engine: Engine) -> Config:
     config = Config()
-    config.set_main_option("script_location", str(_SCRIPTS))
+    config.set_main_option("script_location", str(SCRIPTS))
     config.set_main_option("path_separator", "os")
     config.attributes["engine"] = engine
     return config
 
 
 def upgrade(engine: Engine, revision: str = "head") -> None:
-    """Bring the tables up to a revision."""
+    """Bring the tables up to a revision; killed anywhere, it is called again and ends as it would have."""
+    _do(engine, f"create table if not exists {UNDER_WAY} (id int primary key) engine=InnoDB")
     command.upgrade(_config(engine), revision)
+    _do(engine, f"drop table {UNDER_WAY}")
 
 
-def downgrade(engine: Engine, revision: str = "base") -> None:
-    """Take the tables back to a revision."""
-    command.downgrade(_config(engine), revision)
+def _do(engine: Engine, statement: str) -> None:
+    with engine.connect() as connection:
+        connection.execute(text(statement))
+        connection.commit()
 
 
 def current_revision(engine: Engine) -> str | None:
@@ -52,6 +55,6 @@ def knows(engine: Engine, revision: str) -> bool:
 
 
 def cut_short(engine: Engine) -> bool:
-    """Tell whether a change of the tables was begun and not finished; ``upgrade`` takes it up again."""
+    """Tell whether a change of the tables was begun and not finished; ``upgrade`` does it again."""
     with engine.connect() as connection:
-        return in_progress(connection)
+        return inspect(connection).has_table(UNDER_WAY)

@@ -7,9 +7,8 @@ from typing import Any
 from sqlalchemy import Connection, Engine, MetaData, Table, inspect, select, text
 
 from zesty_lark.store import migrate
-from zesty_lark.store.migrations.resume import PROGRESS
 
-NOT_KEPT = frozenset({"alembic_version", PROGRESS, "signed_in"})
+NOT_KEPT = frozenset({"alembic_version", migrate.UNDER_WAY, "signed_in"})
 """Tables that are no part of the shop's record: the layout's own, and who is signed in at the moment."""
 ROWS_AT_ONCE = 500
 

@@ -5,8 +5,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
+from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
 from zesty_lark.core.planning.finish import DIAMOND_MM, FLATNESS_SHARE, SIZE_SHARE
-from zesty_lark.core.planning.own import OwnSettings, own_plan_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process.evaluate import LUBRICATION, STANDARD, Evaluation, evaluate
@@ -253,4 +253,4 @@ def _with(problem: Problem, plan: Plan, **change: Any) -> Plan:
         "finish_passes": plan.finish_passes,
         "finish_step_mm": plan.finish_step_mm,
     } | change
-    return own_plan_of(problem, OwnSettings(**kept))
+    return custom_plan_of(problem, CustomSettings(**kept))

@@ -62,7 +62,7 @@ class Checked:
 
     @cached_property
     def cautions(self) -> tuple[Pinned, ...]:
-        """What a lead may release."""
+        """What a lead may waive."""
         return tuple(each for each in self.pinned if each.level == "caution")
 
     @property

@@ -1,9 +1,8 @@
 """What people choose of a part's plan: the one thing that is kept; all else follows from it and the shop's records."""
 
-import json
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 from pydantic import ConfigDict, TypeAdapter, ValidationError
@@ -37,7 +36,7 @@ class FaceChoice:
     rough_dress: Literal["rough", "general", "fine"] = "rough"
     until_clean: bool = False
 
-    def own(
+    def custom(
         self,
         skew_deg: float,
         downfeed: int,
@@ -50,7 +49,7 @@ class FaceChoice:
         """One's own settings, downfeed and crossfeed in graduations."""
         return replace(
             self,
-            method="own",
+            method="custom",
             skew_deg=skew_deg,
             downfeed_mm=float(downfeed * graduation_mm),
             crossfeed_mm=float(crossfeed * crossfeed_graduation_mm),
@@ -118,7 +117,7 @@ class RouteChoices:
 
 @dataclass(frozen=True)
 class _Kept:
-    format: Literal["part plan 2"]
+    format: Literal["part plan 3"]
     choices: RouteChoices
 
 
@@ -127,7 +126,7 @@ _ADAPTER = TypeAdapter(_Kept)
 
 def dumped(choices: RouteChoices) -> str:
     """Return choices as JSON text."""
-    return _ADAPTER.dump_json(_Kept("part plan 2", choices)).decode()
+    return _ADAPTER.dump_json(_Kept("part plan 3", choices)).decode()
 
 
 def loaded(text: str) -> RouteChoices:
@@ -139,17 +138,6 @@ def loaded(text: str) -> RouteChoices:
         If it holds no choices of this form.
     """
     try:
-        return _ADAPTER.validate_python(_newest(json.loads(text))).choices
-    except (ValidationError, json.JSONDecodeError, RecursionError) as error:
+        return _ADAPTER.validate_json(text).choices
+    except ValidationError as error:
         raise ValueError(f"this is no part plan: {error}") from error
-
-
-def _newest(kept: Any) -> Any:
-    """Bring what an earlier version wrote to today's form: a face's method had another name, and no margin was kept."""
-    if isinstance(kept, dict) and kept.get("format") == "part plan 1" and isinstance(kept.get("choices"), dict):
-        faces = {
-            number: {("method" if name == "habit" else name): value for name, value in face.items()} | {"margin": 0.0}
-            for number, face in kept["choices"].get("faces", {}).items()
-        }
-        return {"format": "part plan 2", "choices": kept["choices"] | {"faces": faces}}
-    return kept

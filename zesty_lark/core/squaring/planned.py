@@ -11,9 +11,9 @@ from zesty_lark.core.part.surfaces import feeding_of, kind_of, lying_of, surface
 from zesty_lark.core.part.surfaces.part import Block, PairPlan, Sharing, volume_mm3
 from zesty_lark.core.part.surfaces.surface import Surface
 from zesty_lark.core.planning.best import best_of, finish_only
+from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
 from zesty_lark.core.planning.means import MachineIn, PartIn, WheelIn
 from zesty_lark.core.planning.methods import methods_of
-from zesty_lark.core.planning.own import OwnSettings, own_plan_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import RESERVE, RESERVE_POWER, Problem, problem_of
 from zesty_lark.core.process.evaluate import Coolant
@@ -306,10 +306,10 @@ def _machine(means: Means, held: Held) -> MachineIn:
 
 
 def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
-    if choice.method == "own" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
-        return own_plan_of(
+    if choice.method == "custom" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
+        return custom_plan_of(
             problem,
-            OwnSettings(
+            CustomSettings(
                 choice.downfeed_mm,
                 choice.crossfeed_mm,
                 choice.table_mm_s,

@@ -184,10 +184,10 @@ class Waived(Entry):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Released(Entry):
+class CautionWaived(Entry):
     """A lead lets a set-up go on with a caution, named by its check; the note says why."""
 
-    kind = Kind.RELEASED
+    kind = Kind.CAUTION_WAIVED
     setup: str
     item: str
 
@@ -210,7 +210,7 @@ ENTRY_TYPES: dict[Kind, type[Entry]] = {
         Planned,
         Placed,
         Prepared,
-        Released,
+        CautionWaived,
         TouchedOff,
         PassFed,
         SparkedOut,

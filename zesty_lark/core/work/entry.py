@@ -44,7 +44,7 @@ class Kind(StrEnum):
     UNDONE = "undone"
     WAIVED = "waived"
     PREPARED = "prepared"
-    RELEASED = "released"
+    CAUTION_WAIVED = "caution_waived"
     SIGNED_OFF = "signed off"
 
 

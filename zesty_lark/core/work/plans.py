@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
-Method = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "own"]
+Method = Literal["quickest", "light", "all_at_once", "peel", "sharp_wide", "auto", "custom"]
 METHODS: dict[Method, str] = {
     "quickest": "Quickest",
     "light": "Light and even",
@@ -12,7 +12,7 @@ METHODS: dict[Method, str] = {
     "peel": "Peel",
     "sharp_wide": "Sharp and wide",
     "auto": "Auto downfeed",
-    "own": "Your own",
+    "custom": "Custom plan",
 }
 """The methods of taking stock off, the quickest plan within every limit, and one's own settings."""
 StepKind = Literal[

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from zesty_lark.core.work.entries import Released
+from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import LeftMachine, Prepared
 from zesty_lark.core.work.run import Run
@@ -178,8 +178,8 @@ def not_on_the_list(entry: Prepared, run: Run) -> str:
     return ""
 
 
-def not_released(entry: Released, job_state: JobState) -> str:
-    """Return why a caution cannot be released; empty when it can, with a reason."""
+def not_waivable(entry: CautionWaived, job_state: JobState) -> str:
+    """Return why a caution cannot be waived; empty when it can, with a reason."""
     if job_state.setup(entry.setup) is None:
         return "The route has no such set-up."
-    return "" if entry.item.strip() else "Which caution is released?"
+    return "" if entry.item.strip() else "Which caution is waived?"

@@ -6,7 +6,7 @@ from typing import Any, TypeVar
 
 from zesty_lark.core.part.faces import FINISHED
 from zesty_lark.core.part.sizes import Verdict
-from zesty_lark.core.work.entries import Ended, Measured, Noted, Released, Rerouted, SignedOff, Undone, Waived
+from zesty_lark.core.work.entries import CautionWaived, Ended, Measured, Noted, Rerouted, SignedOff, Undone, Waived
 from zesty_lark.core.work.entry import AtMachine, Entry, Kind
 from zesty_lark.core.work.fold import BY_HAND
 from zesty_lark.core.work.halting import STOPS
@@ -25,7 +25,7 @@ from zesty_lark.core.work.machine_acts import (
     TouchedOff,
 )
 from zesty_lark.core.work.machine_rules import AT_MACHINE, LogError, reason, refuse
-from zesty_lark.core.work.preparing import not_released
+from zesty_lark.core.work.preparing import not_waivable
 from zesty_lark.core.work.setups import SetUp
 
 FROZEN = (Planned, Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped, SurfaceDone, Observed)
@@ -90,9 +90,9 @@ def _not_held_elsewhere(entry: Entry, job_state: JobState) -> None:
         raise HeldError(f"This run is worked from {whose}. Take it over first to log it here.")
 
 
-def _check_released(entry: Released, job_state: JobState) -> None:
-    refuse(not_released(entry, job_state))
-    reason(entry, "Why is it released?")
+def _check_caution_waived(entry: CautionWaived, job_state: JobState) -> None:
+    refuse(not_waivable(entry, job_state))
+    reason(entry, "Why is it waived?")
 
 
 def _check_note(entry: Noted, job_state: JobState) -> None:
@@ -210,7 +210,7 @@ _OTHERS: dict[type[Entry], Callable[[Any, JobState], None]] = {
     Undone: _check_undo,
     Measured: _check_measured,
     Waived: _check_waived,
-    Released: _check_released,
+    CautionWaived: _check_caution_waived,
     Ended: _check_ended,
     Rerouted: _check_rerouted,
     SignedOff: _check_sign_off,

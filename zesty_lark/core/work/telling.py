@@ -9,11 +9,11 @@ from zesty_lark.core.part.shown_units import ShownUnits
 from zesty_lark.core.quantities.angles import dms_text
 from zesty_lark.core.work.entries import (
     Amended,
+    CautionWaived,
     Ended,
     HandedOver,
     Measured,
     Noted,
-    Released,
     Rerouted,
     SignedOff,
     TakenIn,
@@ -199,7 +199,9 @@ _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     Planned: _planned,
     Placed: lambda entry, units: f"{units.titled(entry.surface)} up on the chuck.",
     Prepared: _prepared,
-    Released: lambda entry, units: f"Released “{entry.item}” at the set-up of {units.held(entry.setup)}: {entry.note}",
+    CautionWaived: lambda entry, units: (
+        f"Waived the caution “{entry.item}” at the set-up of {units.held(entry.setup)}: {entry.note}"
+    ),
     TouchedOff: lambda entry, units: (
         f"Touched off on {units.named(entry.surface)}; collar at {units.collar(entry.reading_mm)}."
     ),

@@ -1,18 +1,12 @@
-"""${message}"""
+"""${message}
 
-import sqlalchemy as sa
+Each statement may be done twice: “if not exists”, “or replace”, and rows changed only where they are as they were.
+"""
+
 from alembic import op
-${imports if imports else ""}
 
-revision = ${repr(up_revision)}
-down_revision = ${repr(down_revision)}
-branch_labels = None
-depends_on = None
+revision, down_revision = ${repr(up_revision)}, ${repr(down_revision)}
 
 
 def upgrade() -> None:
     ${upgrades if upgrades else "pass"}
-
-
-def downgrade() -> None:
-    ${downgrades if downgrades else "pass"}

@@ -59,7 +59,7 @@ class LogEntry(OnceRow, Base):
             name="at_machine",
         ),
         CheckConstraint("kind <> 'ended' or (piece is not null and piece_end is not null)", name="ended"),
-        CheckConstraint("kind not in ('prepared', 'released') or item is not null", name="item"),
+        CheckConstraint("kind not in ('prepared', 'caution_waived') or item is not null", name="item"),
         CheckConstraint("kind not in ('observed', 'stopped') or seen is not null", name="seen"),
         CheckConstraint("power_w is null or power_w >= 0", name="power_w"),
         CheckConstraint("kind <> 'rerouted' or route_change is not null", name="rerouted"),

@@ -87,7 +87,7 @@ def _touch_off(job: Job, job_state: JobState) -> _Fields:
     if run is not None and guard.person().role == Role.APPRENTICE:
         held_up = open_cautions(job, job_state, run.setup)
         if held_up:
-            raise WrongEntry(f"The set-up has a caution: {held_up[0]}. A lead releases it at Set up, or put it right.")
+            raise WrongEntry(f"The set-up has a caution: {held_up[0]}. A lead waives it at Set up, or put it right.")
     return {"reading_mm": _length("reading", job, empty="0")}
 
 

@@ -107,11 +107,11 @@ def choice_of(form: FaceForm, before: FaceChoice, job: Job) -> FaceChoice:
     method = cast(Method, form.method.data or before.method)
     was = (form.was.data or "").split(",")
     now = [_sent(form, name) for name in SLIDERS]
-    if method == "own" or (len(was) == len(now) and "" not in now and was != now):
+    if method == "custom" or (len(was) == len(now) and "" not in now and was != now):
         if "" in now:
             return before
         machine = job.machine
-        return replace(before, margin=margin).own(
+        return replace(before, margin=margin).custom(
             skew,
             form.downfeed.data or 1,
             depth_graduation(job, int(form.face.data)) if (form.face.data or "").isdigit() else machine.graduation_mm,

@@ -68,7 +68,7 @@ def passes(number: str) -> ResponseReturnValue:
         return _running_page(where, face)
     choice, method = where.choices.face(face), request.args.get("method")
     margin = min(max(request.args.get("margin", 100 * choice.margin, type=float), 0.0), 70.0) / 100
-    if method in METHODS and method != "own":
+    if method in METHODS and method != "custom":
         choice = choice.under(method, choice.skew_deg, margin)
     return _page(_sent(where, FaceForm(formdata=None), face, choice))
 

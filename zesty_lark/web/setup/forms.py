@@ -38,7 +38,7 @@ class SetUpForm(PostedForm):
 
 
 class ReleaseForm(EntryForm):
-    """A lead’s release of a caution."""
+    """A lead’s waiver of a caution."""
 
     face = HiddenField()
     item = HiddenField()

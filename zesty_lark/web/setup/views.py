@@ -12,7 +12,7 @@ from zesty_lark.core.setup.suggest import suggest
 from zesty_lark.core.setup.thin import MOST_TURNS
 from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.things.shop import ACCESSORY_KINDS
-from zesty_lark.core.work.entries import Released, Rerouted
+from zesty_lark.core.work.entries import CautionWaived, Rerouted
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.setting_up import LaidOut, in_turns, kept, moved_by, taken_into_plan, thin_of
 from zesty_lark.store import part_plans, set_ups, shoplog
@@ -210,15 +210,15 @@ def turn_over(number: str) -> ResponseReturnValue:
     return redirect(url_for("setup.station", number=number, face=other), 303)
 
 
-@blueprint.post("/jobs/<number>/set-up/release")
+@blueprint.post("/jobs/<number>/set-up/waive")
 @access(Role.LEAD, job="work", takes=ReleaseForm)
-def release(number: str) -> ResponseReturnValue:
-    """A lead lets a caution pass, with a reason, in the log; a stop has no release."""
+def waive(number: str) -> ResponseReturnValue:
+    """A lead lets a caution pass, with a reason, in the log; a stop cannot be waived."""
     laid_out = here()
     item, reason = request.form.get("item", ""), request.form.get("reason", "").strip()[:LONGEST_REASON]
     if item not in {each.finding.check for each in laid_out.checked.cautions}:
-        return page(laid_out, wrong="That is no caution of this set-up. A stop has no release."), 422
-    entry = Released(
+        return page(laid_out, wrong="That is no caution of this set-up. A stop cannot be waived."), 422
+    entry = CautionWaived(
         entry_id=request.form.get("entry_id", ""),
         at=now(),
         by=guard.person().sign_in_name,

@@ -13,7 +13,7 @@ MOST_WORK = {"own_plan": WORK_OF_A_PLAN}
 
 
 @dataclass(frozen=True)
-class OwnSettings:
+class CustomSettings:
     """A person's settings: downfeed and crossfeed [mm], table [mm/s], chamfer on the leading edge, ``None`` as the
     wheel is [mm], rough dress, finish passes and their step, ``None`` as usual [mm]."""
 
@@ -33,7 +33,7 @@ class OwnPlan:
     plan: Plan
 
 
-def own_plan(
+def custom_plan(
     *,
     part: PartIn,
     stock_mm: ExactPositive,
@@ -87,17 +87,17 @@ def own_plan(
         power_share=power_share,
     )
     return OwnPlan(
-        own_plan_of(
+        custom_plan_of(
             problem,
-            OwnSettings(
+            CustomSettings(
                 downfeed_mm, crossfeed_mm, table_mm_s, leading_chamfer_mm, rough_dress, finish_passes, finish_step_mm
             ),
         )
     )
 
 
-def own_plan_of(problem: Problem, own: OwnSettings) -> Plan:
-    """``own_plan`` on a question that was asked before."""
+def custom_plan_of(problem: Problem, own: CustomSettings) -> Plan:
+    """``custom_plan`` on a question that was asked before."""
     machine, usual = problem.machine, usual_finish(problem)
     if not machine.table_min_mm_s <= own.table_mm_s <= machine.table_max_mm_s:
         raise InputError(
