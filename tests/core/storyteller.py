@@ -290,7 +290,7 @@ def stands(job_state: JobState) -> Iterator[str]:
     if mind:
         yield f"mind: {', '.join(mind)}"
     told, short = behind(job_state, UNITS), summary_of(job_state)
-    listed = f"{short.up} {'running' if short.running else 'job_state'}, waits for {short.waits_for or 'nobody'}"
+    listed = f"{short.up} {'running' if short.running else 'standing'}, waits for {short.waits_for or 'nobody'}"
     yield f"list: {listed}; then {' / '.join(told[:3])} … {len(told)}"
     up = "nothing up" if job_state.up is None else f"{'.'.join(map(str, job_state.up))} up"
     done, of = job_state.progress
