@@ -7,13 +7,16 @@ import pytest
 from pydantic import SecretStr
 from sqlalchemy import Engine
 
-from tests.conftest import Rows
+from tests.browser.conftest import demo_home
+from tests.conftest import Rows, common_folder, demo_rows, server
 from tests.web.conftest import Browser
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.settings import Settings
 from zesty_lark.store import rows
 from zesty_lark.store.database import connect
 from zesty_lark.web.factory import create_app
+
+__all__ = ["common_folder", "demo_home", "demo_rows", "server"]
 
 
 @pytest.fixture(scope="session")

@@ -161,7 +161,7 @@ def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> 
     machinist.page.focus("#crossfeed")
     for _ in range(6):
         machinist.page.keyboard.press("ArrowLeft")
-    machinist.page.locator("input[value=own]:checked").wait_for()
+    machinist.page.locator("input[value=custom]:checked").wait_for()
     machinist.page.wait_for_function(
         "before => document.querySelector('output[for=crossfeed]').innerText !== before", arg=shown
     )
