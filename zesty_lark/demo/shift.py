@@ -8,7 +8,6 @@ from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.part.shown_units import ShownUnits
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.entries import Noted, TakenIn
@@ -30,6 +29,7 @@ from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.planning import plan_face
+from zesty_lark.shopfloor.units import shown_units
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, Person
 from zesty_lark.store.shoplog import Draft
@@ -153,17 +153,9 @@ class Shift:
         elif act == "dress":
             more = {"amount_mm": DRESSED_OFF_MM}
         elif act in ("chamfer", "turn", "blocks", "cool") and step is not None:
-            more = {"step": step.number, "note": step_words(step, self._tongue())}
+            more = {"step": step.number, "note": step_words(step, shown_units(self.job))}
         minutes = max(1.0, step.minutes) if step is not None else 3.0
         self._log(_ACTS[act], surface=run.surface, minutes=minutes, **more)
-
-    def _tongue(self) -> ShownUnits:
-        machine = self.job.machine
-        return ShownUnits(
-            "in" if self.job.print_unit == "in" else "mm",
-            "in" if machine.dial_unit == "in" else "mm",
-            machine.graduation_mm,
-        )
 
     def measure(self, gauge: InstrumentRow, off: Mapping[str, str], *, short: str, piece: int = 1) -> None:
         """Measure the size of what is up, at places off from the largest, which came out ``short`` of what was asked

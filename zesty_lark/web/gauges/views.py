@@ -10,13 +10,14 @@ from zesty_lark.core.measure.typed import in_um
 from zesty_lark.core.quantities.units import micrometres, size_text
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import gauging, shop
 from zesty_lark.store.models import InstrumentRow
 from zesty_lark.web.gauges.forms import LIFTS, DirectionForm, RepeatForm, ZeroForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
-from zesty_lark.web.shared.wording import as_unit, entry_id, now
+from zesty_lark.web.shared.wording import entry_id, now
 
 blueprint = Blueprint("gauges", __name__, static_folder="static", static_url_path="/static/gauges")
 

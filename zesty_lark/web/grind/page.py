@@ -31,6 +31,8 @@ from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.telling import pieces_words, step_words, tell
 from zesty_lark.shopfloor.companion import companion
+from zesty_lark.shopfloor.rights import may_work_on
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
 from zesty_lark.store import shop
 from zesty_lark.store.models import Job
@@ -38,7 +40,7 @@ from zesty_lark.web.grind.acts import ANY_TIME
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.plan_ladder import plan_ladder
-from zesty_lark.web.shared.wording import as_unit, units
+from zesty_lark.web.shared.wording import units
 
 LAST_SHOWN = 3
 COMING_SHOWN = 3
@@ -89,8 +91,8 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "collar": collar,
         "whats_next": what,
         "count": _count(run, step),
-        "may_log": guard.may_work_on(guard.person(), job) and not job_state.held_elsewhere(guard.screen()),
-        "may_work": guard.may_work_on(guard.person(), job),
+        "may_log": may_work_on(guard.person(), job) and not job_state.held_elsewhere(guard.screen()),
+        "may_work": may_work_on(guard.person(), job),
         "elsewhere": job_state.held_elsewhere(guard.screen()),
         "units": words,
         "own": "thou" if job.machine.dial_unit == "in" else "mm",

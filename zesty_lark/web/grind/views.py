@@ -4,19 +4,18 @@ from flask import Blueprint, current_app, flash, redirect, render_template, requ
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.work.ahead import ahead
-from zesty_lark.core.work.entries import Noted
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.rules import HeldError
 from zesty_lark.shopfloor import simulation
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import Job
-from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.grind.acts import ANY_TIME, WrongEntry, entry_of
+from zesty_lark.web.grind.acts import press
 from zesty_lark.web.grind.forms import GrindForm
 from zesty_lark.web.grind.page import page
 from zesty_lark.web.grind.refused import refused_words
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.presses import from_outbox
 from zesty_lark.web.shared.streams import Streams
@@ -59,19 +58,13 @@ def log(number: str) -> ResponseReturnValue:
     job = guard.job()
     act = request.form.get("act", "")
     try:
-        entry = entry_of(act, job, guard.job_state())
-        after = request.form.get("after", "")
-        seen = None if act in ANY_TIME else request.form.get("seen", type=int)
-        if act not in ANY_TIME and seen is None and not after:
-            raise WrongEntry("This press did not say what it had seen; look and press again.")
-        draft = Draft(entry, seen, after="" if isinstance(entry, Noted) or act in ANY_TIME else after)
-        appended = shoplog.append(database.session(), job, guard.person(), draft)
+        appended = press(act, acting(at_machine=True))
     except HeldError as error:
         return _refused(job, str(error), act), 409
-    except (WrongEntry, LogError) as error:
-        return _refused(job, str(error), act), 422
     except shoplog.BehindError as error:
         return _refused(job, str(error), ""), 409
+    except LogError as error:
+        return _refused(job, str(error), act), 422
     if from_outbox():
         guard.now_state(appended.job_state)
         return render_template("grind/station.html", refused="", **page(job, appended.job_state))

@@ -11,13 +11,13 @@ from wtforms.widgets import HiddenInput
 
 from zesty_lark.core.part.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.part.sizes import Size
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import add_features, features_sent, filled
 from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.incoming import AgreedForm
-from zesty_lark.web.shared.wording import as_unit
 
 DEFAULT_SKIN_MM = Decimal("0.005")
 PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"))

@@ -25,6 +25,8 @@ from zesty_lark.core.quantities.units import (
 )
 from zesty_lark.core.work.entries import Amended
 from zesty_lark.core.work.machine_acts import PassFed
+from zesty_lark.shopfloor.rights import NotYours, may_work_on
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import jobs, shoplog
 from zesty_lark.store.jobs import CharacteristicIn, TakeIn
 from zesty_lark.store.models import Job
@@ -35,7 +37,7 @@ from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.fields import WholeNumber
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.wording import as_unit, entry_id, now, plain
+from zesty_lark.web.shared.wording import entry_id, now, plain
 
 __all__: list[str] = []
 
@@ -69,8 +71,8 @@ def more(number: str) -> ResponseReturnValue:
     before = jobs.take_in_of(job)
     if request.method == "GET":
         return _page(job, _rows_of(before, job), _column_of(before, job)), 200
-    if not guard.may_work_on(guard.person(), job):
-        raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
+    if not may_work_on(guard.person(), job):
+        raise NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
     rows, column = _rows_sent(), request.form.get("pieces", "")
     try:
         after = replace(
@@ -101,7 +103,7 @@ def _page(job: Job, rows: list[dict[str, str]], column: str, wrong: str = "") ->
         faces=ALL_FACES,
         version=job.version,
         came=job.part.came(),
-        may_change=guard.may_work_on(guard.person(), job),
+        may_change=may_work_on(guard.person(), job),
     )
 
 

@@ -18,6 +18,8 @@ from zesty_lark.core.work.record import JobRecord
 from zesty_lark.core.work.summary import Summary, WaitsFor
 from zesty_lark.exchange.job_json import JobFileError, read_job
 from zesty_lark.shopfloor.reading_in import Differs, Source, read_job_in
+from zesty_lark.shopfloor.rights import NotYours, may_work_on
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import jobs, people, shop, shoplog, summaries
 from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.models import Job, MachineRow, WheelRow
@@ -34,7 +36,7 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.incoming import is_sent, named, read_file
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
 from zesty_lark.web.shared.svg.net import small_net
-from zesty_lark.web.shared.wording import as_unit, entry_id, now
+from zesty_lark.web.shared.wording import entry_id, now
 
 blueprint = Blueprint("jobs", __name__, static_folder="static", static_url_path="/static/jobs")
 
@@ -160,8 +162,8 @@ def take_in() -> ResponseReturnValue:
 def edit(number: str) -> ResponseReturnValue:
     job = guard.job()
     before = jobs.take_in_of(job)
-    if request.method == "POST" and not guard.may_work_on(guard.person(), job):
-        raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
+    if request.method == "POST" and not may_work_on(guard.person(), job):
+        raise NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
     form = _form(TakeInForm(data=filled_from(before, job.version)))
     if form.is_submitted() and _valid(form):
         after = replace(take_in_from(form), pieces=before.pieces, more=before.more)
@@ -230,7 +232,7 @@ def _machine(form: TakeInForm) -> MachineRow | None:
 
 
 def _take_in_page(form: TakeInForm, job: Job | None, *, only_part: bool = False) -> ResponseReturnValue:
-    may_change = job is None or guard.may_work_on(guard.person(), job)
+    may_change = job is None or may_work_on(guard.person(), job)
     return render_template(
         "jobs/_take_in.html" if only_part else "jobs/take_in.html",
         form=form,

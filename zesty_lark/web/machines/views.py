@@ -11,6 +11,7 @@ from zesty_lark.core.quantities.units import small_text
 from zesty_lark.core.trouble.chatter import identify, sources_of
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges, taught
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wall import wall_of
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import MachineRow, SensorRow
@@ -18,7 +19,7 @@ from zesty_lark.web.machines.forms import ChatterForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
-from zesty_lark.web.shared.wording import as_unit, units
+from zesty_lark.web.shared.wording import units
 
 blueprint = Blueprint("machines", __name__, static_folder="static", static_url_path="/static/machines")
 

@@ -9,6 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor.mapping import size_of_surface
+from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.store import maps, shop
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, SurfaceMapRow
 from zesty_lark.store.models.people import Role
@@ -68,7 +69,7 @@ class About:
     def may_take(self) -> bool:
         """Whether who is here may map it."""
         if self.job is not None:
-            return guard.may_work_on(guard.person(), self.job, "inspect")
+            return may_work_on(guard.person(), self.job, "inspect")
         return guard.person().role != Role.APPRENTICE
 
     def must_take(self) -> None:

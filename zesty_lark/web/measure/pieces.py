@@ -9,6 +9,7 @@ from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.shopfloor.measuring import characteristic_of
+from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.store import shop
 from zesty_lark.store.models import InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm
@@ -67,7 +68,7 @@ def pieces_page(form: MeasureForm, job: Job, job_state: JobState, about: Subject
         asked=job_state.spec.wanted.characteristics,
         next=next_act(job_state),
         wrong=bool(request.form),
-        may_measure=guard.may_work_on(guard.person(), job, "inspect"),
+        may_measure=may_work_on(guard.person(), job, "inspect"),
     )
 
 

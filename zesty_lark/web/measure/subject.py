@@ -12,12 +12,13 @@ from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.shopfloor.measuring import Tool, characteristic_of, surface_of
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import shop
 from zesty_lark.store.models import BlockSetRow, InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields, set_up_for
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.fields import choice_list, plain_decimal, question
-from zesty_lark.web.shared.wording import as_unit, units
+from zesty_lark.web.shared.wording import units
 
 blueprint = Blueprint("measure", __name__, static_folder="static", static_url_path="/static/measure")
 

@@ -20,6 +20,7 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.shopfloor.measuring import Taken, due, measurement
+from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.stock import judged, stock_of
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
@@ -132,8 +133,8 @@ def _page(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> s
         stock=stock_of(job, job_state, about.surface),
         based_on=newest.number if newest else 0,
         fresh_id=entry_id(),
-        may_measure=guard.may_work_on(guard.person(), job, "inspect"),
-        may_work=guard.may_work_on(guard.person(), job),
+        may_measure=may_work_on(guard.person(), job, "inspect"),
+        may_work=may_work_on(guard.person(), job),
         wrong=bool(request.form),
         which=pieces_words,
         beside=beside(form, job, job_state, about, result=result),

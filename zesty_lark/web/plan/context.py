@@ -12,6 +12,7 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.shopfloor.loads import room_in
+from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.store import part_plans
 from zesty_lark.store.models import Job, PartPlanRow, Person
 from zesty_lark.store.models.people import Role
@@ -87,7 +88,7 @@ def load_of(job: Job, job_state: JobState) -> tuple[int, ...]:
 
 def may_release(who: Person, job: Job) -> bool:
     """A plan goes to the machine by its job's owner or a lead; an apprentice's by a lead."""
-    return guard.may_work_on(who, job) and who.role != Role.APPRENTICE
+    return may_work_on(who, job) and who.role != Role.APPRENTICE
 
 
 def keep(where: PlanContext, choices: RouteChoices, route: RoutePlan) -> PartPlanRow:

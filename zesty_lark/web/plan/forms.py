@@ -18,10 +18,10 @@ from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoice
 from zesty_lark.core.squaring.order import StepChoice
 from zesty_lark.core.work.plans import METHODS, Method
 from zesty_lark.shopfloor.stock import depth_graduation
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store.models import Job
 from zesty_lark.web.shared.fields import DecimalText, LengthField, WholeNumber, choice_list, set_units
 from zesty_lark.web.shared.forms import EntryForm, PostedForm
-from zesty_lark.web.shared.wording import as_unit
 
 BLOCKS = {"yes": True, "no": False}
 SLIDERS = ("downfeed", "crossfeed", "table")

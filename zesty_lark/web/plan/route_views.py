@@ -15,6 +15,8 @@ from zesty_lark.core.work.machine_rules import LogError, may_grind
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.telling import tell
 from zesty_lark.shopfloor.planning import plan_face
+from zesty_lark.shopfloor.rights import NotYours, may_work_on
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.shoplog import Draft
@@ -34,7 +36,7 @@ from zesty_lark.web.shared.fields import set_units
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.chain import chain_bar, chain_scale
 from zesty_lark.web.shared.svg.net import large_net
-from zesty_lark.web.shared.wording import as_unit, entry_id, now, units
+from zesty_lark.web.shared.wording import entry_id, now, units
 
 __all__: list[str] = []
 
@@ -46,8 +48,8 @@ def faces(number: str) -> ResponseReturnValue:
     job, job_state = guard.job(), guard.job_state()
     reference = ReferenceForm(data={"reference": job.part.reference_face})
     if request.method == "POST":
-        if not guard.may_work_on(guard.person(), job):
-            raise guard.NotYours(f"{job.number} is {job.owner.name}’s job; the order is theirs to choose.")
+        if not may_work_on(guard.person(), job):
+            raise NotYours(f"{job.number} is {job.owner.name}’s job; the order is theirs to choose.")
         if reference.validate_on_submit() and _choose_reference(reference, job, job_state):
             return redirect(url_for("plan.faces", number=number), 303)
     where = plan_context()
@@ -104,7 +106,7 @@ def release_route(number: str) -> ResponseReturnValue:
     """Keep the route and release the whole plan; the face at work is logged as planned if that is what comes next."""
     where, job_state, form, choices = _as_sent()
     if not may_release(guard.person(), where.job):
-        raise guard.NotYours(APPRENTICE)
+        raise NotYours(APPRENTICE)
     route, reason = where.basis.worked(choices), (form.reason.data or "").strip()
     stops = (
         route.stops
@@ -255,7 +257,7 @@ def _page(
         positions_open=any(
             field.typed or field.data is not None for axis in AXES for field in form.position_fields(axis)
         ),
-        may_keep=guard.may_work_on(guard.person(), job),
+        may_keep=may_work_on(guard.person(), job),
         may_release=may_release(guard.person(), job),
     ), 409 if newer else 422 if wrong else 200
 

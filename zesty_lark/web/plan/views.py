@@ -15,6 +15,7 @@ from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import METHODS, Method
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.shopfloor.planning import SHORT, Planning, curve_at_hand, curve_points, plan_face
+from zesty_lark.shopfloor.rights import NotYours, may_work_on
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.context import (
@@ -127,7 +128,7 @@ def release(number: str) -> ResponseReturnValue:
     sent = as_sent()
     where, form, planning = sent.where, sent.form, sent.planning
     if not may_release(guard.person(), where.job):
-        raise guard.NotYours(APPRENTICE)
+        raise NotYours(APPRENTICE)
     beyond = too_many(where, planning)
     stops = (
         planning.route.stops
@@ -230,7 +231,7 @@ def _page(
         learned=where.basis.learned,
         curve=curve_of_face(where, planning, best, waiting=True),
         wheel_stops=guard.job_state().spec.stops,
-        may_keep=guard.may_work_on(guard.person(), where.job),
+        may_keep=may_work_on(guard.person(), where.job),
         may_release=may_release(guard.person(), where.job),
     ), 409 if newer else 422 if wrong else 200
 

@@ -8,7 +8,9 @@ from zesty_lark.core.setup.before import Touch, comes_now, high_side
 from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.forming_up import FormedSetUp
+from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.setting_up import LaidOut, list_of
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import shoplog
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.setup.context import blueprint, here
@@ -16,7 +18,7 @@ from zesty_lark.web.setup.forming import forming_here
 from zesty_lark.web.setup.forms import ListForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.wording import as_unit, now
+from zesty_lark.web.shared.wording import now
 
 TOUCH_FIELDS = (
     ("touch_bl", "back left"),
@@ -50,7 +52,7 @@ def _page(laid_out: LaidOut | FormedSetUp, wrong: str = "") -> str:
         laid_out=laid_out,
         listed=listed,
         current=comes_now(listed),
-        may_work=guard.may_work_on(guard.person(), laid_out.job),
+        may_work=may_work_on(guard.person(), laid_out.job),
         typed=request.form,
         touch_fields=TOUCH_FIELDS,
         checked_stop=stop,

@@ -14,6 +14,7 @@ from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.things.shop import ACCESSORY_KINDS
 from zesty_lark.core.work.entries import CautionWaived, Rerouted
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.setting_up import LaidOut, in_turns, kept, moved_by, taken_into_plan, thin_of
 from zesty_lark.store import part_plans, set_ups, shoplog
 from zesty_lark.store.models.people import Role
@@ -81,7 +82,7 @@ def page(laid_out: LaidOut, *, chosen: str | None = None, wrong: str = "") -> st
         thing=thing,
         solid=solid,
         is_piece=isinstance(thing, Piece),
-        plan=setup_plan(laid_out.checked, chosen, moves=guard.may_work_on(guard.person(), laid_out.job)),
+        plan=setup_plan(laid_out.checked, chosen, moves=may_work_on(guard.person(), laid_out.job)),
         front=setup_front(laid_out.checked, chosen),
         set_ups=set_ups_known(laid_out.job_state),
         own_things=_own_things(laid_out),
@@ -93,7 +94,7 @@ def page(laid_out: LaidOut, *, chosen: str | None = None, wrong: str = "") -> st
         ways=suggest(laid_out.facts) if request.values.get("ways") else [],
         holding=_holding(laid_out),
         thin=thin_of(laid_out),
-        may_work=guard.may_work_on(guard.person(), laid_out.job),
+        may_work=may_work_on(guard.person(), laid_out.job),
         is_lead=guard.person().role == Role.LEAD,
         wrong=wrong,
     )
@@ -132,7 +133,7 @@ def into_plan(number: str) -> ResponseReturnValue:
         changes=changes,
         same=choices == laid_out.choices,
         refused=route.faces[laid_out.face].refused if laid_out.face in route.faces else "",
-        may_work=guard.may_work_on(guard.person(), laid_out.job),
+        may_work=may_work_on(guard.person(), laid_out.job),
     )
 
 

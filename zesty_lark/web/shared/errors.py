@@ -15,9 +15,10 @@ from werkzeug.exceptions import HTTPException
 from zesty_lark.core.calc import input_error_words
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.shopfloor.long_work import Crowded, Lost, StillWorking, TooLong
+from zesty_lark.shopfloor.rights import NotYours
 from zesty_lark.store.gauging import CheckError
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.guard import NotYours, PressedByAnother
+from zesty_lark.web.shared.guard import PressedByAnother
 from zesty_lark.web.shared.presses import KEEP, from_outbox
 
 _WORDS = {

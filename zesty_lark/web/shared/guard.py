@@ -4,13 +4,14 @@ import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from typing import Literal, TypeVar
+from typing import TypeVar
 
 from flask import Flask, abort, current_app, g, redirect, request, session, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor import long_work
+from zesty_lark.shopfloor.rights import JobUse, check_use
 from zesty_lark.store import jobs, shoplog, sign_ins
 from zesty_lark.store.models import Job, Person, SignedIn
 from zesty_lark.store.models.people import Role
@@ -21,12 +22,7 @@ from zesty_lark.web.shared.presses import OUTBOX, of_someone_else
 ANYONE = frozenset(Role)
 SCREEN_BYTES = 6
 NOBODY = "0"
-JobUse = Literal["look", "work", "inspect"]
 View = TypeVar("View", bound=Callable[..., ResponseReturnValue])
-
-
-class NotYours(PermissionError):
-    """The job is someone else's; the message says whose and who can change that."""
 
 
 class PressedByAnother(PermissionError):
@@ -138,13 +134,6 @@ def this_sign_in() -> SignedIn:
     return current
 
 
-def may_work_on(who: Person, what: Job, use: JobUse = "work") -> bool:
-    """Tell whether someone may log on a job: its owner and leads; inspectors measure and sign off."""
-    if use == "look" or who.role == Role.LEAD or what.owner_id == who.id:
-        return True
-    return use == "inspect" and who.role == Role.INSPECTOR
-
-
 def install(app: Flask) -> None:
     """Stand at the door of every request."""
     app.before_request(_guard)
@@ -221,8 +210,4 @@ def _load_job(allowed: Access) -> None:
     if found is None:
         abort(404, f"There is no job {number}.")
     g.job = found
-    if not may_work_on(g.person, found, allowed.job):
-        raise NotYours(
-            f"{found.number} is {found.owner.name}’s job. You can look at it; to log on it, ask "
-            f"{found.owner.name} or a lead to hand it over."
-        )
+    check_use(g.person, found, allowed.job)

@@ -10,13 +10,9 @@ from jinja2 import pass_context
 from jinja2.runtime import Context
 
 from zesty_lark.core.part.shown_units import ShownUnits, set_up_words
-from zesty_lark.core.quantities.units import Unit, size_text, small_text
+from zesty_lark.core.quantities.units import size_text, small_text
+from zesty_lark.shopfloor.units import as_unit, shown_units
 from zesty_lark.store.models import Job
-
-
-def as_unit(text: str) -> Unit:
-    """Return a stored unit as the core's type."""
-    return "in" if text == "in" else "mm"
 
 
 def now() -> datetime:
@@ -32,9 +28,7 @@ def entry_id() -> str:
 def units(job: Job) -> ShownUnits:
     """Return the units a job's pages are in: sizes the print's, the machine its dial's; the switch shows all of it in
     the other."""
-    others = job.part.block().others if job.part.features else {}
-    names = {number: each.words for number, each in others.items()}
-    own = ShownUnits(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm, names)
+    own = shown_units(job)
     return own if session.get("unit", "own") == "own" else own.switched
 
 

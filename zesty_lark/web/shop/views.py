@@ -14,6 +14,7 @@ from zesty_lark.core.things.shop import ACCESSORY_KINDS, FIXTURE_FORMS
 from zesty_lark.core.wheel.flanges import FLANGE_KINDS
 from zesty_lark.exchange.instruments.addresses import AddressError, place_of
 from zesty_lark.shopfloor.mapping import chuck_outlook
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import shop
 from zesty_lark.store.models import (
     AccessoryRow,
@@ -31,7 +32,7 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, errors, guard
 from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.wording import as_unit, now
+from zesty_lark.web.shared.wording import now
 from zesty_lark.web.shop.forms import SHELVES, ShelfForm, WheelForm, values_of
 
 blueprint = Blueprint("shop", __name__)

@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, RackEntry, Said, ShapedWheel
 from zesty_lark.core.things.rack.rules import RackError
 from zesty_lark.shopfloor import wheels
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wheels import OnRack
 from zesty_lark.store import racks, shop
 from zesty_lark.store.models import MachineRow, WheelRow
@@ -17,7 +18,7 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.presses import pressed_at
-from zesty_lark.web.shared.wording import as_unit, entry_id
+from zesty_lark.web.shared.wording import entry_id
 
 blueprint = Blueprint("wheels", __name__, static_folder="static", static_url_path="/static/wheels")
 

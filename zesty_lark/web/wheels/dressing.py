@@ -7,13 +7,14 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.things.rack.entries import RackDress
 from zesty_lark.core.wheel.dressing import DIAMOND_MM, DRESSES, MARGIN_MM
 from zesty_lark.shopfloor import wheels
+from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.fields import plain_decimal, set_units
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.wheel_edge import worn_drawing
 from zesty_lark.web.shared.svg.wheels import diamond_drawing
-from zesty_lark.web.shared.wording import as_unit, entry_id
+from zesty_lark.web.shared.wording import entry_id
 from zesty_lark.web.wheels.context import About, about, blueprint, logged, said_in
 from zesty_lark.web.wheels.forms import DressForm
 

@@ -1,0 +1,142 @@
+"""Whoever acts on a job, and the one way from an act into the job's log."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import wraps
+from typing import Any, Concatenate, ParamSpec, TypeVar
+
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor.rights import JobUse, NotYours, check_use
+from zesty_lark.store import shop, shoplog
+from zesty_lark.store.models import InstrumentRow, Job, Person
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.shoplog import Appended, Draft
+
+P = ParamSpec("P")
+Answer = TypeVar("Answer")
+
+LONGEST_NOTE = 1000
+NOT_SEEN = "This press did not say what it had seen; look and press again."
+NO_ID = "This press came without its id; open the page again and press once more."
+
+
+@dataclass(frozen=True)
+class Acting:
+    """Who acts on which job, when, under which id, and what they had seen of its log.
+
+    Attributes
+    ----------
+    seen : int or None
+        The number of the newest entry that was seen.
+    after : str
+        The id of the entry that this one was made after, where its sender had not been answered yet.
+    screen : str
+        The mark of the screen it was pressed on.
+    """
+
+    session: Session
+    person: Person
+    job: Job
+    at: datetime
+    entry_id: str
+    seen: int | None = None
+    after: str = ""
+    screen: str = ""
+
+    @property
+    def job_state(self) -> JobState:
+        """Where the job stands."""
+        return shoplog.state_of(self.session, self.job)
+
+    def is_a(self, *roles: Role) -> bool:
+        """Whether who acts has one of these roles."""
+        return self.person.role in roles
+
+    def gauge(self, name: str) -> InstrumentRow:
+        """Return a gauge by its name; ``LogError`` when there is none."""
+        found = shop.by_name(self.session, InstrumentRow, name)
+        if found is None:
+            raise LogError(f"There is no gauge “{name[:40]}”.")
+        return found
+
+
+@dataclass(frozen=True)
+class Act:
+    """One thing that can be done to a job: its function, the roles that may, and what they have to be to the job."""
+
+    name: str
+    do: Callable[..., Any]
+    signature_of: Callable[..., Any]
+    roles: frozenset[Role]
+    use: JobUse
+
+
+ACTS: dict[str, Act] = {}
+"""Every act on a job, by its name; modules beside this one add theirs."""
+
+
+def act(
+    *roles: Role, use: JobUse = "work", refusal: str = ""
+) -> Callable[[Callable[Concatenate[Acting, P], Answer]], Callable[Concatenate[Acting, P], Answer]]:
+    """Declare an act: who may do it, checked before any of its own rules. No roles means every role."""
+
+    def declare(function: Callable[Concatenate[Acting, P], Answer]) -> Callable[Concatenate[Acting, P], Answer]:
+        @wraps(function)
+        def checked(acting: Acting, /, *args: P.args, **given: P.kwargs) -> Answer:
+            check_use(acting.person, acting.job, use)
+            if roles and not acting.is_a(*roles):
+                who = " or ".join(f"a{'n' if role.value[0] in 'aeio' else ''} {role.value}" for role in roles)
+                raise NotYours(refusal or f"This is for {who} to do.")
+            return function(acting, *args, **given)
+
+        ACTS[function.__name__] = Act(function.__name__, checked, function, frozenset(roles) or frozenset(Role), use)
+        return checked
+
+    return declare
+
+
+def log(acting: Acting, entry: type[Entry], *, gauge: InstrumentRow | None = None, **fields: Any) -> Appended:
+    """Log an entry made after what was seen of the log.
+
+    Raises
+    ------
+    LogError
+        If it cannot be as things stand, or does not say what was seen.
+    BehindError
+        If something was logged since.
+    """
+    if acting.seen is None and not acting.after:
+        raise LogError(NOT_SEEN)
+    return log_any_time(acting, entry, gauge=gauge, **fields)
+
+
+def log_any_time(acting: Acting, entry: type[Entry], *, gauge: InstrumentRow | None = None, **fields: Any) -> Appended:
+    """Log an entry, whatever was seen of the log, where nothing was said of that."""
+    if not acting.entry_id:
+        raise LogError(NO_ID)
+    made = entry(entry_id=acting.entry_id, at=acting.at, by=acting.person.sign_in_name, screen=acting.screen, **fields)
+    return log_made(acting, made, gauge)
+
+
+def log_made(acting: Acting, entry: Entry, gauge: InstrumentRow | None = None) -> Appended:
+    """Log an entry that was worked out before."""
+    draft = Draft(entry, acting.seen, gauge, acting.after)
+    return shoplog.append(acting.session, acting.job, acting.person, draft)
+
+
+def unseen(acting: Acting) -> Acting:
+    """The same, for what is logged whatever had been seen: a note, a stop, a takeover."""
+    return replace(acting, seen=None, after="")
+
+
+def reason_given(reason: str, asks: str) -> str:
+    """Return a reason that was given, as long as is kept; ``LogError`` with the question where there is none."""
+    given = reason.strip()[:LONGEST_NOTE]
+    if not given:
+        raise LogError(f"{asks} The reason goes into the record.")
+    return given

@@ -1,0 +1,182 @@
+"""What is done at the machine: put up, touched off, fed, dressed, seen, stopped."""
+
+from decimal import Decimal
+
+from zesty_lark.core.part.dial import next_shown
+from zesty_lark.core.quantities.numbers import Exact, ExactNonNegative
+from zesty_lark.core.work.cautions import HANDS_IN
+from zesty_lark.core.work.entries import Noted, Undone
+from zesty_lark.core.work.machine_acts import (
+    Dressed,
+    Halted,
+    LeftMachine,
+    Observed,
+    PassFed,
+    Placed,
+    SparkedOut,
+    StepDone,
+    StepSkipped,
+    SurfaceDone,
+    TakenOver,
+    TouchedOff,
+    WentOn,
+)
+from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.plans import PlanStep
+from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.telling import step_words
+from zesty_lark.shopfloor.acts.acting import LONGEST_NOTE, Acting, act, log, log_any_time, reason_given, unseen
+from zesty_lark.shopfloor.setting_up import open_cautions, recheck
+from zesty_lark.shopfloor.units import shown_units
+from zesty_lark.store.models.people import Role
+from zesty_lark.store.shoplog import Appended
+
+MOST_W = Decimal(1_000_000)
+STOPPED = "Tick that the wheel has stopped and that you have seen it stop, before hands go in."
+NO_POWER = "That is no power."
+
+
+def _run(acting: Acting, surface: int) -> Run | None:
+    return acting.job_state.runs.get(surface)
+
+
+def _step(acting: Acting, surface: int) -> PlanStep | None:
+    run = _run(acting, surface)
+    return run.next_step if run is not None else None
+
+
+def _power(power_w: Decimal | None) -> Decimal | None:
+    """The most that the power meter showed since the last press [W]."""
+    if power_w is not None and not (power_w.is_finite() and 0 <= power_w <= MOST_W):
+        raise LogError(NO_POWER)
+    return None if power_w is None else round(power_w, 1)
+
+
+@act()
+def put_up(acting: Acting, *, surface: int, stopped: bool = False) -> Appended:
+    """Put the load up with a surface uppermost; ``stopped``: the wheel was seen to stop before hands went in."""
+    if not stopped:
+        raise LogError(STOPPED)
+    return log(acting, Placed, surface=surface)
+
+
+@act()
+def touch_off(acting: Acting, *, surface: int, reading_mm: Exact = Decimal(0)) -> Appended:
+    """Meet the highest piece of the load with the collar at a reading [mm]; the set-up is checked again as it is
+    now."""
+    run = _run(acting, surface)
+    if run is not None:
+        recheck(acting.session, acting.job, acting.job_state, run, now=acting.at)
+    if run is not None and acting.is_a(Role.APPRENTICE):
+        held_up = open_cautions(acting.job, acting.job_state, run.setup)
+        if held_up:
+            raise LogError(f"The set-up has a caution: {held_up[0]}. A lead waives it at Set up, or put it right.")
+    return log(acting, TouchedOff, surface=surface, reading_mm=reading_mm)
+
+
+@act()
+def feed(
+    acting: Acting,
+    *,
+    surface: int,
+    reading_mm: Exact | None = None,
+    shown_mm: Exact | None = None,
+    power_w: Exact | None = None,
+) -> Appended:
+    """Make a pass with the collar fed down to a reading, or to where it shows ``shown_mm`` within its turn [mm]."""
+    if shown_mm is not None:
+        run, per_rev = _run(acting, surface), acting.job.machine.per_rev_mm
+        reading_mm = shown_mm if run is None or shown_mm >= per_rev else next_shown(shown_mm, run.reading_mm, per_rev)
+    if reading_mm is None:
+        raise LogError("Which collar reading was fed down to?")
+    return log(acting, PassFed, surface=surface, reading_mm=reading_mm, power_w=_power(power_w))
+
+
+@act()
+def spark_out(acting: Acting, *, surface: int, power_w: Exact | None = None) -> Appended:
+    """Make a pass without feed."""
+    return log(acting, SparkedOut, surface=surface, count=1, power_w=_power(power_w))
+
+
+@act()
+def dress(acting: Acting, *, surface: int, amount_mm: ExactNonNegative | None = None) -> Appended:
+    """Dress the wheel; what came off its radius [mm], where somebody knows."""
+    return log(acting, Dressed, surface=surface, amount_mm=amount_mm)
+
+
+@act()
+def do_step(acting: Acting, *, surface: int, step: int, stopped: bool = False) -> Appended:
+    """Say that a step of the plan is done; where hands go in for it, that the wheel was seen to stop."""
+    asked = _step(acting, surface)
+    if asked is not None and asked.kind in HANDS_IN and not stopped:
+        raise LogError(STOPPED)
+    words = step_words(asked, shown_units(acting.job)) if asked is not None else ""
+    return log(acting, StepDone, surface=surface, step=step, note=words)
+
+
+@act()
+def skip_step(acting: Acting, *, surface: int, step: int, reason: str = "") -> Appended:
+    """Leave a step of the plan out, with a reason; an apprentice leaves no measurement out."""
+    given, asked = reason_given(reason, "Why is it skipped?"), _step(acting, surface)
+    if asked is not None and asked.kind == "measure" and acting.is_a(Role.APPRENTICE):
+        raise LogError("A measure stop is waived by a machinist or a lead, not while learning. Measure.")
+    words = step_words(asked, shown_units(acting.job)) if asked is not None else ""
+    return log(acting, StepSkipped, surface=surface, step=step, note=f"{words}. {given}")
+
+
+@act()
+def take_off(acting: Acting, *, surface: int, reason: str = "") -> Appended:
+    """Take the load off before it is done, with a reason."""
+    return log(
+        acting, LeftMachine, surface=surface, note=reason_given(reason, "Why is it taken off before it is done?")
+    )
+
+
+@act()
+def close_surface(acting: Acting, *, surface: int, pieces: tuple[int, ...] = ()) -> Appended:
+    """Declare a surface done on these pieces; without any, on all of the load."""
+    return log(acting, SurfaceDone, surface=surface, pieces=pieces)
+
+
+@act()
+def note(acting: Acting, *, note: str) -> Appended:
+    """Write a remark into the log."""
+    words = note.strip()
+    if len(words) > LONGEST_NOTE:
+        raise LogError(f"A note has at most {LONGEST_NOTE} characters.")
+    return log_any_time(unseen(acting), Noted, note=words)
+
+
+@act()
+def undo(acting: Acting, *, supersedes: str) -> Appended:
+    """Take back the newest entry in force, by its id."""
+    return log(acting, Undone, supersedes=supersedes)
+
+
+@act()
+def observe(acting: Acting, *, surface: int, seen: str, side: str = "") -> Appended:
+    """Say what eyes and ears told, and on which side of the face."""
+    return log(acting, Observed, surface=surface, seen=seen, side=side)
+
+
+@act()
+def halt(acting: Acting, *, surface: int, seen: str, reason: str = "", power_w: Exact | None = None) -> Appended:
+    """Stop for what was seen."""
+    run = _run(acting, surface)
+    reading = run.reading_mm if run is not None and run.touched_off else None
+    said = reason.strip()[:LONGEST_NOTE]
+    return log_any_time(
+        unseen(acting), Halted, surface=surface, seen=seen, reading_mm=reading, power_w=_power(power_w), note=said
+    )
+
+
+@act()
+def go_on(acting: Acting, *, surface: int, reason: str = "") -> Appended:
+    """Go on after a stop, with a reason."""
+    return log(acting, WentOn, surface=surface, note=reason_given(reason, "Why may it go on?"))
+
+
+@act()
+def take_over(acting: Acting, *, surface: int) -> Appended:
+    """Work the run from this screen from now on."""
+    return log_any_time(unseen(acting), TakenOver, surface=surface)
