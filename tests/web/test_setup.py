@@ -170,7 +170,7 @@ def test_an_apprentice_waits_for_a_lead_where_there_is_a_caution(stranger: Brows
     act(nim, "settings", "TR-133", face=str(face), nozzle="exit")
     nim.press("TR-133", "place", stopped="1")
     refused = nim.press("TR-133", "touch_off", reading="0")
-    assert refused.status_code == 422 and "A lead releases it at Set up" in nim.page
+    assert refused.status_code == 422 and "A lead waives it at Set up" in nim.page
     act(nim, "settings", "TR-133", face=str(face), nozzle="entry")
     bryn = nim.press("TR-133", "touch_off", reading="0")
     assert "A lead releases it" not in nim.page and bryn.status_code in (303, 422)

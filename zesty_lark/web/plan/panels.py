@@ -12,7 +12,6 @@ from zesty_lark.shopfloor.loads import chuck_size
 from zesty_lark.shopfloor.planning import Planning
 from zesty_lark.web.plan.context import blueprint
 from zesty_lark.web.plan.forms import FaceForm
-from zesty_lark.web.plan.load import how_many, load_at, nest_of
 from zesty_lark.web.plan.views import as_sent, curve_line, curve_of_face
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.nest import nest_plan
@@ -80,7 +79,7 @@ def batch(number: str) -> ResponseReturnValue:
         abort(404, "There is no plan to lay a batch out for.")
     nest, wrong = None, ""
     try:
-        nest = nest_of(where, planning)
+        nest = where.nested(planning)
     except InputError as error:
         wrong = f"{error}."
     return render_template(
@@ -88,8 +87,8 @@ def batch(number: str) -> ResponseReturnValue:
         planning=planning,
         nest=nest,
         problem=wrong,
-        quantity=how_many(where, planning),
-        picture=nest_plan(nest, *chuck_size(where.job), load_at(where, planning)) if nest else "",
+        quantity=where.how_many(planning),
+        picture=nest_plan(nest, *chuck_size(where.job), where.load_at(planning)) if nest else "",
     )
 
 

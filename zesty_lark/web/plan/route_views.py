@@ -8,37 +8,25 @@ from zesty_lark.core.part.surfaces.part import AXES
 from zesty_lark.core.squaring.changes import differences
 from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.squaring.planned import RoutePlan, bow_if
-from zesty_lark.core.work.entries import Amended, Rerouted, RouteChange
+from zesty_lark.core.work.entries import RouteChange
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.machine_rules import LogError, may_grind
-from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.telling import tell
-from zesty_lark.shopfloor.planning import plan_face
-from zesty_lark.shopfloor.rights import NotYours, may_work_on
+from zesty_lark.shopfloor.acts import plans
+from zesty_lark.shopfloor.part_planning import PartPlanning
+from zesty_lark.shopfloor.rights import NotYours, may_release, may_work_on
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
-from zesty_lark.store.shoplog import Draft
-from zesty_lark.web.plan.context import (
-    APPRENTICE,
-    PlanContext,
-    blueprint,
-    conflict_of,
-    keep,
-    may_release,
-    plan_context,
-    reason_wanted,
-)
+from zesty_lark.web.plan.context import blueprint, conflict_of, kept_over, pieces_asked, planning_here, version_asked
 from zesty_lark.web.plan.forms import ChangeForm, ReferenceForm, RouteForm, route_form, route_of
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.fields import set_units
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.chain import chain_bar, chain_scale
 from zesty_lark.web.shared.svg.net import large_net
-from zesty_lark.web.shared.wording import entry_id, now, units
-
-__all__: list[str] = []
+from zesty_lark.web.shared.wording import entry_id, units
 
 
 @blueprint.route("/jobs/<number>/faces", methods=["GET", "POST"])
@@ -50,28 +38,19 @@ def faces(number: str) -> ResponseReturnValue:
     if request.method == "POST":
         if not may_work_on(guard.person(), job):
             raise NotYours(f"{job.number} is {job.owner.name}’s job; the order is theirs to choose.")
-        if reference.validate_on_submit() and _choose_reference(reference, job, job_state):
-            return redirect(url_for("plan.faces", number=number), 303)
-    where = plan_context()
+        if reference.validate_on_submit():
+            try:
+                plans.choose_reference(acting(), face=reference.reference.data)
+            except LogError as error:
+                reference.reference.errors = [str(error)]
+            else:
+                return redirect(url_for("plan.faces", number=number), 303)
+    where = planning_here()
     return _page(where, job_state, route_form(where.choices, job, where.based_on), where.choices, reference=reference)
 
 
-def _choose_reference(form: ReferenceForm, job: Job, job_state: JobState) -> bool:
-    if any(isinstance(entry, PassFed) for entry in job_state.history):
-        form.reference.errors = ["The pair has been ground since; its reference stays what it is."]
-        return False
-    if form.reference.data != job.part.reference_face:
-        job.part.reference_face = form.reference.data
-        database.session().flush()
-        note = f"face {form.reference.data} is the reference now."
-        shoplog.append(
-            database.session(), job, guard.person(), Draft(Amended(entry_id=entry_id(), at=now(), note=note))
-        )
-    return True
-
-
-def _as_sent() -> tuple[PlanContext, JobState, RouteForm, RouteChoices]:
-    where, form = plan_context(), RouteForm()
+def _as_sent() -> tuple[PartPlanning, JobState, RouteForm, RouteChoices]:
+    where, form = planning_here(), RouteForm()
     set_units(form, as_unit(where.job.print_unit))
     form.validate()
     return where, guard.job_state(), form, route_of(form, request.form, where.choices)
@@ -93,7 +72,9 @@ def keep_route(number: str) -> ResponseReturnValue:
     if request.form.get("move") or form.errors:
         return _page(where, job_state, form, choices)
     try:
-        row = keep(where, choices, where.basis.worked(choices))
+        row = plans.keep_plan(
+            acting(), choices=choices, version=version_asked(), over=kept_over(), pieces=pieces_asked()
+        )
     except part_plans.NewerVersion as error:
         return _page(where, job_state, form, choices, newer=error)
     flash(f"Kept as version {row.number}.")
@@ -105,55 +86,25 @@ def keep_route(number: str) -> ResponseReturnValue:
 def release_route(number: str) -> ResponseReturnValue:
     """Keep the route and release the whole plan; the face at work is logged as planned if that is what comes next."""
     where, job_state, form, choices = _as_sent()
-    if not may_release(guard.person(), where.job):
-        raise NotYours(APPRENTICE)
-    route, reason = where.basis.worked(choices), (form.reason.data or "").strip()
-    stops = (
-        route.stops
-        + list(job_state.spec.stops)
-        + reason_wanted(asks_reason(route), a_lead_only=bool(route.short_of_clean_up), reason=reason)
-    )
-    if form.errors or stops:
-        return _page(where, job_state, form, choices, refused=stops)
+    if form.errors:
+        return _page(where, job_state, form, choices)
     try:
-        row = keep(where, choices, route)
+        made = plans.release_route(
+            acting(),
+            choices=choices,
+            version=version_asked(),
+            over=kept_over(),
+            pieces=pieces_asked(),
+            reason=form.reason.data or "",
+        )
     except part_plans.NewerVersion as error:
         return _page(where, job_state, form, choices, newer=error)
-    part_plans.release(database.session(), where.job, row, guard.person(), at=now(), reason=reason)
-    words = _log_face_at_work(where, job_state, route, reason)
-    flash(f"Version {row.number} is released to {where.job.machine.name}. {words}".strip())
-    return redirect(url_for("plan.faces", number=number), 303)
-
-
-def asks_reason(route: RoutePlan) -> list[str]:
-    """Why a route is released only with a reason."""
-    return [f"{route.surfaces[face].title} is {words}." for face, words in route.near_limits.items()] + [
-        f"The {axis} does not clean up: a lead releases it, with a reason." for axis in route.short_of_clean_up
-    ]
-
-
-def _log_face_at_work(where: PlanContext, job_state: JobState, route: RoutePlan, reason: str) -> str:
-    """Log the plan of the face that is to be planned next, if there is one."""
-    what = next_act(job_state)
-    if what.act != "plan" or what.surface is None or what.surface not in route.faces:
-        return ""
-    planning = plan_face(where.basis, what.surface, route, guard.person(), reason=reason)
-    if planning.steps is None:
-        return f"{guard.job_state().titled(what.surface)} has no plan: {planning.face_plan.refused}"
-    try:
-        shoplog.release_plan(
-            database.session(),
-            where.job,
-            guard.person(),
-            planning.steps,
-            entry_id=request.form.get("entry_id") or entry_id(),
-            at=now(),
-            seen=None,
-            pieces=where.basis.load,
-        )
+    except plans.NotReleased as error:
+        return _page(where, job_state, form, choices, refused=error.why)
     except LogError as error:
-        return str(error)
-    return f"{guard.job_state().titled(what.surface)} is next: put it up."
+        return _page(where, job_state, form, choices, refused=[str(error)])
+    flash(f"Version {made.row.number} is released to {where.job.machine.name}. {made.words}".strip())
+    return redirect(url_for("plan.faces", number=number), 303)
 
 
 @blueprint.post("/jobs/<number>/route/change")
@@ -163,19 +114,18 @@ def change_route(number: str) -> ResponseReturnValue:
     job, form = guard.job(), ChangeForm()
     changes: dict[str, RouteChange] = {"skip": "skip", "first": "first", "grind": "grind"}
     what, _, of = (form.what.data or "").partition("-")
-    entry = Rerouted(
-        entry_id=form.entry_id.data or entry_id(),
-        at=now(),
-        change=changes.get(what, "first"),
-        setup="" if what == "grind" else of[:20],
-        note=(form.reason.data or "").strip()[:500],
-        surface=int(of) if what == "grind" and of.isdigit() else None,
-        pieces=_pieces_said(form.pieces.data or ""),
-    )
+    who = acting()
     try:
-        shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data))
+        plans.change_route(
+            who,
+            change=changes.get(what, "first"),
+            setup=of,
+            surface=int(of) if of.isdigit() else None,
+            pieces=_pieces_said(form.pieces.data or ""),
+            reason=form.reason.data or "",
+        )
     except (LogError, shoplog.BehindError) as error:
-        where = plan_context()
+        where = planning_here()
         return _page(
             where,
             guard.job_state(),
@@ -183,7 +133,7 @@ def change_route(number: str) -> ResponseReturnValue:
             where.choices,
             change_wrong=str(error),
         )
-    flash(tell(entry, units(job)))
+    flash(tell(who.job_state.history[-1], units(job)))
     return redirect(url_for("plan.faces", number=number), 303)
 
 
@@ -213,7 +163,7 @@ def version(number: str, version: int) -> ResponseReturnValue:
 
 
 def _page(
-    where: PlanContext,
+    where: PartPlanning,
     job_state: JobState,
     form: RouteForm,
     choices: RouteChoices,
@@ -243,7 +193,7 @@ def _page(
         refused=refused or [],
         conflict=conflict_of(where, route, newer.newest) if newer else [],
         moved=where.moved(route) if choices == where.choices else [],
-        asks_reason=asks_reason(route),
+        asks_reason=plans.asks_reason(route),
         bow_if=bow_if(where.basis.block, route, where.basis.means),
         fixtures=where.basis.shop.fixtures,
         reference=reference,
@@ -262,7 +212,7 @@ def _page(
     ), 409 if newer else 422 if wrong else 200
 
 
-def _guarded(where: PlanContext, job_state: JobState) -> list[str]:
+def _guarded(where: PartPlanning, job_state: JobState) -> list[str]:
     """Why the faces that are done are not ground again."""
     said = []
     for face in where.basis.done:

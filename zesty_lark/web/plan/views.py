@@ -14,31 +14,25 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import METHODS, Method
 from zesty_lark.core.work.telling import step_words
+from zesty_lark.shopfloor.acts import plans
+from zesty_lark.shopfloor.part_planning import PartPlanning
 from zesty_lark.shopfloor.planning import SHORT, Planning, curve_at_hand, curve_points, plan_face
-from zesty_lark.shopfloor.rights import NotYours, may_work_on
+from zesty_lark.shopfloor.rights import may_release, may_work_on
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
-from zesty_lark.web.plan.context import (
-    APPRENTICE,
-    PlanContext,
-    blueprint,
-    conflict_of,
-    keep,
-    may_release,
-    plan_context,
-    reason_wanted,
-)
+from zesty_lark.web.plan.context import blueprint, conflict_of, kept_over, pieces_asked, planning_here, version_asked
 from zesty_lark.web.plan.forms import FaceForm, choice_of, fill
-from zesty_lark.web.plan.load import load_drawn, too_many
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.plan.load import load_drawn
+from zesty_lark.web.shared import guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.plan_ladder import plan_ladder, zone_depths
 from zesty_lark.web.shared.svg.curve import Point, curve
 from zesty_lark.web.shared.svg.ladder import LadderPlan, Rung, ladder
-from zesty_lark.web.shared.wording import entry_id, now, units
+from zesty_lark.web.shared.wording import entry_id, units
 
 
-def face_asked(where: PlanContext, job_state: JobState) -> int | None:
+def face_asked(where: PartPlanning, job_state: JobState) -> int | None:
     """The face this request is about: the one it names, else the one at work, else the first there is."""
     named = request.values.get("face", type=int)
     if named is not None:
@@ -51,7 +45,7 @@ class Sent:
     """What this request is about: its context, its form, the choices with the form's in them, and the face worked out
     with them."""
 
-    where: PlanContext
+    where: PartPlanning
     form: FaceForm
     choices: RouteChoices
     planning: Planning
@@ -60,7 +54,7 @@ class Sent:
 @blueprint.get("/jobs/<number>/plan")
 @access(job="look")
 def passes(number: str) -> ResponseReturnValue:
-    where = plan_context()
+    where = planning_here()
     face = face_asked(where, guard.job_state())
     if face is None:
         return render_template("plan/nothing.html")
@@ -83,7 +77,7 @@ def preview(number: str) -> ResponseReturnValue:
 
 def as_sent() -> Sent:
     """What the form of this request chooses."""
-    where, form = plan_context(), FaceForm()
+    where, form = planning_here(), FaceForm()
     face = face_asked(where, guard.job_state())
     if face is None:
         abort(404, f"There is no face of {where.job.number} left to plan.")
@@ -91,7 +85,7 @@ def as_sent() -> Sent:
     return _sent(where, form, face, choice_of(form, where.choices.face(face), where.job))
 
 
-def _sent(where: PlanContext, form: FaceForm, face: int, choice: FaceChoice) -> Sent:
+def _sent(where: PartPlanning, form: FaceForm, face: int, choice: FaceChoice) -> Sent:
     choices = where.choices.with_face(face, choice)
     try:
         return Sent(
@@ -114,7 +108,9 @@ def keep_face(number: str) -> ResponseReturnValue:
     if sent.form.errors:
         return _page(sent)
     try:
-        row = keep(sent.where, sent.choices, sent.planning.route)
+        row = plans.keep_plan(
+            acting(), choices=sent.choices, version=version_asked(), over=kept_over(), pieces=pieces_asked()
+        )
     except part_plans.NewerVersion as error:
         return _page(sent, newer=error)
     flash(f"Kept as version {row.number}.")
@@ -126,63 +122,39 @@ def keep_face(number: str) -> ResponseReturnValue:
 def release(number: str) -> ResponseReturnValue:
     """Keep the plan, release it, and log it for the face at work."""
     sent = as_sent()
-    where, form, planning = sent.where, sent.form, sent.planning
-    if not may_release(guard.person(), where.job):
-        raise NotYours(APPRENTICE)
-    beyond = too_many(where, planning)
-    stops = (
-        planning.route.stops
-        + list(guard.job_state().spec.stops)
-        + _formed_stops(planning)
-        + ([beyond] if beyond else [])
-        + reason_wanted(planning.asks_reason, a_lead_only=planning.a_lead_only, reason=(form.reason.data or "").strip())
-    )
-    if stops:
-        form.reason.errors = ["Not released. " + " ".join(stops)]
-    if form.errors or planning.steps is None or planning.face != guard.job_state().surface:
+    if sent.form.errors:
         return _page(sent, refused=True)
     try:
-        row = keep(where, sent.choices, planning.route)
-        shoplog.release_plan(
-            database.session(),
-            where.job,
-            guard.person(),
-            planning.steps,
-            entry_id=form.entry_id.data or entry_id(),
-            at=now(),
-            seen=form.seen.data,
-            pieces=where.basis.load,
-        )
-        part_plans.release(
-            database.session(), where.job, row, guard.person(), at=now(), reason=(form.reason.data or "").strip()
+        plans.release_face(
+            acting(),
+            face=sent.planning.face,
+            choices=sent.choices,
+            version=version_asked(),
+            over=kept_over(),
+            pieces=pieces_asked(),
+            reason=sent.form.reason.data or "",
         )
     except part_plans.NewerVersion as error:
         return _page(sent, newer=error)
     except shoplog.BehindError as error:
         flash(str(error))
         return redirect(url_for("plan.passes", number=number), 303)
+    except plans.NotReleased as error:
+        sent.form.reason.errors = [str(error)]
+        return _page(sent, refused=True)
     except LogError as error:
-        form.method.errors = [str(error)]
+        sent.form.method.errors = [str(error)]
         return _page(sent)
     return redirect(url_for("grind.station", number=number), 303)
 
 
-def _formed_stops(planning: Planning) -> list[str]:
-    """Why a slot, an angle or an edge is not ground as it was taken in, with the wheel that is mounted."""
-    wanted = guard.job_state().spec
-    if planning.step is None or wanted.wanted.surfaces[planning.face].is_height:
-        return []
-    stop = wanted.set_up_stops.get(planning.step.key)
-    return [] if stop is None else [stop]
-
-
-def _running(where: PlanContext, face: int) -> bool:
+def _running(where: PartPlanning, face: int) -> bool:
     """Whether a face's plan is at work: released, and neither done nor measured since it was cut."""
     job_state = guard.job_state()
     return face == job_state.surface and next_act(job_state).act not in ("plan", "measure_again", "lead", "stopped")
 
 
-def _running_page(where: PlanContext, face: int) -> ResponseReturnValue:
+def _running_page(where: PartPlanning, face: int) -> ResponseReturnValue:
     """The plan that runs, with what is done of it; another one is a press away, not armed."""
     job_state, words = guard.job_state(), units(where.job)
     here = job_state.runs[face]
@@ -221,7 +193,7 @@ def _page(
         planning=planning,
         face=face,
         load_drawn=load_drawn(where, planning),
-        too_many=too_many(where, planning),
+        too_many=where.too_many(planning.face),
         where=where,
         choice=planning.face_plan.choice,
         newer=newer,
@@ -243,7 +215,7 @@ def curve_line(planning: Planning) -> list[tuple[float, float]]:
 
 
 def curve_of_face(
-    where: PlanContext, planning: Planning, best: list[tuple[float, float]] | None = None, *, waiting: bool = False
+    where: PartPlanning, planning: Planning, best: list[tuple[float, float]] | None = None, *, waiting: bool = False
 ) -> object:
     """Draw the methods of a face on the curve; choosing one, or a point with less or more margin, is a link."""
     links = [
@@ -269,7 +241,7 @@ def curve_of_face(
     )
 
 
-def _point(where: PlanContext, planning: Planning, method: Method, plan: Plan) -> Point:
+def _point(where: PartPlanning, planning: Planning, method: Method, plan: Plan) -> Point:
     url = url_for(
         "plan.passes",
         number=where.job.number,

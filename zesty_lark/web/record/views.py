@@ -1,21 +1,21 @@
 """Record: the job's story, and what is decided of it."""
 
-from typing import Any
+from collections.abc import Callable
 
 from flask import redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.work.entries import Ended, PieceEnd, SignedOff, Waived
-from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.entries import PieceEnd
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor.acts import record
+from zesty_lark.shopfloor.acts.acting import Acting
 from zesty_lark.store import shoplog
 from zesty_lark.store.models.people import Role
-from zesty_lark.store.shoplog import Draft
+from zesty_lark.store.shoplog import Appended
 from zesty_lark.web.record.context import LogFileForm, blueprint, history_page
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.forms import DecisionForm, ReasonForm
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.wording import entry_id, now
 
 
 @blueprint.get("/jobs/<number>/record")
@@ -28,22 +28,15 @@ def history(number: str) -> ResponseReturnValue:
 @blueprint.post("/jobs/<number>/record/sign-off")
 @access(Role.INSPECTOR, Role.LEAD, job="inspect", takes=ReasonForm)
 def sign_off(number: str) -> ResponseReturnValue:
-    return _log(number, SignedOff(**_said(), note=request.form.get("note", "").strip()[:500]))
+    return _done(number, lambda who: record.sign_off(who, note=request.form.get("note", "")))
 
 
 @blueprint.post("/jobs/<number>/record/waive")
 @access(Role.LEAD, job="work", takes=DecisionForm)
 def waive(number: str) -> ResponseReturnValue:
     """Waive a characteristic by name, of one piece or of all, with a reason."""
-    return _log(
-        number,
-        Waived(
-            **_said(),
-            characteristic=request.form.get("characteristic", "")[:20],
-            piece=request.form.get("piece", type=int),
-            note=_reason(),
-        ),
-    )
+    name, piece = request.form.get("characteristic", ""), request.form.get("piece", type=int)
+    return _done(number, lambda who: record.waive(who, characteristic=name, piece=piece, reason=_reason()))
 
 
 @blueprint.post("/jobs/<number>/record/end")
@@ -51,31 +44,17 @@ def waive(number: str) -> ResponseReturnValue:
 def end(number: str) -> ResponseReturnValue:
     """Scrap a piece, or pass it as it is, with a reason."""
     ends: dict[str, PieceEnd] = {"scrapped": "scrapped", "passed": "passed"}
-    return _log(
-        number,
-        Ended(
-            **_said(),
-            piece=request.form.get("piece", 0, type=int),
-            end=ends.get(request.form.get("end", ""), "scrapped"),
-            note=_reason(),
-        ),
-    )
-
-
-def _said() -> dict[str, Any]:
-    """What every entry says of itself."""
-    return {"entry_id": request.form.get("entry_id", "") or entry_id(), "at": now()}
+    how, piece = ends.get(request.form.get("end", ""), "scrapped"), request.form.get("piece", 0, type=int)
+    return _done(number, lambda who: record.end_piece(who, piece=piece, end=how, reason=_reason()))
 
 
 def _reason() -> str:
-    return request.form.get("reason", "").strip()[:500]
+    return request.form.get("reason", "")
 
 
-def _log(number: str, entry: Entry) -> ResponseReturnValue:
+def _done(number: str, act: Callable[[Acting], Appended]) -> ResponseReturnValue:
     try:
-        shoplog.append(
-            database.session(), guard.job(), guard.person(), Draft(entry, request.form.get("seen", default=0, type=int))
-        )
+        act(acting())
     except (LogError, shoplog.BehindError) as error:
         return history_page(LogFileForm(), wrong=str(error)), 409
     return redirect(url_for("record.history", number=number), 303)
