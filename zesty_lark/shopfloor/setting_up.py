@@ -22,6 +22,7 @@ from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.remaining import turn_of
 from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.preparing import ITEMS, prepared
 from zesty_lark.core.work.run import Run
@@ -102,6 +103,38 @@ def _load(job_state: JobState, setup: SetUp, face: int, room: int) -> tuple[int,
     surface = job_state.spec.wanted.surfaces[face]
     wants = tuple(number for number in job_state.live if job_state.pieces[number].wants(surface))
     return (wants or job_state.live)[: min(room, MOST_PIECES)]
+
+
+def known_set_ups(job_state: JobState) -> list[tuple[SetUp, int]]:
+    """The set-ups of the route that are run, each with the face that is up first and still wanted."""
+    found = []
+    for setup in job_state.setups:
+        if setup.left_out:
+            continue
+        asked = job_state.spec.wanted.surfaces
+        wanted = [
+            face for face in setup.up if any(job_state.pieces[number].wants(asked[face]) for number in job_state.live)
+        ]
+        found.append((setup, (wanted or list(setup.up))[0]))
+    return found
+
+
+def set_up_of(job_state: JobState, face: int | None) -> tuple[SetUp, int]:
+    """Return the set-up that has a face up, and that face; without one, of what is at work or comes next.
+
+    Raises
+    ------
+    LogError
+        If the route has none.
+    """
+    known = known_set_ups(job_state)
+    if not known:
+        raise LogError("This job has no set-up: its route leaves every face as it is.")
+    wanted = face or job_state.surface or known[0][1]
+    setup = next((each for each, _ in known if wanted in each.up), None)
+    if setup is None:
+        raise LogError(f"No set-up of this route has {job_state.named(wanted)} up.")
+    return setup, wanted
 
 
 def laid_out_of(

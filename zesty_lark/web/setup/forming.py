@@ -3,7 +3,8 @@
 from flask import render_template
 
 from zesty_lark.shopfloor.forming_up import FormedSetUp, formed_set_up, is_formed
-from zesty_lark.web.setup.context import asked_for, set_ups_known
+from zesty_lark.shopfloor.setting_up import known_set_ups
+from zesty_lark.web.setup.context import asked_for
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.svg.outlines import outlines
 from zesty_lark.web.shared.wording import now
@@ -26,7 +27,7 @@ def forming_page(made: FormedSetUp, *, sheet: bool = False) -> str:
         made=made,
         answer=made.answer,
         drawn=drawn,
-        set_ups=set_ups_known(made.job_state),
+        set_ups=known_set_ups(made.job_state),
         printed_at=now(),
         as_pdf=False,
     )

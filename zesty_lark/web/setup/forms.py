@@ -37,7 +37,13 @@ class SetUpForm(PostedForm):
     second_nozzle = HiddenField()
 
 
-class ReleaseForm(EntryForm):
+class FaceActForm(EntryForm):
+    """An act on the set-up that has a face up."""
+
+    face = HiddenField()
+
+
+class WaiverForm(EntryForm):
     """A lead’s waiver of a caution."""
 
     face = HiddenField()

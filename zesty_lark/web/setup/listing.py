@@ -5,18 +5,18 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.quantities.units import LengthError, parse_length
 from zesty_lark.core.setup.before import Touch, comes_now, high_side
-from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor.acts import set_ups as acts
 from zesty_lark.shopfloor.forming_up import FormedSetUp
 from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.setting_up import LaidOut, list_of
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import shoplog
-from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.setup.context import blueprint, here
 from zesty_lark.web.setup.forming import forming_here
 from zesty_lark.web.setup.forms import ListForm
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
 
@@ -64,20 +64,11 @@ def _page(laid_out: LaidOut | FormedSetUp, wrong: str = "") -> str:
 @access(job="work", takes=ListForm)
 def tick(number: str) -> ResponseReturnValue:
     """Log that something of the list is done, and what was felt."""
-    laid_out, form = _about(), request.form
+    laid_out = _about()
     try:
         answer, note = _said(laid_out)
-        entry = Prepared(
-            entry_id=form.get("entry_id", ""),
-            at=now(),
-            by=guard.person().sign_in_name,
-            screen=guard.screen(),
-            surface=laid_out.face,
-            item=form.get("item", ""),
-            answer=answer,
-            note=note,
-        )
-        shoplog.append(database.session(), laid_out.job, guard.person(), Draft(entry, form.get("seen", type=int)))
+        item = request.form.get("item", "")
+        acts.tick(acting(at_machine=True), face=laid_out.face, item=item, answer=answer, note=note)
     except (LogError, ValueError) as error:
         return _page(laid_out, wrong=str(error)), 409 if isinstance(error, shoplog.BehindError) else 422
     return redirect(url_for("setup.list_page", number=number, face=laid_out.face), 303)

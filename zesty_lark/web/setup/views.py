@@ -9,21 +9,19 @@ from zesty_lark.core.quantities.units import LengthError
 from zesty_lark.core.setup.fixes import FIXES
 from zesty_lark.core.setup.layout import LIES, ROLES, Piece
 from zesty_lark.core.setup.suggest import suggest
-from zesty_lark.core.setup.thin import MOST_TURNS
-from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.things.shop import ACCESSORY_KINDS
-from zesty_lark.core.work.entries import CautionWaived, Rerouted
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor.acts import set_ups as acts
 from zesty_lark.shopfloor.rights import may_work_on
-from zesty_lark.shopfloor.setting_up import LaidOut, in_turns, kept, moved_by, taken_into_plan, thin_of
+from zesty_lark.shopfloor.setting_up import LaidOut, known_set_ups, moved_by, taken_into_plan, thin_of
 from zesty_lark.store import part_plans, set_ups, shoplog
 from zesty_lark.store.models.people import Role
-from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.setup.acts import WrongAct, changed
-from zesty_lark.web.setup.context import blueprint, here, set_ups_known
+from zesty_lark.web.setup.context import blueprint, here
 from zesty_lark.web.setup.forming import forming_here, forming_page
-from zesty_lark.web.setup.forms import ReleaseForm, SetUpForm
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.setup.forms import FaceActForm, SetUpForm, WaiverForm
+from zesty_lark.web.shared import guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.set_up import setup_front, setup_plan
 from zesty_lark.web.shared.wording import now, plain
@@ -55,7 +53,7 @@ def act(number: str) -> ResponseReturnValue:
     try:
         layout, chosen = changed(laid_out)
         back = request.form.get("act") == "undo"
-        laid_out = kept(database.session(), laid_out, layout, guard.person(), version=version, at=now(), back=back)
+        laid_out = acts.lay_out(acting(), face=laid_out.face, layout=layout, version=version, back=back)
     except (WrongAct, LengthError) as error:
         return page(laid_out, wrong=str(error)), 422
     except set_ups.LaidOutMeanwhile as error:
@@ -84,7 +82,7 @@ def page(laid_out: LaidOut, *, chosen: str | None = None, wrong: str = "") -> st
         is_piece=isinstance(thing, Piece),
         plan=setup_plan(laid_out.checked, chosen, moves=may_work_on(guard.person(), laid_out.job)),
         front=setup_front(laid_out.checked, chosen),
-        set_ups=set_ups_known(laid_out.job_state),
+        set_ups=known_set_ups(laid_out.job_state),
         own_things=_own_things(laid_out),
         fixes=FIXES,
         roles=ROLES,
@@ -143,31 +141,10 @@ def take_into_plan(number: str) -> ResponseReturnValue:
     """Keep a new version of the part’s plan that holds the part as it is laid out."""
     laid_out = here()
     try:
-        _keep_plan(laid_out, taken_into_plan(laid_out))
+        acts.take_into_plan(acting(), face=laid_out.face)
     except part_plans.NewerVersion as error:
         return page(laid_out, wrong=f"{error} Look at that one, then take the set-up into it."), 409
     return redirect(url_for("plan.passes", number=number, face=laid_out.face), 303)
-
-
-def _keep_plan(laid_out: LaidOut, choices: RouteChoices) -> None:
-    """Keep a version of the part’s plan, made from the newest.
-
-    Raises
-    ------
-    NewerVersion
-        If someone kept another at this very moment.
-    """
-    session = database.session()
-    newest = part_plans.newest(session, laid_out.job)
-    part_plans.save(
-        session,
-        laid_out.job,
-        guard.person(),
-        choices,
-        figures=laid_out.basis.figures(laid_out.basis.worked(choices)),
-        based_on=newest.number if newest else 0,
-        at=now(),
-    )
 
 
 @blueprint.post("/jobs/<number>/set-up/turns")
@@ -175,60 +152,36 @@ def _keep_plan(laid_out: LaidOut, choices: RouteChoices) -> None:
 def take_in_turns(number: str) -> ResponseReturnValue:
     """Keep a new version of the part’s plan that takes both sides of a thin part so many times."""
     laid_out = here()
-    turns = request.form.get("value", 0, type=int)
-    if not 1 <= turns <= MOST_TURNS:
-        return page(laid_out, wrong=f"Each side is taken 1 to {MOST_TURNS} times."), 422
     try:
-        _keep_plan(laid_out, in_turns(laid_out, turns))
+        acts.take_in_turns(acting(), face=laid_out.face, turns=request.form.get("value", 0, type=int))
     except part_plans.NewerVersion as error:
         return page(laid_out, wrong=f"{error} Look at that one, then plan the turns."), 409
+    except LogError as error:
+        return page(laid_out, wrong=str(error)), 422
     return redirect(url_for("plan.passes", number=number), 303)
 
 
 @blueprint.post("/jobs/<number>/set-up/turn-over")
-@access(job="work", takes=SetUpForm)
+@access(job="work", takes=FaceActForm)
 def turn_over(number: str) -> ResponseReturnValue:
-    """The other side of a thin part comes next, again: in the log, with what is predicted."""
+    """The other side of a thin part comes next, again."""
     laid_out = here()
     other = laid_out.job_state.spec.wanted.surfaces[laid_out.face].opposite
-    thin = thin_of(laid_out)
-    if thin is None or laid_out.face != laid_out.job_state.surface:
-        return page(laid_out, wrong="Only the face at work of a thin part on the magnet is turned over so."), 422
-    entry = Rerouted(
-        entry_id=request.form.get("key", ""),
-        at=now(),
-        by=guard.person().sign_in_name,
-        change="grind",
-        surface=other,
-        note=f"Turned over: a thin part, sides taken in turn; expected {thin.turns[0].out_um:.1f} µm out.",
-    )
     try:
-        shoplog.append(
-            database.session(), laid_out.job, guard.person(), Draft(entry, request.form.get("version", type=int))
-        )
+        acts.turn_over(acting(), face=laid_out.face)
     except (LogError, shoplog.BehindError) as error:
         return page(laid_out, wrong=str(error)), 422
     return redirect(url_for("setup.station", number=number, face=other), 303)
 
 
 @blueprint.post("/jobs/<number>/set-up/waive")
-@access(Role.LEAD, job="work", takes=ReleaseForm)
+@access(Role.LEAD, job="work", takes=WaiverForm)
 def waive(number: str) -> ResponseReturnValue:
     """A lead lets a caution pass, with a reason, in the log; a stop cannot be waived."""
     laid_out = here()
-    item, reason = request.form.get("item", ""), request.form.get("reason", "").strip()[:LONGEST_REASON]
-    if item not in {each.finding.check for each in laid_out.checked.cautions}:
-        return page(laid_out, wrong="That is no caution of this set-up. A stop cannot be waived."), 422
-    entry = CautionWaived(
-        entry_id=request.form.get("entry_id", ""),
-        at=now(),
-        by=guard.person().sign_in_name,
-        setup=laid_out.setup.key,
-        item=item,
-        note=reason,
-    )
+    item, reason = request.form.get("item", ""), request.form.get("reason", "")
     try:
-        shoplog.append(database.session(), laid_out.job, guard.person(), Draft(entry, None))
+        acts.waive_caution(acting(), face=laid_out.face, caution=item, reason=reason)
     except LogError as error:
         return page(laid_out, wrong=str(error)), 422
     return redirect(url_for("setup.station", number=number, face=laid_out.face), 303)
