@@ -1,5 +1,6 @@
 """A measurement before it is logged: which surface it is of, its uncertainty, and the verdict."""
 
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
@@ -10,10 +11,13 @@ from zesty_lark.core.measure.comparison import Comparison, Wrung, comparison_bud
 from zesty_lark.core.measure.thickness import Gauge, form_budget, size_budget, temperature_u
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Reading, Verdict, judge_zone
+from zesty_lark.core.quantities.plausible import Doubt, doubt_against
+from zesty_lark.core.quantities.units import small_text
 from zesty_lark.core.work.entries import PART_WARM, Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.run import Run
 from zesty_lark.shopfloor.stock import judged
+from zesty_lark.shopfloor.units import shown_units
 from zesty_lark.store.models import InstrumentRow, Job
 
 
@@ -44,6 +48,68 @@ class Taken:
     gauge_c: Decimal | None = None
     room_c: Decimal | None = None
     warm: bool = False
+
+
+@dataclass(frozen=True)
+class Amiss:
+    """What is wrong with a measurement before it is judged: of which field, of which of its readings, in words; a
+    ``doubt`` is asked about, and answered for where somebody is sure."""
+
+    field: str
+    why: str
+    reading: int | None = None
+    doubt: Doubt | None = None
+
+
+def amiss(job: Job, job_state: JobState, tool: Tool, taken: Taken, *, sure: Collection[int] = ()) -> list[Amiss]:
+    """Return what is wrong with readings as they were taken: none at all, off by a slip, out of the gauge's reach, half
+    a pair of temperatures. ``sure``: the places in their order, from 0, that somebody has looked at again."""
+    asked = characteristic_of(job_state, taken.characteristic)
+    found = [] if taken.readings else [Amiss("readings", "At least one reading is needed.", 0)]
+    if is_length(asked):
+        found += _sizes_amiss(job, job_state, tool.gauge, taken, asked=asked, sure=sure)
+        if tool.gauge.reads == "deviations" and tool.blocks is None:
+            found.append(Amiss("blocks", f"{tool.gauge.name} reads deviations: which blocks was it set to?"))
+    if taken.part_c is not None and taken.gauge_c is None and taken.room_c is None:
+        why = "How warm is the gauge, or the room it lies in? Only the difference to the part counts."
+        found.append(Amiss("gauge_c", why))
+    return found
+
+
+def is_length(asked: Characteristic) -> bool:
+    """Whether a characteristic is a length with two limits."""
+    return asked.kind in ("size", "position")
+
+
+def _sizes_amiss(
+    job: Job, job_state: JobState, gauge: InstrumentRow, taken: Taken, *, asked: Characteristic, sure: Collection[int]
+) -> Iterator[Amiss]:
+    units, sizes = shown_units(job), list(enumerate(each.value_mm for each in taken.readings))
+    if gauge.reads == "deviations":
+        travel = gauge.to_core().travel_mm
+        words = small_text(travel, units.print_unit)
+        why = f"{gauge.name} shows {words} at most: type what it shows over the stack, with its sign."
+        yield from (Amiss("readings", why, place) for place, mm in sizes if abs(mm) > travel)
+        return
+    known, grows = job_state.pieces[taken.piece].sizes.get(asked.name), _grows(job_state, asked)
+    came, expected = job_state.spec.pieces[taken.piece].get(asked.name), asked.limits.upper_mm
+    if came is not None and known is not None and not grows:
+        expected = max(came, expected)
+    for place, mm in sizes:
+        doubt = doubt_against(mm, expected)
+        if doubt and place not in sure:
+            yield Amiss("readings", f"This looks like {doubt.slip}.", place, doubt)
+        elif not grows and mm > expected and place not in sure:
+            said = f"The part was taken in at {units.size(expected)} at most; it cannot have grown."
+            yield Amiss("readings", f"{said} Clean it and read again.", place)
+        elif not gauge.least_mm <= mm <= gauge.most_mm:
+            yield Amiss("readings", f"{gauge.name} does not reach {units.size(mm)}.", place)
+
+
+def _grows(job_state: JobState, asked: Characteristic) -> bool:
+    """Whether it becomes more as it is ground, as a slot's width does."""
+    surface = job_state.spec.wanted.surfaces.get(asked.surfaces[0])
+    return surface is not None and surface.size == asked.name and surface.grows
 
 
 def characteristic_of(job_state: JobState, name: str) -> Characteristic:

@@ -1,17 +1,19 @@
 """Squareness at work: the ways of measuring it, into the job's log or into a fixture's record; and the shim for it."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import ROUND_UP, Decimal
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.measure.square import Lean
+from zesty_lark.core.measure.square import WAYS, Lean, Light, SquareWay, by_corners, by_light, by_master, by_reversal
 from zesty_lark.core.measure.squareness import Shim, shim
+from zesty_lark.core.measure.thickness import Gauge
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Reading, judge_zone
 from zesty_lark.core.part.surfaces import lying_of
+from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
@@ -20,6 +22,49 @@ from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job
 
 UM_A_MM = Decimal(1000)
 STAND_SHARE = 0.8
+READ: dict[SquareWay, tuple[str, ...]] = {
+    "reversal": ("front_um", "back_um", "taper_um"),
+    "corners": ("corner1_um", "corner2_um", "corner3_um", "corner4_um"),
+    "master": ("part_um", "master_um", "certificate_um", "certificate_u_um"),
+    "light": ("goes_um", "refuses_um", "square_um"),
+}
+"""What each way reads [µm]."""
+MAY_BE_EMPTY = frozenset({"taper_um", "certificate_um", "certificate_u_um", "goes_um", "square_um", "refuses_um"})
+
+
+def lean_of(
+    gauge: InstrumentRow,
+    way: SquareWay,
+    over_mm: float,
+    read: Mapping[str, Decimal],
+    *,
+    light: Light = "none",
+    today: date,
+) -> Lean:
+    """Return what the readings of a way come to [µm]; ``light`` is where light is seen under a square.
+
+    Raises
+    ------
+    InputError
+        If a reading is missing or cannot be; it names the field.
+    """
+    for name in READ[way]:
+        if name not in read and name not in MAY_BE_EMPTY:
+            raise InputError(name, "Which reading?")
+    tool, um = Gauge.of(gauge.to_core(), today), {name: float(read.get(name, 0)) for name in READ[way]}
+    if way == "reversal":
+        return by_reversal(tool, over_mm=over_mm, **um)
+    if way == "corners":
+        return by_corners(tool, corners_um=list(um.values()), over_mm=over_mm)
+    if way == "master":
+        return by_master(tool, over_mm=over_mm, **um)
+    return by_light(where=light, over_mm=over_mm, **um)
+
+
+def how_measured(lean: Lean) -> str:
+    """Say how a lean was come by, and what it is."""
+    way = WAYS[lean.way].split(":")[0].lower()
+    return f"{way} over {lean.over_mm:g} mm: {lean.words}, {lean.error_um:+.2f} µm"
 
 
 def sides_of(asked: Characteristic) -> tuple[int, ...]:

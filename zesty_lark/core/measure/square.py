@@ -19,6 +19,8 @@ WAYS: dict[SquareWay, str] = {
     "master": "Against a certified square or cylinder",
     "light": "Light gap to a square",
 }
+Light = Literal["top", "bottom", "none"]
+"""Where light is seen under a square."""
 UM_A_MM = 1000.0
 LIGHT_UM = 2.5
 """The gap that light is just seen through [µm]: own estimate, a tenth."""
@@ -95,9 +97,7 @@ def by_master(
     )
 
 
-def by_light(
-    *, where: Literal["top", "bottom", "none"], goes_um: float, refuses_um: float, over_mm: Positive, square_um: float
-) -> Lean:
+def by_light(*, where: Light, goes_um: float, refuses_um: float, over_mm: Positive, square_um: float) -> Lean:
     """Return the lean from the gap to a solid square.
 
     Parameters

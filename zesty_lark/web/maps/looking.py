@@ -15,19 +15,19 @@ from zesty_lark.core.measure.maps.view import Ground, ground_at, plate_of
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import mapping
-from zesty_lark.shopfloor.mapping import Proves
+from zesty_lark.shopfloor.acts import measuring
 from zesty_lark.store import maps, shoplog
 from zesty_lark.store.models import SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
 from zesty_lark.store.models.shop import IN_USE
-from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.maps.context import About, about, both, the_map
 from zesty_lark.web.maps.forms import SeenForm
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared import database
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.forms import DecisionForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.surface import Shown, surface_plate
-from zesty_lark.web.shared.wording import entry_id, now
+from zesty_lark.web.shared.wording import entry_id
 
 MOST_SEEN = 150
 """Places that can be marked by hand; beyond, only every so-manieth is offered."""
@@ -165,26 +165,16 @@ def mark_seen(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue
 def log(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
     """Log what a map in the plate's frame proves of the print."""
     of = about(writes=True)
-    row, job_state = the_map(of), of.job_state
-    told = _told(row, of)
-    if of.job is None or job_state is None or told is None or row.instrument is None:
+    row = the_map(of)
+    if of.job is None or row.state == TAKING:
         return back(of, row, "This map proves nothing of the print.")
-    if told.why_not:
-        return back(of, row, told.why_not)
-    entry = mapping.measured_by(row, told, job_state, entry_id=request.form.get("entry_id") or entry_id(), at=now())
-    draft = Draft(entry, request.form.get("seen", type=int), row.instrument)
     try:
-        shoplog.append(database.session(), of.job, guard.person(), draft)
+        entry = measuring.measure_by_map(
+            acting(), map_key=row.key, characteristic=request.form.get("characteristic", "")
+        )
     except (LogError, shoplog.BehindError) as error:
         return back(of, row, str(error))
-    return back(of, row, f"{told.asked.name.capitalize()}: {entry.verdict}. It is in the log.")
-
-
-def _told(row: SurfaceMapRow, of: About) -> Proves | None:
-    if of.job_state is None or row.state == TAKING:
-        return None
-    wanted = request.form.get("characteristic", "")
-    return next((each for each in mapping.proves(row, of.job_state) if each.asked.name == wanted), None)
+    return back(of, row, f"{entry.characteristic.capitalize()}: {entry.verdict}. It is in the log.")
 
 
 @both("/<key>/against/<other>", methods=["GET"])

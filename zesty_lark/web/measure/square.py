@@ -2,47 +2,40 @@
 
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import get_args
 
 from flask import abort, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.measure.square import WAYS, Lean, SquareWay, by_corners, by_light, by_master, by_reversal
-from zesty_lark.core.measure.thickness import Gauge
+from zesty_lark.core.measure.square import WAYS, Lean, Light, SquareWay
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor.acts import measuring
 from zesty_lark.shopfloor.squaring import (
-    Squared,
+    READ,
     foils_of,
     height_of,
     keep_in_fixture,
+    lean_of,
     shim_for,
     sides_of,
-    square_entry,
     usual_height,
 )
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import FixtureRow, InstrumentRow
 from zesty_lark.store.models.people import Role
-from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.measure.square_forms import SquareForm
 from zesty_lark.web.measure.subject import blueprint
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.fields import choice_list
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.lean import lean_drawing
 from zesty_lark.web.shared.wording import entry_id, now
 
-__all__: list[str] = []
-
-FIELDS: dict[SquareWay, tuple[str, ...]] = {
-    "reversal": ("front_um", "back_um", "taper_um"),
-    "corners": ("corner1_um", "corner2_um", "corner3_um", "corner4_um"),
-    "master": ("part_um", "master_um", "certificate_um", "certificate_u_um"),
-    "light": ("light", "goes_um", "refuses_um", "square_um"),
-}
-"""What each way reads."""
-MAY_BE_EMPTY = ("taper_um", "certificate_um", "certificate_u_um", "goes_um", "square_um", "refuses_um", "light")
+FIELDS: dict[SquareWay, tuple[str, ...]] = READ | {"light": ("light", *READ["light"])}
+"""The fields of each way."""
 
 
 @dataclass(frozen=True)
@@ -132,43 +125,26 @@ def _url(target: Target, way: str) -> str:
     return url_for("measure.square", number=guard.job().number, way=way, of=of, piece=target.piece)
 
 
+def _way(form: SquareForm) -> SquareWay:
+    return next((each for each in WAYS if each == form.way.data), "reversal")
+
+
+def _light(form: SquareForm) -> Light:
+    return next((each for each in get_args(Light) if each == form.light.data), "none")
+
+
+def _read(form: SquareForm) -> dict[str, Decimal]:
+    """What was filled in, by its field."""
+    return {name: form[name].number for name in READ[_way(form)] if form[name].number is not None}
+
+
 def _lean(form: SquareForm, gauge: InstrumentRow) -> Lean | None:
     """What the readings come to; ``None`` with a sentence beside the field."""
-    way: SquareWay = next((each for each in WAYS if each == form.way.data), "reversal")
-    for name in FIELDS[way]:
-        if name not in MAY_BE_EMPTY and form[name].number is None:
-            form[name].errors = ["Which reading?"]
-    if form.errors or form.over_mm.number is None:
+    if form.over_mm.number is None:
         return None
-    tool, over = Gauge.of(gauge.to_core(), now().date()), float(form.over_mm.number)
-
-    def number(name: str) -> float:
-        return float(form[name].number or Decimal(0))
-
     try:
-        if way == "reversal":
-            return by_reversal(
-                tool, front_um=number("front_um"), back_um=number("back_um"), over_mm=over, taper_um=number("taper_um")
-            )
-        if way == "corners":
-            corners = [number(f"corner{each}_um") for each in range(1, 5)]
-            return by_corners(tool, corners_um=corners, over_mm=over)
-        if way == "master":
-            return by_master(
-                tool,
-                part_um=number("part_um"),
-                master_um=number("master_um"),
-                certificate_um=number("certificate_um"),
-                certificate_u_um=number("certificate_u_um"),
-                over_mm=over,
-            )
-        return by_light(
-            where=next((each for each in ("top", "bottom") if each == form.light.data), "none"),
-            goes_um=number("goes_um"),
-            refuses_um=number("refuses_um"),
-            over_mm=over,
-            square_um=number("square_um"),
-        )
+        over, today = float(form.over_mm.number), now().date()
+        return lean_of(gauge, _way(form), over, _read(form), light=_light(form), today=today)
     except InputError as error:
         (form[error.field] if error.field in form else form.over_mm).errors = [str(error)]
         return None
@@ -197,19 +173,18 @@ def square_of_part(number: str) -> ResponseReturnValue:
     if target.asked is None or target.height_mm is None:
         form.over_mm.errors = ["The print asks for no squareness: there is nothing to log."]
         return _page(target, form, lean), 422
-    squared = Squared(
-        target.asked,
-        form.side.data if form.side.data in target.sides else target.sides[0],
-        target.piece,
-        lean,
-        gauge,
-        how=f"{WAYS[lean.way].split(':')[0].lower()} over {lean.over_mm:g} mm: {lean.words}, {lean.error_um:+.2f} µm",
-    )
-    entry = square_entry(
-        guard.job_state(), squared, target.height_mm, entry_id=form.entry_id.data or entry_id(), at=now()
-    )
     try:
-        shoplog.append(database.session(), guard.job(), guard.person(), Draft(entry, form.seen.data, gauge))
+        entry = measuring.measure_square(
+            acting(),
+            characteristic=target.asked.name,
+            gauge=gauge.name,
+            way=_way(form),
+            over_mm=form.over_mm.number or Decimal(0),
+            read=_read(form),
+            piece=target.piece,
+            side=form.side.data,
+            light=_light(form),
+        )
     except (LogError, shoplog.BehindError) as error:
         form.entry_id.errors = [str(error)]
         return _page(target, form, lean), 409

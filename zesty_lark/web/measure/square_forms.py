@@ -1,8 +1,10 @@
 """Forms of squareness, angles, radii and slots."""
 
 from wtforms import HiddenField, SelectField, SubmitField
+from wtforms.fields.choices import SelectChoice
 
 from zesty_lark.core.measure.square import WAYS
+from zesty_lark.shopfloor.forming import SHAPES, ShapeName
 from zesty_lark.web.shared.fields import DecimalText, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import EntryForm
 
@@ -17,6 +19,10 @@ def um(label: str, *, least: str = "-10000", required: bool = False) -> DecimalT
 def mm(label: str, *, required: bool = False) -> DecimalText:
     """A length in millimetres."""
     return DecimalText(label, least="0.001", most="10000", places=5, required=required)
+
+
+def _ways(shape: ShapeName) -> list[SelectChoice]:
+    return choice_list((key, way.words) for key, way in SHAPES[shape].ways.items())
 
 
 class SquareForm(EntryForm):
@@ -53,12 +59,7 @@ class AngleForm(EntryForm):
     of = HiddenField()
     piece = WholeNumber(default=1)
     instrument = SelectField("Gauge", coerce=int)
-    way = SelectField(
-        "How",
-        choices=choice_list(
-            [("corner", "two rolls in a corner"), ("vee", "two rolls in a vee"), ("sine", "on the sine plate")]
-        ),
-    )
+    way = SelectField("How", choices=_ways("angle"))
     small_mm, large_mm = mm("Small roll, mm"), mm("Large roll, mm")
     over_small_mm, over_large_mm = mm("Over the small one, mm"), mm("Over the large one, mm")
     set_deg = DecimalText("Plate set to, °", least="0.001", most="60", places=6, required=False)
@@ -74,16 +75,7 @@ class RadiusForm(EntryForm):
     of = HiddenField()
     piece = WholeNumber(default=1)
     instrument = SelectField("Gauge", coerce=int)
-    way = SelectField(
-        "How",
-        choices=choice_list(
-            [
-                ("rolls", "outside radius between two rolls"),
-                ("chord", "a chord and its height"),
-                ("leaves", "a radius gauge, by its light"),
-            ]
-        ),
-    )
+    way = SelectField("How", choices=_ways("radius"))
     roll_mm, over_rolls_mm = mm("Roll, mm"), mm("Over both rolls, mm")
     chord_mm, height_mm = mm("Chord, mm"), mm("Height over it, mm")
     under_mm, over_mm = mm("Largest leaf that is too small, mm"), mm("Smallest that is too large, mm")

@@ -5,20 +5,17 @@ from dataclasses import dataclass
 from flask import Blueprint
 
 from zesty_lark.core.part.prints import Characteristic
-from zesty_lark.core.part.sizes import Verdict
-from zesty_lark.core.quantities.plausible import doubt_against
-from zesty_lark.core.quantities.units import small_text
+from zesty_lark.core.part.sizes import Reading, Verdict
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.shopfloor.measuring import Tool, characteristic_of, surface_of
+from zesty_lark.shopfloor.measuring import Amiss, Tool, characteristic_of, surface_of
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import shop
 from zesty_lark.store.models import BlockSetRow, InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields, set_up_for
 from zesty_lark.web.shared import database
 from zesty_lark.web.shared.fields import choice_list, plain_decimal, question
-from zesty_lark.web.shared.wording import units
 
 blueprint = Blueprint("measure", __name__, static_folder="static", static_url_path="/static/measure")
 
@@ -102,64 +99,28 @@ def choose_tool(form: MeasureForm, job_state: JobState, about: Subject, asked: i
         form.blocks.data = next((row.id for row in sets if row.unit == gauge.unit), sets[0].id if sets else 0)
 
 
-def makes_sense(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> bool:
-    """Check the readings together: at least one, none off by a slip, the gauge reaches that far, temperatures in
-    pairs."""
-    given = [(name, field) for name, field in reading_fields(form) if field.data is not None]
-    if not given:
-        form["reading1"].errors = ["At least one reading is needed."]
-    if about.is_size:
-        _plausible_sizes(form, job, job_state, about)
-    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
-    if about.is_size and gauge is not None and gauge.reads == "deviations" and not form.blocks.data:
-        form.blocks.errors = [f"{gauge.name} reads deviations: which blocks was it set to?"]
-    if form.part_c.number is not None and form.gauge_c.number is None and form.room_c.number is None:
-        form.gauge_c.errors = ["How warm is the gauge, or the room it lies in? Only the difference to the part counts."]
-    if not form.stopped.data:
-        form.stopped.errors = ["Tick this before hands go in. Coasting counts as running."]
-    return not form.errors
+def readings_of(form: MeasureForm) -> tuple[list[str], tuple[Reading, ...]]:
+    """The fields that were filled in, by their names, and their readings."""
+    given = [(place, field) for place, field in reading_fields(form) if field.data is not None]
+    return [field.name for _, field in given], tuple(Reading(place, field.mm) for place, field in given)
 
 
-def _plausible_sizes(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> None:
-    known, grows = job_state.pieces[about.piece].sizes.get(about.of), _grows(job_state, about)
-    came = job_state.spec.pieces[about.piece].get(about.of)
-    expected = about.asked.limits.upper_mm
-    if came is not None and known is not None and not grows:
-        expected = max(came, expected)
-    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data)
-    if gauge is not None and gauge.reads == "deviations":
-        _plausible_deviations(form, gauge)
-        return
-    for _, field in reading_fields(form):
-        if field.data is None:
-            continue
-        doubt = doubt_against(field.mm, expected)
-        if doubt and not form[f"sure_{field.name}"].data:
-            question(field, doubt, f"This looks like {doubt.slip}.")
-        elif not grows and field.mm > expected and not form[f"sure_{field.name}"].data:
-            field.errors = [
-                f"The part was taken in at {units(job).size(expected)} at most; it cannot have grown. "
-                "Clean it and read again."
-            ]
-        elif gauge is not None and not gauge.least_mm <= field.mm <= gauge.most_mm:
-            field.errors = [f"{gauge.name} does not reach {units(job).size(field.mm)}."]
+def sure_of(form: MeasureForm, names: list[str]) -> tuple[int, ...]:
+    """The readings, by their order, that somebody has looked at again."""
+    return tuple(place for place, name in enumerate(names) if form[f"sure_{name}"].data)
 
 
-def _grows(job_state: JobState, about: Subject) -> bool:
-    """Whether it becomes more as it is ground, as a slot's width does."""
-    surface = job_state.spec.wanted.surfaces.get(about.asked.surfaces[0])
-    return surface is not None and surface.size == about.of and surface.grows
-
-
-def _plausible_deviations(form: MeasureForm, gauge: InstrumentRow) -> None:
-    """A deviation from the stack lies within the gauge's travel; a whole size typed here is a slip."""
-    travel = gauge.to_core().travel_mm
-    for _, field in reading_fields(form):
-        if field.data is not None and abs(field.mm) > travel:
-            field.errors = [
-                f"{gauge.name} shows {small_text(travel, field.unit)} at most: type what it shows over the stack, "
-                "with its sign."
-            ]
+def say_beside(form: MeasureForm, names: list[str], found: list[Amiss]) -> None:
+    """Say beside each field what is wrong with it."""
+    for each in found:
+        if each.field == "readings":
+            name = names[each.reading or 0] if names else "reading1"
+            if each.doubt is not None:
+                question(form[name], each.doubt, each.why)
+            else:
+                form[name].errors = [each.why]
+        else:
+            form[each.field].errors = [each.why]
 
 
 def usual_gauge(job_state: JobState, instruments: list[InstrumentRow], about: Subject) -> int | None:

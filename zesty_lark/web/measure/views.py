@@ -8,23 +8,21 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.sentence import sentence
 from zesty_lark.core.measure.thickness import Judgement, judge
-from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.quantities.angles import dms_text
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import SurfaceDone
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.telling import pieces_words
-from zesty_lark.shopfloor.measuring import Taken, due, measurement
+from zesty_lark.shopfloor.acts import machine, measuring
+from zesty_lark.shopfloor.measuring import due
 from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.stock import judged, stock_of
-from zesty_lark.store import part_plans, shoplog
-from zesty_lark.store.models import Job
-from zesty_lark.store.shoplog import Draft
+from zesty_lark.store import part_plans, shop, shoplog
+from zesty_lark.store.models import BlockSetRow, InstrumentRow, Job
 from zesty_lark.web.measure import shapes, square
 from zesty_lark.web.measure.beside import beside
 from zesty_lark.web.measure.forms import MeasureForm, reading_fields
@@ -35,17 +33,20 @@ from zesty_lark.web.measure.subject import (
     blueprint,
     choose_tool,
     form_for,
-    makes_sense,
+    readings_of,
     reads_in,
+    say_beside,
     subject_of,
-    tool_of,
+    sure_of,
 )
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import acting
+from zesty_lark.web.shared.fields import plain_decimal
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.places import places_map
 from zesty_lark.web.shared.svg.zone import zone
-from zesty_lark.web.shared.wording import entry_id, now, units
+from zesty_lark.web.shared.wording import entry_id, units
 
 MOST_IN_ROW = 40
 WAYS = (shapes, square)
@@ -83,24 +84,30 @@ def take(number: str) -> ResponseReturnValue:
     about = subject_of(job_state, request.form.get("of", ""), request.form.get("piece", type=int))
     form = form_for(job, about)
     page = pieces_page if form.back.data == "pieces" else _page
-    if not (form.validate() and makes_sense(form, job, job_state, about)):
+    names, readings = readings_of(form) if form.validate() else ([], ())
+    gauge = shop.find(database.session(), InstrumentRow, form.instrument.data or 0)
+    if form.errors or gauge is None:
         return page(form, job, job_state, about), 422
-    tool = tool_of(form)
-    assert tool is not None
-    gauge = tool.gauge
-    readings = tuple(Reading(place, field.data) for place, field in reading_fields(form) if field.data is not None)
-    taken = Taken(
-        about.of,
-        about.piece,
-        readings,
-        form.part_c.number,
-        form.gauge_c.number,
-        form.room_c.number,
-        bool(form.warm.data),
-    )
-    entry = measurement(job, job_state, tool, taken, entry_id=form.entry_id.data or entry_id(), at=now())
+    chosen = shop.find(database.session(), BlockSetRow, form.blocks.data) if form.blocks.data else None
     try:
-        shoplog.append(database.session(), job, guard.person(), Draft(entry, form.seen.data, gauge))
+        measuring.measure(
+            acting(),
+            characteristic=about.of,
+            gauge=gauge.name,
+            readings=readings,
+            piece=about.piece,
+            blocks=None if chosen is None else chosen.name,
+            tip_deg=float(plain_decimal(form.tip_deg.data or "0") or 0),
+            part_c=form.part_c.number,
+            gauge_c=form.gauge_c.number,
+            room_c=form.room_c.number,
+            warm=bool(form.warm.data),
+            stopped=bool(form.stopped.data),
+            sure=sure_of(form, names),
+        )
+    except measuring.WrongReadings as error:
+        say_beside(form, names, error.amiss)
+        return page(form, job, job_state, about), 422
     except (LogError, shoplog.BehindError) as error:
         form.entry_id.errors = [str(error)]
         return page(form, job, job_state, about), 409
@@ -211,16 +218,8 @@ def close(number: str) -> ResponseReturnValue:
     job, job_state = guard.job(), guard.job_state()
     what = next_act(job_state)
     surface = what.surface or job_state.surface or job.part.reference_face
-    entry = SurfaceDone(
-        entry_id=request.form.get("entry_id", "") or entry_id(),
-        at=now(),
-        surface=surface,
-        pieces=what.pieces if what.act == "close" else (),
-    )
     try:
-        done = shoplog.append(
-            database.session(), job, guard.person(), Draft(entry, request.form.get("seen", default=0, type=int))
-        )
+        done = machine.close_surface(acting(), surface=surface, pieces=what.pieces if what.act == "close" else ())
     except (LogError, shoplog.BehindError) as error:
         about = subject_of(job_state, "", None)
         form = form_for(job, about)
