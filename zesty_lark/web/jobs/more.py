@@ -23,21 +23,20 @@ from zesty_lark.core.quantities.units import (
     parse_roughness,
     size_text,
 )
-from zesty_lark.core.work.entries import Amended
-from zesty_lark.core.work.machine_acts import PassFed
+from zesty_lark.shopfloor.acts import jobs as acts
 from zesty_lark.shopfloor.rights import NotYours, may_work_on
 from zesty_lark.shopfloor.units import as_unit
-from zesty_lark.store import jobs, shoplog
+from zesty_lark.store import jobs
 from zesty_lark.store.jobs import CharacteristicIn, TakeIn
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.jobs import MORE_KINDS
-from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.jobs.views import blueprint
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared import guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.fields import WholeNumber
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.wording import entry_id, now, plain
+from zesty_lark.web.shared.wording import entry_id, plain
 
 __all__: list[str] = []
 
@@ -78,17 +77,10 @@ def more(number: str) -> ResponseReturnValue:
         after = replace(
             before, more=_characteristics(rows, as_unit(job.print_unit)), pieces=_pieces(column, job, before)
         )
-        _still_true(before, after)
-        changed = jobs.amend(database.session(), job, after, request.form.get("version", 0, type=int))
-    except (WrongRow, jobs.JobChanged) as error:
+        version = request.form.get("version", 0, type=int)
+        acts.change_job(acting(), after=after, version=version, new_id=entry_id)
+    except (WrongRow, jobs.JobChanged, acts.StaysAsItWas) as error:
         return _page(job, rows, column, wrong=str(error)), 422
-    if changed:
-        shoplog.append(
-            database.session(),
-            job,
-            guard.person(),
-            Draft(Amended(entry_id=entry_id(), at=now(), note=", ".join(changed) + ".")),
-        )
     return redirect(url_for("jobs.edit", number=number), 303)
 
 
@@ -228,19 +220,3 @@ def _size(number: int, cell: str, job: Job, known: Decimal | None) -> Decimal:
     if length <= 0:
         raise WrongRow(f"Piece {number}: a size is more than 0.")
     return length
-
-
-def _still_true(before: TakeIn, after: TakeIn) -> None:
-    """What was ground keeps the size it came with."""
-    job_state = guard.job_state()
-    ground = {
-        number
-        for entry in job_state.history
-        if isinstance(entry, PassFed)
-        for number in job_state.runs[entry.surface].pieces or job_state.pieces
-    }
-    for number in sorted(ground):
-        if before.pieces.get(number) != after.pieces.get(number):
-            raise WrongRow(
-                f"Piece {number} has been ground since; the size it came with belongs to its record and stays."
-            )

@@ -1,19 +1,14 @@
 """Does what was taken in make sense? Each doubt is put as a question beside its field."""
 
-from collections.abc import Sequence
 from decimal import Decimal
 
-from zesty_lark.core.part.faces import AXIS, PRIMARY
+from zesty_lark.core.part.faces import PRIMARY
 from zesty_lark.core.part.sizes import size_contradictions
-from zesty_lark.core.part.surfaces.features import loaded_features
 from zesty_lark.core.part.surfaces.part import PairSize
 from zesty_lark.core.process.materials import materials
 from zesty_lark.core.quantities.plausible import Doubt, doubt_against, doubt_beyond
 from zesty_lark.core.quantities.units import size_text
 from zesty_lark.core.wheel.mounting import mounting_stops
-from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import PassFed
-from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import check_features
@@ -156,36 +151,3 @@ def _room(axis: str, machine: MachineRow) -> tuple[Decimal, str]:
         "width": (machine.travel_cross_mm, "travel across"),
         "thickness": (machine.height_mm, "room under the wheel"),
     }[axis]
-
-
-def stays_true(form: TakeInForm, before: TakeIn, after: TakeIn, job_state: JobState) -> bool:
-    """Check that a change does not contradict what has been ground already."""
-    ground = {entry.surface for entry in job_state.history if isinstance(entry, PassFed)}
-    if not ground:
-        return True
-    reason = "The part has been ground since; this belongs to its record and stays."
-    axes = {AXIS[face] for face in ground if face in AXIS} | {"thickness"}
-    if not ground <= set(AXIS) and not _features_stay(before, after):
-        form.feature1_kind.errors = ["A slot, angle or edge has been ground since: what was taken in of them stays."]
-    fixed: Sequence[tuple[str, object, object]] = (
-        ("reference_face", before.reference_face, after.reference_face),
-        ("machine_id", before.machine_id, after.machine_id),
-        ("mark_corner", before.mark_corner, after.mark_corner),
-        ("quantity", before.quantity, max(after.quantity, before.quantity)),
-        *((f"{axis}_max", before.sizes[axis].measured_max_mm, after.sizes[axis].measured_max_mm) for axis in axes),
-        *((f"{axis}_min", before.sizes[axis].measured_min_mm, after.sizes[axis].measured_min_mm) for axis in axes),
-        *(
-            (f"face{face}_condition", before.faces[face].condition, after.faces[face].condition)
-            for face in {1, 2} | (ground & set(AXIS))
-        ),
-    )
-    for name, old, new in fixed:
-        if old != new:
-            form[name].errors = [reason]
-    return not form.errors
-
-
-def _features_stay(before: TakeIn, after: TakeIn) -> bool:
-    """Whether the features that were there are, as they were; more may come after them."""
-    known = loaded_features(before.features)
-    return loaded_features(after.features)[: len(known)] == known

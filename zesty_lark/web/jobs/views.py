@@ -10,26 +10,24 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from zesty_lark.core.process.materials import materials
-from zesty_lark.core.work.entries import Amended, HandedOver, TakenIn
-from zesty_lark.core.work.entry import Entry
-from zesty_lark.core.work.machine_acts import Dressed
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.core.work.summary import Summary, WaitsFor
 from zesty_lark.exchange.job_json import JobFileError, read_job
+from zesty_lark.shopfloor.acts import jobs as acts
 from zesty_lark.shopfloor.reading_in import Differs, Source, read_job_in
 from zesty_lark.shopfloor.rights import NotYours, may_work_on
 from zesty_lark.shopfloor.units import as_unit
-from zesty_lark.store import jobs, people, shop, shoplog, summaries
+from zesty_lark.store import jobs, people, shop, summaries
 from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.models import Job, MachineRow, WheelRow
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.store.models.people import Role
-from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.jobs.features import FEATURES, drawn_features, feature_fields
 from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_in_from
-from zesty_lark.web.jobs.sense import makes_sense, stays_true
+from zesty_lark.web.jobs.sense import makes_sense
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.fields import choice_list
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.guard import access
@@ -39,8 +37,6 @@ from zesty_lark.web.shared.svg.net import small_net
 from zesty_lark.web.shared.wording import entry_id, now
 
 blueprint = Blueprint("jobs", __name__, static_folder="static", static_url_path="/static/jobs")
-
-TAKERS = (Role.MACHINIST, Role.LEAD, Role.APPRENTICE)
 
 
 @dataclass(frozen=True)
@@ -140,19 +136,18 @@ def _page_url(found: summaries.Found, step: int) -> str:
 
 
 @blueprint.route("/jobs/take-in", methods=["GET", "POST"])
-@access(*TAKERS, takes=TakeInForm)
+@access(*acts.TAKERS, takes=TakeInForm)
 def take_in() -> ResponseReturnValue:
     form = _form(TakeInForm())
     if request.method == "GET":
         form.owner_id.data = guard.person().id
     if form.is_submitted() and _valid(form):
-        at = now()
         try:
-            job = jobs.take_in(database.session(), take_in_from(form), at)
+            what = take_in_from(form)
+            job = acts.take_in(database.session(), guard.person(), what, at=now(), entry_id=entry_id())
         except jobs.NumberTaken as error:
             form.number.errors = [str(error)]
         else:
-            shoplog.append(database.session(), job, guard.person(), Draft(TakenIn(entry_id=entry_id(), at=at)))
             return redirect(url_for("plan.passes", number=job.number), 303)
     return _take_in_page(form, None)
 
@@ -167,15 +162,18 @@ def edit(number: str) -> ResponseReturnValue:
     form = _form(TakeInForm(data=filled_from(before, job.version)))
     if form.is_submitted() and _valid(form):
         after = replace(take_in_from(form), pieces=before.pieces, more=before.more)
-        if stays_true(form, before, after, guard.job_state()) and _amend(job, form, after):
+        if _amend(job, form, after):
             return redirect(url_for("plan.faces", number=job.number), 303)
     return _take_in_page(form, job)
 
 
 def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
-    wheel_before, owner_before = job.wheel_id, job.owner_id
     try:
-        changed = jobs.amend(database.session(), job, after, form.version.data or 0)
+        acts.change_job(acting(), after=after, version=form.version.data or 0, new_id=entry_id)
+    except acts.StaysAsItWas as error:
+        for name, why in error.fields.items():
+            form[name if name in form else "number"].errors = [why]
+        return False
     except jobs.NumberTaken as error:
         form.number.errors = [str(error)]
         return False
@@ -187,23 +185,7 @@ def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
         ]
         form.version.raw_data, form.version.data = None, job.version
         return False
-    database.session().refresh(job)
-    _log_change(job, changed, wheel_before, owner_before)
     return True
-
-
-def _log_change(job: Job, changed: list[str], wheel_before: int, owner_before: int) -> None:
-    def log(entry: Entry) -> None:
-        shoplog.append(database.session(), job, guard.person(), Draft(entry))
-
-    if job.owner_id != owner_before:
-        log(HandedOver(entry_id=entry_id(), at=now(), note=f"to {job.owner.name}."))
-    others = [name for name in changed if name != "owner"]
-    if others:
-        log(Amended(entry_id=entry_id(), at=now(), note=", ".join(others) + "."))
-    up = guard.job_state().surface_up
-    if job.wheel_id != wheel_before and up is not None:
-        log(Dressed(entry_id=entry_id(), at=now(), surface=up, note=f"{job.wheel.name} mounted."))
 
 
 def _form(form: TakeInForm) -> TakeInForm:
@@ -245,7 +227,7 @@ def _take_in_page(form: TakeInForm, job: Job | None, *, only_part: bool = False)
 
 
 @blueprint.post("/jobs/convert")
-@access(*TAKERS, Role.INSPECTOR, takes=TakeInForm)
+@access(*acts.TAKERS, Role.INSPECTOR, takes=TakeInForm)
 def convert() -> ResponseReturnValue:
     """Answer with the form as it stands, in the print's unit that was chosen; nothing is kept."""
     form, number = _form(TakeInForm()), request.args.get("number", "")
@@ -254,7 +236,7 @@ def convert() -> ResponseReturnValue:
 
 
 @blueprint.post("/jobs/draw")
-@access(*TAKERS, Role.INSPECTOR, takes=TakeInForm)
+@access(*acts.TAKERS, Role.INSPECTOR, takes=TakeInForm)
 def draw() -> ResponseReturnValue:
     """Answer with the drawing of what has been typed so far."""
     return render_template("jobs/_drawing.html", **_drawing(_form(TakeInForm())))

@@ -8,8 +8,7 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from zesty_lark.core.measure.maps.chuck import ChuckAct, ChuckJobError, StepName
-from zesty_lark.shopfloor import mapping
-from zesty_lark.store import gauging
+from zesty_lark.shopfloor.acts.chucks import grind_chuck
 from zesty_lark.store.models import SurfaceMapRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.models.shop import IN_USE
@@ -41,27 +40,17 @@ def grind(chuck: int) -> ResponseReturnValue:
     assert of.chuck is not None
     step = next((name for name in get_args(StepName) if name == request.form.get("step")), None)
     if step is not None:
-        outlook = mapping.chuck_outlook(database.session(), of.chuck, now())
-        passes = max(1, min(request.form.get("passes", type=int) or (outlook.passes if outlook else 1), 60))
         act = ChuckAct(step, now(), request.form.get("answer", "")[:20])
-        note = request.form.get("note", "").strip()
-        sent = request.form.get("entry_id") or entry_id()
         try:
-            _mapped_again(of.chuck.id, act)
-            gauging.keep_act(database.session(), of.chuck, act, guard.person(), entry_id=sent, passes=passes, note=note)
+            grind_chuck(
+                database.session(),
+                guard.person(),
+                of.chuck,
+                act,
+                entry_id=request.form.get("entry_id") or entry_id(),
+                passes=request.form.get("passes", type=int),
+                note=request.form.get("note", ""),
+            )
         except ChuckJobError as error:
             flash(str(error))
     return redirect(f"{of.url('listed')}#grinding", 303)
-
-
-def _mapped_again(chuck: int, act: ChuckAct) -> None:
-    """The new map has to be there before the step is done: in use, and taken after the last pass."""
-    if act.step != "mapped":
-        return
-    found = about()
-    assert found.chuck is not None
-    running = gauging.grinding_of(database.session(), found.chuck)
-    newest = found.chuck.newest_map
-    last = None if running is None else next((row.at for row in running.acts if row.step == "spark-out"), None)
-    if newest is None or (last is not None and newest.taken_at < last):
-        raise ChuckJobError("Take the new map first: the newest in use is from before the grinding.")

@@ -10,9 +10,10 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, RackEntry, Said, ShapedWheel
 from zesty_lark.core.things.rack.rules import RackError
 from zesty_lark.shopfloor import wheels
+from zesty_lark.shopfloor.acts.wheels import log_on_wheel
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wheels import OnRack
-from zesty_lark.store import racks, shop
+from zesty_lark.store import shop
 from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
@@ -81,7 +82,7 @@ def said_in(form: EntryForm, what: Said, of: About, note: str = "") -> RackEntry
 def logged(of: About, entry: RackEntry, again: Callable[[str], ResponseReturnValue], to: str) -> ResponseReturnValue:
     """Log it and go on to a page; where it cannot be, the page ``again`` with the sentence."""
     try:
-        racks.append(database.session(), of.row, guard.person(), entry, machine=of.at(entry.what))
+        log_on_wheel(database.session(), guard.person(), of.row, entry, machine=of.at(entry.what))
     except RackError as error:
         return again(str(error))
     return redirect(of.url(to), 303)
