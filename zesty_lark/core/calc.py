@@ -138,11 +138,16 @@ def _function(name: str) -> Callable[..., Any]:
 
 @cache
 def _request(name: str) -> type[BaseModel]:
-    """The request type, made from the function's signature; text is taken for fields in degrees."""
-    function = _function(name)
+    return request_of(name, _function(name))
+
+
+def request_of(name: str, function: Callable[..., Any]) -> type[BaseModel]:
+    """Return the request type of a function: made from its keyword arguments; text is taken for fields in degrees."""
     hints = get_type_hints(function, include_extras=True)
     fields: dict[str, Any] = {}
     for parameter in inspect.signature(function).parameters.values():
+        if parameter.kind is not parameter.KEYWORD_ONLY:
+            continue
         kind = hints[parameter.name]
         if parameter.name.endswith("_deg"):
             kind = Annotated[kind, BeforeValidator(_angle_reader(parameter.name))]

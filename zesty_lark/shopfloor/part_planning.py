@@ -72,12 +72,15 @@ class PartPlanning:
         size = job_state.spec.wanted.surfaces[planning.face].size
         return tuple(sorted(self.basis.load, key=lambda number: -job_state.pieces[number].sizes[size].by_collar_mm))
 
-    def too_many(self, face: int) -> str:
-        """Why the pieces of the load do not go up together at a face; empty when they do."""
+    def too_many(self, face: int, gap_mm: float | None = None) -> str:
+        """Why the pieces of the load do not go up together at a face, a gap apart [mm]; empty when they do."""
         job_state = self.basis.job_state
         if face != job_state.surface:
             return ""
-        room, load = room_in(self.job, job_state, face, self.choices.gap_mm), len(self.basis.load)
+        room, load = (
+            room_in(self.job, job_state, face, self.choices.gap_mm if gap_mm is None else gap_mm),
+            len(self.basis.load),
+        )
         if load <= room:
             return ""
         on_magnet = job_state.on_magnet(job_state.runs[face])
@@ -127,19 +130,23 @@ def part_planning(
     *,
     version: int | None = None,
     pieces: Sequence[int] = (),
+    gap_mm: float | None = None,
 ) -> PartPlanning:
     """Lay out a part's planning, worked from a version, else from the newest; with the pieces that were named of those
-    that come next, else with as many as lie on the chuck."""
+    that come next, else with as many as lie on the chuck, a gap apart [mm]; the version's gap without one."""
     versions = part_plans.versions(session, job)
     base = next((each for each in versions if version is None or each.number == version), None)
-    basis = basis_of(session, job, job_state, today, load=load_of(job, job_state, pieces))
-    return PartPlanning(job, basis, base, versions, part_plans.choices_of(base))
+    choices = part_plans.choices_of(base)
+    apart = choices.gap_mm if gap_mm is None else gap_mm
+    load = load_of(job, job_state, pieces, gap_mm=apart)
+    basis = basis_of(session, job, job_state, today, load=load)
+    return PartPlanning(job, basis, base, versions, choices)
 
 
-def load_of(job: Job, job_state: JobState, named: Sequence[int]) -> tuple[int, ...]:
+def load_of(job: Job, job_state: JobState, named: Sequence[int], *, gap_mm: float) -> tuple[int, ...]:
     """The pieces that go up together: those named, of those that come next; as many as lie on the chuck when none
     is."""
     what = next_act(job_state)
     next_ones = what.pieces if what.act == "plan" else job_state.at.pieces if job_state.at is not None else ()
-    fits = 1 if job_state.at is None else room_in(job, job_state, job_state.at.surface)
+    fits = 1 if job_state.at is None else room_in(job, job_state, job_state.at.surface, gap_mm)
     return tuple(number for number in next_ones if number in named) or next_ones[:fits]

@@ -1,1 +1,47 @@
 """Every act that changes the work, each one function with all its rules: what pages, API, files and demo call."""
+
+from collections.abc import Mapping
+from functools import cache
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from zesty_lark.core.calc import input_error_words, request_of
+from zesty_lark.shopfloor.acts import jobs, machine, measuring, plans, record, set_ups
+from zesty_lark.shopfloor.acts.acting import ACTS, Act, Acting
+
+__all__ = ["ACTS", "ASKED_FOR", "Act", "Acting", "do", "jobs", "machine", "measuring", "plans", "record", "set_ups"]
+
+ASKED_FOR: Mapping[str, Act] = {name: each for name, each in ACTS.items() if each.asked_for}
+"""The acts that can be asked for by name, with what they need as data."""
+
+
+@cache
+def _request(name: str) -> type[BaseModel]:
+    return request_of(name, ASKED_FOR[name].signature_of)
+
+
+def do(name: str, acting: Acting, text: str | bytes) -> Any:
+    """Do an act by its name, with what it needs as one JSON object.
+
+    Raises
+    ------
+    KeyError
+        If there is no such act.
+    InputError
+        If what it needs is not there, or cannot be; it names the field.
+    NotYours, LogError, BehindError, NewerVersion, LaidOutMeanwhile
+        As the act.
+    """
+    act = ASKED_FOR[name]
+    act.check(acting)
+    try:
+        given = _request(name).model_validate_json(text or b"{}")
+    except ValidationError as error:
+        raise input_error_words(error) from error
+    return act.do(acting, **{field: getattr(given, field) for field in type(given).model_fields})
+
+
+def schema(name: str) -> dict[str, Any]:
+    """Return the JSON Schema of what an act needs."""
+    return _request(name).model_json_schema()

@@ -74,6 +74,17 @@ class Act:
     signature_of: Callable[..., Any]
     roles: frozenset[Role]
     use: JobUse
+    asked_for: bool = True
+    """Whether it can be asked for by name: all it needs can be said as data."""
+    refusal: str = ""
+
+    def check(self, acting: Acting) -> None:
+        """Raise ``NotYours`` where somebody may not do it."""
+        check_use(acting.person, acting.job, self.use)
+        if acting.person.role not in self.roles:
+            names = sorted(self.roles)
+            who = " or ".join(f"a{'n' if name[0] in 'aeio' else ''} {name}" for name in names)
+            raise NotYours(self.refusal or f"This is for {who} to do.")
 
 
 ACTS: dict[str, Act] = {}
@@ -81,20 +92,18 @@ ACTS: dict[str, Act] = {}
 
 
 def act(
-    *roles: Role, use: JobUse = "work", refusal: str = ""
+    *roles: Role, use: JobUse = "work", refusal: str = "", asked_for: bool = True
 ) -> Callable[[Callable[Concatenate[Acting, P], Answer]], Callable[Concatenate[Acting, P], Answer]]:
     """Declare an act: who may do it, checked before any of its own rules. No roles means every role."""
 
     def declare(function: Callable[Concatenate[Acting, P], Answer]) -> Callable[Concatenate[Acting, P], Answer]:
         @wraps(function)
         def checked(acting: Acting, /, *args: P.args, **given: P.kwargs) -> Answer:
-            check_use(acting.person, acting.job, use)
-            if roles and not acting.is_a(*roles):
-                who = " or ".join(f"a{'n' if role.value[0] in 'aeio' else ''} {role.value}" for role in roles)
-                raise NotYours(refusal or f"This is for {who} to do.")
+            ACTS[function.__name__].check(acting)
             return function(acting, *args, **given)
 
-        ACTS[function.__name__] = Act(function.__name__, checked, function, frozenset(roles) or frozenset(Role), use)
+        may = frozenset(roles) or frozenset(Role)
+        ACTS[function.__name__] = Act(function.__name__, checked, function, may, use, asked_for, refusal)
         return checked
 
     return declare

@@ -42,7 +42,7 @@ def take_in(session: Session, person: Person, what: TakeIn, *, at: datetime, ent
     return job
 
 
-@act()
+@act(asked_for=False)
 def change_job(acting: Acting, *, after: TakeIn, version: int, new_id: Callable[[], str]) -> list[str]:
     """Change what was taken in; return what changed, in words. Each kind of change is an entry of its own, under an id
     that ``new_id`` makes.

@@ -154,19 +154,19 @@ def undo(acting: Acting, *, supersedes: str) -> Appended:
 
 
 @act()
-def observe(acting: Acting, *, surface: int, seen: str, side: str = "") -> Appended:
+def observe(acting: Acting, *, surface: int, what: str, side: str = "") -> Appended:
     """Say what eyes and ears told, and on which side of the face."""
-    return log(acting, Observed, surface=surface, seen=seen, side=side)
+    return log(acting, Observed, surface=surface, seen=what, side=side)
 
 
 @act()
-def halt(acting: Acting, *, surface: int, seen: str, reason: str = "", power_w: Exact | None = None) -> Appended:
+def halt(acting: Acting, *, surface: int, what: str, reason: str = "", power_w: Exact | None = None) -> Appended:
     """Stop for what was seen."""
     run = _run(acting, surface)
     reading = run.reading_mm if run is not None and run.touched_off else None
     said = reason.strip()[:LONGEST_NOTE]
     return log_any_time(
-        unseen(acting), Halted, surface=surface, seen=seen, reading_mm=reading, power_w=_power(power_w), note=said
+        unseen(acting), Halted, surface=surface, seen=what, reading_mm=reading, power_w=_power(power_w), note=said
     )
 
 

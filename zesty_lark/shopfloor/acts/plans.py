@@ -59,7 +59,7 @@ def keep_plan(
     NewerVersion
         If someone kept another since.
     """
-    where = _planning(acting, version, pieces)
+    where = _planning(acting, version, pieces, choices)
     chosen = choices or where.choices
     return _kept(acting, where, chosen, where.basis.worked(chosen), over=over)
 
@@ -87,7 +87,7 @@ def release_face(
     where, chosen, route, said = _to_release(acting, choices, version, pieces=pieces, reason=reason)
     planning = plan_face(where.basis, face, route, acting.person, reason=said)
     job_state = where.basis.job_state
-    stops = _stops(where, route, planning) + reason_wanted(
+    stops = _stops(where, route, planning, chosen.gap_mm) + reason_wanted(
         acting.person, planning.asks_reason, a_lead_only=planning.a_lead_only, reason=said
     )
     if face != job_state.surface:
@@ -120,7 +120,7 @@ def release_route(
     """
     where, chosen, route, said = _to_release(acting, choices, version, pieces=pieces, reason=reason)
     planning = _next_to_plan(where, route, acting.person, said)
-    stops = _stops(where, route, planning) + reason_wanted(
+    stops = _stops(where, route, planning, chosen.gap_mm) + reason_wanted(
         acting.person, asks_reason(route), a_lead_only=bool(route.short_of_clean_up), reason=said
     )
     if stops:
@@ -185,9 +185,11 @@ def reason_wanted(who: Person, asks: list[str], *, a_lead_only: bool, reason: st
     return [] if reason else [*asks, "Why is it released all the same? Write the reason."]
 
 
-def _planning(acting: Acting, version: int | None, pieces: Sequence[int]) -> PartPlanning:
-    today = acting.at.date()
-    return part_planning(acting.session, acting.job, acting.job_state, today, version=version, pieces=pieces)
+def _planning(acting: Acting, version: int | None, pieces: Sequence[int], choices: RouteChoices | None) -> PartPlanning:
+    today, gap = acting.at.date(), None if choices is None else choices.gap_mm
+    return part_planning(
+        acting.session, acting.job, acting.job_state, today, version=version, pieces=pieces, gap_mm=gap
+    )
 
 
 def _to_release(
@@ -195,7 +197,7 @@ def _to_release(
 ) -> tuple[PartPlanning, RouteChoices, RoutePlan, str]:
     if not may_release(acting.person, acting.job):
         raise NotYours(APPRENTICE)
-    where = _planning(acting, version, pieces)
+    where = _planning(acting, version, pieces, choices)
     chosen = choices or where.choices
     return where, chosen, where.basis.worked(chosen), reason.strip()[:LONGEST_REASON]
 
@@ -208,14 +210,14 @@ def _next_to_plan(where: PartPlanning, route: RoutePlan, who: Person, reason: st
     return plan_face(where.basis, what.surface, route, who, reason=reason)
 
 
-def _stops(where: PartPlanning, route: RoutePlan, planning: Planning | None) -> list[str]:
+def _stops(where: PartPlanning, route: RoutePlan, planning: Planning | None, gap_mm: float) -> list[str]:
     """Why a plan cannot be released, by anybody: of the route, the wheel, and of the face that is told to the
     machine."""
     job_state = where.basis.job_state
     stops = [*route.stops, *job_state.spec.stops]
     if planning is not None:
         stops += _formed_stops(job_state, planning)
-        beyond = where.too_many(planning.face)
+        beyond = where.too_many(planning.face, gap_mm)
         stops += [beyond] if beyond else []
     return stops
 

@@ -85,7 +85,7 @@ def _dress(acting: Acting) -> Appended:
 
 
 def _halt(acting: Acting) -> Appended:
-    return machine.halt(acting, surface=_surface(), seen=_text("what"), reason=_text("note"), power_w=_power())
+    return machine.halt(acting, surface=_surface(), what=_text("what"), reason=_text("note"), power_w=_power())
 
 
 _PRESSES: dict[str, Callable[[Acting], Appended]] = {
@@ -102,7 +102,7 @@ _PRESSES: dict[str, Callable[[Acting], Appended]] = {
     "close": lambda acting: machine.close_surface(acting, surface=_surface()),
     "note": lambda acting: machine.note(acting, note=_text("note")),
     "undo": lambda acting: machine.undo(acting, supersedes=_text("supersedes")),
-    "observe": lambda acting: machine.observe(acting, surface=_surface(), seen=_text("what"), side=_text("side")),
+    "observe": lambda acting: machine.observe(acting, surface=_surface(), what=_text("what"), side=_text("side")),
     "halt": _halt,
     "go_on": lambda acting: machine.go_on(acting, surface=_surface(), reason=_text("reason")),
     "take_over": lambda acting: machine.take_over(acting, surface=_surface()),

@@ -27,8 +27,10 @@ def digest_of_post() -> str | None:
     """Return a digest of what is posted, whatever the screen had seen; ``None`` where nothing is."""
     if request.method != "POST":
         return None
-    said = sorted((name, value) for name, value in request.form.items(multi=True) if name not in UNSAID)
-    return hashlib.blake2b(json.dumps([request.path, said]).encode(), digest_size=16).hexdigest()
+    sent = request.get_json(silent=True) if request.is_json else None
+    pairs = sent.items() if isinstance(sent, dict) else request.form.items(multi=True)
+    said = sorted((name, value) for name, value in pairs if name not in UNSAID)
+    return hashlib.blake2b(json.dumps([request.path, said], sort_keys=True).encode(), digest_size=16).hexdigest()
 
 
 def from_outbox() -> bool:

@@ -1,0 +1,183 @@
+"""Every act is one function: what it refuses, it refuses by page and by name alike; and there is no other way to
+log."""
+
+import ast
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask import Flask
+from sqlalchemy.orm import Session
+from werkzeug.test import TestResponse
+
+import zesty_lark
+from tests.web.conftest import Browser
+from tests.web.test_pieces import release, sliders, take_in
+from zesty_lark.shopfloor import acts
+from zesty_lark.store import jobs, shoplog
+from zesty_lark.store.models import Job
+from zesty_lark.store.models.people import Role
+
+ROOT = Path(zesty_lark.__file__).parent
+LOGGED = ("shoplog.append", "shoplog.release_plan", "racks.append", "gauging.keep_act", "gauging.keep_check",
+          "part_plans.save", "part_plans.release", "jobs.take_in", "jobs.amend", "set_ups.keep")  # fmt: skip
+"""What writes into a log, or keeps what is worked by."""
+
+
+def job_of(demo: Session, number: str = "TR-101") -> Job:
+    found = jobs.by_number(demo, number)
+    assert found is not None
+    return found
+
+
+def seq(demo: Session, number: str = "TR-101") -> int:
+    return shoplog.state_of(demo, job_of(demo, number)).last_seq
+
+
+def ask(browser: Browser, act: str, number: str = "TR-101", **given: Any) -> TestResponse:
+    return browser.client.post(f"/api/jobs/{number}/acts/{act}", json=given, headers={"X-CSRFToken": browser.token})
+
+
+def calls(path: Path) -> set[str]:
+    """What a module calls of another, as it is written."""
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name):
+            found.add(f"{node.value.id}.{node.attr}")
+    return found
+
+
+def test_nothing_but_the_work_floor_writes_into_a_log() -> None:
+    writers = {
+        path.relative_to(ROOT).as_posix(): sorted(calls(path) & set(LOGGED))
+        for floor in ("web", "demo", "running", "exchange", "core")
+        for path in (ROOT / floor).rglob("*.py")
+    }
+    assert {name: found for name, found in writers.items() if found} == {}
+
+
+def test_every_act_says_what_it_does_and_who_may(bryn: Browser) -> None:
+    told = bryn.client.get("/api/acts").json
+    assert set(told) == set(acts.ASKED_FOR) and len(told) >= 30
+    for name, each in told.items():
+        assert each["does"].endswith("."), name
+        assert set(each["who"]) <= {str(role) for role in Role} and each["to_the_job"] in ("work", "inspect")
+        assert bryn.client.get(f"/api/acts/{name}").json["input"]["type"] == "object"
+    assert set(acts.ACTS) - set(acts.ASKED_FOR) == {"change_job"}
+    assert bryn.client.get("/api/acts/abracadabra").status_code == 404
+    assert ask(bryn, "abracadabra").status_code == 404
+
+
+def test_a_pass_by_its_name_is_the_pass_of_the_page(bryn: Browser, demo: Session) -> None:
+    seen = seq(demo)
+    state = shoplog.state_of(demo, job_of(demo))
+    assert state.at is not None
+    given: dict[str, Any] = {"surface": state.at.surface, "reading_mm": str(state.at.next_reading_mm)}
+    given |= {"entry_id": "by-its-name-1", "seen": seen}
+    first = ask(bryn, "feed", **given)
+    assert first.status_code == 200 and first.json == {"job": "TR-101", "newest": seq(demo)}
+    assert seq(demo) > seen
+    again = ask(bryn, "feed", **given)
+    assert again.status_code == 200 and again.json == first.json, "sent twice it is done once"
+    other = ask(bryn, "feed", **given | {"reading_mm": "9"})
+    assert other.status_code == 422 and "used for" in other.json["error"]
+    behind = ask(bryn, "spark_out", surface=2, entry_id="by-its-name-2", seen=seen)
+    assert behind.status_code == 409 and "Something was logged" in behind.json["error"]
+
+
+@pytest.mark.parametrize(
+    ("act", "given", "status", "says"),
+    [
+        ("feed", {"surface": 2}, 422, "Which collar reading"),
+        ("feed", {"surface": 2, "reading_mm": "-1"}, 422, ""),
+        ("feed", {"surface": "two"}, 422, "surface"),
+        ("feed", {"surface": 2, "colour": 1}, 422, "colour is not a field"),
+        ("put_up", {"surface": 2}, 422, "the wheel has stopped"),
+        ("skip_step", {"surface": 2, "step": 12}, 422, "Why is it skipped?"),
+        ("take_off", {"surface": 2, "reason": "  "}, 422, "Why is it taken off"),
+        ("go_on", {"surface": 2}, 422, "Why may it go on?"),
+        ("halt", {"surface": 2, "what": "colour", "power_w": "-1"}, 422, "no power"),
+        ("note", {"note": "x" * 1001}, 422, "at most 1000"),
+        ("sign_off", {}, 403, "an inspector or a lead"),
+        ("waive", {"characteristic": "width", "reason": "no"}, 403, "a lead"),
+        ("end_piece", {"piece": 1, "end": "scrapped"}, 403, "a lead"),
+        ("waive_caution", {"face": 2, "caution": "nozzle", "reason": "no"}, 403, "a lead"),
+        ("take_in_turns", {"face": 2, "turns": 99}, 422, "Each side is taken 1 to"),
+        ("turn_over", {"face": 2}, 422, "Only the face at work of a thin part"),
+        ("choose_reference", {"face": 2}, 422, "has been ground since"),
+        ("release_face", {"face": 6}, 422, "not the one that is ground now"),
+        ("measure", {"characteristic": "thickness", "gauge": "none", "readings": []}, 422, "no gauge"),
+        ("measure", {"characteristic": "colour", "gauge": "Micrometer M1", "readings": []}, 422, "has no"),
+        ("measure_square", {"characteristic": "flat", "gauge": "x", "way": "light", "over_mm": "10", "read": {}}, 422,
+         "asks for no squareness"),
+        ("measure_by_map", {"map_key": "none", "characteristic": "flat"}, 422, "proves nothing"),
+    ],
+)  # fmt: skip
+def test_what_a_page_refuses_is_refused_by_name_too(
+    bryn: Browser, demo: Session, act: str, given: dict[str, Any], status: int, says: str
+) -> None:
+    before = seq(demo)
+    answer = ask(bryn, act, **given | {"entry_id": "refused-by-name", "seen": before})
+    assert answer.status_code == status, answer.json
+    assert says in answer.json["error"]
+    assert seq(demo) == before
+
+
+def test_who_may_not_log_on_a_job_may_not_by_name(stranger: Browser, demo: Session) -> None:
+    before = seq(demo)
+    for name, act in acts.ASKED_FOR.items():
+        for who in ("nim", "odo", "pell"):
+            if act.use == "inspect" and who == "pell":
+                continue
+            answer = ask(stranger.be(who), name, **_least(name), entry_id="not-theirs-1", seen=before)
+            assert answer.status_code == 403, (name, who, answer.json)
+            assert "error" in answer.json
+    assert seq(demo) == before
+
+
+def _least(name: str) -> dict[str, Any]:
+    """The least that an act needs, of each kind."""
+    usual = {"integer": 1, "string": "x", "boolean": True, "array": [], "object": {}, "number": 1.0}
+    made: dict[str, Any] = {}
+    schema = acts.schema(name)
+    for field in schema.get("required", []):
+        about = schema["properties"][field]
+        if "$ref" in about:
+            about = schema["$defs"][about["$ref"].rpartition("/")[2]]
+        made[field] = about["enum"][0] if "enum" in about else usual.get(about.get("type", "string"), "1")
+    if name == "lay_out":
+        made["layout"] = {"pieces": [], "things": []}
+    return made
+
+
+def test_an_act_without_what_it_needs_says_so_and_strangers_are_nobody(bryn: Browser, app: Flask) -> None:
+    assert ask(bryn, "note", note="x", seen=1).status_code == 422
+    assert (
+        bryn.client.post("/api/jobs/TR-101/acts/note", data=b"[1", headers={"X-CSRFToken": bryn.token}).status_code
+        == 422
+    )
+    assert ask(bryn, "note", note="x", entry_id=7).status_code == 422
+    assert Browser(app.test_client()).client.post("/api/jobs/TR-101/acts/note").status_code in (302, 400, 401)
+
+
+def test_more_pieces_than_fit_are_released_by_no_door(bryn: Browser, demo: Session) -> None:
+    """From the plan of a face, from the route, and by name: the same sentence, and nothing is logged."""
+    long = {"length_target": "120", "length_max": "120.3", "width_target": "60", "width_max": "60.3"}
+    assert take_in(bryn, quantity="60", face1_condition="ground", face1_cleanup="0", **long) == 303
+    job, before = job_of(demo, "TR-150"), seq(demo, "TR-150")
+    face, every = shoplog.state_of(demo, job).surface, list(range(1, 61))
+    said = "untick some, they make the next load"
+    bryn.get("/jobs/TR-150/plan")
+    pieces = [str(piece) for piece in every]
+    sent = sliders(bryn.page) | {"method": "light", "pieces": pieces}
+    assert release(bryn, "TR-150", **sent) == 422 and said in bryn.page
+    for act, more in (("release_route", {}), ("release_face", {"face": face})):
+        given = {"pieces": every, "entry_id": f"many-{act.replace('_', '-')}", "seen": before}
+        answer = ask(bryn, act, "TR-150", **given, **more)
+        assert answer.status_code == 422 and said in answer.json["error"], answer.json
+    assert seq(demo, "TR-150") == before
+    bryn.get("/jobs/TR-150/faces")
+    route = {"based_on": "0", "seen": str(before), "squareness": "angle_plate", "gap": "60"}
+    assert bryn.post("/jobs/TR-150/route/release", route).status_code == 303
+    at = shoplog.state_of(demo, job).at
+    assert at is not None and 1 <= len(at.pieces) < 8, "from the route as many go up as lie on the chuck so far apart"

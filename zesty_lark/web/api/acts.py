@@ -1,0 +1,79 @@
+"""The acts over HTTP, signed in: the same functions that the pages call, with the rights of who asks."""
+
+import json
+from typing import Any
+
+from flask import Response, jsonify, request
+from flask.typing import ResponseReturnValue
+
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.shopfloor import acts
+from zesty_lark.shopfloor.acts.acting import Acting
+from zesty_lark.shopfloor.rights import NotYours
+from zesty_lark.store import part_plans, set_ups, shoplog
+from zesty_lark.web.api.views import blueprint
+from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.guard import access
+from zesty_lark.web.shared.wording import now
+
+BEHIND = (shoplog.BehindError, part_plans.NewerVersion, set_ups.LaidOutMeanwhile)
+
+
+@blueprint.get("/acts")
+@access()
+def listed_acts() -> ResponseReturnValue:
+    """Every act on a job, and who may do it."""
+    return jsonify({name: _told(act) for name, act in acts.ASKED_FOR.items()})
+
+
+@blueprint.get("/acts/<name>")
+@access()
+def described_act(name: str) -> ResponseReturnValue:
+    """What an act needs, as a JSON Schema."""
+    if name not in acts.ASKED_FOR:
+        return _unknown(name)
+    return jsonify(_told(acts.ASKED_FOR[name]) | {"input": acts.schema(name)})
+
+
+@blueprint.post("/jobs/<number>/acts/<name>")
+@access(job="look")
+def do_act(number: str, name: str) -> ResponseReturnValue:
+    """Do an act: one JSON object with what it needs, its ``entry_id``, and in ``seen`` the number of the newest entry
+    that was seen; sent with the page's token in X-CSRFToken. Sent twice it is done once."""
+    if name not in acts.ASKED_FOR:
+        return _unknown(name)
+    try:
+        acting, given = _acting()
+        acts.do(name, acting, given)
+    except InputError as error:
+        return jsonify({"error": str(error), "field": error.field}), 422
+    except NotYours as error:
+        return jsonify({"error": str(error)}), 403
+    except BEHIND as error:
+        return jsonify({"error": str(error)}), 409
+    except (LogError, ValueError) as error:
+        return jsonify({"error": str(error)}), 422
+    database.session().flush()
+    return jsonify({"job": number, "newest": shoplog.state_of(database.session(), guard.job()).last_seq})
+
+
+def _acting() -> tuple[Acting, str]:
+    """Who acts, and what is left of the object once it is said under which id and after what was seen."""
+    sent = request.get_json(silent=True)
+    if not isinstance(sent, dict):
+        raise InputError("input", "input must be one JSON object")
+    entry_id, seen = sent.pop("entry_id", ""), sent.pop("seen", None)
+    if not isinstance(entry_id, str) or not (seen is None or type(seen) is int):
+        raise InputError("entry_id", "entry_id is text, and seen the number of the newest entry that was seen")
+    who = Acting(database.session(), guard.person(), guard.job(), now(), entry_id, seen, screen=guard.screen())
+    return who, json.dumps(sent)
+
+
+def _told(act: acts.Act) -> dict[str, Any]:
+    does = (act.signature_of.__doc__ or "").split("\n\n")[0]
+    return {"does": " ".join(does.split()), "who": sorted(act.roles), "to_the_job": act.use}
+
+
+def _unknown(name: str) -> tuple[Response, int]:
+    return jsonify({"error": f"there is no act “{name}”", "field": "name"}), 404
