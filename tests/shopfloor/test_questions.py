@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import in_its_date, job_of
 from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
@@ -163,7 +164,7 @@ def test_own_settings_stand_beside_the_methods_when_they_are_chosen(
 ) -> None:
     job, job_state, _ = at_work
     made = basis_of(demo, job, job_state, NOW.date())
-    route = made.worked(job.part.route_choices, only=2)
+    route = made.worked(RouteChoices(), only=2)
     face_plan = route.faces[2]
     methods = [each.key for each in planning._columns(face_plan)]
     assert methods[0] == "quickest" and "custom" not in methods and len(methods) > 3

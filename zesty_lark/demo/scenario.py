@@ -174,8 +174,8 @@ def _thrust_pad(
         bow_mm=D("0.0145"),
         remarks="Square sides to 0.005 follow once the pair is done.",
     )
-    shift = Shift(session, jobs.take_in(session, what, now), who["bryn"], now - timedelta(minutes=150))
-    shift.take_in("Four holes stay where they are.")
+    begins = now - timedelta(minutes=150)
+    shift = Shift.taking_in(session, what, who["bryn"], begins, note="Four holes stay where they are.")
     shift.grind_reference(
         gauges["mic"],
         {
@@ -254,13 +254,13 @@ def _others(
     )
     for what in (guide, strip):
         owner = next(person for person in who.values() if person.id == what.owner_id)
-        Shift(session, jobs.take_in(session, what, now), owner, now - timedelta(hours=20)).take_in()
-    _sides_under_way(Shift(session, jobs.take_in(session, wedge, now), who["nim"], now - timedelta(hours=8)), gauges)
+        Shift.taking_in(session, what, owner, now - timedelta(hours=20))
+    begins = now - timedelta(hours=8)
+    _sides_under_way(Shift.taking_in(session, wedge, who["nim"], begins, lead=who["isa"]), gauges)
 
 
 def _sides_under_way(shift: Shift, gauges: dict[str, InstrumentRow]) -> None:
     """The first pair to size, one side clean in the angle plate, the other begun and taken off again."""
-    shift.take_in()
     shift.grind_reference(gauges["bench"], EVEN)
     shift.finish(gauges["bench"])
     shift.start()
@@ -313,8 +313,8 @@ def _detents(
         parallel_mm=D("0.00508"),
         pieces={number: {"thickness": D(mm)} for number, mm in enumerate(came, start=1)},
     )
-    shift = Shift(session, jobs.take_in(session, what, now), who["bryn"], now - timedelta(hours=3))
-    shift.take_in("Twelve off; the length last.")
+    begins = now - timedelta(hours=3)
+    shift = Shift.taking_in(session, what, who["bryn"], begins, note="Twelve off; the length last.")
     on_chuck = (1, 2, 3, 4, 5, 6)
     shift.start(on_chuck)
     shift.follow()

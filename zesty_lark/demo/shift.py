@@ -3,36 +3,20 @@
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 from decimal import Decimal
-from typing import Any
 from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
-from zesty_lark.core.work.entries import Noted, TakenIn
-from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import (
-    Dressed,
-    LeftMachine,
-    PassFed,
-    Placed,
-    SparkedOut,
-    StepDone,
-    SurfaceDone,
-    TouchedOff,
-)
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
-from zesty_lark.core.work.telling import step_words
-from zesty_lark.shopfloor.basis import basis_of
-from zesty_lark.shopfloor.measuring import Taken, measurement
-from zesty_lark.shopfloor.planning import plan_face
-from zesty_lark.shopfloor.units import shown_units
-from zesty_lark.store import part_plans, shoplog
+from zesty_lark.shopfloor.acts import jobs, machine, measuring, plans
+from zesty_lark.shopfloor.acts.acting import Acting
+from zesty_lark.store import shoplog
+from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, Person
-from zesty_lark.store.shoplog import Draft
 
 EVEN = {
     "front left": "-0.0004",
@@ -45,41 +29,51 @@ HALF_A_THOU = FaceChoice("custom", downfeed_mm=0.0127, crossfeed_mm=0.8, table_m
 SHORTS = ("0.0042", "0.0012", "0.0006", "0.0003", "0.0002", *["0.0001"] * 8)
 """What comes out short of what was asked, measurement after measurement [mm]."""
 DRESSED_OFF_MM = Decimal("0.02032")
-_ACTS: dict[str, type[Entry]] = {
-    "dress": Dressed,
-    "chamfer": StepDone,
-    "place": Placed,
-    "turn": StepDone,
-    "blocks": StepDone,
-    "touch_off": TouchedOff,
-    "no_feed": SparkedOut,
-    "pass": PassFed,
-    "spark-out": SparkedOut,
-    "cool": StepDone,
-}
+FOLLOWED = ("dress", "chamfer", "place", "turn", "blocks", "touch_off", "no_feed", "pass", "spark-out", "cool")
+"""What a plan asks for that is followed without a decision."""
 
 
 class Shift:
     """A stretch of work on one job; each act takes a while on the clock."""
 
-    def __init__(self, session: Session, job: Job, person: Person, begins: datetime) -> None:
+    def __init__(
+        self, session: Session, job: Job, person: Person, begins: datetime, *, lead: Person | None = None
+    ) -> None:
         self.session, self.job, self.person, self.clock = session, job, person, begins
+        self.lead = lead or person
         self.count = 0
-        self._now: JobState | None = None
 
-    def _log(self, kind: type[Entry], *, minutes: float = 2, by: Person | None = None, **fields: object) -> None:
+    @classmethod
+    def taking_in(
+        cls,
+        session: Session,
+        what: TakeIn,
+        person: Person,
+        begins: datetime,
+        *,
+        note: str = "",
+        lead: Person | None = None,
+    ) -> "Shift":
+        """Take a part in, and work on it; what only a lead may release is released by one."""
+        at, first = begins + timedelta(minutes=2), str(uuid5(NAMESPACE_URL, f"{what.number}/1"))
+        made = cls(
+            session, jobs.take_in(session, person, what, at=at, entry_id=first, note=note), person, at, lead=lead
+        )
+        made.count = 1
+        return made
+
+    def _acting(self, minutes: float = 2, by: Person | None = None) -> Acting:
+        """Whoever acts, a while later, having seen all there is."""
         self.clock += timedelta(minutes=minutes)
-        entry = kind(entry_id=self._entry_id(), at=self.clock, **fields)  # type: ignore[arg-type]
-        self._now = shoplog.append(self.session, self.job, by or self.person, Draft(entry)).job_state
+        seen = self._state().last_seq
+        return Acting(self.session, by or self.person, self.job, self.clock, self._entry_id(), seen)
 
     def _entry_id(self) -> str:
         self.count += 1
         return str(uuid5(NAMESPACE_URL, f"{self.job.number}/{self.count}"))
 
     def _state(self) -> JobState:
-        if self._now is None:
-            self._now = shoplog.state_of(self.session, self.job)
-        return self._now
+        return shoplog.state_of(self.session, self.job)
 
     def _run(self) -> Run:
         at = self._state().at
@@ -89,73 +83,48 @@ class Shift:
     def _next(self) -> Next:
         return next_act(self._state())
 
-    def take_in(self, note: str = "") -> None:
-        """Take the part in."""
-        self._log(TakenIn, note=note)
-
     def note(self, words: str) -> None:
         """Write a note."""
-        self._log(Noted, note=words)
+        machine.note(self._acting(), note=words)
 
     def keep_part_plan(self, choices: RouteChoices, *, release: bool = False) -> None:
-        """Keep a version of the part's plan, and release it."""
-        self.clock += timedelta(minutes=4)
-        basis = basis_of(self.session, self.job, self._state(), self.clock.date())
-        last = part_plans.newest(self.session, self.job)
-        row = part_plans.save(
-            self.session,
-            self.job,
-            self.person,
-            choices,
-            figures=basis.figures(basis.worked(choices)),
-            based_on=last.number if last else 0,
-            at=self.clock,
-        )
+        """Keep a version of the part's plan, and put it in force."""
+        who = self._acting(4, self.lead)
         if release:
-            part_plans.release(self.session, self.job, row, self.person, at=self.clock)
-            self._now = None
+            plans.release_route(who, choices=choices)
+        else:
+            plans.keep_plan(who, choices=choices)
 
     def release(self, minutes: float = 3, choice: FaceChoice = HALF_A_THOU, pieces: tuple[int, ...] = ()) -> None:
         """Plan the surface at work and release that."""
-        job_state, surface = self._state(), self._run().surface
-        basis = basis_of(self.session, self.job, job_state, self.clock.date(), load=pieces)
+        surface = self._run().surface
         choices = self.job.part.route_choices.with_face(surface, choice)
-        planning = plan_face(basis, surface, basis.worked(choices, only=surface), self.person)
-        self.clock += timedelta(minutes=minutes)
-        assert planning.steps is not None, planning.face_plan.refused
-        self._now = shoplog.release_plan(
-            self.session,
-            self.job,
-            self.person,
-            planning.steps,
-            entry_id=self._entry_id(),
-            at=self.clock,
-            seen=None,
-            pieces=pieces,
-        ).job_state
+        plans.release_face(self._acting(minutes, self.lead), face=surface, choices=choices, pieces=pieces)
 
     def follow(self, passes: int | None = None) -> None:
         """Do what the plan asks for, in its order, until it asks for a measurement or the first few passes are done."""
-        while (act := self._next().act) in _ACTS:
+        while (act := self._next().act) in FOLLOWED:
             if act == "pass" and passes is not None and self._run().passes_done >= passes:
                 break
             self._act(act)
 
     def _act(self, act: str) -> None:
         job_state, run = self._state(), self._run()
-        step = run.next_step
-        more: dict[str, Any] = {}
+        step, surface = run.next_step, run.surface
+        who = self._acting(max(1.0, step.minutes) if step is not None else 3.0)
         if act == "pass":
-            more = {"reading_mm": run.next_reading_mm}
+            machine.feed(who, surface=surface, reading_mm=run.next_reading_mm)
         elif act == "touch_off":
             met = job_state.touch_reading_mm(run)
-            more = {"reading_mm": met if met is not None and met >= 0 else Decimal(0)}
+            machine.touch_off(who, surface=surface, reading_mm=met if met is not None and met >= 0 else Decimal(0))
         elif act == "dress":
-            more = {"amount_mm": DRESSED_OFF_MM}
-        elif act in ("chamfer", "turn", "blocks", "cool") and step is not None:
-            more = {"step": step.number, "note": step_words(step, shown_units(self.job))}
-        minutes = max(1.0, step.minutes) if step is not None else 3.0
-        self._log(_ACTS[act], surface=run.surface, minutes=minutes, **more)
+            machine.dress(who, surface=surface, amount_mm=DRESSED_OFF_MM)
+        elif act == "place":
+            machine.put_up(who, surface=surface, stopped=True)
+        elif act in ("no_feed", "spark-out"):
+            machine.spark_out(who, surface=surface)
+        elif step is not None:
+            machine.do_step(who, surface=surface, step=step.number, stopped=True)
 
     def measure(self, gauge: InstrumentRow, off: Mapping[str, str], *, short: str, piece: int = 1) -> None:
         """Measure the size of what is up, at places off from the largest, which came out ``short`` of what was asked
@@ -182,16 +151,25 @@ class Shift:
         warm: bool = False,
     ) -> None:
         """Measure a characteristic: the largest reading, and how far the other places are off it [mm]."""
-        self.clock += timedelta(minutes=3)
         temperatures = (Decimal("21.5"), Decimal("21.3"), Decimal("21.3")) if warm else (None, None, None)
-        taken = Taken(characteristic, piece, _read(Decimal(value), off, gauge), *temperatures)
-        entry = measurement(self.job, self._state(), gauge, taken, entry_id=self._entry_id(), at=self.clock)
-        self._now = shoplog.append(self.session, self.job, self.person, Draft(entry, instrument=gauge)).job_state
+        part_c, gauge_c, room_c = temperatures
+        measuring.measure(
+            self._acting(3),
+            characteristic=characteristic,
+            gauge=gauge.name,
+            readings=_read(Decimal(value), off, gauge),
+            piece=piece,
+            part_c=part_c,
+            gauge_c=gauge_c,
+            room_c=room_c,
+            stopped=True,
+        )
 
     def close(self) -> None:
         """Declare what is at work done, on the pieces that are proved."""
         what = self._next()
-        self._log(SurfaceDone, surface=what.surface, pieces=what.pieces)
+        assert what.surface is not None
+        machine.close_surface(self._acting(), surface=what.surface, pieces=what.pieces)
 
     def finish(self, gauge: InstrumentRow, shorts: tuple[str, ...] = SHORTS) -> None:
         """Grind what is next to its size, measuring where the plan stops."""
@@ -206,7 +184,7 @@ class Shift:
 
     def leave(self, why: str) -> None:
         """Take the load off for another job."""
-        self._log(LeftMachine, surface=self._run().surface, note=why)
+        machine.take_off(self._acting(), surface=self._run().surface, reason=why)
 
     def grind_reference(self, gauge: InstrumentRow, off: Mapping[str, str]) -> None:
         """Clean the reference up and declare it done."""

@@ -20,8 +20,9 @@ from zesty_lark.core.things.rack.entries import (
     TakenDown,
     WheelPrinted,
 )
+from zesty_lark.shopfloor.acts.wheels import log_on_wheel
 from zesty_lark.shopfloor.wheels import balance_now, on_rack
-from zesty_lark.store import racks, shop
+from zesty_lark.store import shop
 from zesty_lark.store.models import FlangeRow, MachineRow, Person, WheelRow
 
 D = Decimal
@@ -140,7 +141,7 @@ class _Life:
             machine=self.machine.name,
             note=note,
         )
-        racks.append(self.session, self.wheel, self.person, entry, machine=self.machine)
+        log_on_wheel(self.session, self.person, self.wheel, entry, machine=self.machine)
 
     def mount(self, unbalanced: str = "") -> None:
         """Every step in its order; without balance where a reason is given."""
