@@ -646,7 +646,7 @@ def test_the_list_behind_the_next_act_goes_on_to_the_sign_off() -> None:
     """Steps that are alike are one line; then the other faces, what is measured by itself, and the sign-off."""
     log = started("0.02", "0.02", "0.02", of=spec(size("thickness"), zone("parallel", (2, 1), "0.003")))
     said = behind(log.now, UNITS)
-    assert said[0].startswith("2 × Feed ") and said[1].startswith("A spark-out pass")
+    assert said[0].startswith("2 × Feed ") and said[1].startswith("Spark-out, no feed")
     assert said[2:] == ["Face 2", "Measure parallel", "Sign off"]
     log.add(Kind.PASS, reading_mm=D("0.12"))
     assert not behind(log.now, UNITS)[0].startswith("2 ×"), "one is done"

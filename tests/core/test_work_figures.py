@@ -9,6 +9,7 @@ import pytest
 
 from tests.core.worklog import BRIEF, PAIR, SIDES, UNITS, Log, entry, plan, spec, started
 from zesty_lark.core.part.faces import FaceState
+from zesty_lark.core.part.prints import CharacteristicKind
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.folding import Folding, stand
@@ -160,17 +161,20 @@ def test_what_is_up_runs_until_the_part_is_signed_off() -> None:
 
 
 @pytest.mark.parametrize(
-    ("name", "value", "words"),
+    ("name", "kind", "value", "words"),
     [
-        ("angle of slot", "30.5", "30°30'00\""), ("edge angle", "30.5", "30°30'00\""), ("flat", "0.0041", "4.10 µm"),
-        ("step", "7.5", "7.500 mm"),
+        ("angle of slot", "angle", "30.5", "30°30'00\""), ("tilt", "angle", "30.5", "30°30'00\""),
+        ("flat", "flat", "0.0041", "4.10 µm"), ("flat width", "size", "7.5", "7.500 mm"),
+        ("angle height", "size", "7.5", "7.500 mm"), ("step", "size", "7.5", "7.500 mm"),
     ],
 )  # fmt: skip
-def test_a_measurement_is_told_in_what_it_is_of(name: str, value: str, words: str) -> None:
+def test_a_measurement_is_told_in_what_it_is_of_whatever_it_is_called(
+    name: str, kind: CharacteristicKind, value: str, words: str
+) -> None:
     told = tell(
         entry(Kind.MEASURED, characteristic=name, readings=(Reading("p", D(value)),), uncertainty_mm=D("0.001"),
               instrument="G1", note="part still warm", verdict="unsure"),
-        UNITS,
+        replace(UNITS, kinds={name: kind}),
     )  # fmt: skip
     assert told.startswith(f"Measured {name} at 1 place with G1: {words}, each ± ")
     assert told.endswith(" (part still warm); unsure.")

@@ -26,7 +26,9 @@ BEGIN = datetime(2026, 3, 2, 8, tzinfo=UTC)
 SIZE = Size(D(22), D("0.003"), D("0.003"))
 SIZES = {"thickness": SIZE, "width": Size(D(54), D("0.05"), D("0.05")), "length": Size(D(88), D("0.05"), D("0.05"))}
 CAME = {"thickness": D("22.262"), "width": D("54.26"), "length": D("88.31")}
-UNITS = ShownUnits("mm", "in", D("0.00254"))
+UNITS = ShownUnits(
+    "mm", "in", D("0.00254"), kinds={"parallel": "parallel", "square": "square", "flat": "flat", "finish": "finish"}
+)
 PAIR = (SetUp("1", (1,), 2), SetUp("2", (2,), 1))
 SIDES = (SetUp("3+4", (3, 4), 5, on_magnet=False), SetUp("5", (5,), 3), SetUp("6", (6,), 4))
 

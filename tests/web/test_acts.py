@@ -39,12 +39,19 @@ def ask(browser: Browser, act: str, number: str = "TR-101", **given: Any) -> Tes
 
 
 def calls(path: Path) -> set[str]:
-    """What a module calls of another, as it is written."""
-    found = set()
-    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
-        if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name):
-            found.add(f"{node.value.id}.{node.attr}")
-    return found
+    """What a module calls of a module of the store."""
+    tree = ast.parse(path.read_text("utf-8"))
+    of_store = {
+        name.asname or name.name: name.name
+        for node in ast.walk(tree)
+        if isinstance(node, ast.ImportFrom) and node.module == "zesty_lark.store"
+        for name in node.names
+    }
+    return {
+        f"{of_store[node.value.id]}.{node.attr}"
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) and node.value.id in of_store
+    }
 
 
 def test_nothing_but_the_work_floor_writes_into_a_log() -> None:

@@ -80,7 +80,9 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "pass.cut_ratio": _at("process.springs:cut_ratio", "the cut ratio, from asked and got", "cut_ratio"),
     "pass.schools": _at("planning.methods:methods", "every method of taking stock off, side by side"),
     "pass.optimise": _at("planning.best:optimise", "the quickest plan within every limit"),
-    "pass.plan": _at("planning.custom:own_plan", "one plan at your own settings, and every limit it keeps or breaks"),
+    "pass.plan": _at(
+        "planning.custom:custom_plan", "one plan at your own settings, and every limit it keeps or breaks"
+    ),
     "grind.heatmap": _at("process.heat:heatmap", "the hollow that heat leaves in a plate"),
     "heat.crown": _at("process.heat:heat_crown", "the crown of a plate that is warmer on top"),
     "finish.roughness": _at("process.finish:roughness", "the roughness a dress and a crossfeed leave"),

@@ -51,6 +51,8 @@ class Answer:
     steps: list[str] = field(default_factory=list)
     cautions: list[str] = field(default_factory=list)
     stops: list[str] = field(default_factory=list)
+    value_mm: float | None = None
+    """The figure as a number, where it is a length [mm]."""
 
 
 def _within(name: str, angle_deg: float, most: float) -> None:
@@ -88,7 +90,8 @@ def sine_answer(
     if made.from_other_side:
         cautions.insert(0, f"Over 60° the complement, {90 - angle_deg:g}°, is set from the other side.")
     drawn = sine_drawn(centres_mm, stands, made.stack_mm)
-    return Answer(f"{made.stack_mm:.4f} mm", told, [("The plate on its stack", drawn)], cautions=cautions)
+    figure = f"{made.stack_mm:.4f} mm"
+    return Answer(figure, told, [("The plate on its stack", drawn)], cautions=cautions, value_mm=made.stack_mm)
 
 
 def two_angles_answer(*, normal: Normal, base_mm: float, top_mm: float) -> Answer:

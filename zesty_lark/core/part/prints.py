@@ -11,8 +11,6 @@ from zesty_lark.core.part.surfaces.surface import Surface
 CharacteristicKind = Literal["size", "parallel", "square", "flat", "angle", "position", "finish"]
 ZONES: tuple[CharacteristicKind, ...] = ("parallel", "square", "flat", "finish")
 """The kinds that only have an upper limit."""
-ANGLES = ("°", " angle", " across")
-"""How the names of angles end."""
 SIZES: tuple[Axis, ...] = ("thickness", "width", "length")
 """The sizes of a block, each between two opposite faces."""
 THICKNESS: Axis = "thickness"

@@ -17,6 +17,9 @@ SquarenessMethod = Literal["angle_plate", "square_block", "vee_or_vise", "small_
 FaceNumber = Annotated[int, Ge(1), Le(6)]
 SMALL_MM = 20.0
 
+MAGNET, MAGNET_SUPPORTED = "magnet", "magnet, supported if taller than wide"
+ON_MAGNET = frozenset({MAGNET, MAGNET_SUPPORTED})
+"""Where the part stands on the magnet itself."""
 METHODS_OF_SQUARENESS: dict[str, tuple[str, str]] = {
     "angle_plate": ("angle plate", "the angle plate's squareness, once"),
     "square_block": ("square block and clamp, part on pins", "the block's squareness and the seating, each time"),
@@ -50,6 +53,11 @@ class Step:
     makes: list[str]
     through: str
     cautions: list[str]
+
+    @property
+    def on_magnet(self) -> bool:
+        """Whether the part stands on the magnet itself."""
+        return self.fixture in ON_MAGNET
 
 
 @dataclass(frozen=True)
@@ -136,7 +144,7 @@ def _primary(first: int) -> list[_Row]:
         (
             [first],
             other,
-            "magnet",
+            MAGNET,
             f"Clean up the primary reference; face {other} under it only has to be stable.",
             [f"{first} flat"],
             "the machine's travel",
@@ -144,7 +152,7 @@ def _primary(first: int) -> list[_Row]:
         (
             [other],
             first,
-            "magnet",
+            MAGNET,
             "Flip once and grind to size; the reference stays down from now on.",
             [f"{other} parallel to {first}", "thickness"],
             "the chuck's flatness",
@@ -195,7 +203,7 @@ def _opposites(first: int, second: int, third: int) -> list[_Row]:
         (
             [OPPOSITE[face]],
             face,
-            "magnet, supported if taller than wide",
+            MAGNET_SUPPORTED,
             f"Face {face} down on the magnet: parallel to it, and so square to {first}.",
             [f"{OPPOSITE[face]} parallel to {face}", size],
             "the chuck's flatness",

@@ -5,6 +5,9 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from zesty_lark.core.part.faces import ALL_FACES
+from zesty_lark.core.part.prints import ZONES, CharacteristicKind
+from zesty_lark.core.quantities.angles import dms_text
+from zesty_lark.core.quantities.steel import UM_A_MM
 from zesty_lark.core.quantities.units import (
     Unit,
     crossfeed_text,
@@ -28,6 +31,8 @@ class ShownUnits:
     graduation_mm: Decimal
     names: Mapping[int, str] = field(default_factory=dict)
     """What the surfaces are called that are no faces."""
+    kinds: Mapping[str, CharacteristicKind] = field(default_factory=dict)
+    """Of which kind each characteristic of the print is."""
 
     def named(self, surface: int) -> str:
         """Return what a surface is called in a sentence."""
@@ -41,6 +46,13 @@ class ShownUnits:
     def held(self, setup: str) -> str:
         """Return what a set-up has up."""
         return set_up_words([int(each) for each in setup.split("+") if each.isdigit()], self.named) or setup
+
+    def value(self, characteristic: str, value: Decimal) -> str:
+        """Write a value of a characteristic: a form in micrometres, an angle in degrees, all else as a size."""
+        kind = self.kinds.get(characteristic, "size")
+        if kind in ZONES:
+            return self.fine(float(value) * UM_A_MM)
+        return dms_text(float(value)) if kind == "angle" else self.size(value)
 
     def size(self, mm: Decimal) -> str:
         """Write a size for the print."""

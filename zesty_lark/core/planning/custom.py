@@ -9,7 +9,7 @@ from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.quantities.numbers import Count, ExactPositive, InputError, NonNegative, Positive
 
-MOST_WORK = {"own_plan": WORK_OF_A_PLAN}
+MOST_WORK = {"custom_plan": WORK_OF_A_PLAN}
 
 
 @dataclass(frozen=True)

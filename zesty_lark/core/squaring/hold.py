@@ -8,7 +8,7 @@ from typing import Literal
 from zesty_lark.core.part.faces import Condition
 from zesty_lark.core.part.surfaces import kind_of, lying_of
 from zesty_lark.core.part.surfaces.formed import Holding
-from zesty_lark.core.part.surfaces.formed_face import HOLDERS
+from zesty_lark.core.part.surfaces.formed_face import HOLDERS, ON_ROLLS
 from zesty_lark.core.part.surfaces.part import Block, BowShape
 from zesty_lark.core.planning.means import ChuckIn
 from zesty_lark.core.planning.problem import NOT_HELD
@@ -123,7 +123,7 @@ def _formed(
     foot = (lying.along_mm, lying.across_mm)
     stop = ""
     if fixture is None and holding.form:
-        rolls = " with its rolls' distance" if holding.form.endswith("plate") else ""
+        rolls = " with its rolls' distance" if holding.form in ON_ROLLS else ""
         stop = f"The shop has no {HOLDERS[holding.form]}{rolls}: put it on the shelf under Shop, or choose a fixture."
     elif fixture is None and material.pull_factor <= 0:
         stop = f"Not held: {NOT_HELD}. Choose a fixture for it."

@@ -87,7 +87,7 @@ def set_ups(block: Block, steps: Sequence[RouteStep]) -> tuple[SetUp, ...]:
                 step.key,
                 up or tuple(step.step.up),
                 step.step.down,
-                step.step.fixture.startswith("magnet") and step.fixture is None,
+                step.step.on_magnet and step.fixture is None,
                 left_out,
             )
         )

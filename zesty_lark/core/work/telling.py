@@ -4,9 +4,8 @@ from collections.abc import Callable, Sequence
 from decimal import Decimal
 from typing import Any
 
-from zesty_lark.core.part.prints import ANGLES, THICKNESS, ZONES
+from zesty_lark.core.part.prints import THICKNESS
 from zesty_lark.core.part.shown_units import ShownUnits
-from zesty_lark.core.quantities.angles import dms_text
 from zesty_lark.core.work.entries import (
     Amended,
     CautionWaived,
@@ -103,7 +102,10 @@ def _measured(entry: Measured, units: ShownUnits) -> str:
     places = "1 place" if len(entry.readings) == 1 else f"{len(entry.readings)} places"
     what = "" if entry.characteristic == THICKNESS else f"{entry.characteristic} at "
     text = f"Measured {what}{places} with {entry.instrument}: "
-    write = _writer(entry.characteristic, units)
+
+    def write(value: Decimal) -> str:
+        return units.value(entry.characteristic, value)
+
     text += (
         write(entry.greatest_mm)
         if entry.least_mm == entry.greatest_mm
@@ -115,15 +117,6 @@ def _measured(entry: Measured, units: ShownUnits) -> str:
     if entry.verdict:
         text += f"; {entry.verdict}"
     return text + "."
-
-
-def _writer(characteristic: str, units: ShownUnits) -> Callable[[Decimal], str]:
-    """How a characteristic is written: a form in micrometres, an angle in degrees, all else as a size."""
-    if characteristic.startswith(ZONES):
-        return lambda mm: units.fine(float(mm) * UM_A_MM)
-    if characteristic.startswith("angle") or characteristic.endswith(ANGLES):
-        return lambda deg: dms_text(float(deg))
-    return units.size
 
 
 def step_words(step: PlanStep, units: ShownUnits) -> str:

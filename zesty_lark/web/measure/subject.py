@@ -6,6 +6,7 @@ from flask import Blueprint
 
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Reading, Verdict
+from zesty_lark.core.part.surfaces.surface import RADIUS
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
@@ -29,6 +30,8 @@ class Subject:
     asked: Characteristic
     piece: int
     surface: int
+    part: str = ""
+    """Which part of a feature that surface is."""
 
     @property
     def of(self) -> str:
@@ -40,7 +43,7 @@ class Subject:
         """The other way that it is measured: as an angle, a radius or a slot."""
         if self.asked.kind == "angle":
             return "angle"
-        return "radius" if self.of.endswith(" radius") else "slot"
+        return "radius" if self.part == RADIUS else "slot"
 
     @property
     def is_size(self) -> bool:
@@ -52,7 +55,9 @@ def subject_of(job_state: JobState, of: str, piece: int | None) -> Subject:
     what = next_act(job_state)
     number = piece if piece is not None and piece in job_state.pieces else what.piece or 1
     asked = characteristic_of(job_state, of or what.characteristic)
-    return Subject(asked, number, surface_of(job_state, asked))
+    surface = surface_of(job_state, asked)
+    known = job_state.spec.wanted.surfaces.get(surface)
+    return Subject(asked, number, surface, "" if known is None else known.part)
 
 
 def reads_in(about: Subject, job: Job) -> str:

@@ -9,7 +9,7 @@ from zesty_lark.core.part.faces import AXIS, OPPOSITE
 from zesty_lark.core.part.surfaces.features import EdgeBreak, Radius
 from zesty_lark.core.part.surfaces.formed import FORMED, PLAIN, Asked, Feeding, Formed, Holding, sized
 from zesty_lark.core.part.surfaces.part import AXES, Lying, PairSize
-from zesty_lark.core.part.surfaces.surface import Surface
+from zesty_lark.core.part.surfaces.surface import RADIUS, Surface
 
 QUARTER_DEG = 90.0
 KICKS = "Run the table clear past the wheel's back before the fixture comes off: with the magnet off it can kick up."
@@ -50,7 +50,13 @@ def radius_surfaces(radius: Radius, number: int, sizes: Mapping[str, PairSize]) 
     name, minus, plus = f"{radius.name} radius", radius.radius_minus_mm, radius.radius_plus_mm
     swing = arc(radius_mm=float(radius.radius_mm), sweep_deg=QUARTER_DEG, allow_mm=radius.peak_um / 1000)
     surface = Surface(
-        number, name, OPPOSITE[radius.on_face], kind=FORMED, words=radius.name, after=(radius.on_face, radius.to_face)
+        number,
+        name,
+        OPPOSITE[radius.on_face],
+        kind=FORMED,
+        words=radius.name,
+        part=RADIUS,
+        after=(radius.on_face, radius.to_face),
     )
     held = Holding(
         "spin_fixture",

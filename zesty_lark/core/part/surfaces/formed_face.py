@@ -35,6 +35,8 @@ _WRONG: dict[str, Callable[[Any, Mapping[str, PairSize]], dict[str, str]]] = {
     "radius": edge_wrong,
     "edge": edge_wrong,
 }
+ON_ROLLS = ("sine_plate", "compound_plate")
+"""Fixtures that stand on rolls, a known distance apart."""
 HOLDERS = {
     "": "magnet, on its own",
     "sine_plate": "sine plate",

@@ -104,7 +104,8 @@ def slot_surfaces(slot: Slot, first: int, sizes: Mapping[str, PairSize]) -> list
 def _floor(slot: Slot, number: int, others: tuple[int, ...], lying: Lying) -> Formed:
     name = f"{slot.name} depth"
     surface = Surface(
-        number, name, OPPOSITE[slot.on_face], kind=FORMED, words=f"{slot.name}, floor", per_feed=Decimal(1),
+        number, name, OPPOSITE[slot.on_face], kind=FORMED, words=f"{slot.name}, floor", part="floor",
+        per_feed=Decimal(1),
         after=others[:1],
     )  # fmt: skip
     size = sized(slot.depth_mm, slot.depth_tol_mm, slot.depth_tol_mm, slot.depth_now_mm)
@@ -132,7 +133,7 @@ def _wall(slot: Slot, aim: Aim, side: str, number: int, *, after: tuple[int, ...
     )
     name = f"{slot.name} left" if left else f"{slot.name} width"
     surface = Surface(
-        number, name, OPPOSITE[slot.on_face], kind=FORMED, words=f"{slot.name}, {side} wall",
+        number, name, OPPOSITE[slot.on_face], kind=FORMED, words=f"{slot.name}, {side} wall", part=side,
         per_feed=-rate if left else rate, after=after,
     )  # fmt: skip
     half = (slot.width_minus_mm + slot.width_plus_mm) / 2

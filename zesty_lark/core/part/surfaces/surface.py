@@ -6,6 +6,8 @@ from decimal import ROUND_DOWN, Decimal
 
 from zesty_lark.core.quantities.units import SMALLEST_MM
 
+RADIUS = "radius"
+"""The part of a feature that is swung."""
 FACE = "face"
 FED = Decimal(-1)
 """What a height loses for each length fed down."""
@@ -35,6 +37,8 @@ class Surface:
         What its size changes by for each length fed at the dial: −1 for a height; a slot or a chamfer grows.
     after : tuple of int
         Surfaces that are ground before it, where the part has them.
+    part : str
+        Which part of its feature it is: the floor of a slot, its left or right wall, a radius; empty for a whole one.
     """
 
     number: int
@@ -46,6 +50,7 @@ class Surface:
     words: str = ""
     per_feed: Decimal = FED
     after: tuple[int, ...] = ()
+    part: str = ""
 
     @property
     def name(self) -> str:

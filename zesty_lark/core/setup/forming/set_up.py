@@ -100,7 +100,7 @@ def _incline(incline: Incline, made: Formed, block: Block, at: AtMachine) -> Ans
         )
         return replace(told, steps=steps, cautions=[*told.cautions, *made.holding.cautions])
     told = sine_answer(angle_deg=incline.angle_deg, centres_mm=at.centres_mm, blocks=at.blocks)
-    stack = float(told.figure.split()[0])
+    stack = told.value_mm or 0.0
     clear = plate_clearance(
         centres_mm=at.centres_mm,
         angle_deg=incline.angle_deg,
@@ -145,7 +145,7 @@ class _InSlot:
     @property
     def side(self) -> str:
         """Floor, left or right."""
-        return self.made.surface.words.rsplit(", ", 1)[-1].removesuffix(" wall")
+        return self.made.surface.part
 
     @property
     def depth_mm(self) -> float:
