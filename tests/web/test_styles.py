@@ -5,6 +5,7 @@ from pathlib import Path
 
 import cssbeautifier
 import pytest
+from flask import Flask
 
 WEB = Path(__file__).parents[2] / "zesty_lark" / "web"
 SHEETS = [each for each in sorted(WEB.rglob("*.css")) if "lib" not in each.parts]
@@ -49,3 +50,11 @@ def made_of_words(name: str, used: str) -> bool:
 def test_nothing_of_ours_fights_the_framework_with_force() -> None:
     for sheet in SHEETS:
         assert "!important" not in sheet.read_text(encoding="utf-8"), sheet.name
+
+
+def test_every_style_sheet_of_a_station_is_on_its_pages(loaded: Flask) -> None:
+    """Those that bear the station's name are on all of them; any other is named by a template."""
+    templates = "".join(path.read_text("utf-8") for path in WEB.rglob("*.html"))
+    for name, station in loaded.blueprints.items():
+        for sheet in Path(station.static_folder or "/none").glob("*.css"):
+            assert sheet.name.startswith(name) or f"asset('{name}/{sheet.name}')" in templates, sheet
