@@ -52,11 +52,11 @@ def test_plan_preview(benchmark: BenchmarkFixture, bryn: Browser) -> None:
     }
     answer = benchmark(lambda: bryn.client.post("/jobs/TR-120/plan/preview", data=form))
     assert answer.status_code == 200
-    assert re.search(r'value="own"[^>]* checked', answer.get_data(as_text=True))
+    assert re.search(r'value="custom"[^>]* checked', answer.get_data(as_text=True))
 
 
 def test_a_block_is_moved(benchmark: BenchmarkFixture, bryn: Browser) -> None:
-    """What is moved on the bench is kept, checked and drawn again: under 100 ms."""
+    """What is moved in a set-up is kept, checked and drawn again: under 100 ms."""
     bryn.get("/jobs/TR-101/set-up")
 
     def move() -> str:
@@ -68,4 +68,4 @@ def test_a_block_is_moved(benchmark: BenchmarkFixture, bryn: Browser) -> None:
         assert answer.status_code == 200
         return bryn.page
 
-    assert 'id="bench"' in benchmark(move)
+    assert 'id="setup"' in benchmark(move)

@@ -167,7 +167,7 @@ def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> 
     )
     assert machinist.page.evaluate("document.activeElement.id") == "crossfeed", "the slider keeps the focus"
     machinist.page.locator(".curve-best").wait_for(state="attached")
-    machinist.page.locator(".curve-point.chosen .curve-name", has_text="Own").wait_for()
+    machinist.page.locator(".curve-point.chosen .curve-name", has_text="Custom").wait_for()
     machinist.press("Escape", "q")
     machinist.page.locator("input[value=quickest]:checked").wait_for()
     machinist.page.wait_for_function(

@@ -71,7 +71,7 @@ class AnyOrder(RuleBasedStateMachine):
             assert str(refusal).endswith((".", "?")), "a refusal is a sentence"
             return False
         if kind is not Kind.UNDONE:
-            self.earlier.append((deepcopy(self.laid_out), made))
+            self.earlier.append((deepcopy(self.setup), made))
         self.entries.append(made)
         self.growing.add(made)
         return True

@@ -218,7 +218,7 @@ def test_what_is_waived_or_passed_needs_no_verdict() -> None:
 
 def test_readings_of_several_pieces_learn_only_from_what_was_fed_off_them() -> None:
     log = ground("22.001", "22.0", "22.0", "22.0")
-    gaps = {gap.piece: gap for gap in log.now.gaps}
+    gaps = {gap.piece: gap for gap in log.now.shortfalls}
     assert {number: gap.asked_mm for number, gap in gaps.items()} == {
         1: D("0.2"),
         2: D("0.25"),
@@ -277,7 +277,7 @@ def test_a_gap_says_how_much_larger_the_part_was_as_warm_as_it_was_planned() -> 
     log.add(Kind.TOUCHED_OFF, 2, reading_mm=D(0))
     log.add(Kind.PASS, 2, reading_mm=D("0.2"))
     log.measure(2, "22.07", verdict="not yet")
-    assert float(log.now.gaps[-1].grown_mm) == pytest.approx(growth(22.262, 10), abs=1e-4)
+    assert float(log.now.shortfalls[-1].grown_mm) == pytest.approx(growth(22.262, 10), abs=1e-4)
 
 
 def test_of_two_pieces_each_is_proved_by_its_number() -> None:

@@ -73,7 +73,7 @@ def test_all_is_kept_only_once_it_was_marked(core: Path) -> None:
 def test_what_one_copy_of_the_application_compiled_another_finds(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    assert Path(follow.stats.cache_path).name == "core.planner", "numba asks it for the place"  # type: ignore[attr-defined]
+    assert Path(follow.stats.cache_path).name == "core.planning", "numba asks it for the place"  # type: ignore[attr-defined]
     for copy in (tmp_path / "one", tmp_path / "two"):
         monkeypatch.setattr(compiled_places, "APPLICATION", copy)
         assert ByPlace.get_suitable_cache_subpath(str(copy / "core" / "wheel" / "profile.py")) == "core.wheel"

@@ -40,6 +40,7 @@ from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Part, PartFace, PartSize, Person, WheelRow
 
 D = Decimal
+BRYN = Person(sign_in_name="bryn", name="Bryn", role="machinist")
 BEGIN = datetime(2026, 3, 2, 8, tzinfo=UTC)
 GRADUATION_MM = D("0.00254")
 PLACES = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.5), (0.1, 0.9), (0.9, 0.9))
@@ -126,7 +127,7 @@ def job_of(thickness: Size, *, came: str = "22.26", parallel: str | None = None)
         PartFace(face=face, condition="milled", cleanup_mm=D("0.04"), purpose="plain") for face in range(1, 7)
     ]
     part.pieces, part.more = [], []
-    job = Job(number="X-1", title="Pad", print_unit="mm", part=part, created_at=BEGIN)
+    job = Job(number="X-1", title="Pad", print_unit="mm", part=part, created_at=BEGIN, owner=BRYN)
     job.machine, job.wheel, job.set_ups = MachineRow(**MACHINE), WheelRow(**WHEEL), []
     return job
 
@@ -147,7 +148,7 @@ class Hands:
 
     def __init__(self, job: Job, seed: int, *, truth: Truth | None = None) -> None:
         self.job, self.gauge = job, InstrumentRow(**GAUGE)
-        self.who = Person(sign_in_name="bryn", name="Bryn", role="machinist")
+        self.who = BRYN
         self.fold = Folding(job.part.spec())
         self.truth = truth or seeded(seed)
         came = {size.axis: float(size.measured_max_mm) for size in job.part.sizes}

@@ -15,7 +15,7 @@ import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from tests.store.test_take_in import AT
+from tests.store.test_take_in import AT, what
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import Measured, Noted, Undone
 from zesty_lark.core.work.entry import Entry
@@ -29,6 +29,8 @@ from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, Person, SizeRun, WheelRow
 from zesty_lark.store.read_in import ReadIn, read_back
 from zesty_lark.store.shoplog import Draft
+
+__all__ = ["what"]
 
 D = Decimal
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -285,7 +287,7 @@ def test_what_a_file_takes_back_teaches_nothing_wherever_it_was_logged(laid_out:
             for each in files:
                 assert laid_out.read(*each) == len(each)
             assert len(list(laid_out.session.scalars(select(SizeRun)))) == runs
-            assert all(each.at < entries[0].at for each in shoplog.state_of(laid_out.session, laid_out.job).gaps)
+            assert all(each.at < entries[0].at for each in shoplog.state_of(laid_out.session, laid_out.job).shortfalls)
             savepoint.rollback()
         laid_out.session.expire_all()
 

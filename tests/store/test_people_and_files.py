@@ -228,7 +228,7 @@ def test_a_cell_that_looks_like_a_formula_is_disarmed(demo: Session) -> None:
 
 @pytest.mark.parametrize(
     ("text", "says"),
-    [("", "the file"), ("{}", "format"), ("[1]", "the file"), ('{"format": "zesty-lark job 10"}', "format")],
+    [("", "the file"), ("{}", "format"), ("[1]", "the file"), ('{"format": "zesty-lark job 11"}', "format")],
 )
 def test_a_file_that_is_no_job_is_refused_in_words(text: str, says: str) -> None:
     with pytest.raises(JobFileError, match=says):

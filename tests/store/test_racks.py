@@ -184,7 +184,7 @@ def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
     with statements() as many:
         wheels.rack(rack.session)
     assert len(many) <= len(few) + 2
-    assert len(racks.job_states(rack.session, [rack.wheel("W6 slots")])[rack.wheel("W6 slots").id].history) == 41
+    assert len(racks.states_of(rack.session, [rack.wheel("W6 slots")])[rack.wheel("W6 slots").id].history) == 41
 
 
 def test_a_wheel_s_log_of_thousands_is_folded_whole_and_read_no_second_time(
@@ -205,7 +205,7 @@ def test_a_wheel_s_log_of_thousands_is_folded_whole_and_read_no_second_time(
     assert len(stands.history) > 2_500 and stands.taken_off_mm == off and wheel.diameter_mm == across
     with statements() as sent:
         assert racks.state_of(rack.session, wheel) == stands
-        assert racks.job_states(rack.session, [wheel])[wheel.id] == stands
+        assert racks.states_of(rack.session, [wheel])[wheel.id] == stands
     asked = [each for each in sent if "FROM wheel_entry" in each]
     assert len(asked) == 2 and all("wheel_entry.seq >" in each for each in asked)
 

@@ -13,12 +13,12 @@ from tests.web.test_story import take_in
 from tests.web.test_take_in import fields_of
 from zesty_lark.core.calc import answer
 from zesty_lark.exchange.job_json import read_job, write_job
+from zesty_lark.shopfloor.acts.jobs import _features_stay
 from zesty_lark.store import jobs
 from zesty_lark.store.job_files import ReadInError, read_in, write_out
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Person
 from zesty_lark.store.read_in import ReadIn
-from zesty_lark.web.jobs.sense import _features_stay
 
 SLOT = {
     "feature1_kind": "slot",

@@ -132,11 +132,11 @@ def test_what_moves_when_the_shop_changes_is_said(bryn: Browser, demo: Session, 
 
 
 def test_an_older_version_can_be_gone_on_from(bryn: Browser) -> None:
-    bryn.get("/jobs/TR-101/faces?version=1")
-    assert 'selected value="square_block"' in bryn.page and 'name="based_on" type="hidden" value="1"' in bryn.page
+    bryn.get("/jobs/TR-101/faces?version=2")
+    assert 'selected value="square_block"' in bryn.page and 'name="based_on" type="hidden" value="2"' in bryn.page
     assert bryn.get("/jobs/TR-101/plan/versions/9").status_code == 404
-    bryn.get("/jobs/TR-101/plan/versions/2")
-    assert "What changed from version 1" in bryn.page and "released by Bryn Tallow" in bryn.page
+    bryn.get("/jobs/TR-101/plan/versions/3")
+    assert "What changed from version 2" in bryn.page and "released by Bryn Tallow" in bryn.page
 
 
 def test_a_share_for_the_first_pair_is_kept_with_the_part(bryn: Browser) -> None:

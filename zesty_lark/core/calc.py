@@ -143,12 +143,12 @@ def _request(name: str) -> type[BaseModel]:
     return request_of(name, _function(name))
 
 
-def request_of(name: str, function: Callable[..., Any]) -> type[BaseModel]:
-    """Return the request type of a function: made from its keyword arguments; text is taken for fields in degrees."""
+def request_of(name: str, function: Callable[..., Any], *, but: str = "") -> type[BaseModel]:
+    """Return the request type of a function, made from its arguments, all ``but`` one; text is taken for degrees."""
     hints = get_type_hints(function, include_extras=True)
     fields: dict[str, Any] = {}
     for parameter in inspect.signature(function).parameters.values():
-        if parameter.kind is not parameter.KEYWORD_ONLY:
+        if parameter.name == but:
             continue
         kind = hints[parameter.name]
         if parameter.name.endswith("_deg"):

@@ -190,7 +190,7 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         is_up=job_state.surface_up == face_plan.face,
         is_flip=job_state.up is not None,
         ends_on_size=not surface.reference,
-        stops_once_more=(who.role == Role.APPRENTICE or micrometres(tolerance) <= TIGHT_UM)
+        stops_once_more=(Role.APPRENTICE in (who.role, job.owner.role) or micrometres(tolerance) <= TIGHT_UM)
         and not _stopped_once(job_state, face_plan.face),
         finish_dressed=face_plan.plan is not None and job_state.dressed == face_plan.plan.finish_dress,
         held_back_mm=stock_of(job, job_state, face_plan.face, pieces=basis.load).held_back_mm

@@ -18,7 +18,7 @@ ASKED_FOR: Mapping[str, Act] = {name: each for name, each in ACTS.items() if eac
 
 @cache
 def _request(name: str) -> type[BaseModel]:
-    return request_of(name, ASKED_FOR[name].signature_of)
+    return request_of(name, ASKED_FOR[name].signature_of, but="acting")
 
 
 def do(name: str, acting: Acting, text: str | bytes) -> Any:
