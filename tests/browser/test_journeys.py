@@ -155,7 +155,7 @@ def test_all_six_faces_from_the_print_to_a_released_plan_by_keyboard(machinist: 
 
 def test_sliders_replan_by_arrow_keys_and_the_curve_stays(machinist: Person) -> None:
     machinist.be("bryn")
-    machinist.page.goto("/jobs/TR-101/plan?again=1")
+    machinist.page.goto("/jobs/TR-101/plan?again=1&method=quickest")
     machinist.page.locator(".curve-best").wait_for(state="attached")
     shown = machinist.page.locator("output[for=crossfeed]").inner_text()
     machinist.page.focus("#crossfeed")
