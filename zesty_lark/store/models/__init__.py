@@ -2,6 +2,7 @@
 
 from zesty_lark.store.models.base import Base
 from zesty_lark.store.models.gauging import GaugeCheckRow
+from zesty_lark.store.models.instruments import InstrumentRow
 from zesty_lark.store.models.jobs import CharacteristicRow, Job, Part, PartFace, PartSize, Piece
 from zesty_lark.store.models.learned import LearnedRun, LearnedTime, SizeRun
 from zesty_lark.store.models.log import LogEntry, LogReading
@@ -10,7 +11,7 @@ from zesty_lark.store.models.people import Person, PersonChange, SignedIn, SignI
 from zesty_lark.store.models.plans import PartPlanRow, PlanRow, PlanStepRow
 from zesty_lark.store.models.sensors import SensorRow
 from zesty_lark.store.models.set_up import SetUpRow
-from zesty_lark.store.models.shop import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, InstrumentRow, MachineRow
+from zesty_lark.store.models.shop import AccessoryRow, BlockSetRow, ChuckRow, FixtureRow, MachineRow
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 from zesty_lark.store.models.wheels import FlangeRow, WheelEntryRow, WheelRow
 

@@ -12,9 +12,10 @@ from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import ENTRY_TYPES, PieceEnd, RouteChange
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, OnceRow, ShortText, one_of
+from zesty_lark.store.models.instruments import InstrumentRow
 from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow
-from zesty_lark.store.models.shop import InstrumentRow, MachineRow
+from zesty_lark.store.models.shop import MachineRow
 
 _ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "pieces", "read_in_by", "read_in_at"})
 """What an entry has that is a row of its own, or is written in another form."""

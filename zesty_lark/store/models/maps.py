@@ -14,8 +14,8 @@ from zesty_lark.core.measure.maps.analysis import Frame
 from zesty_lark.core.measure.maps.layout import Layout, Place
 from zesty_lark.core.measure.maps.surface_map import SurfaceMap, Taking
 from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Moment, OnceRow, one_of
+from zesty_lark.store.models.instruments import InstrumentRow
 from zesty_lark.store.models.people import Person
-from zesty_lark.store.models.shop import InstrumentRow
 
 TAKING = "taking"
 MAP_STATES = (TAKING, "in use", "refused", "withdrawn")
