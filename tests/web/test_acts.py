@@ -20,7 +20,8 @@ from zesty_lark.store.models.people import Role
 
 ROOT = Path(zesty_lark.__file__).parent
 LOGGED = ("shoplog.append", "shoplog.release_plan", "racks.append", "gauging.keep_act", "gauging.keep_check",
-          "part_plans.save", "part_plans.release", "jobs.take_in", "jobs.amend", "set_ups.keep")  # fmt: skip
+          "part_plans.save", "part_plans.release", "jobs.take_in", "jobs.amend", "set_ups.keep",
+          "maps.begin", "maps.read", "maps.add_whole", "maps.withdraw", "maps.mark_seen")  # fmt: skip
 """What writes into a log, or keeps what is worked by."""
 
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.measure.maps.layout import Layout, grid
 from zesty_lark.core.simulated.hidden import HiddenSurface
 from zesty_lark.exchange.instruments.simulated import SimulatedGauge, Trim
-from zesty_lark.store import maps
+from zesty_lark.shopfloor.acts import maps as acts
 from zesty_lark.store.maps import Begun, MapReading
 from zesty_lark.store.models import InstrumentRow, Job, Person, SurfaceMapRow
 
@@ -21,7 +21,7 @@ def take_map(
 ) -> SurfaceMapRow:
     """Take a map of a hidden surface, place by place, the first again at the end."""
     gauge = SimulatedGauge(surface, Trim(unit="um", drift_um=drift_um), seed)
-    row = maps.begin(session, begun, layout)
+    row = acts.lay_out_map(session, begun, layout)
     assert begun.by is not None
     for number in range(len(layout.places) + 1):
         place = row.taking.place(number)
@@ -30,7 +30,8 @@ def take_map(
         reading = MapReading(
             str(uuid5(NAMESPACE_URL, f"{row.id}/{seed}/{number}")), number, Decimal(shown.split()[0]), shown
         )
-        maps.read(session, row, reading, begun.by, at=begun.at + timedelta(seconds=SECONDS_A_READING * number))
+        at = begun.at + timedelta(seconds=SECONDS_A_READING * number)
+        acts.read_point(session, begun.by, row, reading, at=at, job=begun.job)
     return row
 
 

@@ -11,7 +11,7 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.exchange.maps.files import FORMATS, read_map
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord
 from zesty_lark.shopfloor import long_work
-from zesty_lark.store import maps
+from zesty_lark.shopfloor.acts import maps as acts
 from zesty_lark.store.maps import Begun
 from zesty_lark.store.models.maps import TAKING
 from zesty_lark.web.maps import looking
@@ -78,7 +78,7 @@ def bring_in(number: str = "", chuck: int = 0) -> ResponseReturnValue:
     except (MapFileError, InputError) as error:
         form.file.errors = [str(error)]
         return _page(of, form), 422
-    if not _can_be(of, form, record):
+    if not _makes_sense(form, record):
         return _page(of, form), 422
     whole = record.whole
     if form.closing_um.number is not None and whole.closing_um is None:
@@ -96,9 +96,9 @@ def bring_in(number: str = "", chuck: int = 0) -> ResponseReturnValue:
         f"Brought in{f' from a file by {record.by}' if record.by else ''}."[:200],
     )
     try:
-        row = maps.add_whole(database.session(), begun, whole)
-    except ValueError as error:
-        form.file.errors = [str(error)]
+        row = acts.bring_map_in(database.session(), begun, whole, of.job_state)
+    except acts.MapRefused as error:
+        form[error.field].errors = [str(error)]
         return _page(of, form), 422
     return looking.back(of, row, f"The map is kept: {row.state}.")
 
@@ -117,14 +117,7 @@ def _record(form: BringInForm) -> MapRecord:
     return MapRecord(SurfaceMap(frame, tuple((x, y, z) for x, y, z in points)))
 
 
-def _can_be(of: About, form: BringInForm, record: MapRecord) -> bool:
-    if of.chuck is not None and record.whole.frame != "machine":
-        form.frame.errors = ["A chuck's map is one in the machine's frame; this one is in the plate's."]
-    job_state = of.job_state
-    if job_state is not None and form.piece.data not in job_state.pieces:
-        form.piece.errors = [f"This job has no piece {form.piece.data}."]
-    if job_state is not None and form.surface.data not in job_state.spec.wanted.surfaces:
-        form.surface.errors = [f"The print has no face {form.surface.data}."]
+def _makes_sense(form: BringInForm, record: MapRecord) -> bool:
     if form.pasted.data and not is_sent(form) and form.closing_um.number is None:
         form.closing_um.errors = ["Read the first point again at the end: without it nobody knows what drifted."]
     spread = record.whole.analysis.range_um

@@ -15,6 +15,7 @@ from zesty_lark.core.measure.maps.view import Ground, ground_at, plate_of
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import mapping
+from zesty_lark.shopfloor.acts import maps as acts
 from zesty_lark.shopfloor.acts import measuring
 from zesty_lark.store import maps, shoplog
 from zesty_lark.store.models import SurfaceMapRow
@@ -22,7 +23,7 @@ from zesty_lark.store.models.maps import TAKING
 from zesty_lark.store.models.shop import IN_USE
 from zesty_lark.web.maps.context import About, about, both, the_map
 from zesty_lark.web.maps.forms import SeenForm
-from zesty_lark.web.shared import database
+from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.forms import DecisionForm
 from zesty_lark.web.shared.guard import access
@@ -146,17 +147,16 @@ def mark_seen(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue
     """Keep what the wheel was seen to leave."""
     of = about(writes=True)
     row = the_map(of)
-    if row.state != IN_USE:
-        return back(of, row, "Only a map in use is compared with what was seen.")
     try:
         depth = Decimal(request.form.get("depth", "")).quantize(Decimal("0.001"))
     except InvalidOperation:
         depth = Decimal(0)
-    if not 0 < depth < 10_000:
-        return back(of, row, "How far below the high point has the wheel gone? Set the feather line there first.")
-    whole = row.whole
-    seen = {place: request.form.get(f"place{place}") == "1" for place, _, _ in _markable(whole)}
-    maps.mark_seen(database.session(), row, seen, depth)
+    places = [] if row.state != IN_USE else _markable(row.whole)
+    seen = {place: request.form.get(f"place{place}") == "1" for place, _, _ in places}
+    try:
+        acts.mark_map(database.session(), guard.person(), row, seen=seen, depth_um=depth, job=of.job)
+    except acts.MapRefused as error:
+        return back(of, row, str(error))
     return redirect(of.url("show", key=key, depth=depth), 303)
 
 

@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.measure.maps.surface_map import FRAMES, doubt_of
 from zesty_lark.core.measure.typed import in_um
 from zesty_lark.shopfloor import mapping
+from zesty_lark.shopfloor.acts import maps as acts
 from zesty_lark.shopfloor.gauges import direction_of, move_probe
 from zesty_lark.store import gauging, maps
 from zesty_lark.store.maps import Begun, MapReading
@@ -71,41 +72,30 @@ def begin(number: str = "", chuck: int = 0) -> ResponseReturnValue:
     """Lay a map out."""
     of, form = about(writes=True), LayOutForm()
     with_gauges(form)
-    layout = form.layout(of.size(form.surface.data)) if form.validate() and _exists(of, form) else None
-    if layout is None:
+    if not form.validate():
+        return _list_page(of, form), 422
+    begun = Begun(
+        "machine" if form.frame.data == "machine" else "plate",
+        now(),
+        guard.person(),
+        of.chuck,
+        of.job,
+        form.piece.data if of.job else None,
+        form.surface.data if of.job else None,
+        gauge_of(form),
+        (form.plate_um.number or Decimal(0)) if form.frame.data == "plate" else Decimal(0),
+    )
+    try:
+        acts.check_map_of(begun, of.job_state)
+        layout = form.layout(of.size(form.surface.data))
+        row = None if layout is None else acts.lay_out_map(database.session(), begun, layout, of.job_state)
+    except acts.MapRefused as error:
+        form[error.field].errors = [str(error)]
+        row = None
+    if row is None:
         return _list_page(of, form), 422
     session[PLATE] = form.plate_um.data
-    row = maps.begin(
-        database.session(),
-        Begun(
-            "machine" if form.frame.data == "machine" else "plate",
-            now(),
-            guard.person(),
-            of.chuck,
-            of.job,
-            form.piece.data if of.job else None,
-            form.surface.data if of.job else None,
-            gauge_of(form),
-            (form.plate_um.number or Decimal(0)) if form.frame.data == "plate" else Decimal(0),
-        ),
-        layout,
-    )
     return redirect(of.url("show", key=row.key), 303)
-
-
-def _exists(of: About, form: LayOutForm) -> bool:
-    """A piece and a surface that the job has; a chuck is only mapped in the machine's frame."""
-    if of.chuck is not None:
-        if form.frame.data != "machine":
-            form.frame.errors = ["A chuck is mapped on its machine: with the indicator on the wheelhead."]
-        return not form.errors
-    job_state = of.job_state
-    assert job_state is not None
-    if form.piece.data not in job_state.pieces:
-        form.piece.errors = [f"This job has no piece {form.piece.data}."]
-    if form.surface.data not in job_state.spec.wanted.surfaces:
-        form.surface.errors = [f"The print has no face {form.surface.data}."]
-    return not form.errors
 
 
 @both("/<key>", methods=["GET"])
@@ -173,8 +163,8 @@ def read(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
         return _taking_page(of, row, form, doubt)
     reading = MapReading(form.entry_id.data or entry_id(), form.number.data, value, form.source.data or "")
     try:
-        maps.read(database.session(), row, reading, guard.person(), at=pressed_at())
-    except ValueError as error:
+        acts.read_point(database.session(), guard.person(), row, reading, at=pressed_at(), job=of.job)
+    except acts.MapRefused as error:
         form.value.errors = [str(error)]
         return _taking_page(of, row, form) if row.state == TAKING else looking.map_page(of, row, str(error))
     return redirect(of.url("show", key=key), 303)
@@ -186,9 +176,8 @@ def withdraw(key: str, number: str = "", chuck: int = 0) -> ResponseReturnValue:
     """Take a map out of use that was kept in error, or give up taking it; it stays, with the reason."""
     of = about(writes=True)
     row = the_map(of)
-    why = request.form.get("reason", "").strip()[:400]
-    if not why:
-        return looking.back(of, row, "Why is it withdrawn? The map stays in use until that is said.")
-    if not maps.withdraw(database.session(), row, f"{why} ({guard.person().name})"):
-        return looking.back(of, row, "It is not in use any more.")
+    try:
+        acts.withdraw_map(database.session(), guard.person(), row, request.form.get("reason", ""), job=of.job)
+    except acts.MapRefused as error:
+        return looking.back(of, row, str(error))
     return redirect(of.url("listed"), 303)
