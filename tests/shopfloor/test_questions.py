@@ -208,7 +208,8 @@ def test_a_question_without_reserve_is_asked_once(demo: Session, at_work: tuple[
     assert problem is not None and problem.margin > 0
     bare = planning.without_reserve(problem)
     assert (bare.margin, bare.power_share, bare.hollows) == (0.0, 1.0, {}) and planning.without_reserve(bare) is bare
-    assert not planning.curve_at_hand(replace(problem, margin=problem.margin / 3))
+    nobody_s = replace(problem, margin=problem.margin / 3, dress_minutes=problem.dress_minutes + 0.123)
+    assert not planning.curve_at_hand(nobody_s), "a question that no other test has asked"
 
 
 def test_a_characteristic_that_is_not_named_is_the_size_at_work_else_the_first(
