@@ -2,6 +2,7 @@
 log."""
 
 import ast
+import random
 from pathlib import Path
 from typing import Any
 
@@ -189,3 +190,24 @@ def test_more_pieces_than_fit_are_released_by_no_door(bryn: Browser, demo: Sessi
     assert bryn.post("/jobs/TR-150/route/release", route).status_code == 303
     at = shoplog.state_of(demo, job).at
     assert at is not None and 1 <= len(at.pieces) < 8, "from the route as many go up as lie on the chuck so far apart"
+
+
+LEAVES: tuple[Any, ...] = (
+    0, 1, 2, -1, 99, "x", "1", "-5", "9" * 30, "NaN", True, None, [], {}, [1, 2], {"front_um": "1"}, 1e300, 10**400,
+    [{"place": "middle", "value_mm": "22.01"}], "thickness", "Micrometer M1", "grind", "died", "light", "corner",
+    {"pieces": [{"number": 1, "x_mm": 100.0, "y_mm": 50.0}], "things": []},
+)  # fmt: skip
+QUICK = sorted(set(acts.ASKED_FOR) - {"release_face", "release_route", "keep_plan"})
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_whatever_an_act_is_asked_is_answered(isa: Browser, demo: Session, seed: int) -> None:
+    draw = random.Random(seed)
+    for number in range(50):
+        name, job = draw.choice(QUICK), draw.choice(("TR-101", "TR-114", "TR-120", "TR-133", "TR-140"))
+        given = _least(name)
+        given |= {field: draw.choice(LEAVES) for field in acts.schema(name)["properties"] if draw.random() < 0.5}
+        undone = demo.begin_nested()
+        answer = ask(isa, name, job, **given, entry_id=f"whatever-{seed}-{number}", seen=seq(demo, job))
+        undone.rollback()
+        assert answer.status_code in (200, 403, 409, 422), (name, given)

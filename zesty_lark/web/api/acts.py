@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.shopfloor import acts
+from zesty_lark.shopfloor import acts, long_work
 from zesty_lark.shopfloor.acts.acting import Acting
 from zesty_lark.shopfloor.rights import NotYours
 from zesty_lark.store import part_plans, set_ups, shoplog
@@ -52,7 +52,12 @@ def do_act(number: str, name: str) -> ResponseReturnValue:
         return jsonify({"error": str(error)}), 403
     except BEHIND as error:
         return jsonify({"error": str(error)}), 409
-    except (LogError, ValueError) as error:
+    except long_work.StillWorking as working:
+        told = {"error": "Its plan is being worked out; ask again.", "working_s": round(working.seconds, 1)}
+        return jsonify(told), 503, {"Retry-After": "1"}
+    except long_work.Crowded as error:
+        return jsonify({"error": str(error)}), 429, {"Retry-After": "5"}
+    except (LogError, ValueError, long_work.TooLong) as error:
         return jsonify({"error": str(error)}), 422
     database.session().flush()
     return jsonify({"job": number, "newest": shoplog.state_of(database.session(), guard.job()).last_seq})
