@@ -12,16 +12,7 @@ from hypothesis import strategies as st
 
 from zesty_lark.core.calc import answer
 from zesty_lark.core.measure.maps.analysis import map_analyse
-from zesty_lark.core.measure.maps.chuck import (
-    CHUCK_STEPS,
-    ChuckAct,
-    ChuckJobError,
-    MapInTime,
-    check_act,
-    grinding_now,
-    outlook,
-    passes_for,
-)
+from zesty_lark.core.measure.maps.chuck import MapInTime, outlook, passes_for
 from zesty_lark.core.measure.maps.compare import compare
 from zesty_lark.core.measure.maps.contour import bands, ground_area, laid
 from zesty_lark.core.measure.maps.feather import map_feather
@@ -246,44 +237,6 @@ def test_a_chuck_s_years_tell_when_it_will_be_due_and_a_grinding_starts_them_aga
     assert outlook(past(2.0, 3.0, 4.0, 4.9), 5.0, NOW).soon
     assert outlook(past(2.0, 6.0, 1.0, 1.5), 5.0, NOW).um_a_year == pytest.approx(0.5)
     assert outlook(past(3.0, 2.9, 2.8), 5.0, NOW).due_on is None
-
-
-def ground(*steps: str) -> list[ChuckAct]:
-    acts = []
-    for step in steps:
-        name, _, answer_ = step.partition(":")
-        acts.append(ChuckAct(name, NOW, answer_))  # type: ignore[arg-type]
-    return acts
-
-
-def test_grinding_a_chuck_goes_step_by_step_with_a_dress_before_every_pass_and_the_fence_last() -> None:
-    acts: list[ChuckAct] = []
-    order = []
-    while (stands := grinding_now(acts, 2)).next is not None:
-        act = ChuckAct(stands.next.name, NOW, "full" if stands.next.name == "film" else "")
-        check_act(act, stands)
-        acts.append(act)
-        order.append(act.step)
-    assert order == [
-        "fence off", "cleaned", "reseated", "film", "magnet on", "dress", "pass", "dress", "pass", "spark-out",
-        "mapped", "fence on", "fence ground",
-    ]  # fmt: skip
-    assert {step.name for step in CHUCK_STEPS} == set(order)
-    with pytest.raises(ChuckJobError, match="finished"):
-        check_act(ground("pass")[0], stands)
-
-
-def test_part_contact_on_the_film_means_seating_it_again() -> None:
-    acts = ground("fence off", "cleaned", "reseated", "film:partly")
-    for wanted in ("cleaned", "reseated", "film"):
-        stands = grinding_now(acts, 1)
-        assert stands.next is not None and stands.next.name == wanted and stands.held_up
-        with pytest.raises(ChuckJobError):
-            check_act(ground("magnet on")[0], stands)
-        acts += ground(wanted if wanted != "film" else "film:full")
-    assert grinding_now(acts, 1).next.name == "magnet on"  # type: ignore[union-attr]
-    with pytest.raises(ChuckJobError, match="full contact"):
-        check_act(ground("film")[0], grinding_now(ground("fence off", "cleaned", "reseated"), 1))
 
 
 def test_light_cuts_are_counted_up() -> None:

@@ -2,7 +2,7 @@
 
 import cmath
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 
@@ -12,26 +12,23 @@ from hypothesis import strategies as st
 
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.simulated.wheel import SimulatedWheel
+from zesty_lark.core.things.kinds import ENTRIES, loaded_entry
+from zesty_lark.core.things.log import Said, ThingEntry, ThingError, ThingUndone, said_of
 from zesty_lark.core.things.rack.balance_bench import BalanceNow, bench_runs, bench_ways, left_after
 from zesty_lark.core.things.rack.entries import (
-    RACK_TYPES,
     BalanceTrial,
     Checked,
     PutOut,
     RackDress,
-    RackEntry,
-    RackUndone,
-    Said,
     ShapedWheel,
     TakenDown,
     WheelPrinted,
-    loaded_entry,
-    said_of,
 )
-from zesty_lark.core.things.rack.fold import WheelState, wheel_state
+from zesty_lark.core.things.rack.fold import WheelState
+from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
 from zesty_lark.core.things.rack.life import wheel_life
 from zesty_lark.core.things.rack.mounting_steps import MOUNTING, steps_for
-from zesty_lark.core.things.rack.rules import RackError, check_rack_entry
+from zesty_lark.core.things.rack.rules import check_rack_entry
 from zesty_lark.core.things.rack.telling import entry_words
 from zesty_lark.core.trouble.chatter import identify, sources_of
 from zesty_lark.core.wheel import ring_search
@@ -386,19 +383,27 @@ def test_a_pitch_on_the_work_is_held_against_what_hums() -> None:
             sources_of(wrong)
 
 
+@dataclass(frozen=True)
+class Limited(WheelSpec):
+    """So much unbalance may be left, on whatever machine."""
+
+    def most_gmm(self, machine: str | None) -> float | None:
+        return 13.0
+
+
 class Log:
     """A wheel's log as it grows, each entry checked as it is logged."""
 
     def __init__(self, wheel: Mounted = WHEEL, rpm: float = 3000) -> None:
-        self.wheel, self.rpm, self.entries = wheel, rpm, list[RackEntry]()
+        self.wheel, self.rpm, self.entries = wheel, rpm, list[ThingEntry]()
 
     @property
     def now(self) -> WheelState:
-        return wheel_state(self.entries, most_gmm=13.0)
+        return WheelFolding(Limited(), self.entries).state()
 
     def add(self, what: Said, note: str = "", **more: object) -> WheelState:
         number = len(self.entries)
-        entry = RackEntry(
+        entry = ThingEntry(
             entry_id=f"rack-{number:04d}", at=NOW + timedelta(minutes=number), what=what, machine="No. 1", note=note
         )
         check_rack_entry(entry, self.now, self.wheel, self.rpm, **more)  # type: ignore[arg-type]
@@ -422,38 +427,38 @@ class Log:
 
 def test_a_wheel_is_mounted_in_order_and_ready_after_the_dress() -> None:
     log = Log()
-    with pytest.raises(RackError, match="First: speed"):
+    with pytest.raises(ThingError, match="First: speed"):
         log.add(Checked(step="guard"))
     log.to("true")
-    with pytest.raises(RackError, match="True it round first"):
+    with pytest.raises(ThingError, match="True it round first"):
         log.add(BalanceTrial(method="ways", heavy_deg=10))
     log.add(Checked(step="true"))
-    with pytest.raises(RackError, match="First: balance"):
+    with pytest.raises(ThingError, match="First: balance"):
         log.add(RackDress(dress="general", amount_mm=D("0.07")))
-    with pytest.raises(RackError, match="say why"):
+    with pytest.raises(ThingError, match="say why"):
         log.add(Checked(step="balance"))
     assert log.add(Checked(step="balance"), "A small wheel.").next_step == MOUNTING[-1]
-    with pytest.raises(RackError, match="The dress itself"):
+    with pytest.raises(ThingError, match="The dress itself"):
         log.add(Checked(step="dress"))
     now = log.add(RackDress(dress="rough", amount_mm=D("0.07")))
     assert now.ready and now.machine == "No. 1" and now.dress == "rough" and now.taken_off_mm == D("0.07")
-    with pytest.raises(RackError, match="Every step"):
+    with pytest.raises(ThingError, match="Every step"):
         log.add(Checked(step="speed"))
     assert not log.add(TakenDown()).known
 
 
 def test_over_speed_stops_everything_and_what_is_cracked_is_scrap_for_good() -> None:
-    with pytest.raises(RackError, match="nobody can release it"):
+    with pytest.raises(ThingError, match="nobody can release it"):
         Log(rpm=4000).add(Checked(step="speed"))
     log = Log().to("ring")
-    with pytest.raises(RackError, match="Put it right first"):
+    with pytest.raises(ThingError, match="Put it right first"):
         Log().add(Checked(step="speed", good=False))
     assert log.add(Checked(step="ring", good=False), "A dull sound.").scrapped == "A dull sound."
     for what in (Checked(step="bore"), RackDress(dress="fine", amount_mm=D("0.01")), TakenDown()):
-        with pytest.raises(RackError, match="out of use: A dull sound"):
+        with pytest.raises(ThingError, match="out of use: A dull sound"):
             log.add(what)
     assert mounting_stops(replace(WHEEL, scrapped=True), 3000, "tool steel, hardened")
-    with pytest.raises(RackError, match="Say why"):
+    with pytest.raises(ThingError, match="Say why"):
         Log().add(PutOut())
 
 
@@ -463,14 +468,14 @@ def test_a_dress_moves_the_balance_takes_off_the_shape_and_never_more_than_is_le
     assert log.add(WheelPrinted(radius_mm=1.02)).corner_mm == 1.02
     now = log.add(RackDress(dress="general", amount_mm=D("0.07")))
     assert now.shape is None and now.corner_mm is None and now.dressed_since_balance
-    with pytest.raises(RackError, match="worn out"):
+    with pytest.raises(ThingError, match="worn out"):
         log.add(RackDress(dress="general", amount_mm=D("0.07")), radius_left_mm=D("0.05"))
     assert not log.add(BalanceTrial(method="ways", hangs="nowhere")).dressed_since_balance
 
 
 def test_a_side_that_may_not_work_is_relieved_by_no_path() -> None:
     relieved = ShapedWheel(shape="relief", land_mm=1.0)
-    with pytest.raises(RackError, match="Nobody can release"):
+    with pytest.raises(ThingError, match="Nobody can release"):
         Log().to("done").add(relieved)
     assert Log(replace(WHEEL, side_work=True)).to("done").add(relieved).shape == relieved
 
@@ -479,12 +484,12 @@ def test_only_the_last_is_taken_back_and_that_restores_all() -> None:
     log = Log().to("done")
     before = log.now
     log.add(RackDress(dress="fine", amount_mm=D("0.05")))
-    with pytest.raises(RackError, match="Only the last"):
-        log.add(RackUndone(supersedes=log.entries[0].entry_id))
-    after = log.add(RackUndone(supersedes=log.entries[-1].entry_id))
+    with pytest.raises(ThingError, match="Only the last"):
+        log.add(ThingUndone(supersedes=log.entries[0].entry_id))
+    after = log.add(ThingUndone(supersedes=log.entries[-1].entry_id))
     assert replace(after, history=()) == replace(before, history=()) and after.history == before.history
-    job = RackEntry(entry_id="of-a-job-1", at=NOW, what=RackDress(dress="fine"), of_job=True)
-    assert wheel_state([job]).undoable is None
+    job = ThingEntry(entry_id="of-a-job-1", at=NOW, what=RackDress(dress="fine"), of_job=True)
+    assert WheelFolding(WheelSpec(), [job]).state().undoable is None
 
 
 def test_a_wheel_without_a_vitrified_bond_does_not_ring() -> None:
@@ -499,11 +504,11 @@ def test_every_entry_is_written_read_and_told() -> None:
     log.add(TakenDown(from_flange=True))
     log.add(PutOut(), "Dropped.")
     for entry in log.entries:
-        assert loaded_entry(entry.what.kind, said_of(entry.what)) == entry.what
+        assert loaded_entry("wheel", entry.what.kind, said_of(entry.what)) == entry.what
         assert entry_words(entry)[-1] in ".:" or entry.note
-    assert {each.what.kind for each in log.entries} >= set(RACK_TYPES) - {"note", "undone"}
+    assert {each.what.kind for each in log.entries} >= set(ENTRIES["wheel"]) - {"note", "undone"}
     with pytest.raises(ValueError, match="no such entry"):
-        loaded_entry("polished", {})
+        loaded_entry("wheel", "polished", {})
 
 
 @settings(max_examples=25, deadline=None)

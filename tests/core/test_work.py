@@ -15,9 +15,10 @@ from zesty_lark.core.part.sizes import Reading, Size
 from zesty_lark.core.part.surfaces.block_face import pair_stock
 from zesty_lark.core.part.surfaces.part import AXES, Block, PairSize, Sharing
 from zesty_lark.core.squaring.remaining import ends_at, stock_on
+from zesty_lark.core.things.log import in_force
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.entry import Kind
-from zesty_lark.core.work.folding import in_force, stand
+from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.job_state import Shortfall
 from zesty_lark.core.work.learned import CutRatio, cut_ratio_of, usual_cut_ratio
 from zesty_lark.core.work.machine_rules import LogError, may_grind

@@ -16,12 +16,13 @@ from tests.shopfloor.test_as_it_stands import job_of
 from tests.told import compare, told
 from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.gauge import check_words
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor import gauges, mapping, setting_up, wheels
 from zesty_lark.shopfloor.forming_up import formed_set_up, is_formed
 from zesty_lark.shopfloor.setting_up import laid_out_of
-from zesty_lark.store import gauging, maps, people, shop
+from zesty_lark.store import gauge_checks, maps, people, shop
 from zesty_lark.store.maps import Begun
 from zesty_lark.store.models import ChuckRow, InstrumentRow, MachineRow, Person, SurfaceMapRow, WheelRow
 
@@ -147,36 +148,6 @@ def gauge_of(session: Session) -> InstrumentRow:
     return found
 
 
-def test_a_gauge_s_zero_is_within_a_step_and_its_stated_error(demo: Session) -> None:
-    gauge = gauge_of(demo)
-    allowed = float(gauge.resolution_mm + gauge.error_limit_mm) * 1000
-    for shown, good in (
-        (allowed, True),
-        (-allowed, True),
-        (allowed + 0.01, False),
-        (-allowed - 0.01, False),
-        (0.0, True),
-    ):
-        entry_id = str(uuid4())
-        assert gauges.check_zero(demo, gauge, shown, by=lead(demo), entry_id=entry_id, at=NOW) is good
-        kept = gauging.latest_check(demo, gauge, "zero")
-        assert kept is not None and kept.good is good and f"{shown:+.2f} µm" in kept.words
-        assert f"{allowed:.2f} allowed" in kept.words and ("clean it" in kept.words) is not good
-
-
-def test_a_lift_has_to_move_the_reading_by_a_micrometre_and_up(demo: Session) -> None:
-    gauge = gauge_of(demo)
-    for before, lifted in ((0.0, 0.99), (5.0, 4.01)):
-        with pytest.raises(ValueError, match="hardly moved"):
-            gauges.check_direction(demo, gauge, before, lifted, by=lead(demo), entry_id=str(uuid4()), at=NOW)
-    assert gauges.direction_of(demo, gauge) is None
-    for before, lifted, good in ((1.0, 2.0, True), (5.0, 4.0, False)):
-        entry_id = str(uuid4())
-        assert gauges.check_direction(demo, gauge, before, lifted, by=lead(demo), entry_id=entry_id, at=NOW) is good
-        kept = gauges.direction_of(demo, gauge)
-        assert kept is not None and (kept.good, "rises" in kept.words) == (good, good)
-
-
 def test_five_lifts_come_first_where_u_takes_more_than_a_quarter_of_the_zone(demo: Session) -> None:
     gauge, u = gauge_of(demo), D("0.001")
 
@@ -190,8 +161,9 @@ def test_five_lifts_come_first_where_u_takes_more_than_a_quarter_of_the_zone(dem
     assert not due("0.0079", NOW + shift) and due("0.0079", NOW + shift + timedelta(seconds=1))
     bad = gauges.check_repeat(demo, gauge, [0.0, 9.0, 0.0, 9.0, 0.0], lead(demo), entry_id=str(uuid4()), at=NOW)
     assert not bad.good and due("0.0079")
-    kept = gauging.latest_check(demo, gauge, "repeat")
-    assert kept is not None and "Nothing measured means anything yet." in kept.words and "Range 9.00 µm" in kept.words
+    last = gauge_checks.state_of(demo, gauge).latest("repeat")
+    assert last is not None and last[1] == bad and last[0].by == lead(demo).name
+    assert "Nothing measured means anything yet." in check_words(bad) and "Range 9.00 µm" in check_words(bad)
 
 
 def test_a_real_gauge_s_probe_is_moved_by_hand(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:

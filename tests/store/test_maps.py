@@ -14,15 +14,16 @@ from sqlalchemy import func, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.measure.maps.chuck import ChuckAct
 from zesty_lark.core.measure.maps.layout import grid
 from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.things.gauge import judged_zero
+from zesty_lark.core.things.log import ThingEntry
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor import mapping
-from zesty_lark.store import gauging, job_files, jobs, maps, people, shop, shoplog
+from zesty_lark.store import gauge_checks, job_files, jobs, maps, people, shop, shoplog
 from zesty_lark.store.maps import Begun, MapReading
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
 from zesty_lark.store.models import maps as map_models
@@ -108,14 +109,12 @@ def test_a_reading_that_is_sent_again_is_kept_once_and_a_place_read_again_counts
         take(demo, row, ["1"], first=7)
 
 
-@pytest.mark.parametrize("table", ["map_reading", "gauge_check", "chuck_act"])
+@pytest.mark.parametrize("table", ["map_reading", "thing_entry"])
 @pytest.mark.parametrize("act", ["update {} set by_id = 1", "delete from {}"])
 def test_what_was_read_or_done_cannot_be_changed_even_with_sql(demo: Session, table: str, act: str) -> None:
     take(demo, begun(demo), ["1"])
-    gauging.keep_check(demo, gauge(demo), gauging.Check(str(uuid4()), "zero", [0.0], True, "zero"), who(demo), at=NOW)
-    chuck = shop.by_name(demo, ChuckRow, "Chuck B")
-    assert chuck is not None
-    gauging.keep_act(demo, chuck, ChuckAct("fence off", NOW), who(demo), entry_id=str(uuid4()), passes=2)
+    check = ThingEntry(entry_id=str(uuid4()), at=NOW, what=judged_zero(gauge(demo).to_core(), 0.0))
+    gauge_checks.append(demo, gauge(demo), who(demo), check)
     with pytest.raises(DBAPIError, match="append-only"):
         demo.execute(text(act.format(table)))
 

@@ -11,23 +11,14 @@ from sqlalchemy import insert, select, text
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.things.rack.entries import (
-    Checked,
-    PutOut,
-    RackDress,
-    RackEntry,
-    RackNote,
-    RackUndone,
-    Said,
-    TakenDown,
-)
+from zesty_lark.core.things.log import Said, ThingEntry, ThingError, ThingNote, ThingUndone
+from zesty_lark.core.things.rack.entries import Checked, PutOut, RackDress, TakenDown
 from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
-from zesty_lark.core.things.rack.rules import RackError
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.machine_acts import Dressed, LeftMachine
 from zesty_lark.shopfloor import wheels
 from zesty_lark.store import jobs, people, racks, shop, shoplog
-from zesty_lark.store.models import Job, MachineRow, Person, WheelEntryRow, WheelRow
+from zesty_lark.store.models import Job, MachineRow, Person, ThingEntryRow, WheelRow
 from zesty_lark.store.shoplog import Draft
 
 D = Decimal
@@ -51,12 +42,14 @@ class Rack:
         assert found is not None
         return found
 
-    def entry(self, what: Said, note: str = "") -> RackEntry:
+    def entry(self, what: Said, note: str = "") -> ThingEntry:
         self.count += 1
         at = NOW + timedelta(minutes=self.count)
-        return RackEntry(entry_id=f"rack-test-{self.count:03d}", at=at, what=what, machine=self.machine.name, note=note)
+        return ThingEntry(
+            entry_id=f"rack-test-{self.count:03d}", at=at, what=what, machine=self.machine.name, note=note
+        )
 
-    def log(self, wheel: WheelRow, what: Said, note: str = "") -> RackEntry:
+    def log(self, wheel: WheelRow, what: Said, note: str = "") -> ThingEntry:
         made = self.entry(what, note)
         racks.append(self.session, wheel, self.who, made, machine=self.machine)
         return made
@@ -72,12 +65,12 @@ def test_a_wheel_is_logged_once_and_its_log_is_never_changed(rack: Rack) -> None
     made = rack.log(wheel, Checked(step="speed"))
     again = racks.append(rack.session, wheel, rack.who, made, machine=rack.machine)
     assert again.done == ("speed",) and len(racks.entries_of(rack.session, wheel)) == 2
-    other = RackEntry(entry_id=made.entry_id, at=NOW, what=RackNote(), note="Something else.")
-    with pytest.raises(RackError, match="used for another"):
+    other = ThingEntry(entry_id=made.entry_id, at=NOW, what=ThingNote(), note="Something else.")
+    with pytest.raises(ThingError, match="used for another"):
         racks.append(rack.session, wheel, rack.who, other)
-    with pytest.raises(RackError, match="8 to 36"):
-        racks.append(rack.session, wheel, rack.who, RackEntry(entry_id="no", at=NOW, what=RackNote(), note="x"))
-    for change in ("update wheel_entry set note = 'other'", "delete from wheel_entry where job_seq is null"):
+    with pytest.raises(ThingError, match="8 to 36"):
+        racks.append(rack.session, wheel, rack.who, ThingEntry(entry_id="no", at=NOW, what=ThingNote(), note="x"))
+    for change in ("update thing_entry set note = 'other'", "delete from thing_entry where job_seq is null"):
         with pytest.raises(DBAPIError, match="append-only"), rack.session.begin_nested():
             rack.session.execute(text(change))
 
@@ -89,7 +82,7 @@ def test_a_dress_takes_off_the_radius_and_taking_it_back_puts_it_back(rack: Rack
     before, version = wheel.diameter_mm, wheel.version
     made = rack.log(wheel, RackDress(dress="fine", amount_mm=D("0.05")))
     assert wheel.diameter_mm == before - D("0.1") and wheel.version > version
-    rack.log(wheel, RackUndone(supersedes=made.entry_id))
+    rack.log(wheel, ThingUndone(supersedes=made.entry_id))
     assert wheel.diameter_mm == before
     measured = D("150")
     shop.keep(rack.session, WheelRow, {"name": wheel.name, "diameter_mm": measured}, wheel)
@@ -128,15 +121,15 @@ def test_a_job_s_dress_is_the_wheel_s_too_and_goes_with_it(rack: Rack) -> None:
     shoplog.append(rack.session, job, rack.who, Draft(undone))
     told = racks.entries_of(rack.session, wheel)
     assert wheel.diameter_mm == before and len(told) == logged + 2, "nothing is ever taken out of a wheel's log"
-    assert isinstance(told[-1].what, RackUndone) and told[-1].of_job and told[-1].what.supersedes == "job-dress-01"
+    assert isinstance(told[-1].what, ThingUndone) and told[-1].of_job and told[-1].what.supersedes == "job-dress-01"
     assert [each.entry_id for each in racks.state_of(rack.session, wheel).history] == [
         each.entry_id for each in told[:logged]
     ]
     with pytest.raises(OperationalError, match="append-only"):
-        rack.session.execute(text("delete from wheel_entry where entry_id = 'job-dress-01'"))
-    with pytest.raises(RackError, match="at work on TR-101"):
+        rack.session.execute(text("delete from thing_entry where entry_id = 'job-dress-01'"))
+    with pytest.raises(ThingError, match="at work on TR-101"):
         rack.log(wheel, RackDress(dress="fine", amount_mm=D("0.05")))
-    with pytest.raises(RackError, match="at work on TR-101"):
+    with pytest.raises(ThingError, match="at work on TR-101"):
         rack.log(wheel, TakenDown())
 
 
@@ -179,7 +172,7 @@ def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
     with statements() as few:
         wheels.rack(rack.session)
     for number in range(40):
-        rack.log(rack.wheel("W6 slots"), RackNote(), f"Note {number}.")
+        rack.log(rack.wheel("W6 slots"), ThingNote(), f"Note {number}.")
     rack.session.expire_all()
     with statements() as many:
         wheels.rack(rack.session)
@@ -194,20 +187,28 @@ def test_a_wheel_s_log_of_thousands_is_folded_whole_and_read_no_second_time(
     wheel = rack.wheel("W3 open white")
     across, off = wheel.diameter_mm, racks.state_of(rack.session, wheel).taken_off_mm
     machine = rack.session.scalar(select(MachineRow.id).where(MachineRow.name == "No. 1, inch dial"))
-    said = {"wheel_id": wheel.id, "kind": "note", "said": "{}", "note": "", "at": NOW, "by_id": rack.who.id}
+    said = {
+        "thing": "wheel",
+        "thing_id": wheel.id,
+        "kind": "note",
+        "said": "{}",
+        "note": "",
+        "at": NOW,
+        "by_id": rack.who.id,
+    }
     rack.session.execute(
-        insert(WheelEntryRow),
+        insert(ThingEntryRow),
         [said | {"entry_id": f"note-{number:06d}", "machine_id": machine} for number in range(2_500)],
     )
     for number in range(4):
-        rack.log(wheel, RackNote(), f"Note {number}.")
+        rack.log(wheel, ThingNote(), f"Note {number}.")
     stands = racks.state_of(rack.session, wheel)
     assert len(stands.history) > 2_500 and stands.taken_off_mm == off and wheel.diameter_mm == across
     with statements() as sent:
         assert racks.state_of(rack.session, wheel) == stands
         assert racks.states_of(rack.session, [wheel])[wheel.id] == stands
-    asked = [each for each in sent if "FROM wheel_entry" in each]
-    assert len(asked) == 2 and all("wheel_entry.seq >" in each for each in asked)
+    asked = [each for each in sent if "FROM thing_entry" in each]
+    assert len(asked) == 2 and all("thing_entry.seq >" in each for each in asked)
 
 
 def test_what_is_left_of_a_wheel_is_down_to_its_least_or_to_its_bore(rack: Rack) -> None:
@@ -239,16 +240,16 @@ def test_a_wheel_is_balanced_by_the_speed_of_the_machine_it_was_logged_on_last(r
     slow = WheelSpec(mass_g=2000.0, rpm={name: 10.0 for name in {each.machine for each in here} if name})
     quick = replace(slow, rpm={name: 6000.0 for name in slow.rpm} | {"other": 10.0})
     fold = WheelFolding(quick, here)
-    for entry in (RackNote(), TakenDown(), RackNote()):
-        fold.add(RackEntry(entry_id=f"more-{len(fold.entries)}", at=NOW, what=entry, machine="other", seq=10**6))
+    for entry in (ThingNote(), TakenDown(), ThingNote()):
+        fold.add(ThingEntry(entry_id=f"more-{len(fold.entries)}", at=NOW, what=entry, machine="other", seq=10**6))
         assert fold.state() == WheelFolding(quick, fold.entries).state(), "as it grows, and at once"
     assert fold._most == quick.most_gmm("other") != slow.most_gmm("other")
 
 
 def test_a_note_is_kept_as_far_as_there_is_room(rack: Rack) -> None:
     wheel = rack.wheel("W6 slots")
-    rack.log(wheel, RackNote(), "It sings. " * 50)
-    assert racks.entries_of(rack.session, wheel)[-1].note == ("It sings. " * 50)[:300]
+    rack.log(wheel, ThingNote(), "It sings. " * 90)
+    assert racks.entries_of(rack.session, wheel)[-1].note == ("It sings. " * 90)[:500]
 
 
 def test_what_was_ground_with_a_wheel_is_taken_back_to_nought_and_no_further(rack: Rack) -> None:
@@ -277,7 +278,7 @@ def test_what_is_logged_of_a_wheel_holds_it_and_its_state_is_kept_with_it(
 ) -> None:
     wheel, version = rack.wheel("W6 slots"), rack.wheel("W6 slots").version
     with statements() as sent:
-        rack.log(wheel, RackNote(), "Hangs on the wall.")
+        rack.log(wheel, ThingNote(), "Hangs on the wall.")
     assert any("FROM wheel" in each and each.endswith("FOR UPDATE") for each in sent)
     assert (wheel.version, wheel.scrapped) == (version, False)
     rack.log(wheel, PutOut(), "Chipped.")
@@ -314,7 +315,7 @@ def test_a_job_s_dress_is_told_as_it_was_and_does_the_step_that_waits_for_it(rac
         assert wheel.next_step == ("" if waits == "dress" else waits)
     newest = racks.entries_of(session, wheel)[-1]
     assert (newest.of_job, newest.note, newest.machine) == (True, "Rings.", rack.job.machine.name)
-    row = session.scalar(select(WheelEntryRow).order_by(WheelEntryRow.seq.desc()))
+    row = session.scalar(select(ThingEntryRow).order_by(ThingEntryRow.seq.desc()))
     assert row is not None and row.by is rack.who and row.job_seq is not None
     dress_now = shoplog.state_of(session, rack.job).wheel_use.dress or "general"
     assert isinstance(newest.what, RackDress) and newest.what.dress == dress_now
@@ -331,7 +332,7 @@ def test_a_wheel_is_judged_by_the_speed_of_the_machine_it_is_put_on(rack: Rack) 
     wheel = rack.wheel("W6 slots")
     wheel.max_rpm = 10
     rack.session.flush()
-    with pytest.raises(RackError, match="rpm"):
+    with pytest.raises(ThingError, match="rpm"):
         rack.log(wheel, Checked(step="speed"))
 
 

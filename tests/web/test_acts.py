@@ -13,14 +13,15 @@ from werkzeug.test import TestResponse
 
 import zesty_lark
 from tests.web.conftest import Browser
-from tests.web.test_pieces import release, sliders, take_in
+from tests.web.test_story import release, sliders, take_in
 from zesty_lark.shopfloor import acts
 from zesty_lark.store import jobs, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.people import Role
 
 ROOT = Path(zesty_lark.__file__).parent
-LOGGED = ("shoplog.append", "shoplog.release_plan", "racks.append", "gauging.keep_act", "gauging.keep_check",
+LOGGED = ("shoplog.append", "shoplog.release_plan", "racks.append", "chucks.append",
+          "gauge_checks.append", "thing_logs.append", "known_logs.append",
           "part_plans.save", "part_plans.release", "jobs.take_in", "jobs.amend", "set_ups.keep",
           "maps.begin", "maps.read", "maps.add_whole", "maps.withdraw", "maps.mark_seen")  # fmt: skip
 """What writes into a log, or keeps what is worked by."""

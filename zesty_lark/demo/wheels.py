@@ -9,17 +9,9 @@ from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.things.log import Said, ThingEntry, ThingNote
 from zesty_lark.core.things.rack.balance_bench import run_trial
-from zesty_lark.core.things.rack.entries import (
-    BalanceTrial,
-    Checked,
-    RackDress,
-    RackEntry,
-    RackNote,
-    Said,
-    TakenDown,
-    WheelPrinted,
-)
+from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, TakenDown, WheelPrinted
 from zesty_lark.shopfloor.acts.wheels import log_on_wheel
 from zesty_lark.shopfloor.wheels import balance_now, on_rack
 from zesty_lark.store import shop
@@ -65,7 +57,7 @@ def load_wheels(
     second.mount()
     second.grind_on(5, days=6)
     new = _Life(session, wheels["side"], machines["inch"], bryn, now - timedelta(days=6))
-    new.log(RackNote(), "Came with two blotters, rang clear at the bench. For the keyways.")
+    new.log(ThingNote(), "Came with two blotters, rang clear at the bench. For the keyways.")
     return wheels
 
 
@@ -134,7 +126,7 @@ class _Life:
         """Something happened."""
         self.clock += timedelta(minutes=minutes)
         self.count += 1
-        entry = RackEntry(
+        entry = ThingEntry(
             entry_id=str(uuid5(NAMESPACE_URL, f"{self.wheel.name}/{self.machine.name}/{self.count}")),
             at=self.clock,
             what=what,

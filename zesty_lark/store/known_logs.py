@@ -20,7 +20,7 @@ MOST_ENTRIES = 120_000
 PATIENCE_SECONDS = 0.2
 """So long a look waits for a fold that is being added to; then the log is read and folded anew."""
 Key = tuple[str, int]
-"""Whose log it is: "job" or "wheel", and its number."""
+"""Whose log it is: "job" or a kind of thing, and its number."""
 
 
 class Grows(Protocol):
@@ -128,6 +128,38 @@ def hold(session: Session, log: Log) -> Any:
     held = own[log.key]
     held.fold = _brought_up(held.fold, log)
     return held.fold
+
+
+@dataclass(frozen=True)
+class Added:
+    """What became of an entry: what its log came to before and after it, and the entry as it was logged; ``None`` when
+    it was there already."""
+
+    before: Any
+    after: Any
+    entry: Any | None
+
+
+def append(session: Session, log: Log, *, sent: Callable[[], bool], make: Callable[[Any], Any]) -> Added:
+    """Log one entry, once: the one way into any log.
+
+    Parameters
+    ----------
+    session : Session
+        Whose transaction holds the job or the thing.
+    log : Log
+    sent : callable
+        Tells whether the entry is there already.
+    make : callable
+        Takes the fold; refuses what cannot be, else keeps the entry and returns it as it was logged.
+    """
+    fold = hold(session, log)
+    before = fold.state()
+    if sent():
+        return Added(before, before, None)
+    entry = make(fold)
+    fold.add(entry)
+    return Added(before, fold.state(), entry)
 
 
 @dataclass

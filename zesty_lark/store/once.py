@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any, Final
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, select, true
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.work.entry import ENTRY_ID
@@ -45,7 +45,13 @@ def came_in(session: Session) -> CameIn:
 
 
 def sent_before(
-    session: Session, rows: type[OnceRow], entry_id: str, *, same: Mapping[str, Any], refused: type[ValueError]
+    session: Session,
+    rows: type[OnceRow],
+    entry_id: str,
+    *,
+    same: Mapping[str, Any],
+    refused: type[ValueError],
+    among: ColumnElement[bool] | None = None,
 ) -> bool:
     """Tell whether an entry is there already.
 
@@ -60,6 +66,8 @@ def sent_before(
         What the row that is there has to have in its columns to be the same entry.
     refused : type of ValueError
         What is raised.
+    among : condition, optional
+        Which of the table's rows are that log's.
 
     Raises
     ------
@@ -69,7 +77,9 @@ def sent_before(
     if not ENTRY_ID.fullmatch(entry_id):
         raise refused("An entry's id has 8 to 36 letters, digits and dashes; open the page again and press once more.")
     columns = [getattr(rows, name) for name in ("digest", *same)]
-    known = session.execute(select(*columns).where(rows.entry_id == entry_id)).first()
+    known = session.execute(
+        select(*columns).where(rows.entry_id == entry_id, true() if among is None else among)
+    ).first()
     if known is None:
         return False
     digest = came_in(session).digest

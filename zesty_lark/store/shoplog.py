@@ -7,7 +7,7 @@ sent from a screen that was behind, and asks the core whether the entry can be.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from functools import cache
+from functools import cache, partial
 from typing import Any
 
 from sqlalchemy import func, or_, select
@@ -148,37 +148,40 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     """
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
-    fold = held_fold(session, locked)
-    job_state = fold.state()
-    if _sent_before(session, draft.entry, locked):
-        return Appended(job_state, already=True)
+
+    def make(fold: Folding) -> Entry:
+        entry = _may_be_added(session, draft, fold)
+        row = _row(session, locked, person, entry, instrument=draft.instrument)
+        session.add(row)
+        session.flush()
+        return row.to_core()
+
+    sent = partial(_sent_before, session, draft.entry, locked)
+    added = known_logs.append(session, _log(session, locked), sent=sent, make=make)
+    if added.entry is None:
+        return Appended(added.after, already=True)
+    learning.learn(session, added.entry.seq, added.entry, locked, before=added.before, after=added.after)
+    racks.follow(session, locked, added.entry, added.after)
+    summaries.keep(session, locked, added.after)
+    return Appended(added.after, already=False)
+
+
+def _may_be_added(session: Session, draft: Draft, fold: Folding) -> Entry:
+    """Return an entry as it is logged, where it can be as things stand."""
+    now = fold.state()
     if len(fold.entries) >= MOST_ENTRIES:
         raise LogError(
             f"This job’s log has {MOST_ENTRIES:,} entries, as many as its file can hold. Go on in a job of its own."
         )
     newest = fold.entries[-1].entry_id if fold.entries else ""
-    if draft.after != newest if draft.after else draft.seen is not None and draft.seen != job_state.last_seq:
+    if draft.after != newest if draft.after else draft.seen is not None and draft.seen != now.last_seq:
         raise BehindError(
             "Something was logged on this job since this screen was drawn. "
             "Look at where it stands now, then press again."
         )
-    after = _add(session, locked, person, draft, fold=fold, job_state=job_state)
-    summaries.keep(session, locked, after)
-    return Appended(after, already=False)
-
-
-def _add(session: Session, job: Job, person: Person, draft: Draft, *, fold: Folding, job_state: JobState) -> JobState:
-    """Insert an entry that may be logged as things stand; return where they stand then."""
-    entry = with_gap(addressed(_timed(session, draft.entry, fold), job_state), job_state)
-    check_entry(entry, job_state)
-    row = _row(session, job, person, entry, instrument=draft.instrument)
-    session.add(row)
-    session.flush()
-    fold.add(row.to_core())
-    after = fold.state()
-    learning.learn(session, row.seq, entry, job, before=job_state, after=after)
-    racks.follow(session, job, row, after)
-    return after
+    entry = with_gap(addressed(_timed(session, draft.entry, fold), now), now)
+    check_entry(entry, now)
+    return entry
 
 
 def _timed(session: Session, entry: Entry, fold: Folding) -> Entry:

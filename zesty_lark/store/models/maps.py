@@ -130,26 +130,3 @@ class MapReadingRow(OnceRow, Base):
     source: Mapped[str] = mapped_column(String(80), default="", server_default="")
     at: Mapped[Moment]
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
-
-
-class ChuckActRow(OnceRow, Base):
-    """Something done while a chuck was ground; ``grinding`` counts its grindings, ``passes`` is what this one takes."""
-
-    __tablename__ = "chuck_act"
-    __table_args__ = (
-        Index("ix_chuck_act_chuck", "chuck_id", "id"),
-        CheckConstraint("grinding >= 1 and passes >= 1", name="counts"),
-        TABLE_OPTIONS,
-    )
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    chuck_id: Mapped[int] = mapped_column(ForeignKey("chuck.id"))
-    grinding: Mapped[int]
-    passes: Mapped[int]
-    step: Mapped[str] = mapped_column(String(20))
-    answer: Mapped[str] = mapped_column(String(20), default="", server_default="")
-    note: Mapped[str] = mapped_column(String(500), default="", server_default="")
-    at: Mapped[Moment]
-    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
-
-    by: Mapped[Person] = relationship(lazy="joined", innerjoin=True)

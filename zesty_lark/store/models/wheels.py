@@ -3,16 +3,13 @@
 from decimal import Decimal
 from typing import Any, ClassVar
 
-from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Numeric, String, Text
+from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.things.rack.entries import RACK_TYPES
 from zesty_lark.core.things.shop import Wheel
 from zesty_lark.core.wheel.flanges import FLANGE_KINDS, Flange
 from zesty_lark.core.wheel.mounting import Mounted
-from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, Moment, OnceRow, ShortText, described, one_of
-from zesty_lark.store.models.people import Person
-from zesty_lark.store.models.shop import MachineRow
+from zesty_lark.store.models.base import TABLE_OPTIONS, Base, Length, ShortText, described, one_of
 
 
 class FlangeRow(Base):
@@ -124,24 +121,3 @@ class WheelRow(Base):
             bool(self.scrapped),
             bool(self.side_work),
         )
-
-
-class WheelEntryRow(OnceRow, Base):
-    """One entry of a wheel's log, never changed; ``job_seq`` names the entry of a job's log that it repeats, with which
-    it comes and goes."""
-
-    __tablename__ = "wheel_entry"
-    __table_args__ = (one_of("kind", RACK_TYPES), Index("ix_wheel_entry_wheel", "wheel_id", "seq"), TABLE_OPTIONS)
-
-    seq: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=True)
-    wheel_id: Mapped[int] = mapped_column(ForeignKey("wheel.id"))
-    kind: Mapped[str] = mapped_column(String(10))
-    said: Mapped[str] = mapped_column(Text)
-    note: Mapped[str] = mapped_column(String(300), default="")
-    at: Mapped[Moment]
-    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
-    machine_id: Mapped[int | None] = mapped_column(ForeignKey("machine.id"))
-    job_seq: Mapped[int | None] = mapped_column(ForeignKey("log_entry.seq"), unique=True)
-
-    by: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
-    machine: Mapped[MachineRow | None] = relationship(lazy="joined")

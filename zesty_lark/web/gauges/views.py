@@ -8,10 +8,12 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.typed import in_um
 from zesty_lark.core.quantities.units import micrometres, size_text
+from zesty_lark.core.things.gauge import check_words
+from zesty_lark.core.things.log import ThingError
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges
 from zesty_lark.shopfloor.units import as_unit
-from zesty_lark.store import gauging, shop
+from zesty_lark.store import gauge_checks, shop
 from zesty_lark.store.models import InstrumentRow
 from zesty_lark.web.gauges.forms import LIFTS, DirectionForm, RepeatForm, ZeroForm
 from zesty_lark.web.shared import database, guard
@@ -19,6 +21,7 @@ from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
 from zesty_lark.web.shared.wording import entry_id, now
 
+MOST_CHECKS = 20
 blueprint = Blueprint("gauges", __name__, static_folder="static", static_url_path="/static/gauges")
 
 
@@ -55,7 +58,8 @@ def _page(
         lifts=[form[f"lift{number}"] for number in range(1, LIFTS + 1)],
         direction=direction,
         zero=zero,
-        checks=gauging.checks_of(database.session(), gauge),
+        checks=gauge_checks.state_of(database.session(), gauge).checks[: -1 - MOST_CHECKS : -1],
+        check_words=check_words,
         overdue=now().date() > gauge.due_on,
     )
 
@@ -89,7 +93,7 @@ def zero(key: int) -> ResponseReturnValue:
         database.session(),
         gauge,
         float(form.shown_um.number or 0),
-        by=guard.person(),
+        guard.person(),
         entry_id=form.entry_id.data or entry_id(),
         at=now(),
     )
@@ -107,13 +111,12 @@ def lift(key: int) -> ResponseReturnValue:
         gauges.check_direction(
             database.session(),
             gauge,
-            float(form.before_um.number or 0),
-            float(form.lifted_um.number or 0),
-            by=guard.person(),
+            (float(form.before_um.number or 0), float(form.lifted_um.number or 0)),
+            guard.person(),
             entry_id=form.entry_id.data or entry_id(),
             at=now(),
         )
-    except ValueError as error:
+    except ThingError as error:
         form.lifted_um.errors = [str(error)]
         return _page(gauge, _fresh(), form), 422
     return redirect(url_for("gauges.page", key=key), 303)

@@ -1,20 +1,21 @@
 """A chuck's history, and the job of grinding it."""
 
 from collections.abc import Sequence
-from typing import get_args
 
 from flask import flash, redirect, request
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
-from zesty_lark.core.measure.maps.chuck import ChuckAct, ChuckJobError, StepName
-from zesty_lark.shopfloor.acts.chucks import grind_chuck
+from zesty_lark.core.things.chuck import STEP_NAMES, Film
+from zesty_lark.core.things.log import ThingError
+from zesty_lark.shopfloor.acts.chucks import grind_chuck, take_back_chuck_step
 from zesty_lark.store.models import SurfaceMapRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.models.shop import IN_USE
 from zesty_lark.web.maps.context import about, blueprint
 from zesty_lark.web.maps.forms import StepForm
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.forms import UndoForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.history import Past, range_history
 from zesty_lark.web.shared.wording import entry_id, now
@@ -38,19 +39,41 @@ def grind(chuck: int) -> ResponseReturnValue:
     """Log a step of grinding a chuck; the first begins it."""
     of = about(writes=True)
     assert of.chuck is not None
-    step = next((name for name in get_args(StepName) if name == request.form.get("step")), None)
+    step = next((name for name in STEP_NAMES if name == request.form.get("step")), None)
+    answer: Film = "full" if request.form.get("answer") == "full" else "partly" if request.form.get("answer") else ""
     if step is not None:
-        act = ChuckAct(step, now(), request.form.get("answer", "")[:20])
         try:
             grind_chuck(
                 database.session(),
                 guard.person(),
                 of.chuck,
-                act,
+                step,
                 entry_id=request.form.get("entry_id") or entry_id(),
+                at=now(),
+                answer=answer,
                 passes=request.form.get("passes", type=int),
                 note=request.form.get("note", ""),
             )
-        except ChuckJobError as error:
+        except ThingError as error:
             flash(str(error))
+    return redirect(f"{of.url('listed')}#grinding", 303)
+
+
+@blueprint.post("/shop/chucks/<int:chuck>/grinding/undo")
+@access(Role.LEAD, Role.MACHINIST, takes=UndoForm)
+def take_back(chuck: int) -> ResponseReturnValue:
+    """Take the last step of grinding a chuck back."""
+    of, form = about(writes=True), UndoForm()
+    assert of.chuck is not None
+    try:
+        take_back_chuck_step(
+            database.session(),
+            guard.person(),
+            of.chuck,
+            form.supersedes.data or "",
+            entry_id=form.entry_id.data or entry_id(),
+            at=now(),
+        )
+    except ThingError as error:
+        flash(str(error))
     return redirect(f"{of.url('listed')}#grinding", 303)

@@ -72,6 +72,11 @@ class About:
             return may_work_on(guard.person(), self.job, "inspect")
         return guard.person().role != Role.APPRENTICE
 
+    @property
+    def may_grind(self) -> bool:
+        """Whether who is here may grind the chuck."""
+        return self.chuck is not None and guard.person().role in (Role.LEAD, Role.MACHINIST)
+
     def must_take(self) -> None:
         """Refuse whoever may not map it."""
         if not self.may_take:

@@ -10,7 +10,8 @@ from zesty_lark.core.measure.typed import in_um
 from zesty_lark.shopfloor import mapping
 from zesty_lark.shopfloor.acts import maps as acts
 from zesty_lark.shopfloor.gauges import direction_of, move_probe
-from zesty_lark.store import gauging, maps
+from zesty_lark.store import chucks as chuck_logs
+from zesty_lark.store import maps
 from zesty_lark.store.maps import Begun, MapReading
 from zesty_lark.store.models import SurfaceMapRow
 from zesty_lark.store.models.maps import TAKING
@@ -60,7 +61,7 @@ def _list_page(of: About, form: LayOutForm) -> str:
         rows=rows,
         form=form,
         outlook=mapping.chuck_outlook(where, of.chuck, now()) if of.chuck else None,
-        grinding=gauging.grinding_of(where, of.chuck) if of.chuck else None,
+        stands=chuck_logs.state_of(where, of.chuck) if of.chuck else None,
         history=chucks.history(rows, float(of.chuck.flat_limit_um)) if of.chuck else "",
         fresh_id=entry_id(),
     )

@@ -14,9 +14,9 @@ from werkzeug.exceptions import HTTPException
 
 from zesty_lark.core.calc import input_error_words
 from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.log import ThingError
 from zesty_lark.shopfloor.long_work import Crowded, Lost, StillWorking, TooLong
 from zesty_lark.shopfloor.rights import NotYours
-from zesty_lark.store.gauging import CheckError
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import PressedByAnother
 from zesty_lark.web.shared.presses import KEEP, from_outbox
@@ -68,7 +68,7 @@ def install(app: Flask) -> None:
     app.register_error_handler(OSError, _os_error)
     app.register_error_handler(ValidationError, _cannot_be)
     app.register_error_handler(InputError, _cannot_be)
-    app.register_error_handler(CheckError, _cannot_be)
+    app.register_error_handler(ThingError, _cannot_be)
     app.register_error_handler(StaleDataError, _changed_meanwhile)
 
 
@@ -215,7 +215,7 @@ def _lost(error: Lost) -> ResponseReturnValue:
     return page(422, "Not here any more", str(error))
 
 
-def _cannot_be(error: ValidationError | InputError | CheckError) -> ResponseReturnValue:
+def _cannot_be(error: ValidationError | InputError | ThingError) -> ResponseReturnValue:
     """What was sent cannot be what it says it is; nothing of it was built or kept."""
     said = str(input_error_words(error)) if isinstance(error, ValidationError) else str(error)
     return page(422, "That cannot be", f"{said[:300].rstrip('.')}. Nothing was changed.")

@@ -7,6 +7,7 @@ from typing import ClassVar
 from flask_wtf import FlaskForm
 from wtforms import HiddenField, StringField
 from wtforms.fields.core import UnboundField
+from wtforms.validators import Length
 
 from zesty_lark.web.shared.fields import WholeNumber
 
@@ -35,6 +36,12 @@ class EntryForm(PostedForm):
 
     entry_id = HiddenField()
     seen = WholeNumber(default=0)
+
+
+class UndoForm(EntryForm):
+    """An entry is taken back."""
+
+    supersedes = HiddenField(validators=[Length(max=36)])
 
 
 class ReasonForm(EntryForm):

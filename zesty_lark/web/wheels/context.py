@@ -7,8 +7,8 @@ from typing import Any
 from flask import Blueprint, abort, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, RackEntry, Said, ShapedWheel
-from zesty_lark.core.things.rack.rules import RackError
+from zesty_lark.core.things.log import Said, ThingEntry, ThingError
+from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, ShapedWheel
 from zesty_lark.shopfloor import wheels
 from zesty_lark.shopfloor.acts.wheels import log_on_wheel
 from zesty_lark.shopfloor.units import as_unit
@@ -67,10 +67,10 @@ def about(key: int) -> About:
     return About(wheel, machine, guard.person().role in (Role.LEAD, Role.MACHINIST))
 
 
-def said_in(form: EntryForm, what: Said, of: About, note: str = "") -> RackEntry:
+def said_in(form: EntryForm, what: Said, of: About, note: str = "") -> ThingEntry:
     """An entry as a form sends it."""
     on = of.at(what)
-    return RackEntry(
+    return ThingEntry(
         entry_id=form.entry_id.data or entry_id(),
         at=pressed_at(),
         what=what,
@@ -79,10 +79,10 @@ def said_in(form: EntryForm, what: Said, of: About, note: str = "") -> RackEntry
     )
 
 
-def logged(of: About, entry: RackEntry, again: Callable[[str], ResponseReturnValue], to: str) -> ResponseReturnValue:
+def logged(of: About, entry: ThingEntry, again: Callable[[str], ResponseReturnValue], to: str) -> ResponseReturnValue:
     """Log it and go on to a page; where it cannot be, the page ``again`` with the sentence."""
     try:
         log_on_wheel(database.session(), guard.person(), of.row, entry, machine=of.at(entry.what))
-    except RackError as error:
+    except ThingError as error:
         return again(str(error))
     return redirect(of.url(to), 303)

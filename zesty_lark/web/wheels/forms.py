@@ -42,12 +42,6 @@ class NoteForm(EntryForm):
     flange = HiddenField()
 
 
-class UndoForm(EntryForm):
-    """The last entry is taken back."""
-
-    supersedes = HiddenField(validators=[Length(max=36)])
-
-
 class TrialForm(EntryForm):
     """What a trial of balancing showed."""
 

@@ -3,18 +3,20 @@
 from flask import render_template
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.things.rack.entries import PutOut, RackNote, RackUndone, TakenDown
+from zesty_lark.core.things.log import ThingNote, ThingUndone
+from zesty_lark.core.things.rack.entries import PutOut, TakenDown
 from zesty_lark.core.things.rack.telling import entry_words
 from zesty_lark.shopfloor import wheels
 from zesty_lark.shopfloor.wheels import OnRack
 from zesty_lark.store import racks
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.forms import UndoForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.wheels import rack_wheel
 from zesty_lark.web.shared.wording import entry_id
 from zesty_lark.web.wheels.context import About, about, blueprint, logged, said_in
-from zesty_lark.web.wheels.forms import NoteForm, UndoForm
+from zesty_lark.web.wheels.forms import NoteForm
 
 SHOWN, MOST_SHOWN = 9, 200
 
@@ -79,7 +81,7 @@ def note(key: int) -> ResponseReturnValue:
     of, form = about(key), NoteForm()
     if not (form.note.data or "").strip():
         return _sheet(of, "There is nothing in the note.")
-    return logged(of, said_in(form, RackNote(), of, form.note.data or ""), lambda words: _sheet(of, words), "sheet")
+    return logged(of, said_in(form, ThingNote(), of, form.note.data or ""), lambda words: _sheet(of, words), "sheet")
 
 
 @blueprint.post("/wheels/<int:key>/put-out")
@@ -104,5 +106,5 @@ def take_down(key: int) -> ResponseReturnValue:
 def undo(key: int) -> ResponseReturnValue:
     """Take the last entry back."""
     of, form = about(key), UndoForm()
-    what = RackUndone(supersedes=form.supersedes.data or "")
+    what = ThingUndone(supersedes=form.supersedes.data or "")
     return logged(of, said_in(form, what, of), lambda words: _sheet(of, words), "sheet")

@@ -1,24 +1,10 @@
-"""A chuck's maps over the years, and the job of grinding the chuck itself."""
+"""A chuck's maps over the years: when it is to be ground, and how much that takes."""
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Literal
 
-StepName = Literal[
-    "fence off",
-    "cleaned",
-    "reseated",
-    "film",
-    "magnet on",
-    "dress",
-    "pass",
-    "spark-out",
-    "mapped",
-    "fence on",
-    "fence ground",
-]
 LIGHT_CUT_UM = 2.5
 """A light cut on a chuck [µm]: own estimate, a tenth."""
 CLEAN_UP_UM = 2.5
@@ -128,91 +114,3 @@ def _words(range_um: float, limit_um: float, at: datetime | None, rate: float | 
     if at is not None and rate is not None:
         return f"{state} At {rate:.1f} µm a year the limit is reached about {at:%B %Y}."
     return state if rate is None else f"{state} It is not getting worse."
-
-
-@dataclass(frozen=True)
-class ChuckStep:
-    """A step of grinding a chuck: its name in the log, and what is done."""
-
-    name: StepName
-    words: str
-
-
-CHUCK_STEPS: tuple[ChuckStep, ...] = (
-    ChuckStep("fence off", "Take the fence off."),
-    ChuckStep("cleaned", "Clean the chuck's body and the table; stone both, feel for burrs."),
-    ChuckStep("reseated", "Seat the chuck again and bolt it down evenly."),
-    ChuckStep("film", "Check the contact with a marking film: full contact under all the holding points."),
-    ChuckStep("magnet on", "Switch the magnet on, as it is when it holds."),
-    ChuckStep("dress", "Dress the wheel: mixed iron and brass load it, so before every pass."),
-    ChuckStep("pass", "One light cut over the whole chuck, coolant on."),
-    ChuckStep("spark-out", "Spark out: passes without feed until the sparks die."),
-    ChuckStep("mapped", "Map it again, in the machine's frame."),
-    ChuckStep("fence on", "Fit the fence again."),
-    ChuckStep("fence ground", "Grind the fence in place, last."),
-)
-_WORDS = {step.name: step for step in CHUCK_STEPS}
-
-
-class ChuckJobError(ValueError):
-    """A step that cannot be now; the message says why."""
-
-
-@dataclass(frozen=True)
-class ChuckAct:
-    """Something done while grinding a chuck, and the answer where one is asked: "full" or "partly" of the film; the
-    time."""
-
-    step: StepName
-    at: datetime
-    answer: str = ""
-
-
-@dataclass(frozen=True)
-class ChuckGrinding:
-    """Where the grinding of a chuck stands: the step that comes next, ``None`` when it is finished, and how many of its
-    passes are done."""
-
-    next: ChuckStep | None
-    passes: int
-    passes_done: int
-    held_up: str = ""
-
-
-def grinding_now(acts: Sequence[ChuckAct], passes: int) -> ChuckGrinding:
-    """Return where a grinding stands after what was done; every pass has its own dress before it."""
-    order: list[StepName] = ["fence off", "cleaned", "reseated", "film", "magnet on"]
-    done = [act.step for act in acts]
-    film = next((act.answer for act in reversed(acts) if act.step == "film"), "")
-    ground = done.count("pass")
-    if film == "partly":
-        last = max(number for number, act in enumerate(acts) if act.step == "film")
-        again = {act.step for act in acts[last + 1 :]}
-        missing: StepName = "cleaned" if "cleaned" not in again else "reseated" if "reseated" not in again else "film"
-        return ChuckGrinding(_WORDS[missing], passes, ground, "The film showed part contact only: seat it again.")
-    for name in order:
-        if name not in done:
-            return ChuckGrinding(_WORDS[name], passes, ground)
-    if ground < passes:
-        return ChuckGrinding(_WORDS["dress" if done.count("dress") <= ground else "pass"], passes, ground)
-    closing: list[StepName] = ["spark-out", "mapped", "fence on", "fence ground"]
-    for name in closing:
-        if name not in done:
-            return ChuckGrinding(_WORDS[name], passes, ground)
-    return ChuckGrinding(None, passes, ground)
-
-
-def check_act(act: ChuckAct, stands: ChuckGrinding) -> None:
-    """Refuse what is not next.
-
-    Raises
-    ------
-    ChuckJobError
-        If another step comes first, or the film's answer is missing.
-    """
-    if stands.next is None:
-        raise ChuckJobError("This grinding is finished.")
-    if act.step != stands.next.name:
-        raise ChuckJobError(f"First: {stands.next.words}")
-    if act.step == "film" and act.answer not in ("full", "partly"):
-        raise ChuckJobError("Did the film show full contact under all the holding points, or partly?")

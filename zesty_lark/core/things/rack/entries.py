@@ -4,29 +4,20 @@ takes back.
 Lengths are in mm, unbalances in g·mm, angles in degrees counted the way the wheel turns, times in UTC.
 """
 
-from dataclasses import dataclass
-from datetime import datetime
 from decimal import Decimal
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from annotated_types import Ge, Gt, Le, Lt, MaxLen
-from pydantic import ConfigDict, TypeAdapter
 from pydantic.dataclasses import dataclass as checked
 
+from zesty_lark.core.quantities.kept_types import STRICT
 from zesty_lark.core.quantities.numbers import Angle, NonNegative, Positive
+from zesty_lark.core.things.log import Said, ThingNote, ThingUndone
 
-STRICT = ConfigDict(extra="forbid")
 Shape = Literal["flat", "angle", "relief", "corner", "full", "back", "chamfer"]
 Dress = Literal["rough", "general", "fine"]
 Weight = tuple[Annotated[float, Ge(0), Lt(360)], Positive]
 """Where a weight or screw sits [°] and its mass [g]."""
-
-
-@checked(frozen=True, kw_only=True, config=STRICT)
-class Said:
-    """What only this kind of entry has."""
-
-    kind: ClassVar[str] = ""
 
 
 @checked(frozen=True, kw_only=True, config=STRICT)
@@ -99,61 +90,6 @@ class PutOut(Said):
     kind: ClassVar[str] = "put out"
 
 
-@checked(frozen=True, kw_only=True, config=STRICT)
-class RackNote(Said):
-    """A note."""
-
-    kind: ClassVar[str] = "note"
-
-
-@checked(frozen=True, kw_only=True, config=STRICT)
-class RackUndone(Said):
-    """Another entry is taken back, by its id."""
-
-    kind: ClassVar[str] = "undone"
-    supersedes: Annotated[str, MaxLen(36)]
-
-
-RACK_TYPES: dict[str, type[Said]] = {
-    each.kind: each
-    for each in (
-        Checked, TakenDown, BalanceTrial, RackDress, ShapedWheel, WheelPrinted, PutOut, RackNote, RackUndone,
-    )
-}  # fmt: skip
-
-
-@dataclass(frozen=True, kw_only=True)
-class RackEntry:
-    """One line of a wheel's log: who, when, on which machine, and what.
-
-    ``of_job`` tells that it was logged at the machine, in a job, and is taken back there.
-    """
-
-    entry_id: str
-    at: datetime
-    what: Said
-    by: str = ""
-    machine: str | None = None
-    note: str = ""
-    of_job: bool = False
-    seq: int = 0
-
-
-def said_of(what: Said) -> dict[str, Any]:
-    """Return what an entry says as plain values, ready for JSON."""
-    found: dict[str, Any] = TypeAdapter(type(what)).dump_python(what, mode="json")
-    return found
-
-
-def loaded_entry(kind: str, said: dict[str, Any]) -> Said:
-    """Return what an entry says from plain values.
-
-    Raises
-    ------
-    ValueError
-        If it is none.
-    """
-    if kind not in RACK_TYPES:
-        raise ValueError(f"there is no such entry of a wheel: {kind}")
-    made: Said = TypeAdapter(RACK_TYPES[kind]).validate_python(said)
-    return made
+WHEEL_ENTRIES: tuple[type[Said], ...] = (
+    Checked, TakenDown, BalanceTrial, RackDress, ShapedWheel, WheelPrinted, PutOut, ThingNote, ThingUndone,
+)  # fmt: skip

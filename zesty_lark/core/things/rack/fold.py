@@ -1,17 +1,15 @@
 """Where a wheel stands: a fold of its log, and nothing else."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
+from zesty_lark.core.things.log import ThingEntry, undoable
 from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
     PutOut,
     RackDress,
-    RackEntry,
-    RackUndone,
     ShapedWheel,
     TakenDown,
     WheelPrinted,
@@ -52,7 +50,7 @@ class WheelState:
     dresses : int
     taken_off_mm : Decimal
         Off its radius in all that is logged [mm].
-    history : tuple of RackEntry
+    history : tuple of ThingEntry
         What holds, oldest first.
     """
 
@@ -70,7 +68,7 @@ class WheelState:
     scrapped: str = ""
     dresses: int = 0
     taken_off_mm: Decimal = Decimal(0)
-    history: tuple[RackEntry, ...] = ()
+    history: tuple[ThingEntry, ...] = ()
 
     @property
     def next_step(self) -> MountingStep | None:
@@ -90,48 +88,12 @@ class WheelState:
         return bool(self.done)
 
     @property
-    def undoable(self) -> RackEntry | None:
+    def undoable(self) -> ThingEntry | None:
         """The last entry that can be taken back here."""
-        last = self.history[-1] if self.history else None
-        return None if last is None or last.of_job else last
+        return undoable(self.history)
 
 
-def holds(entries: Sequence[RackEntry]) -> list[RackEntry]:
-    """Return the entries that still hold, in order, without the corrections themselves."""
-    taken_back: set[str] = set()
-    found: list[RackEntry] = []
-    for entry in reversed(entries):
-        if entry.entry_id in taken_back:
-            continue
-        if isinstance(entry.what, RackUndone):
-            taken_back.add(entry.what.supersedes)
-        else:
-            found.append(entry)
-    return found[::-1]
-
-
-def wheel_state(
-    entries: Sequence[RackEntry], steps: tuple[MountingStep, ...] = MOUNTING, most_gmm: float | None = None
-) -> WheelState:
-    """Fold a wheel's log.
-
-    Parameters
-    ----------
-    entries : sequence of RackEntry
-        All of it, oldest first.
-    steps : tuple of MountingStep
-        What mounting this wheel takes.
-    most_gmm : float or None
-        The unbalance that may be left [g·mm]; without one only level ways tell that it is balanced.
-    """
-    found = holds(entries)
-    now = WheelState(steps=steps, history=tuple(found))
-    for entry in found:
-        now = after(now, entry, most_gmm)
-    return now
-
-
-def after(now: WheelState, entry: RackEntry, most_gmm: float | None) -> WheelState:
+def after(now: WheelState, entry: ThingEntry, most_gmm: float | None) -> WheelState:
     """Return where a wheel stands after one entry more that holds; without ``most_gmm`` only level ways tell that it is
     balanced."""
     match entry.what:

@@ -1,11 +1,10 @@
-"""A wheel's log and where the wheel stands: folded as it grows, each entry walked once, unless one takes something
-back or the wheel comes to a machine of another speed."""
+"""A wheel's log and where the wheel stands by it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from zesty_lark.core.things.rack.entries import RackEntry, RackUndone
-from zesty_lark.core.things.rack.fold import WheelState, after, holds
+from zesty_lark.core.things.log import Folding, ThingEntry
+from zesty_lark.core.things.rack.fold import WheelState, after
 from zesty_lark.core.things.rack.mounting_steps import MOUNTING, MountingStep
 from zesty_lark.core.wheel.balance import permissible
 
@@ -34,39 +33,20 @@ class WheelSpec:
         return None if self.mass_g is None or rpm is None else permissible(mass_g=self.mass_g, wheel_rpm=rpm).most_gmm
 
 
-class WheelFolding:
-    """A wheel's log, folded as it grows."""
-
-    def __init__(self, spec: WheelSpec, entries: Sequence[RackEntry] = ()) -> None:
-        self.spec = spec
-        self.entries = list(entries)
-        self._begin()
+class WheelFolding(Folding[ThingEntry, WheelSpec, WheelState]):
+    """A wheel's log, folded as it grows: by the speed of the machine that it was last logged on."""
 
     def _begin(self) -> None:
-        """Walk all of it: by the speed of the machine that it was last logged on."""
-        self._machine = next((each.machine for each in reversed(self.entries) if each.machine is not None), None)
-        self._most = self.spec.most_gmm(self._machine)
-        self._history = holds(self.entries)
+        machine = next((each.machine for each in reversed(self.entries) if each.machine is not None), None)
+        self._most = self.spec.most_gmm(machine)
         self._now = WheelState(steps=self.spec.steps)
-        for entry in self._history:
-            self._now = after(self._now, entry, self._most)
 
-    @property
-    def last_seq(self) -> int:
-        """The number of the newest entry; 0 for an empty log."""
-        return self.entries[-1].seq if self.entries else 0
+    def _take(self, entry: ThingEntry) -> None:
+        self._now = after(self._now, entry, self._most)
 
-    def add(self, entry: RackEntry) -> None:
-        """Add the entry that was logged next."""
-        self.entries.append(entry)
+    def _turns_back(self, entry: ThingEntry) -> bool:
         moved = entry.machine is not None and self.spec.most_gmm(entry.machine) != self._most
-        if moved or isinstance(entry.what, RackUndone):
-            self._begin()
-        else:
-            self._machine = entry.machine or self._machine
-            self._history.append(entry)
-            self._now = after(self._now, entry, self._most)
+        return moved or super()._turns_back(entry)
 
-    def state(self) -> WheelState:
-        """Return where the wheel stands now."""
-        return replace(self._now, history=tuple(self._history))
+    def _stood(self) -> WheelState:
+        return replace(self._now, history=tuple(self.history))

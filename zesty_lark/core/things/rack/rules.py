@@ -2,14 +2,12 @@
 
 from decimal import Decimal
 
+from zesty_lark.core.things.log import ThingEntry, ThingError, ThingNote, ThingUndone, check_undone
 from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
     PutOut,
     RackDress,
-    RackEntry,
-    RackNote,
-    RackUndone,
     ShapedWheel,
     TakenDown,
     WheelPrinted,
@@ -18,19 +16,15 @@ from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.wheel.mounting import Mounted, speed_stops
 
 
-class RackError(ValueError):
-    """It cannot be logged of this wheel; the message says why and what would be right."""
-
-
 def check_rack_entry(
-    entry: RackEntry, now: WheelState, wheel: Mounted, rpm: float | None, *, radius_left_mm: Decimal | None = None
+    entry: ThingEntry, now: WheelState, wheel: Mounted, rpm: float | None, *, radius_left_mm: Decimal | None = None
 ) -> None:
     """Refuse what cannot be.
 
     Parameters
     ----------
-    entry : RackEntry
-    now : WheelStanding
+    entry : ThingEntry
+    now : WheelState
     wheel : Mounted
         As its safety is checked.
     rpm : float or None
@@ -40,81 +34,75 @@ def check_rack_entry(
 
     Raises
     ------
-    RackError
+    ThingError
         With the sentence.
     """
     what = entry.what
-    if isinstance(what, RackNote):
+    if isinstance(what, ThingNote):
         return
-    if isinstance(what, RackUndone):
-        _check_undone(what, now)
+    if isinstance(what, ThingUndone):
+        check_undone(what, now.history)
         return
     if now.scrapped:
-        raise RackError(f"{wheel.name} is out of use: {now.scrapped.rstrip('.')}. Nothing more is done with it.")
+        raise ThingError(f"{wheel.name} is out of use: {now.scrapped.rstrip('.')}. Nothing more is done with it.")
     if isinstance(what, PutOut):
         if not entry.note:
-            raise RackError("Say why it is put out of use.")
+            raise ThingError("Say why it is put out of use.")
         return
     if isinstance(what, TakenDown):
         if not now.known:
-            raise RackError(f"{wheel.name} is on no machine.")
+            raise ThingError(f"{wheel.name} is on no machine.")
         return
     if rpm is not None:
         stops = speed_stops(wheel, rpm)
         if stops:
-            raise RackError(stops[0])
+            raise ThingError(stops[0])
     if isinstance(what, Checked):
         _check_step(entry, what, now)
         return
     _check_turning(entry, now, wheel, radius_left_mm)
 
 
-def _check_undone(what: RackUndone, now: WheelState) -> None:
-    last = now.undoable
-    if last is None or last.entry_id != what.supersedes:
-        raise RackError("Only the last entry is taken back, and one of a job is taken back in its job.")
-
-
-def _check_step(entry: RackEntry, what: Checked, now: WheelState) -> None:
+def _check_step(entry: ThingEntry, what: Checked, now: WheelState) -> None:
     due = now.next_step
     if due is None:
-        raise RackError("Every step of its mounting is done. Take it off first to mount it anew.")
+        raise ThingError("Every step of its mounting is done. Take it off first to mount it anew.")
     if what.step != due.key:
-        raise RackError(f"First: {due.name.lower()}. The steps go in their order.")
+        raise ThingError(f"First: {due.name.lower()}. The steps go in their order.")
     if entry.machine is None:
-        raise RackError("On which machine?")
+        raise ThingError("On which machine?")
     if now.machine is not None and entry.machine != now.machine:
-        raise RackError(f"It is on {now.machine}. Take it off there first.")
+        raise ThingError(f"It is on {now.machine}. Take it off there first.")
     if what.step in ("balance", "dress") and what.good:
         if due.may_skip and entry.note:
             return
-        raise RackError(
+        raise ThingError(
             "Balance it, or say why this wheel is left without."
             if due.may_skip
             else "The dress itself is what is logged."
         )
     if not what.good and not due.bad_ends:
-        raise RackError("Put it right first, then say that it is done.")
+        raise ThingError("Put it right first, then say that it is done.")
 
 
-def _check_turning(entry: RackEntry, now: WheelState, wheel: Mounted, radius_left_mm: Decimal | None) -> None:
+def _check_turning(entry: ThingEntry, now: WheelState, wheel: Mounted, radius_left_mm: Decimal | None) -> None:
     """Balancing, dressing and shaping are for a wheel that is on and was trued."""
     what = entry.what
     if isinstance(what, BalanceTrial) and "true" not in now.done:
-        raise RackError("True it round first: a wheel that is out of round balances wrongly.")
+        raise ThingError("True it round first: a wheel that is out of round balances wrongly.")
     if isinstance(what, RackDress | ShapedWheel) and not entry.of_job and "run_up" not in now.done:
-        raise RackError(f"{wheel.name} is not on a machine with its run-up done: mount it first.")
+        raise ThingError(f"{wheel.name} is not on a machine with its run-up done: mount it first.")
     if isinstance(what, ShapedWheel) and what.shape == "relief" and not wheel.side_work:
-        raise RackError(
+        raise ThingError(
             f"Its maker does not allow work on the side of {wheel.name}, or nobody has set down that he does. "
             "Nobody can release that."
         )
     if isinstance(what, RackDress) and not entry.of_job and now.next_step is not None and now.next_step.key != "dress":
-        raise RackError(f"First: {now.next_step.name.lower()}. Then it is dressed.")
+        raise ThingError(f"First: {now.next_step.name.lower()}. Then it is dressed.")
     if isinstance(what, WheelPrinted) and not now.dress and not now.shape:
-        raise RackError("Dress it first: the print is of a dressed corner.")
+        raise ThingError("Dress it first: the print is of a dressed corner.")
     amount = getattr(what, "amount_mm", None)
     if amount is not None and radius_left_mm is not None and amount > radius_left_mm:
-        raise RackError(
+        raise ThingError(
             f"Only {radius_left_mm.normalize():f} mm of its radius are left to its least diameter: it is worn out."
         )

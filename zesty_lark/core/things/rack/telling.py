@@ -5,12 +5,12 @@ from typing import Protocol
 
 from zesty_lark.core.quantities.angles import dms_text
 from zesty_lark.core.quantities.units import Unit, small_text
+from zesty_lark.core.things.log import ThingEntry
 from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
     PutOut,
     RackDress,
-    RackEntry,
     ShapedWheel,
     TakenDown,
     WheelPrinted,
@@ -40,7 +40,7 @@ class Dial(Protocol):
     dial_unit: str
 
 
-def entry_words(entry: RackEntry, machine: Dial | None = None) -> str:
+def entry_words(entry: ThingEntry, machine: Dial | None = None) -> str:
     """Return an entry in a sentence, lengths as the machine's dial has them."""
     unit: Unit = "in" if machine is not None and machine.dial_unit == "in" else "mm"
     what = entry.what

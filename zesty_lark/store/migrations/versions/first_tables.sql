@@ -101,16 +101,6 @@ create table if not exists `chuck` (
   constraint `ck_chuck_more` check (`low_share` > 0 and `low_share` <= 1 and (`fence_mm` is null or `fence_mm` > 0)),
   constraint `ck_chuck_flat_limit` check (`flat_limit_um` > 0)
 ) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
-create table if not exists `gauge_check` (
-  `id` int not null auto_increment, `instrument_id` int not null, `kind` varchar(10) not null,
-  `readings` text not null, `good` tinyint(1) not null, `words` varchar(300) not null, `at` datetime(6) not null,
-  `by_id` int not null, `entry_id` varchar(36) not null, `digest` varchar(32) default NULL, primary key (`id`),
-  unique key `uq_gauge_check_entry_id` (`entry_id`), key `fk_gauge_check_by_id` (`by_id`),
-  key `ix_gauge_check_instrument` (`instrument_id`,`id`),
-  constraint `fk_gauge_check_by_id` foreign key (`by_id`) references `person` (`id`),
-  constraint `fk_gauge_check_instrument_id` foreign key (`instrument_id`) references `instrument` (`id`),
-  constraint `ck_gauge_check_kind` check (`kind` in ('repeat','zero','direction'))
-) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
 create table if not exists `person_change` (
   `id` int not null auto_increment, `person_id` int not null, `by_id` int not null, `at` datetime(6) not null,
   `was_name` varchar(80) not null, `was_role` varchar(20) not null, `now_name` varchar(80) not null,
@@ -154,16 +144,6 @@ create table if not exists `wheel` (
   constraint `ck_wheel_grit` check (`grit` between 4 and 1200),
   constraint `ck_wheel_grade` check (`grade` regexp '^[A-Z]$'),
   constraint `ck_wheel_use` check (`off_mm` >= 0 and 2 * `off_mm` < `diameter_mm` and `ground_mm3` >= 0)
-) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
-create table if not exists `chuck_act` (
-  `id` int not null auto_increment, `chuck_id` int not null, `grinding` int not null, `passes` int not null,
-  `step` varchar(20) not null, `answer` varchar(20) not null default '', `note` varchar(500) not null default '',
-  `at` datetime(6) not null, `by_id` int not null, `entry_id` varchar(36) not null, `digest` varchar(32) default NULL,
-  primary key (`id`), unique key `uq_chuck_act_entry_id` (`entry_id`), key `fk_chuck_act_by_id` (`by_id`),
-  key `ix_chuck_act_chuck` (`chuck_id`,`id`),
-  constraint `fk_chuck_act_by_id` foreign key (`by_id`) references `person` (`id`),
-  constraint `fk_chuck_act_chuck_id` foreign key (`chuck_id`) references `chuck` (`id`),
-  constraint `ck_chuck_act_counts` check (`grinding` >= 1 and `passes` >= 1)
 ) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
 create table if not exists `job` (
   `id` int not null auto_increment, `number` varchar(20) not null, `title` varchar(80) not null,
@@ -397,28 +377,20 @@ create table if not exists `size_run` (
   constraint `fk_size_run_wheel_id` foreign key (`wheel_id`) references `wheel` (`id`),
   constraint `ck_size_run_work` check (`work` in ('magnet','fixture'))
 ) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
-create table if not exists `wheel_entry` (
-  `seq` bigint(20) not null auto_increment, `wheel_id` int not null, `kind` varchar(10) not null,
-  `said` text not null, `note` varchar(300) not null, `at` datetime(6) not null, `by_id` int not null,
-  `machine_id` int default NULL, `job_seq` bigint(20) default NULL, `entry_id` varchar(36) not null,
-  `digest` varchar(32) default NULL, primary key (`seq`), unique key `uq_wheel_entry_entry_id` (`entry_id`),
-  unique key `uq_wheel_entry_job_seq` (`job_seq`), key `fk_wheel_entry_by_id` (`by_id`),
-  key `fk_wheel_entry_machine_id` (`machine_id`), key `ix_wheel_entry_wheel` (`wheel_id`,`seq`),
-  constraint `fk_wheel_entry_by_id` foreign key (`by_id`) references `person` (`id`),
-  constraint `fk_wheel_entry_job_seq` foreign key (`job_seq`) references `log_entry` (`seq`),
-  constraint `fk_wheel_entry_machine_id` foreign key (`machine_id`) references `machine` (`id`),
-  constraint `fk_wheel_entry_wheel_id` foreign key (`wheel_id`) references `wheel` (`id`),
-  constraint `ck_wheel_entry_kind` check (`kind` in ('checked','taken down','balance','dressed','shaped','printed','put out','note','undone'))
+create table if not exists `thing_entry` (
+  `seq` bigint(20) not null auto_increment, `entry_id` varchar(36) not null, `thing` varchar(10) not null,
+  `thing_id` int not null, `kind` varchar(10) not null, `said` text not null, `note` varchar(500) not null,
+  `at` datetime(6) not null, `by_id` int not null, `machine_id` int default NULL, `job_seq` bigint(20) default NULL,
+  `digest` varchar(32) default NULL, primary key (`seq`),
+  unique key `uq_thing_entry_entry_id` (`entry_id`,`thing`), unique key `uq_thing_entry_job_seq` (`job_seq`,`thing`),
+  key `fk_thing_entry_by_id` (`by_id`), key `fk_thing_entry_machine_id` (`machine_id`),
+  key `ix_thing_entry_thing` (`thing`,`thing_id`,`seq`),
+  constraint `fk_thing_entry_by_id` foreign key (`by_id`) references `person` (`id`),
+  constraint `fk_thing_entry_job_seq` foreign key (`job_seq`) references `log_entry` (`seq`),
+  constraint `fk_thing_entry_machine_id` foreign key (`machine_id`) references `machine` (`id`),
+  constraint `ck_thing_entry_thing` check (`thing` in ('wheel','chuck','gauge'))
 ) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
 
-create or replace trigger chuck_act_no_delete before delete on chuck_act for each row
-  signal sqlstate '45000' set message_text = 'chuck_act is append-only';
-create or replace trigger chuck_act_no_update before update on chuck_act for each row
-  signal sqlstate '45000' set message_text = 'chuck_act is append-only';
-create or replace trigger gauge_check_no_delete before delete on gauge_check for each row
-  signal sqlstate '45000' set message_text = 'gauge_check is append-only';
-create or replace trigger gauge_check_no_update before update on gauge_check for each row
-  signal sqlstate '45000' set message_text = 'gauge_check is append-only';
 create or replace trigger log_entry_no_delete before delete on log_entry for each row
   signal sqlstate '45000' set message_text = 'the shop log is append-only';
 create or replace trigger log_entry_no_update before update on log_entry for each row
@@ -435,7 +407,7 @@ create or replace trigger person_change_no_delete before delete on person_change
   signal sqlstate '45000' set message_text = 'what a lead changed of a person is append-only';
 create or replace trigger person_change_no_update before update on person_change for each row
   signal sqlstate '45000' set message_text = 'what a lead changed of a person is append-only';
-create or replace trigger wheel_entry_no_delete before delete on wheel_entry for each row
-  signal sqlstate '45000' set message_text = 'a wheel''s log is append-only';
-create or replace trigger wheel_entry_no_update before update on wheel_entry for each row
-  signal sqlstate '45000' set message_text = 'a wheel''s log is append-only';
+create or replace trigger thing_entry_no_delete before delete on thing_entry for each row
+  signal sqlstate '45000' set message_text = 'the log of a thing is append-only';
+create or replace trigger thing_entry_no_update before update on thing_entry for each row
+  signal sqlstate '45000' set message_text = 'the log of a thing is append-only';
