@@ -27,7 +27,7 @@ def port(bryn: Browser) -> Iterator[int]:
     listener = socket.create_server(("127.0.0.1", 0), backlog=500)
     limits = Settings(header_seconds=600, body_seconds=600, idle_seconds=600)
     server = BufferingServer(bryn.client.application, listener, limits)
-    thread = threading.Thread(target=server.run)
+    thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     yield listener.getsockname()[1]
     server.stop()

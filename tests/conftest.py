@@ -2,6 +2,7 @@
 
 import fcntl
 import gc
+import os
 import pickle
 import tempfile
 from collections.abc import Callable, Iterator
@@ -33,6 +34,8 @@ TOGETHER = {
     ("bench", "running"): "benchmarks",
 }
 """What shares a shop, by its folder and the fixture it has it from; it takes longest, in this order."""
+MOST_SAID = 3000
+"""So much of a failure is said at once."""
 BEFORE_ALL = ("clean_clone", "killed_runs")
 gc.disable()  # until all tests are collected
 
@@ -59,6 +62,12 @@ def pytest_collection_finish() -> None:
     gc.freeze()
     gc.enable()
     gc.set_threshold(10_000, 20, 20)
+
+
+def pytest_runtest_logreport(report: pytest.TestReport) -> None:
+    """What failed is said at once, where tests are shared out: whoever waits for the end may not see it."""
+    if report.failed and os.environ.get("PYTEST_XDIST_WORKER") is None:
+        print(f"\n{report.when} of {report.nodeid} failed:\n{report.longreprtext[-MOST_SAID:]}", flush=True)
 
 
 @pytest.fixture(autouse=True)

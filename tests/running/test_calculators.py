@@ -155,7 +155,7 @@ def test_a_calculator_killed_with_a_question_in_its_hand_is_told_of(
         except BaseException as error:
             got.append(error)
 
-    asking = threading.Thread(target=asks)
+    asking = threading.Thread(target=asks, daemon=True)
     asking.start()
     while not (tmp_path / "never.begun").exists():
         time.sleep(0.01)
@@ -243,7 +243,7 @@ def test_of_one_person_one_thread_waits_and_the_others_are_told_at_once(
     """However many somebody asks at once, the server's threads are there for others."""
     monkeypatch.setattr(calculators, "PATIENCE_SECONDS", 600.0)
     gate, got = str(tmp_path / "gate"), list[object]()
-    waiting = threading.Thread(target=lambda: got.append(desk.ask(0, waits_for, gate, by="7")))
+    waiting = threading.Thread(target=lambda: got.append(desk.ask(0, waits_for, gate, by="7")), daemon=True)
     waiting.start()
     while not Path(f"{gate}.begun").exists():
         time.sleep(0.01)

@@ -32,7 +32,7 @@ def echo(environ: dict[str, Any], start: Callable[..., Any]) -> Iterable[bytes]:
 def serving(app: Callable[..., Any] = echo, **settings: Any) -> Iterator[tuple[BufferingServer, int]]:
     listener = socket.create_server(("127.0.0.1", 0), backlog=500)
     server = BufferingServer(app, listener, Settings(threads=2, **settings))
-    thread = threading.Thread(target=server.run)
+    thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     try:
         yield server, listener.getsockname()[1]
@@ -88,7 +88,7 @@ def test_dripping_does_not_lengthen_the_time_that_a_request_has() -> None:
                 except OSError:
                     return
 
-        dripping = threading.Thread(target=drip)
+        dripping = threading.Thread(target=drip, daemon=True)
         dripping.start()
         try:
             ended = slow.recv(1)
@@ -109,7 +109,7 @@ def test_what_is_being_worked_on_is_answered_before_the_end() -> None:
 
     got: list[str] = []
     with serving(slow_answer) as (server, port):
-        asking = threading.Thread(target=lambda: got.append(answer(port)))
+        asking = threading.Thread(target=lambda: got.append(answer(port)), daemon=True)
         asking.start()
         assert working.wait(WAIT_SECONDS)
         server.stop()

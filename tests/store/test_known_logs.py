@@ -141,7 +141,7 @@ def test_another_thread_never_sees_what_is_added_before_it_is_committed(demo: Se
 
     for ends in (demo.rollback, demo.commit):
         held = hold(demo, log)
-        looking = threading.Thread(target=look)
+        looking = threading.Thread(target=look, daemon=True)
         looking.start()
         held.add(note(len(seen), last + 1))
         looking.join()
@@ -154,7 +154,7 @@ def test_whoever_waits_has_the_fold_as_soon_as_it_is_put_back(folds: list[Foldin
     known, got = KnownLogs(), list[object]()
     known.put(("job", 1), folds[0])
     taken = known.take(("job", 1))
-    waiting = threading.Thread(target=lambda: got.append(known.take(("job", 1), 60)))
+    waiting = threading.Thread(target=lambda: got.append(known.take(("job", 1), 60)), daemon=True)
     waiting.start()
     assert taken is folds[0]
     known.put(("job", 1), taken)

@@ -128,7 +128,7 @@ def test_two_presses_at_once_make_one_pass(shop: Engine) -> None:
             except BehindError:
                 outcomes.append("behind")
 
-    threads = [threading.Thread(target=press, args=(number,)) for number in range(6)]
+    threads = [threading.Thread(target=press, args=(number,), daemon=True) for number in range(6)]
     for thread in threads:
         thread.start()
     for thread in threads:
