@@ -213,6 +213,13 @@ def test_a_chuck_is_due_and_is_ground_with_the_fence_last(bryn: Browser, demo: S
     assert "Clean the chuck" in done("fence off")
     assert "First: Clean the chuck" in done("pass")
     done("cleaned")
+    found = re.search(r'name="supersedes" value="([\w-]+)"', done("reseated"))
+    assert found is not None
+    for wrong in ("not-the-last-one", found[1], found[1]):
+        undone = {"entry_id": str(uuid4()), "supersedes": wrong}
+        assert bryn.post(f"/shop/chucks/{chuck.id}/grinding/undo", undone).status_code == 303
+    bryn.get(where)
+    assert "Only the last entry is taken back" in bryn.page and "Seat the chuck again" in bryn.page
     done("reseated")
     assert "full contact under all" in done("film").lower()
     assert "part contact only" in done("film", answer="partly")
@@ -242,6 +249,8 @@ def test_an_apprentice_maps_no_chuck_and_nobody_another_s_job(stranger: Browser,
     for path in ("", f"/{key}", f"/{key}/withdraw", f"/{key}/seen", "/bring-in"):
         assert nim.post(f"/shop/chucks/{chuck.id}/maps{path}").status_code == 403, path
     assert nim.post(f"/shop/chucks/{chuck.id}/grinding", {"step": "fence off"}).status_code == 403
+    assert nim.post(f"/shop/chucks/{chuck.id}/grinding/undo", {}).status_code == 403
+    assert "The fence is off: begin" not in nim.page
     assert nim.get(f"/jobs/TR-101/maps/{key}").status_code == 404, "a chuck's map is none of a job's"
     assert nim.post("/jobs/TR-101/maps", {}).status_code == 403
 
