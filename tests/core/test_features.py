@@ -45,7 +45,7 @@ from zesty_lark.core.squaring.feed import depth_graduation, feed_as
 from zesty_lark.core.squaring.planned import plan_route
 from zesty_lark.core.squaring.release import Situation, plan_steps
 from zesty_lark.core.things.shop import Fixture, Wheel
-from zesty_lark.core.work.plans import PLUNGED
+from zesty_lark.core.work.plans import PASSES
 
 D = Decimal
 SLOT = Slot(
@@ -165,7 +165,7 @@ def test_a_plan_in_steps_is_in_whole_graduations_of_its_dial_and_says_that_there
     route = plan_route(block(SLOT), RouteChoices(), MEANS, SHAPED, sharing=SHARING, only=8)  # type: ignore[arg-type]
     steps = plan_steps(route.faces[8], Situation(D("0.00254"), D("0.03"), plunged=True))
     assert all(step.step_mm % D("0.00254") == 0 for step in steps.passes) and steps.passes
-    assert all(step.what.startswith(PLUNGED) for step in steps.of_kind("rough", "finish", "spark-out", "no feed"))
+    assert all(step.plunged and not step.what for step in steps.of_kind(*PASSES))
     fed = sum((step.step_mm for step in steps.passes), D(0))
     assert D(0) <= route.faces[8].stock_mm - fed < D("0.00254")
     machine, stock, _ = feed_as(block(SLOT), 8, D("0.0912"), machine=MEANS.machine, wheel_mm=12.7)  # type: ignore[arg-type]

@@ -9,13 +9,16 @@ from zesty_lark.core.part.prints import ZONES, CharacteristicKind
 from zesty_lark.core.quantities.angles import dms_text
 from zesty_lark.core.quantities.steel import UM_A_MM
 from zesty_lark.core.quantities.units import (
+    SPEED_UNIT,
     Unit,
+    crossfeed_number,
     crossfeed_text,
     dial_text,
     fine_text,
     other_unit,
     size_text,
     small_text,
+    speed_number,
     speed_text,
     step_text,
 )
@@ -87,6 +90,19 @@ class ShownUnits:
     def table(self, mm_s: Decimal | float) -> str:
         """Write a table speed."""
         return speed_text(Decimal(str(mm_s)), self.dial_unit)
+
+    def across_number(self, mm: Decimal | float) -> str:
+        """Write a crossfeed without its unit."""
+        return crossfeed_number(Decimal(str(mm)), self.dial_unit)
+
+    def table_number(self, mm_s: Decimal | float) -> str:
+        """Write a table speed without its unit."""
+        return speed_number(Decimal(str(mm_s)), self.dial_unit)
+
+    @property
+    def table_unit(self) -> str:
+        """What a table speed is told in."""
+        return SPEED_UNIT[self.dial_unit]
 
     def fine(self, um: float) -> str:
         """Write micrometres of form or roughness, as the print has them."""

@@ -171,11 +171,20 @@ def other_unit(unit: Unit) -> Unit:
     return "in" if unit == "mm" else "mm"
 
 
+def crossfeed_number(mm: Decimal, unit: Unit) -> str:
+    """Write a side step in thou or mm, without its unit."""
+    if unit == "mm":
+        return _between(mm, 0, 2)
+    return _between(mm / THOU_MM, 0, 1 if mm < 10 * THOU_MM else 0)
+
+
 def crossfeed_text(mm: Decimal, unit: Unit) -> str:
     """Write a side step as the machine speaks: ``39 thou`` or ``1 mm``."""
-    if unit == "mm":
-        return f"{_between(mm, 0, 2)} mm"
-    return f"{_between(mm / THOU_MM, 0, 1 if mm < 10 * THOU_MM else 0)} thou"
+    return f"{crossfeed_number(mm, unit)} {'thou' if unit == 'in' else 'mm'}"
+
+
+SPEED_UNIT: dict[Unit, str] = {"in": "ft/min", "mm": "m/min"}
+"""What a table speed is told in."""
 
 
 def speed_number(mm_s: Decimal, unit: Unit) -> str:
@@ -185,7 +194,7 @@ def speed_number(mm_s: Decimal, unit: Unit) -> str:
 
 def speed_text(mm_s: Decimal, unit: Unit) -> str:
     """Write a table speed as the machine speaks: ``59 ft/min`` or ``18.0 m/min``."""
-    return f"{speed_number(mm_s, unit)} {'ft/min' if unit == 'in' else 'm/min'}"
+    return f"{speed_number(mm_s, unit)} {SPEED_UNIT[unit]}"
 
 
 def fine_text(um: float, unit: Unit) -> str:

@@ -11,7 +11,7 @@ from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process import springs
 from zesty_lark.core.squaring.handling import HANDLING, Handling, cooling_minutes
 from zesty_lark.core.squaring.planned import FacePlan
-from zesty_lark.core.work.plans import FEEDS, MAGNET, PLUNGED, PlanStep, PlanSteps, StepKind
+from zesty_lark.core.work.plans import MAGNET, PASSES, PlanStep, PlanSteps, StepKind
 
 MEASURE_STOP_MM = Decimal("0.025")
 """How far above the goal a plan that ends on a size stops to be measured [mm]."""
@@ -116,10 +116,10 @@ def _as_plunged(steps: Sequence[PlanStep], problem: Problem | None) -> list[Plan
     """Say of each pass that there is no crossfeed, and how many strokes it is."""
 
     def said(each: PlanStep) -> PlanStep:
-        if each.kind not in (*FEEDS, "spark-out", "no feed") or each.crossfeed_mm is None:
+        if each.kind not in PASSES or each.crossfeed_mm is None:
             return each
         strokes = 2 if problem is None else problem.strokes(float(each.crossfeed_mm))
-        return replace(each, what=f"{PLUNGED}, {strokes} strokes")
+        return replace(each, amount=Decimal(strokes))
 
     return [said(each) for each in steps]
 

@@ -31,11 +31,11 @@ StepKind = Literal[
 ]
 FEEDS: tuple[StepKind, ...] = ("rough", "finish")
 """The steps that feed down."""
+PASSES: tuple[StepKind, ...] = ("no feed", *FEEDS, "spark-out")
+"""The steps that go over the face."""
 DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
 """The steps that are only said to be done; the others have an entry of their own."""
 MAGNET = "magnet"
-PLUNGED = "no crossfeed"
-"""What a pass says that has no crossfeed."""
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class PlanStep:
     what : str
         Which dress; what is measured and why; what is blocked.
     amount : Decimal or None
-        The chamfer [mm], the turn [°], the wait [min].
+        The chamfer [mm], the turn [°], the wait [min]; of a pass without crossfeed how many strokes it is.
     minutes : float
         How long it takes [min].
     """
@@ -68,6 +68,11 @@ class PlanStep:
     what: str = ""
     amount: Decimal | None = None
     minutes: float = 0.0
+
+    @property
+    def plunged(self) -> bool:
+        """Whether it is a pass without crossfeed."""
+        return self.kind in PASSES and self.amount is not None
 
 
 @dataclass(frozen=True)

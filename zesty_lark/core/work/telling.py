@@ -39,7 +39,7 @@ from zesty_lark.core.work.machine_acts import (
     WentOn,
 )
 from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
-from zesty_lark.core.work.plans import METHODS, PLUNGED, PlanStep
+from zesty_lark.core.work.plans import METHODS, PASSES, PlanStep
 from zesty_lark.core.work.preparing import ITEMS
 
 UM_A_MM = 1000.0
@@ -127,6 +127,8 @@ def step_words(step: PlanStep, units: ShownUnits) -> str:
         if step.crossfeed_mm is None or step.table_mm_s is None
         else f"{_across(step, step.crossfeed_mm, units)}, table {units.table(step.table_mm_s)}"
     )
+    if step.kind in PASSES:
+        return f"{brief_step_words(step, units)}; {across}".strip()
     return {
         "dress": f"Dress the wheel, {step.what}",
         "chamfer": f"Chamfer the wheel’s leading edge, {units.across(step.amount or 0)}",
@@ -134,17 +136,25 @@ def step_words(step: PlanStep, units: ShownUnits) -> str:
         "turn": f"Turn the part {amount}° to the travel",
         "blocks": f"Place blocks {step.what}",
         "touch off": "Touch off on the high spot",
-        "no feed": f"A first pass without feed; {across}",
-        "rough": f"Feed {units.collar(step.step_mm)}; {across}",
-        "finish": f"Feed {units.collar(step.step_mm)}; {across}",
-        "spark-out": f"Spark-out, no feed; {across}",
         "cool": f"Let it cool {amount} min under the coolant",
         "measure": f"Measure {step.what}",
     }[step.kind].strip()
 
 
+def brief_step_words(step: PlanStep, units: ShownUnits) -> str:
+    """Say what a step of a plan asks for; of a pass only what is fed."""
+    match step.kind:
+        case "no feed":
+            return "A first pass without feed"
+        case "spark-out":
+            return "Spark-out, no feed"
+        case "rough" | "finish":
+            return f"Feed {units.collar(step.step_mm)}"
+    return step_words(step, units)
+
+
 def _across(step: PlanStep, crossfeed_mm: Decimal, units: ShownUnits) -> str:
-    return step.what if step.what.startswith(PLUNGED) else f"{units.across(crossfeed_mm)} across"
+    return f"no crossfeed, {step.amount:.0f} strokes" if step.plunged else f"{units.across(crossfeed_mm)} across"
 
 
 def _done(entry: StepDone, units: ShownUnits) -> str:

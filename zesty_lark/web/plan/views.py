@@ -13,7 +13,7 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.plans import METHODS, Method
-from zesty_lark.core.work.telling import step_words
+from zesty_lark.core.work.telling import brief_step_words
 from zesty_lark.shopfloor.acts import plans
 from zesty_lark.shopfloor.part_planning import PartPlanning
 from zesty_lark.shopfloor.planning import SHORT, Planning, curve_at_hand, curve_points, plan_face
@@ -160,7 +160,7 @@ def _running_page(where: PartPlanning, face: int) -> ResponseReturnValue:
     here = job_state.runs[face]
     assert here.plan is not None
     told = [
-        (step, step_words(step, words), step.number <= here.done, step.number in here.skipped)
+        (step, brief_step_words(step, words), step.number <= here.done, step.number in here.skipped)
         for step in here.plan.steps
     ]
     return render_template(

@@ -15,7 +15,7 @@ from zesty_lark.core.part.faces import OPPOSITE
 from zesty_lark.core.work.entries import Ended, Measured, Waived
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.plans import FEEDS
-from zesty_lark.core.work.telling import pieces_words, step_words
+from zesty_lark.core.work.telling import brief_step_words, pieces_words
 from zesty_lark.exchange.pdf import sheet_pdf
 from zesty_lark.shopfloor.mapping import size_of_surface
 from zesty_lark.store import maps, people, shop
@@ -55,7 +55,7 @@ def _pass_sheet() -> dict[str, object]:
             rows.append(
                 (
                     step,
-                    step_words(step, words),
+                    brief_step_words(step, words),
                     None if reading is None else words.collar_number(reading),
                     revs,
                     None if collar is None else words.collar_number(collar),

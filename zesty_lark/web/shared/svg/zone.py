@@ -57,5 +57,5 @@ def _reading(
         line(ends[0], y - 5, ends[0], y + 5, class_="zone-whisker"),
         line(ends[1], y - 5, ends[1], y + 5, class_="zone-whisker"),
         polygon([(here, y - 6), (here + 6, y), (here, y + 6), (here - 6, y)], "zone-value"),
-        text(WIDTH - 4, y + 5, units.size(each.value_mm).split(" ")[0], "zone-number", anchor="end"),
+        text(WIDTH - 4, y + 5, units.size_number(each.value_mm), "zone-number", anchor="end"),
     ]
