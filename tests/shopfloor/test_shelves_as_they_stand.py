@@ -20,6 +20,8 @@ from zesty_lark.core.things.gauge import check_words
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor import gauges, mapping, setting_up, wheels
+from zesty_lark.shopfloor.acts.acting import InShop
+from zesty_lark.shopfloor.acts.gauges import check_repeat
 from zesty_lark.shopfloor.forming_up import formed_set_up, is_formed
 from zesty_lark.shopfloor.setting_up import laid_out_of
 from zesty_lark.store import gauge_checks, maps, people, shop
@@ -155,11 +157,15 @@ def test_five_lifts_come_first_where_u_takes_more_than_a_quarter_of_the_zone(dem
         return gauges.repeat_due(demo, gauge, D(width), u, at=at)
 
     assert [due("0.0081"), due("0.008"), due("0.0079")] == [False, False, True]
-    good = gauges.check_repeat(demo, gauge, [0.0, 0.1, 0.0, 0.1, 0.0], lead(demo), entry_id=str(uuid4()), at=NOW)
+    good = check_repeat(
+        InShop(demo, lead(demo), NOW, str(uuid4())), gauge=gauge.name, readings_um=[0.0, 0.1, 0.0, 0.1, 0.0]
+    )
     assert good.good and not due("0.0079")
     shift = timedelta(hours=gauges.REPEAT_HOURS)
     assert not due("0.0079", NOW + shift) and due("0.0079", NOW + shift + timedelta(seconds=1))
-    bad = gauges.check_repeat(demo, gauge, [0.0, 9.0, 0.0, 9.0, 0.0], lead(demo), entry_id=str(uuid4()), at=NOW)
+    bad = check_repeat(
+        InShop(demo, lead(demo), NOW, str(uuid4())), gauge=gauge.name, readings_um=[0.0, 9.0, 0.0, 9.0, 0.0]
+    )
     assert not bad.good and due("0.0079")
     last = gauge_checks.state_of(demo, gauge).latest("repeat")
     assert last is not None and last[1] == bad and last[0].by == lead(demo).name

@@ -3,6 +3,8 @@ log."""
 
 import ast
 import random
+from datetime import date
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -15,8 +17,8 @@ import zesty_lark
 from tests.web.conftest import Browser
 from tests.web.test_story import release, sliders, take_in
 from zesty_lark.shopfloor import acts
-from zesty_lark.store import jobs, shoplog
-from zesty_lark.store.models import Job
+from zesty_lark.store import gauge_checks, jobs, people, shop, shoplog
+from zesty_lark.store.models import InstrumentRow, Job, WheelRow
 from zesty_lark.store.models.people import Role
 
 ROOT = Path(zesty_lark.__file__).parent
@@ -38,7 +40,8 @@ def seq(demo: Session, number: str = "TR-101") -> int:
 
 
 def ask(browser: Browser, act: str, number: str = "TR-101", **given: Any) -> TestResponse:
-    return browser.client.post(f"/api/jobs/{number}/acts/{act}", json=given, headers={"X-CSRFToken": browser.token})
+    of = "" if act in acts.SHOP_ACTS else f"/jobs/{number}"
+    return browser.client.post(f"/api{of}/acts/{act}", json=given, headers={"X-CSRFToken": browser.token})
 
 
 def calls(path: Path) -> set[str]:
@@ -66,12 +69,31 @@ def test_nothing_but_the_work_floor_writes_into_a_log() -> None:
     assert {name: found for name, found in writers.items() if found} == {}
 
 
+def test_no_page_keeps_what_the_shop_has_or_who_works_there_by_itself() -> None:
+    """But for the first account, which nobody is there to make, and a person's own password and sign-ins."""
+    kept = {
+        *("shop.keep", "people.add_person", "people.change", "people.set_password", "people.shut_out"),
+        *("people.let_in", "sign_ins.end", "sign_ins.end_all"),
+    }
+    found = {
+        path.relative_to(ROOT).as_posix(): sorted(calls(path) & kept)
+        for floor in ("web", "running", "exchange")
+        for path in (ROOT / floor).rglob("*.py")
+    }
+    assert {name: calls_ for name, calls_ in found.items() if calls_} == {
+        "web/account/views.py": ["people.add_person", "people.set_password", "sign_ins.end"],
+        "web/shared/guard.py": ["sign_ins.end"],
+    }
+
+
 def test_every_act_says_what_it_does_and_who_may(bryn: Browser) -> None:
     told = bryn.client.get("/api/acts").json
     assert set(told) == set(acts.ASKED_FOR) and len(told) >= 30
     for name, each in told.items():
         assert each["does"].endswith("."), name
-        assert set(each["who"]) <= {str(role) for role in Role} and each["to_the_job"] in ("work", "inspect")
+        assert set(each["who"]) <= {str(role) for role in Role} and each["to_the_job"] in (
+            (None,) if name in acts.SHOP_ACTS else ("work", "inspect")
+        )
         assert bryn.client.get(f"/api/acts/{name}").json["input"]["type"] == "object"
     assert set(acts.ACTS) - set(acts.ASKED_FOR) == {"change_job"}
     assert bryn.client.get("/api/acts/abracadabra").status_code == 404
@@ -135,7 +157,7 @@ def test_what_a_page_refuses_is_refused_by_name_too(
 
 def test_who_may_not_log_on_a_job_may_not_by_name(stranger: Browser, demo: Session) -> None:
     before = seq(demo)
-    for name, act in acts.ASKED_FOR.items():
+    for name, act in acts.ACTS.items() - {("change_job", acts.ACTS["change_job"])}:
         for who in ("nim", "odo", "pell"):
             if act.use == "inspect" and who == "pell":
                 continue
@@ -143,6 +165,89 @@ def test_who_may_not_log_on_a_job_may_not_by_name(stranger: Browser, demo: Sessi
             assert answer.status_code == 403, (name, who, answer.json)
             assert "error" in answer.json
     assert seq(demo) == before
+
+
+def test_whose_role_an_act_on_the_shop_is_not_may_not_by_name(stranger: Browser, demo: Session) -> None:
+    roles = {"nim": Role.APPRENTICE, "pell": Role.INSPECTOR, "odo": Role.MACHINIST}
+    asked = 0
+    for name, act in acts.SHOP_ACTS.items():
+        for who in [who for who, role in roles.items() if role not in act.roles]:
+            answer = ask(stranger.be(who), name, **_least(name), entry_id="not-theirs-1")
+            assert answer.status_code == 403 and answer.json["error"] == act.refusal, (name, who, answer.json)
+            asked += 1
+    assert asked > 20
+
+
+SHAPE = {"name": "M9", "unit": "mm", "least_mm": "0", "most_mm": "25", "resolution_mm": "0.001",
+         "error_limit_mm": "0.002", "calibration_u_mm": "0.001", "repeatability_mm": "0.0004",
+         "calibrated_on": "2026-01-01",
+         "due_on": "2027-01-01"}  # fmt: skip
+
+
+def test_a_thing_is_kept_by_name_with_the_rules_of_its_page(stranger: Browser, demo: Session) -> None:
+    bryn = stranger.be("bryn")
+    assert ask(bryn, "keep_thing", shelf="gauge", values=SHAPE).status_code == 200
+    row = shop.by_name(demo, InstrumentRow, "M9")
+    assert row is not None and row.resolution_mm == Decimal("0.001") and row.due_on == date(2027, 1, 1)
+    for wrong, field, says in (
+        ({"most_mm": "-1"}, "most_mm", ""),
+        ({"port": "socket://127.0.0.1:9"}, "port", "Only a lead"),
+        ({"id": 3}, "id", "nothing that is kept of a gauge"),
+        ({"due_on": "2025-01-01"}, "due_on", "before it was calibrated"),
+    ):
+        answer = ask(bryn, "keep_thing", shelf="gauge", values=SHAPE | wrong, key=row.id)
+        assert answer.status_code == 422 and says in answer.json["fields"][field], answer.json
+    assert ask(bryn, "keep_thing", shelf="gauge", values=SHAPE, key=10**6).status_code == 422
+    assert ask(bryn, "keep_thing", shelf="gauge", values=SHAPE).status_code == 422, "its name is taken"
+    behind = {
+        "shelf": "gauge",
+        "values": SHAPE | {"error_limit_mm": "0.003"},
+        "key": row.id,
+        "version": row.version - 1,
+    }
+    assert ask(bryn, "keep_thing", **behind).status_code == 409
+    wheel = shop.by_name(demo, WheelRow, "W6 slots")
+    assert wheel is not None
+    bare = {"shelf": "wheel", "values": {"name": wheel.name, "max_rpm": None, "unmarked": True}, "key": wheel.id}
+    assert "Only a lead answers" in ask(bryn, "keep_thing", **bare).json["fields"]["unmarked"]
+    said = bare | {"values": {"name": wheel.name, "answered_by": "Somebody"}}
+    assert "answered_by" in ask(bryn, "keep_thing", **said).json["fields"]
+    assert ask(stranger.be("isa"), "keep_thing", **bare).status_code == 200
+    demo.expire_all()
+    assert wheel.answered_by == "Isa Quillon" and wheel.max_rpm is None
+
+
+def test_gauges_wheels_and_chucks_are_logged_by_name_once(bryn: Browser, demo: Session) -> None:
+    gauge = shop.listed(demo, InstrumentRow)[0]
+    zero = {"gauge": gauge.name, "shown_um": 1.0, "entry_id": "zero-by-name-1"}
+    for _ in range(2):
+        assert ask(bryn, "check_zero", **zero).status_code == 200
+    assert [each.entry_id for each in gauge_checks.state_of(demo, gauge).checks].count("zero-by-name-1") == 1
+    step = {"chuck": "Chuck B", "step": "pass", "entry_id": "chuck-by-name-1"}
+    assert "Take the fence off" in ask(bryn, "grind_chuck", **step).json["error"]
+    note = {"wheel": "W6 slots", "kind": "note", "said": {}, "note": "Rings well.", "entry_id": "wheel-by-name-1"}
+    assert ask(bryn, "log_on_wheel", **note).status_code == 200
+    for wrong, says in (
+        ({"kind": "polished"}, "no such entry"),
+        ({"wheel": "W0"}, "no wheel"),
+        ({"kind": "dressed", "said": {"dress": "hard"}}, "dress"),
+        ({"machine": "x"}, "no machine"),
+    ):
+        answer = ask(bryn, "log_on_wheel", **note | wrong | {"entry_id": "wheel-by-name-2"})
+        assert answer.status_code == 422 and says in answer.json["error"], answer.json
+
+
+def test_people_are_looked_after_by_name(isa: Browser, demo: Session) -> None:
+    new = {"sign_in_name": "tamsin", "name": "Tamsin Reave", "role": "machinist", "password": "wet hands no patience"}
+    assert ask(isa, "add_person", **new).status_code == 200
+    assert "signs in as" in ask(isa, "add_person", **new).json["error"]
+    assert ask(isa, "add_person", **new | {"sign_in_name": "short", "password": "short"}).status_code == 422
+    assert ask(isa, "change_person", sign_in_name="tamsin", name="Tamsin Reave", role="inspector").status_code == 200
+    assert "yourself" in ask(isa, "shut_out", sign_in_name="isa").json["error"]
+    assert "Nobody signs in" in ask(isa, "let_in", sign_in_name="nobody").json["error"]
+    assert ask(isa, "shut_out", sign_in_name="tamsin").status_code == 200
+    who = people.by_sign_in_name(demo, "tamsin")
+    assert who is not None and (who.role, who.active) == ("inspector", False)
 
 
 def _least(name: str) -> dict[str, Any]:

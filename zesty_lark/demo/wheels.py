@@ -9,9 +9,10 @@ from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.things.log import Said, ThingEntry, ThingNote
+from zesty_lark.core.things.log import Said, ThingNote, said_of
 from zesty_lark.core.things.rack.balance_bench import run_trial
 from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, TakenDown, WheelPrinted
+from zesty_lark.shopfloor.acts.acting import InShop
 from zesty_lark.shopfloor.acts.wheels import log_on_wheel
 from zesty_lark.shopfloor.wheels import balance_now, on_rack
 from zesty_lark.store import shop
@@ -126,14 +127,15 @@ class _Life:
         """Something happened."""
         self.clock += timedelta(minutes=minutes)
         self.count += 1
-        entry = ThingEntry(
-            entry_id=str(uuid5(NAMESPACE_URL, f"{self.wheel.name}/{self.machine.name}/{self.count}")),
-            at=self.clock,
-            what=what,
+        entry_id = str(uuid5(NAMESPACE_URL, f"{self.wheel.name}/{self.machine.name}/{self.count}"))
+        log_on_wheel(
+            InShop(self.session, self.person, self.clock, entry_id),
+            wheel=self.wheel.name,
+            kind=what.kind,
+            said=said_of(what),
             machine=self.machine.name,
             note=note,
         )
-        log_on_wheel(self.session, self.person, self.wheel, entry, machine=self.machine)
 
     def mount(self, unbalanced: str = "") -> None:
         """Every step in its order; without balance where a reason is given."""

@@ -12,12 +12,11 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.measure.signal import SignalError
-from zesty_lark.core.things.gauge import GaugeChecked, judged_direction, judged_repeat, judged_zero
-from zesty_lark.core.things.log import ThingEntry
+from zesty_lark.core.things.gauge import GaugeChecked
 from zesty_lark.exchange.instruments.addresses import reachable
 from zesty_lark.exchange.instruments.gauge_port import Event, GaugePort
 from zesty_lark.store import gauge_checks
-from zesty_lark.store.models import InstrumentRow, Person
+from zesty_lark.store.models import InstrumentRow
 
 MOVE_SECONDS = 1.0
 REPEAT_HOURS = 8
@@ -43,40 +42,6 @@ def move_probe(gauge: Instrument, x_mm: float, y_mm: float) -> None:
         place = reachable(gauge.port)
         with socket.create_connection((place.host, place.port), MOVE_SECONDS) as line:
             line.sendall(f"at {x_mm:g} {y_mm:g}\r\n".encode())
-
-
-def check_repeat(
-    session: Session, gauge: InstrumentRow, readings_um: list[float], by: Person, *, entry_id: str, at: datetime
-) -> GaugeChecked:
-    """Keep five lifts of the same point, and return what they tell."""
-    return _kept(session, gauge, judged_repeat(gauge.to_core(), readings_um), by, entry_id=entry_id, at=at)
-
-
-def check_direction(
-    session: Session, gauge: InstrumentRow, lift_um: tuple[float, float], by: Person, *, entry_id: str, at: datetime
-) -> GaugeChecked:
-    """Keep a lift of the probe, what it read before and lifted, and return what it tells.
-
-    Raises
-    ------
-    ThingError
-        If it hardly moved: that tells nothing.
-    """
-    return _kept(session, gauge, judged_direction(*lift_um), by, entry_id=entry_id, at=at)
-
-
-def check_zero(
-    session: Session, gauge: InstrumentRow, shown_um: float, by: Person, *, entry_id: str, at: datetime
-) -> GaugeChecked:
-    """Keep what a gauge shows where it has to show nothing, and return what that tells."""
-    return _kept(session, gauge, judged_zero(gauge.to_core(), shown_um), by, entry_id=entry_id, at=at)
-
-
-def _kept(
-    session: Session, gauge: InstrumentRow, check: GaugeChecked, by: Person, *, entry_id: str, at: datetime
-) -> GaugeChecked:
-    gauge_checks.append(session, gauge, by, ThingEntry(entry_id=entry_id, at=at, what=check))
-    return check
 
 
 def repeat_due(session: Session, gauge: InstrumentRow, width_mm: Decimal, u_mm: Decimal, *, at: datetime) -> bool:

@@ -108,20 +108,20 @@ def keep(
         if read_by is not None and read_by is not row:
             raise MachineTaken(f"{read_by.name} reads that of this machine already.")
     row = shelf() if row is None else row
-    _check(shelf, row, values)
+    checked = _checked(shelf, row, values)
     for field, value in values.items():
-        setattr(row, field, value)
+        setattr(row, field, getattr(checked, field, value))
     session.add(row)
     session.flush()
     return row
 
 
-def _check(shelf: type[Row], row: Row, values: Mapping[str, Any]) -> None:
+def _checked(shelf: type[Row], row: Row, values: Mapping[str, Any]) -> Any:
     """Whatever path a thing comes by, it is what its checked type asks for."""
     names = field_names(shelf.describes)
     before = {name: getattr(row, name) for name in names if row.id is not None}
     try:
-        shelf.describes(**before | {name: values[name] for name in names if name in values})
+        return shelf.describes(**before | {name: values[name] for name in names if name in values})
     except ValidationError as error:
         raise DoesNotFit(dict(_said(each) for each in error.errors())) from error
 

@@ -14,6 +14,7 @@ from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.things.log import Folding, Said, ThingEntry, ThingError, ThingNote
 
 Reading = Annotated[float, Ge(-1e9), Le(1e9)]
+Lifts = Annotated[list[Reading], MinLen(2), MaxLen(100)]
 CheckKind = Literal["repeat", "zero", "direction"]
 LIFTED_UM = 1.0
 """A lift has to move the reading by this much to tell its direction [µm]."""

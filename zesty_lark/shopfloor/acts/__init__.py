@@ -7,13 +7,28 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from zesty_lark.core.calc import input_error_words, request_of
-from zesty_lark.shopfloor.acts import jobs, machine, measuring, plans, record, set_ups
-from zesty_lark.shopfloor.acts.acting import ACTS, Act, Acting
+from zesty_lark.shopfloor.acts import (
+    chucks,
+    gauges,
+    jobs,
+    machine,
+    measuring,
+    people,
+    plans,
+    record,
+    set_ups,
+    shelves,
+    wheels,
+)
+from zesty_lark.shopfloor.acts.acting import ACTS, SHOP_ACTS, Act, Acting, InShop
 
-__all__ = ["ACTS", "ASKED_FOR", "Act", "Acting", "do", "jobs", "machine", "measuring", "plans", "record", "set_ups"]
+__all__ = [
+    "ACTS", "ASKED_FOR", "SHOP_ACTS", "Act", "Acting", "InShop", "chucks", "do", "gauges", "jobs", "machine",
+    "measuring", "people", "plans", "record", "set_ups", "shelves", "wheels",
+]  # fmt: skip
 
-ASKED_FOR: Mapping[str, Act] = {name: each for name, each in ACTS.items() if each.asked_for}
-"""The acts that can be asked for by name, with what they need as data."""
+ASKED_FOR: Mapping[str, Act] = {name: each for name, each in (ACTS | SHOP_ACTS).items() if each.asked_for}
+"""The acts that can be asked for by name, with what they need as data: those on a job, and those on the shop."""
 
 
 @cache
@@ -21,7 +36,7 @@ def _request(name: str) -> type[BaseModel]:
     return request_of(name, ASKED_FOR[name].signature_of, but="acting")
 
 
-def do(name: str, acting: Acting, text: str | bytes) -> Any:
+def do(name: str, acting: Acting | InShop, text: str | bytes) -> Any:
     """Do an act by its name, with what it needs as one JSON object.
 
     Raises
@@ -30,7 +45,7 @@ def do(name: str, acting: Acting, text: str | bytes) -> Any:
         If there is no such act.
     InputError
         If what it needs is not there, or cannot be; it names the field.
-    NotYours, LogError, BehindError, NewerVersion, LaidOutMeanwhile
+    NotYours, LogError, ThingError, BehindError, NewerVersion, LaidOutMeanwhile
         As the act.
     """
     act = ASKED_FOR[name]

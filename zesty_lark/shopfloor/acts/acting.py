@@ -13,7 +13,7 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.rights import JobUse, NotYours, check_use
 from zesty_lark.store import shop, shoplog
-from zesty_lark.store.models import InstrumentRow, Job, Person
+from zesty_lark.store.models import InstrumentRow, Job, Person, SignedIn
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Appended, Draft
 
@@ -66,21 +66,34 @@ class Acting:
 
 
 @dataclass(frozen=True)
+class InShop:
+    """Who changes something of the shop, by which sign-in, when, under which id."""
+
+    session: Session
+    person: Person
+    at: datetime
+    entry_id: str = ""
+    sign_in: SignedIn | None = None
+
+
+@dataclass(frozen=True)
 class Act:
-    """One thing that can be done to a job: its function, the roles that may, and what they have to be to the job."""
+    """One thing that can be done: its function, the roles that may, and what they have to be to the job; ``None`` of
+    what is done to the shop."""
 
     name: str
     do: Callable[..., Any]
     signature_of: Callable[..., Any]
     roles: frozenset[Role]
-    use: JobUse
+    use: JobUse | None
     asked_for: bool = True
     """Whether it can be asked for by name: all it needs can be said as data."""
     refusal: str = ""
 
-    def check(self, acting: Acting) -> None:
+    def check(self, acting: Acting | InShop) -> None:
         """Raise ``NotYours`` where somebody may not do it."""
-        check_use(acting.person, acting.job, self.use)
+        if self.use is not None and isinstance(acting, Acting):
+            check_use(acting.person, acting.job, self.use)
         if acting.person.role not in self.roles:
             names = sorted(self.roles)
             who = " or ".join(f"a{'n' if name[0] in 'aeio' else ''} {name}" for name in names)
@@ -89,6 +102,8 @@ class Act:
 
 ACTS: dict[str, Act] = {}
 """Every act on a job, by its name; modules beside this one add theirs."""
+SHOP_ACTS: dict[str, Act] = {}
+"""Every act on the shop, by its name."""
 
 
 def act(
@@ -104,6 +119,24 @@ def act(
 
         may = frozenset(roles) or frozenset(Role)
         ACTS[function.__name__] = Act(function.__name__, checked, function, may, use, asked_for, refusal)
+        return checked
+
+    return declare
+
+
+def shop_act(
+    *roles: Role, refusal: str = ""
+) -> Callable[[Callable[Concatenate[InShop, P], Answer]], Callable[Concatenate[InShop, P], Answer]]:
+    """Declare an act on the shop, as ``act`` does one on a job."""
+
+    def declare(function: Callable[Concatenate[InShop, P], Answer]) -> Callable[Concatenate[InShop, P], Answer]:
+        @wraps(function)
+        def checked(acting: InShop, /, *args: P.args, **given: P.kwargs) -> Answer:
+            SHOP_ACTS[function.__name__].check(acting)
+            return function(acting, *args, **given)
+
+        may = frozenset(roles) or frozenset(Role)
+        SHOP_ACTS[function.__name__] = Act(function.__name__, checked, function, may, None, refusal=refusal)
         return checked
 
     return declare

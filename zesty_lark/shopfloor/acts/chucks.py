@@ -1,31 +1,29 @@
 """A chuck ground in place, step by step."""
 
-from datetime import datetime
-
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.things.chuck import ChuckStepDone, Film, StepName
 from zesty_lark.core.things.log import ThingEntry, ThingError, ThingUndone
+from zesty_lark.shopfloor.acts.acting import InShop, shop_act
 from zesty_lark.shopfloor.mapping import chuck_outlook
-from zesty_lark.shopfloor.rights import NotYours
-from zesty_lark.store import chucks
-from zesty_lark.store.models import ChuckRow, Person
+from zesty_lark.store import chucks, shop
+from zesty_lark.store.models import ChuckRow
 from zesty_lark.store.models.people import Role
 
 MOST_PASSES = 60
+REFUSAL = "A chuck is ground by a machinist or a lead."
 
 
+def _chuck(acting: InShop, name: str) -> ChuckRow:
+    found = shop.by_name(acting.session, ChuckRow, name)
+    if found is None:
+        raise ThingError(f"There is no chuck “{name[:40]}”.")
+    return found
+
+
+@shop_act(Role.LEAD, Role.MACHINIST, refusal=REFUSAL)
 def grind_chuck(
-    session: Session,
-    person: Person,
-    chuck: ChuckRow,
-    step: StepName,
-    *,
-    entry_id: str,
-    at: datetime,
-    answer: Film = "",
-    passes: int | None = None,
-    note: str = "",
+    acting: InShop, *, chuck: str, step: StepName, answer: Film = "", passes: int | None = None, note: str = ""
 ) -> None:
     """Log a step of grinding a chuck; the first begins it, with so many passes, or as many as its map asks for.
 
@@ -34,27 +32,21 @@ def grind_chuck(
     ThingError
         If the step cannot be as things stand: the new map is taken before it is said to be.
     """
-    _check_who(person)
+    of = _chuck(acting, chuck)
     if step == "mapped":
-        _check_mapped_again(session, chuck)
-    outlook = chuck_outlook(session, chuck, at)
+        _check_mapped_again(acting.session, of)
+    outlook = chuck_outlook(acting.session, of, acting.at)
     asked = passes or (outlook.passes if outlook else 1)
     said = ChuckStepDone(step=step, answer=answer, passes=max(1, min(asked, MOST_PASSES)))
-    chucks.append(session, chuck, person, ThingEntry(entry_id=entry_id, at=at, what=said, note=note.strip()))
+    entry = ThingEntry(entry_id=acting.entry_id, at=acting.at, what=said, note=note.strip())
+    chucks.append(acting.session, of, acting.person, entry)
 
 
-def take_back_chuck_step(
-    session: Session, person: Person, chuck: ChuckRow, supersedes: str, *, entry_id: str, at: datetime
-) -> None:
+@shop_act(Role.LEAD, Role.MACHINIST, refusal=REFUSAL)
+def take_back_chuck_step(acting: InShop, *, chuck: str, supersedes: str) -> None:
     """Take the last step of grinding a chuck back; ``ThingError`` for any other."""
-    _check_who(person)
-    said = ThingUndone(supersedes=supersedes)
-    chucks.append(session, chuck, person, ThingEntry(entry_id=entry_id, at=at, what=said))
-
-
-def _check_who(person: Person) -> None:
-    if person.role not in (Role.LEAD, Role.MACHINIST):
-        raise NotYours("A chuck is ground by a machinist or a lead.")
+    entry = ThingEntry(entry_id=acting.entry_id, at=acting.at, what=ThingUndone(supersedes=supersedes[:36]))
+    chucks.append(acting.session, _chuck(acting, chuck), acting.person, entry)
 
 
 def _check_mapped_again(session: Session, chuck: ChuckRow) -> None:

@@ -10,6 +10,7 @@ from flask import Blueprint, abort, current_app, flash, g, redirect, render_temp
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.settings import kept_secret
+from zesty_lark.shopfloor.acts import people as acts
 from zesty_lark.store import guessing, people, sign_ins
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.account.forms import (
@@ -21,6 +22,7 @@ from zesty_lark.web.account.forms import (
     SignInForm,
 )
 from zesty_lark.web.shared import database, errors, guard
+from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.forms import UnitForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
@@ -111,13 +113,12 @@ def everyone() -> ResponseReturnValue:
     form = PersonForm()
     if form.validate_on_submit():
         try:
-            added = people.add_person(
-                database.session(),
+            added = acts.add_person(
+                in_shop(),
                 sign_in_name=form.sign_in_name.data or "",
                 name=form.name.data or "",
                 role=Role(form.role.data),
-                password=form.new_password.data,
-                at=now(),
+                password=form.new_password.data or "",
             )
         except people.NameTaken as error:
             form.sign_in_name.errors = [str(error)]
@@ -145,12 +146,12 @@ def _people_page(**more: Any) -> str:
 @access(Role.LEAD, takes=ChangePersonForm)
 def change_person(key: int) -> ResponseReturnValue:
     """Give somebody another name or role."""
-    who, form, session_ = people.by_id(database.session(), key) or abort(404), ChangePersonForm(), database.session()
+    who, form = people.by_id(database.session(), key) or abort(404), ChangePersonForm()
     if not form.validate_on_submit():
         return _people_page(change_form=form, change_for=who), 422
     try:
         role = Role(form.role.data)
-        changed = people.change(session_, who, name=form.name.data or "", role=role, by=guard.person(), at=now())
+        changed = acts.change_person(in_shop(), sign_in_name=who.sign_in_name, name=form.name.data or "", role=role)
     except people.NoLead as error:
         form.role.errors = [str(error)]
         return _people_page(change_form=form, change_for=who), 422
@@ -165,7 +166,7 @@ def end_of_another(key: int, sign_in: int) -> ResponseReturnValue:
     who = people.by_id(database.session(), key) or abort(404)
     if sign_in == guard.this_sign_in().id:
         return sign_out()
-    if sign_ins.end(database.session(), who, sign_in):
+    if acts.end_sign_in(in_shop(), sign_in_name=who.sign_in_name, sign_in=sign_in):
         flash(f"That sign-in of {who.name} has ended.")
     return redirect(url_for("account.everyone"), 303)
 
@@ -176,10 +177,7 @@ def new_password(key: int) -> ResponseReturnValue:
     who = people.by_id(database.session(), key) or abort(404)
     form = NewPasswordForm()
     if form.validate_on_submit():
-        own = who.id == guard.person().id
-        people.set_password(
-            database.session(), who, form.new_password.data or "", but=guard.this_sign_in() if own else None
-        )
+        acts.set_password(in_shop(), sign_in_name=who.sign_in_name, password=form.new_password.data or "")
         shut = "" if who.active else " They are still shut out."
         flash(f"{who.name} has a new password; wherever they were signed in, that has ended.{shut}")
         return redirect(url_for("account.everyone"), 303)
@@ -190,17 +188,15 @@ def new_password(key: int) -> ResponseReturnValue:
 @access(Role.LEAD)
 def switch_active(key: int) -> ResponseReturnValue:
     who = people.by_id(database.session(), key) or abort(404)
-    if who.id == guard.person().id:
-        flash("You cannot shut yourself out.")
-    elif who.active:
-        people.shut_out(database.session(), who)
-        flash(f"{who.name} can no longer sign in; the record stays.")
-    else:
-        try:
-            people.let_in(who)
+    try:
+        if who.active:
+            acts.shut_out(in_shop(), sign_in_name=who.sign_in_name)
+            flash(f"{who.name} can no longer sign in; the record stays.")
+        else:
+            acts.let_in(in_shop(), sign_in_name=who.sign_in_name)
             flash(f"{who.name} can sign in again.")
-        except people.NoPassword as error:
-            flash(str(error))
+    except (people.NoPassword, acts.NotYourself) as error:
+        flash(str(error))
     return redirect(url_for("account.everyone"), 303)
 
 

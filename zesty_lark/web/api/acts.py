@@ -1,6 +1,7 @@
 """The acts over HTTP, signed in: the same functions that the pages call, with the rights of who asks."""
 
 import json
+from collections.abc import Callable
 from typing import Any
 
 from flask import Response, jsonify, request
@@ -9,11 +10,12 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import acts, long_work
-from zesty_lark.shopfloor.acts.acting import Acting
+from zesty_lark.shopfloor.acts.acting import Acting, InShop
 from zesty_lark.shopfloor.rights import NotYours
-from zesty_lark.store import part_plans, set_ups, shoplog
+from zesty_lark.store import part_plans, set_ups, shop, shoplog
 from zesty_lark.web.api.views import blueprint
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
 
@@ -23,7 +25,7 @@ BEHIND = (shoplog.BehindError, part_plans.NewerVersion, set_ups.LaidOutMeanwhile
 @blueprint.get("/acts")
 @access()
 def listed_acts() -> ResponseReturnValue:
-    """Every act on a job, and who may do it."""
+    """Every act, and who may do it; "to_the_job" is none for those on the shop."""
     return jsonify({name: _told(act) for name, act in acts.ASKED_FOR.items()})
 
 
@@ -39,19 +41,46 @@ def described_act(name: str) -> ResponseReturnValue:
 @blueprint.post("/jobs/<number>/acts/<name>")
 @access(job="look")
 def do_act(number: str, name: str) -> ResponseReturnValue:
-    """Do an act: one JSON object with what it needs, its ``entry_id``, and in ``seen`` the number of the newest entry
-    that was seen; sent with the page's token in X-CSRFToken. Sent twice it is done once."""
+    """Do an act on a job: one JSON object with what it needs, its ``entry_id``, and in ``seen`` the number of the
+    newest entry that was seen; sent with the page's token in X-CSRFToken. Sent twice it is done once."""
+    if name not in acts.ACTS:
+        return _unknown(name)
+    refused = _refused(name, _on_job)
+    if refused is not None:
+        return refused
+    return jsonify({"job": number, "newest": shoplog.state_of(database.session(), guard.job()).last_seq})
+
+
+@blueprint.post("/acts/<name>")
+@access()
+def do_shop_act(name: str) -> ResponseReturnValue:
+    """Do an act on the shop: one JSON object with what it needs and, where it is logged, its ``entry_id``."""
+    if name not in acts.SHOP_ACTS:
+        return _unknown(name)
+    return _refused(name, lambda given, _seen: in_shop(entry_id_given=given)) or jsonify({"done": name})
+
+
+def _on_job(entry_id: str, seen: int | None) -> Acting:
+    return Acting(database.session(), guard.person(), guard.job(), now(), entry_id, seen, screen=guard.screen())
+
+
+def _refused(name: str, who: Callable[[str, int | None], Acting | InShop]) -> ResponseReturnValue | None:
+    """Do an act; return why not, as the status and a sentence say it, where it was not done."""
     if name not in acts.ASKED_FOR:
         return _unknown(name)
     try:
-        acting, given = _acting()
-        acts.do(name, acting, given)
+        entry_id, seen, given = _sent()
+        acts.do(name, who(entry_id, seen), given)
     except InputError as error:
         return jsonify({"error": str(error), "field": error.field}), 422
     except NotYours as error:
         return jsonify({"error": str(error)}), 403
     except BEHIND as error:
         return jsonify({"error": str(error)}), 409
+    except shop.ChangedMeanwhile as error:
+        return jsonify({"error": str(error), "version": error.version}), 409
+    except shop.DoesNotFit as error:
+        return jsonify({"error": str(error), "fields": error.said}), 422
     except long_work.StillWorking as working:
         told = {"error": "Its plan is being worked out; ask again.", "working_s": round(working.seconds, 1)}
         return jsonify(told), 503, {"Retry-After": "1"}
@@ -60,19 +89,18 @@ def do_act(number: str, name: str) -> ResponseReturnValue:
     except (LogError, ValueError, long_work.TooLong) as error:
         return jsonify({"error": str(error)}), 422
     database.session().flush()
-    return jsonify({"job": number, "newest": shoplog.state_of(database.session(), guard.job()).last_seq})
+    return None
 
 
-def _acting() -> tuple[Acting, str]:
-    """Who acts, and what is left of the object once it is said under which id and after what was seen."""
+def _sent() -> tuple[str, int | None, str]:
+    """Under which id it was sent, after what was seen, and what is left of the object."""
     sent = request.get_json(silent=True)
     if not isinstance(sent, dict):
         raise InputError("input", "input must be one JSON object")
     entry_id, seen = sent.pop("entry_id", ""), sent.pop("seen", None)
     if not isinstance(entry_id, str) or not (seen is None or type(seen) is int):
         raise InputError("entry_id", "entry_id is text, and seen the number of the newest entry that was seen")
-    who = Acting(database.session(), guard.person(), guard.job(), now(), entry_id, seen, screen=guard.screen())
-    return who, json.dumps(sent)
+    return entry_id, seen, json.dumps(sent)
 
 
 def _told(act: acts.Act) -> dict[str, Any]:

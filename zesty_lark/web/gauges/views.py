@@ -12,11 +12,13 @@ from zesty_lark.core.things.gauge import check_words
 from zesty_lark.core.things.log import ThingError
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges
+from zesty_lark.shopfloor.acts.gauges import check_direction, check_repeat, check_zero
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import gauge_checks, shop
 from zesty_lark.store.models import InstrumentRow
 from zesty_lark.web.gauges.forms import LIFTS, DirectionForm, RepeatForm, ZeroForm
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
 from zesty_lark.web.shared.wording import entry_id, now
@@ -72,9 +74,7 @@ def repeat(key: int) -> ResponseReturnValue:
     if not form.validate():
         return _page(gauge, form), 422
     read = [float(in_um(form[f"lift{number}"].number, form.typed_in.data)) for number in range(1, LIFTS + 1)]
-    made = gauges.check_repeat(
-        database.session(), gauge, read, guard.person(), entry_id=form.entry_id.data or entry_id(), at=now()
-    )
+    made = check_repeat(in_shop(), gauge=gauge.name, readings_um=read)
     back = form.back.data or ""
     if made.good and back.startswith("/jobs/"):
         flash(f"{gauge.name} repeats within {made.range_um:.2f} µm.")
@@ -89,14 +89,7 @@ def zero(key: int) -> ResponseReturnValue:
     gauge, form = _gauge(key), ZeroForm()
     if not form.validate():
         return _page(gauge, _fresh(), zero=form), 422
-    gauges.check_zero(
-        database.session(),
-        gauge,
-        float(form.shown_um.number or 0),
-        guard.person(),
-        entry_id=form.entry_id.data or entry_id(),
-        at=now(),
-    )
+    check_zero(in_shop(), gauge=gauge.name, shown_um=float(form.shown_um.number or 0))
     return redirect(url_for("gauges.page", key=key), 303)
 
 
@@ -108,14 +101,8 @@ def lift(key: int) -> ResponseReturnValue:
     if not form.validate():
         return _page(gauge, _fresh(), form), 422
     try:
-        gauges.check_direction(
-            database.session(),
-            gauge,
-            (float(form.before_um.number or 0), float(form.lifted_um.number or 0)),
-            guard.person(),
-            entry_id=form.entry_id.data or entry_id(),
-            at=now(),
-        )
+        before, lifted = float(form.before_um.number or 0), float(form.lifted_um.number or 0)
+        check_direction(in_shop(), gauge=gauge.name, before_um=before, lifted_um=lifted)
     except ThingError as error:
         form.lifted_um.errors = [str(error)]
         return _page(gauge, _fresh(), form), 422

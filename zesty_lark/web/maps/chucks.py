@@ -14,11 +14,10 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.store.models.shop import IN_USE
 from zesty_lark.web.maps.context import about, blueprint
 from zesty_lark.web.maps.forms import StepForm
-from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.forms import UndoForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.history import Past, range_history
-from zesty_lark.web.shared.wording import entry_id, now
 
 MOST_DRAWN = 20
 
@@ -44,12 +43,9 @@ def grind(chuck: int) -> ResponseReturnValue:
     if step is not None:
         try:
             grind_chuck(
-                database.session(),
-                guard.person(),
-                of.chuck,
-                step,
-                entry_id=request.form.get("entry_id") or entry_id(),
-                at=now(),
+                in_shop(),
+                chuck=of.chuck.name,
+                step=step,
                 answer=answer,
                 passes=request.form.get("passes", type=int),
                 note=request.form.get("note", ""),
@@ -66,14 +62,7 @@ def take_back(chuck: int) -> ResponseReturnValue:
     of, form = about(writes=True), UndoForm()
     assert of.chuck is not None
     try:
-        take_back_chuck_step(
-            database.session(),
-            guard.person(),
-            of.chuck,
-            form.supersedes.data or "",
-            entry_id=form.entry_id.data or entry_id(),
-            at=now(),
-        )
+        take_back_chuck_step(in_shop(), chuck=of.chuck.name, supersedes=form.supersedes.data or "")
     except ThingError as error:
         flash(str(error))
     return redirect(f"{of.url('listed')}#grinding", 303)

@@ -16,17 +16,8 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.things.shop import ACCESSORY_KINDS, FIXTURE_FORMS, machine_contradictions, wheel_contradictions
 from zesty_lark.core.wheel.flanges import FLANGE_KINDS, flange_contradictions
 from zesty_lark.core.wheel.marking import marking
-from zesty_lark.store.models import (
-    AccessoryRow,
-    BlockSetRow,
-    ChuckRow,
-    FixtureRow,
-    FlangeRow,
-    InstrumentRow,
-    MachineRow,
-    SensorRow,
-    WheelRow,
-)
+from zesty_lark.shopfloor.acts import shelves
+from zesty_lark.shopfloor.acts.shelves import Shelf
 from zesty_lark.web.shared.fields import DecimalText, LengthField, Trimmed, WholeNumber, choice_list
 from zesty_lark.web.shared.forms import PostedForm
 
@@ -249,17 +240,17 @@ class SensorForm(ShelfForm):
         return sensor_contradictions(values)
 
 
-NOT_KEPT = ("version", "csrf_token", "unmarked")
-SHELVES: Mapping[str, tuple[Any, type[ShelfForm], str]] = {
-    "machine": (MachineRow, MachineForm, "Machine"),
-    "wheel": (WheelRow, WheelForm, "Wheel"),
-    "flange": (FlangeRow, FlangeForm, "Flange"),
-    "gauge": (InstrumentRow, InstrumentForm, "Gauge"),
-    "sensor": (SensorRow, SensorForm, "Readout or power meter"),
-    "blocks": (BlockSetRow, BlockSetForm, "Gauge block set"),
-    "chuck": (ChuckRow, ChuckForm, "Chuck"),
-    "fixture": (FixtureRow, FixtureForm, "Fixture"),
-    "accessory": (AccessoryRow, AccessoryForm, "Block, parallel, pin, clamp or foil"),
+NOT_KEPT = ("version", "csrf_token")
+SHELVES: Mapping[Shelf, tuple[Any, type[ShelfForm], str]] = {
+    "machine": (shelves.SHELVES["machine"], MachineForm, "Machine"),
+    "wheel": (shelves.SHELVES["wheel"], WheelForm, "Wheel"),
+    "flange": (shelves.SHELVES["flange"], FlangeForm, "Flange"),
+    "gauge": (shelves.SHELVES["gauge"], InstrumentForm, "Gauge"),
+    "sensor": (shelves.SHELVES["sensor"], SensorForm, "Readout or power meter"),
+    "blocks": (shelves.SHELVES["blocks"], BlockSetForm, "Gauge block set"),
+    "chuck": (shelves.SHELVES["chuck"], ChuckForm, "Chuck"),
+    "fixture": (shelves.SHELVES["fixture"], FixtureForm, "Fixture"),
+    "accessory": (shelves.SHELVES["accessory"], AccessoryForm, "Block, parallel, pin, clamp or foil"),
 }
 
 

@@ -12,7 +12,7 @@ from zesty_lark.core.part.sequence import SQUARENESS_NAMES
 from zesty_lark.core.quantities.units import size_text
 from zesty_lark.core.things.shop import ACCESSORY_KINDS, FIXTURE_FORMS
 from zesty_lark.core.wheel.flanges import FLANGE_KINDS
-from zesty_lark.exchange.instruments.addresses import AddressError, place_of
+from zesty_lark.shopfloor.acts.shelves import keep_thing
 from zesty_lark.shopfloor.mapping import chuck_outlook
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import shop
@@ -29,7 +29,8 @@ from zesty_lark.store.models import (
 )
 from zesty_lark.store.models.base import KeptInError
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.shared import database, errors, guard
+from zesty_lark.web.shared import database, errors
+from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.fields import DecimalText, LengthField, choice_list, set_units
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
@@ -85,7 +86,8 @@ def change(kind: str, key: int) -> ResponseReturnValue:
 
 
 def _edit(kind: str, key: int | None) -> ResponseReturnValue:
-    shelf, form_class, title = SHELVES[kind]
+    name = next(each for each in SHELVES if each == kind)
+    shelf, form_class, title = SHELVES[name]
     session = database.session()
     row = shop.find(session, shelf, key) if key is not None else None
     if key is not None and row is None:
@@ -103,9 +105,9 @@ def _edit(kind: str, key: int | None) -> ResponseReturnValue:
     if isinstance(form, WheelForm) and row is not None and not form.is_submitted():
         form.unmarked.data = bool(row.answered_by)
     _set_unit(kind, form)
-    if form.validate_on_submit() and _fits_together(form, row):
+    if form.validate_on_submit() and _fits_together(form):
         try:
-            kept = shop.keep(session, shelf, values_of(form) | _answered(form, row), row, version=form.version.data)
+            kept = keep_thing(in_shop(), shelf=name, values=values_of(form), key=key, version=form.version.data)
         except shop.ChangedMeanwhile as error:
             return _both(form, row, kind, error)
         except shop.NameTaken as error:
@@ -127,7 +129,7 @@ def _both(form: ShelfForm, row: object, kind: str, error: shop.ChangedMeanwhile)
     """Show what someone else made of it beside what this person entered; sent again, theirs is kept."""
     form.version.raw_data, form.version.data = None, error.version
     now_kept = [(form[name].label.text, _shown(form[name], value)) for name, value in error.now.items() if name in form]
-    title = SHELVES[kind][2]
+    title = next(title for shelf, (_, _, title) in SHELVES.items() if shelf == kind)
     return render_template("shop/edit.html", form=form, title=title, row=row, kind=kind, now_kept=now_kept), 409
 
 
@@ -146,37 +148,11 @@ def to_mend(error: KeptInError) -> ResponseReturnValue:
     return errors.page(422, "Something in the shop has to be mended", str(error), back=mend)
 
 
-def _answered(form: ShelfForm, row: object) -> dict[str, object]:
-    """Who answers for a wheel without a marked speed: a lead, by name; the one who did before stays."""
-    if not isinstance(form, WheelForm):
-        return {}
-    if not form.unmarked.data:
-        return {"answered_by": None}
-    return {"answered_by": getattr(row, "answered_by", None) or guard.person().name}
-
-
-def _wrong_address(address: str, before: str) -> list[str]:
-    """Where readings come from is set by a lead, and is a port or a host that the server's settings name."""
-    if address == before:
-        return []
-    if guard.person().role != Role.LEAD:
-        return ["Only a lead sets where readings come from."]
-    try:
-        _ = address and place_of(address)
-    except AddressError as error:
-        return [str(error)]
-    return []
-
-
 def _set_unit(kind: str, form: ShelfForm) -> None:
     unit = {"machine": "dial_unit", "gauge": "unit"}.get(kind)
     set_units(form, as_unit(form[unit].data or "mm") if unit else "mm")
 
 
-def _fits_together(form: ShelfForm, row: object) -> bool:
+def _fits_together(form: ShelfForm) -> bool:
     form.contradictions()
-    if "port" in form and not form["port"].errors:
-        form["port"].errors = _wrong_address(form["port"].data or "", getattr(row, "port", None) or "")
-    if isinstance(form, WheelForm) and form.unmarked.data and guard.person().role != Role.LEAD:
-        form.unmarked.errors = ["Only a lead answers for a wheel without a marked speed."]
     return not form.errors

@@ -7,7 +7,7 @@ from typing import Any
 from flask import Blueprint, abort, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.things.log import Said, ThingEntry, ThingError
+from zesty_lark.core.things.log import Said, ThingEntry, ThingError, said_of
 from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, ShapedWheel
 from zesty_lark.shopfloor import wheels
 from zesty_lark.shopfloor.acts.wheels import log_on_wheel
@@ -17,6 +17,7 @@ from zesty_lark.store import shop
 from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.forms import EntryForm
 from zesty_lark.web.shared.presses import pressed_at
 from zesty_lark.web.shared.wording import entry_id
@@ -82,7 +83,14 @@ def said_in(form: EntryForm, what: Said, of: About, note: str = "") -> ThingEntr
 def logged(of: About, entry: ThingEntry, again: Callable[[str], ResponseReturnValue], to: str) -> ResponseReturnValue:
     """Log it and go on to a page; where it cannot be, the page ``again`` with the sentence."""
     try:
-        log_on_wheel(database.session(), guard.person(), of.row, entry, machine=of.at(entry.what))
+        log_on_wheel(
+            in_shop(entry_id_given=entry.entry_id),
+            wheel=of.row.name,
+            kind=entry.what.kind,
+            said=said_of(entry.what),
+            machine=entry.machine,
+            note=entry.note,
+        )
     except ThingError as error:
         return again(str(error))
     return redirect(of.url(to), 303)
