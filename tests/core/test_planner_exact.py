@@ -19,6 +19,7 @@ from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
 from zesty_lark.core.planning.dresses import dressed_before
 from zesty_lark.core.planning.finish_search import every
 from zesty_lark.core.planning.kernel import side_flow_table
+from zesty_lark.core.planning.means import PlanQuestion
 from zesty_lark.core.planning.plan import Plan, every_finish, plan_at
 from zesty_lark.core.planning.problem import Problem, problem_of
 from zesty_lark.core.process.evaluate import evaluate, fluid_of, heat_limit
@@ -48,7 +49,7 @@ CASES = [
 
 def question_of(made: dict[str, object]) -> Problem:
     asks = _request("pass.schools").model_validate_json(json.dumps(made))
-    return problem_of(**{name: getattr(asks, name) for name in type(asks).model_fields})
+    return problem_of(PlanQuestion(**{name: getattr(asks, name) for name in type(asks).model_fields}))
 
 
 def every_plan(problem: Problem) -> Iterator[Plan]:
@@ -75,7 +76,7 @@ def test_the_best_plan_is_the_best_of_all(more: dict[str, object]) -> None:
 def test_every_point_of_the_curve_is_the_shortest() -> None:
     made = change(**SMALL)
     for point in answer("pass.optimise", made)["curve"][1:]:
-        problem = replace(question_of(made), margin=point["temperature_margin"], hollows={})
+        problem = replace(question_of(made), temperature_margin=point["temperature_margin"], hollows={})
         fitting = [plan.minutes for plan in every_plan(problem) if plan.within_limits]
         assert point["minutes"] == (pytest.approx(min(fitting), abs=1e-9) if fitting else None)
 

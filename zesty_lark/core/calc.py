@@ -143,20 +143,42 @@ def _request(name: str) -> type[BaseModel]:
     return request_of(name, _function(name))
 
 
+QUESTION = "question"
+"""What an argument is called whose fields stand in the request themselves."""
+
+
 def request_of(name: str, function: Callable[..., Any], *, but: str = "") -> type[BaseModel]:
-    """Return the request type of a function, made from its arguments, all ``but`` one; text is taken for degrees."""
+    """Return the request type of a function, made from its arguments, all ``but`` one; text is taken for degrees. An
+    argument called ``question`` is a type of its own, whose fields are the request's."""
+    asked: dict[str, Any] = {}
     hints = get_type_hints(function, include_extras=True)
-    fields: dict[str, Any] = {}
     for parameter in inspect.signature(function).parameters.values():
         if parameter.name == but:
             continue
         kind = hints[parameter.name]
-        if parameter.name.endswith("_deg"):
-            kind = Annotated[kind, BeforeValidator(_angle_reader(parameter.name))]
-        fields[parameter.name] = (kind, ... if parameter.default is parameter.empty else parameter.default)
+        if parameter.name == QUESTION:
+            known = get_type_hints(kind, include_extras=True)
+            asked |= {each.name: (known[each.name], each.default) for each in dataclasses.fields(kind)}
+        else:
+            asked[parameter.name] = (kind, parameter.default)
+    fields: dict[str, Any] = {}
+    for field, (kind, default) in asked.items():
+        if field.endswith("_deg"):
+            kind = Annotated[kind, BeforeValidator(_angle_reader(field))]
+        fields[field] = (kind, ... if default in (inspect.Parameter.empty, dataclasses.MISSING) else default)
     return create_model(
         f"{name} request", __config__=ConfigDict(extra="forbid", strict=True, allow_inf_nan=False), **fields
     )
+
+
+def _called(function: Callable[..., Any], values: dict[str, Any]) -> Any:
+    """Call a function with the values of its request."""
+    questions = []
+    for parameter in inspect.signature(function).parameters.values():
+        if parameter.name == QUESTION:
+            kind = get_type_hints(function)[parameter.name]
+            questions.append(kind(**{each.name: values.pop(each.name) for each in dataclasses.fields(kind)}))
+    return function(*questions, **values)
 
 
 def _angle_reader(field: str) -> Callable[[Any], Any]:
@@ -180,7 +202,7 @@ def answer_json(name: str, text: str | bytes) -> dict[str, Any]:
         raise input_error_words(error) from error
     values = {field: getattr(request, field) for field in model.model_fields}
     try:
-        result = _function(name)(**values)
+        result = _called(_function(name), dict(values))
     except InputError:
         raise
     except (ValueError, OverflowError, ZeroDivisionError) as error:

@@ -6,13 +6,12 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from zesty_lark.core.planning.finish import FINISH_HEAT_SHARE, FinishKind
-from zesty_lark.core.planning.means import ChuckIn, MachineIn, Margin, MethodName, PartIn, PowerShare, Skew, WheelIn
+from zesty_lark.core.planning.means import MethodName, PlanQuestion
 from zesty_lark.core.planning.methods import spaces_of
 from zesty_lark.core.planning.plan import Binding, Plan, best_plan, every_finish, plan_at, usual_finish
 from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.planning.rough import Space, split
-from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.quantities.numbers import ExactPositive, InputError, NonNegative, Positive
+from zesty_lark.core.quantities.numbers import InputError
 
 MOST_WORK = {"optimise": WORK_OF_A_PLAN}
 
@@ -40,24 +39,7 @@ class Optimum:
     curve: list[CurvePoint]
 
 
-def optimise(
-    *,
-    part: PartIn,
-    stock_mm: ExactPositive,
-    tolerance_mm: ExactPositive,
-    flatness_um: Positive,
-    ra_um: Positive,
-    machine: MachineIn,
-    wheel: WheelIn,
-    chuck: ChuckIn,
-    coolant: Coolant,
-    skew_deg: Skew = 0.0,
-    dress_minutes: NonNegative = 1.5,
-    blocked: bool = False,
-    temperature_margin: Margin = 0.0,
-    power_share: PowerShare = 1.0,
-    with_curve: bool = True,
-) -> Optimum:
+def optimise(question: PlanQuestion, *, with_curve: bool = True) -> Optimum:
     """Find the quickest plan within every limit; as ``pass.schools`` asks it. The curve rises from the margin asked
     for.
 
@@ -66,24 +48,9 @@ def optimise(
     InputError
         If no plan is within the limits; it names the limit that nothing meets and the nearest plan.
     """
-    problem = problem_of(
-        part=part,
-        stock_mm=stock_mm,
-        tolerance_mm=tolerance_mm,
-        flatness_um=flatness_um,
-        ra_um=ra_um,
-        machine=machine,
-        wheel=wheel,
-        chuck=chuck,
-        coolant=coolant,
-        skew_deg=skew_deg,
-        dress_minutes=dress_minutes,
-        blocked=blocked,
-        temperature_margin=temperature_margin,
-        power_share=power_share,
-    )
+    problem = problem_of(question)
     plan = best_of(problem)
-    curve = [CurvePoint(temperature_margin, plan.minutes)]
+    curve = [CurvePoint(question.temperature_margin, plan.minutes)]
     if with_curve:
         curve += curve_of(problem)
     return Optimum(plan, plan.binding, curve)
@@ -124,7 +91,7 @@ def curve_from_none(problem: Problem) -> list[CurvePoint]:
         best = best_of(problem)
     except InputError:
         return []
-    return [CurvePoint(problem.margin, best.minutes), *curve_of(problem)]
+    return [CurvePoint(problem.temperature_margin, best.minutes), *curve_of(problem)]
 
 
 def kept_curve(problem: Problem) -> tuple[CurvePoint, ...] | None:
@@ -178,9 +145,9 @@ def _curve(problem: Problem, plan: Plan) -> list[CurvePoint]:
     """The shortest minutes for rising margins."""
     points: list[CurvePoint] = []
     last: Plan | None = plan
-    for wanted in (each for each in CURVE_MARGINS if each > problem.margin + 1e-9):
+    for wanted in (each for each in CURVE_MARGINS if each > problem.temperature_margin + 1e-9):
         if last is not None and last.temperature_margin < wanted:
-            wider = replace(problem, margin=wanted)
+            wider = replace(problem, temperature_margin=wanted)
             if wanted <= 1 - FINISH_HEAT_SHARE:
                 wider.finishes.update(problem.finishes)
                 wider.unfit.update(problem.unfit)

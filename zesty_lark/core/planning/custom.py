@@ -3,11 +3,10 @@
 from dataclasses import dataclass
 
 from zesty_lark.core.planning.finish import FinishKind
-from zesty_lark.core.planning.means import ChuckIn, DressKind, MachineIn, Margin, PartIn, PowerShare, Skew, WheelIn
+from zesty_lark.core.planning.means import DressKind, PlanQuestion
 from zesty_lark.core.planning.plan import Plan, plan_at, usual_finish
 from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
-from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.quantities.numbers import Count, ExactPositive, InputError, NonNegative, Positive
+from zesty_lark.core.quantities.numbers import Count, InputError, NonNegative, Positive
 
 MOST_WORK = {"custom_plan": WORK_OF_A_PLAN}
 
@@ -34,16 +33,8 @@ class OwnPlan:
 
 
 def custom_plan(
+    question: PlanQuestion,
     *,
-    part: PartIn,
-    stock_mm: ExactPositive,
-    tolerance_mm: ExactPositive,
-    flatness_um: Positive,
-    ra_um: Positive,
-    machine: MachineIn,
-    wheel: WheelIn,
-    chuck: ChuckIn,
-    coolant: Coolant,
     downfeed_mm: Positive,
     crossfeed_mm: Positive,
     table_mm_s: Positive,
@@ -51,11 +42,6 @@ def custom_plan(
     rough_dress: DressKind = "rough",
     finish_passes: Count | None = None,
     finish_step_mm: Positive | None = None,
-    skew_deg: Skew = 0.0,
-    dress_minutes: NonNegative = 1.5,
-    blocked: bool = False,
-    temperature_margin: Margin = 0.0,
-    power_share: PowerShare = 1.0,
 ) -> OwnPlan:
     """Work out the plan of a face at given settings, and every limit it keeps or breaks.
 
@@ -70,22 +56,7 @@ def custom_plan(
         If the stock or a step is under a graduation, a speed is out of the machine's range, the crossfeed is wider than
         0.9 of the wheel, the wheel may not have that chamfer, or a range is the wrong way round.
     """
-    problem = problem_of(
-        part=part,
-        stock_mm=stock_mm,
-        tolerance_mm=tolerance_mm,
-        flatness_um=flatness_um,
-        ra_um=ra_um,
-        machine=machine,
-        wheel=wheel,
-        chuck=chuck,
-        coolant=coolant,
-        skew_deg=skew_deg,
-        dress_minutes=dress_minutes,
-        blocked=blocked,
-        temperature_margin=temperature_margin,
-        power_share=power_share,
-    )
+    problem = problem_of(question)
     return OwnPlan(
         custom_plan_of(
             problem,

@@ -177,7 +177,7 @@ def _search(
 @lru_cache(maxsize=64)
 def _searched(problem: Problem, bounded: bool) -> Search:
     wanted = Wanted(
-        min(FINISH_HEAT_SHARE, 1 - problem.margin),
+        min(FINISH_HEAT_SHARE, 1 - problem.temperature_margin),
         float(problem.spindle_w),
         problem.hold_wanted,
         FLATNESS_SHARE * problem.flatness_um,

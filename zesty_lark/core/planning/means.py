@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Lt
 
+from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.process.holding import CLAMP_N
 from zesty_lark.core.process.strokes import FeedEvery
 from zesty_lark.core.quantities.numbers import (
@@ -121,3 +122,41 @@ class ChuckIn:
     def is_fixture(self) -> bool:
         """Whether a fixture holds the part."""
         return self.base_length_mm is not None and self.base_width_mm is not None
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlanQuestion:
+    """What every plan is asked with.
+
+    Attributes
+    ----------
+    stock_mm, tolerance_mm : Decimal
+        What comes off, and how far the size may be off at the most [mm].
+    flatness_um, ra_um : float
+        What is asked of the face [µm].
+    skew_deg : float
+        How far the part is turned to the travel [°].
+    dress_minutes : float
+        What a dress takes [min].
+    blocked : bool
+        Blocks stand round the part.
+    temperature_margin : float
+        m asks T ≤ (1 − m)·limit in every phase.
+    power_share : float
+        Of the spindle's power; the rest is left in reserve.
+    """
+
+    part: PartIn
+    stock_mm: ExactPositive
+    tolerance_mm: ExactPositive
+    flatness_um: Positive
+    ra_um: Positive
+    machine: MachineIn
+    wheel: WheelIn
+    chuck: ChuckIn
+    coolant: Coolant
+    skew_deg: Skew = 0.0
+    dress_minutes: NonNegative = 1.5
+    blocked: bool = False
+    temperature_margin: Margin = 0.0
+    power_share: PowerShare = 1.0

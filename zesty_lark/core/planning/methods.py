@@ -6,12 +6,10 @@ from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 
 from zesty_lark.core.planning.finish import FinishKind
-from zesty_lark.core.planning.means import ChuckIn, MachineIn, Margin, MethodName, PartIn, PowerShare, Skew, WheelIn
+from zesty_lark.core.planning.means import MethodName, PlanQuestion
 from zesty_lark.core.planning.plan import Plan, best_plan, plan_at, usual_finish
 from zesty_lark.core.planning.problem import WIDEST_SHARE, WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.planning.rough import COVERING_MM, Space
-from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.quantities.numbers import ExactPositive, NonNegative, Positive
 from zesty_lark.core.wheel.grain import PEEL_CROSSFEED_SHARE, PEEL_MOST_SHARE
 
 MOST_WORK = {"methods": WORK_OF_A_PLAN}
@@ -46,55 +44,15 @@ class Methods:
     schools: list[MethodResult]
 
 
-def methods(
-    *,
-    part: PartIn,
-    stock_mm: ExactPositive,
-    tolerance_mm: ExactPositive,
-    flatness_um: Positive,
-    ra_um: Positive,
-    machine: MachineIn,
-    wheel: WheelIn,
-    chuck: ChuckIn,
-    coolant: Coolant,
-    skew_deg: Skew = 0.0,
-    dress_minutes: NonNegative = 1.5,
-    blocked: bool = False,
-    temperature_margin: Margin = 0.0,
-    power_share: PowerShare = 1.0,
-) -> Methods:
+def methods(question: PlanQuestion) -> Methods:
     """Work out all five methods: each its fastest setting inside its ranges, or its home and what it breaks.
-
-    Lengths [mm], flatness and roughness [µm], minutes to dress [min]; ``temperature_margin`` m asks T ≤ (1 − m)·limit
-    in every phase, ``power_share`` leaves the rest of the spindle's power in reserve.
 
     Raises
     ------
     InputError
         If the stock is under a graduation, a range is the wrong way round, or nothing holds the part.
     """
-    return Methods(
-        list(
-            methods_of(
-                problem_of(
-                    part=part,
-                    stock_mm=stock_mm,
-                    tolerance_mm=tolerance_mm,
-                    flatness_um=flatness_um,
-                    ra_um=ra_um,
-                    machine=machine,
-                    wheel=wheel,
-                    chuck=chuck,
-                    coolant=coolant,
-                    skew_deg=skew_deg,
-                    dress_minutes=dress_minutes,
-                    blocked=blocked,
-                    temperature_margin=temperature_margin,
-                    power_share=power_share,
-                )
-            )
-        )
-    )
+    return Methods(list(methods_of(problem_of(question))))
 
 
 @lru_cache(maxsize=KEPT)

@@ -1,12 +1,11 @@
 """The question that the planner is asked, and the figures that follow from it once."""
 
 import math
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field, fields, is_dataclass
 from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
-from zesty_lark.core.planning.means import ChuckIn, MachineIn, PartIn, WheelIn
-from zesty_lark.core.process.evaluate import Coolant
+from zesty_lark.core.planning.means import ChuckIn, MachineIn, PartIn, PlanQuestion, WheelIn
 from zesty_lark.core.process.holding import BLOCK_SAFETY, STOP_SAFETY, is_tall, weight_n
 from zesty_lark.core.process.strokes import END_OVERRUN_MM, projected, steps_across
 from zesty_lark.core.quantities.numbers import InputError, refuse_work
@@ -41,14 +40,12 @@ NOT_HELD = (
 )
 
 
-@dataclass(frozen=True)
-class Problem:
+@dataclass(frozen=True, kw_only=True)
+class Problem(PlanQuestion):
     """The whole question with what follows from it; lengths [mm].
 
     Attributes
     ----------
-    margin, power_share : float
-        T ≤ (1 − margin)·limit in every phase, and power up to that share of the spindle's.
     graduations, most_graduations : int
         Whole graduations of downfeed in the stock, and in the largest downfeed a pass.
     graduation, along, across, stroke, area : float
@@ -64,21 +61,7 @@ class Problem:
         nothing is left to the springs; hollows of the heat map by what they depend on.
     """
 
-    part: PartIn
-    machine: MachineIn
-    wheel: WheelIn
-    chuck: ChuckIn
-    coolant: Coolant
     tolerance: float
-    flatness_um: float
-    ra_um: float
-    dress_minutes: float
-    margin: float
-    power_share: float
-    stock_mm: Decimal
-    tolerance_mm: Decimal
-    skew_deg: float
-    blocked: bool
     hold_wanted: float
     held_by_blocks: bool
     graduations: int
@@ -109,22 +92,8 @@ class Problem:
 
     def request(self) -> dict[str, Any]:
         """The question in the form ``pass.optimise`` and ``pass.schools`` take; exact lengths as text."""
-        asks: dict[str, Any] = {name: asdict(getattr(self, name)) for name in ("part", "machine", "wheel", "chuck")}
-        asks["machine"] = {
-            name: f"{value:f}" if isinstance(value, Decimal) else value for name, value in asks["machine"].items()
-        }
-        return asks | {
-            "stock_mm": f"{self.stock_mm:f}",
-            "tolerance_mm": f"{self.tolerance_mm:f}",
-            "flatness_um": self.flatness_um,
-            "ra_um": self.ra_um,
-            "coolant": self.coolant,
-            "skew_deg": self.skew_deg,
-            "dress_minutes": self.dress_minutes,
-            "blocked": self.blocked,
-            "temperature_margin": self.margin,
-            "power_share": self.power_share,
-        }
+        asked = {each.name: getattr(self, each.name) for each in fields(PlanQuestion)}
+        return {name: _as_asked(value) for name, value in asked.items()}
 
     def strokes(self, crossfeed: float) -> int:
         """Strokes of a pass: none at the side, a feed at each end or one at every second."""
@@ -159,23 +128,13 @@ class Problem:
         return tuple(sorted({*CHAMFERS_MM, self.wheel.leading_chamfer_mm}))
 
 
-def problem_of(
-    *,
-    part: PartIn,
-    stock_mm: Decimal,
-    tolerance_mm: Decimal,
-    flatness_um: float,
-    ra_um: float,
-    machine: MachineIn,
-    wheel: WheelIn,
-    chuck: ChuckIn,
-    coolant: Coolant,
-    skew_deg: float = 0.0,
-    dress_minutes: float = 1.5,
-    blocked: bool = False,
-    temperature_margin: float = 0.0,
-    power_share: float = 1.0,
-) -> Problem:
+def _as_asked(value: Any) -> Any:
+    if is_dataclass(value):
+        return {each.name: _as_asked(getattr(value, each.name)) for each in fields(value)}
+    return f"{value:f}" if isinstance(value, Decimal) else value
+
+
+def problem_of(question: PlanQuestion) -> Problem:
     """Derive what the planner works with.
 
     Raises
@@ -185,6 +144,8 @@ def problem_of(
         be as narrow as the wheel asks, or nothing holds the part: no pull on its material, or too tall for the bare
         magnet.
     """
+    part, machine, wheel, chuck = question.part, question.machine, question.wheel, question.chuck
+    stock_mm, blocked = question.stock_mm, question.blocked
     _check(machine, wheel)
     _check_hold(part, chuck, blocked)
     graduation = machine.downfeed_graduation_mm
@@ -192,8 +153,8 @@ def problem_of(
     if graduations < 1:
         raise InputError("stock_mm", f"stock_mm must be at least one graduation of the dial ({graduation} mm)")
     refuse_work("stock_mm", graduations, MOST_GRADUATIONS, "graduations of the dial")
-    usual = Decimal(repr(WET_DOWNFEED_MM if coolant in ("water", "oil") else DRY_DOWNFEED_MM))
-    along, across = projected(part.length_mm, part.width_mm, skew_deg)
+    usual = Decimal(repr(WET_DOWNFEED_MM if question.coolant in ("water", "oil") else DRY_DOWNFEED_MM))
+    along, across = projected(part.length_mm, part.width_mm, question.skew_deg)
     refuse_work(
         "machine.crossfeed_min_mm",
         (across + wheel.width_mm) / float(machine.crossfeed_min_mm),
@@ -206,21 +167,8 @@ def problem_of(
     band = grade_band(wheel.grade.upper())
     volume = part.length_mm * part.width_mm * part.height_mm
     return Problem(
-        part=part,
-        machine=machine,
-        wheel=wheel,
-        chuck=chuck,
-        coolant=coolant,
-        tolerance=float(tolerance_mm),
-        flatness_um=flatness_um,
-        ra_um=ra_um,
-        dress_minutes=dress_minutes,
-        margin=temperature_margin,
-        power_share=power_share,
-        stock_mm=stock_mm,
-        tolerance_mm=tolerance_mm,
-        skew_deg=skew_deg,
-        blocked=blocked,
+        **vars(question),
+        tolerance=float(question.tolerance_mm),
         hold_wanted=STOP_SAFETY if blocked or chuck.is_fixture else BLOCK_SAFETY,
         held_by_blocks=blocked and _tall(part, chuck),
         graduations=graduations,

@@ -84,7 +84,7 @@ def most_left(problem: Problem, kind: FinishKind) -> float:
 
 def rough_heat(problem: Problem, kind: FinishKind) -> float:
     """The share of the temperature limit that roughing may use before a finish."""
-    return min(1.0 if covers(problem, kind) else FINISH_HEAT_SHARE, 1 - problem.margin)
+    return min(1.0 if covers(problem, kind) else FINISH_HEAT_SHARE, 1 - problem.temperature_margin)
 
 
 def split(rough: int, downfeed: int) -> tuple[int, int, int]:

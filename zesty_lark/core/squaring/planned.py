@@ -12,7 +12,7 @@ from zesty_lark.core.part.surfaces.part import Block, PairPlan, Sharing, volume_
 from zesty_lark.core.part.surfaces.surface import Surface
 from zesty_lark.core.planning.best import best_of, finish_only
 from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
-from zesty_lark.core.planning.means import MachineIn, PartIn, WheelIn
+from zesty_lark.core.planning.means import MachineIn, PartIn, PlanQuestion, WheelIn
 from zesty_lark.core.planning.methods import methods_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import RESERVE, RESERVE_POWER, Problem, problem_of
@@ -280,7 +280,7 @@ def face_question(
     formed = kind_of(block, face).holding(block, face) is not None
     sides = (lying.along_mm, lying.across_mm, lying.height_mm)
     body_mm2 = volume_mm3(block) / lying.height_mm if formed else None
-    return problem_of(
+    question = PlanQuestion(
         part=PartIn(*sides, means.temper_c, means.material.density_kg_m3, body_mm2),
         stock_mm=stock_mm,
         tolerance_mm=tolerance_mm,
@@ -296,6 +296,7 @@ def face_question(
         temperature_margin=choice.margin,
         power_share=choice.power_share,
     )
+    return problem_of(question)
 
 
 def _machine(means: Means, held: Held) -> MachineIn:
