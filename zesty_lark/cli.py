@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import click
 
 from zesty_lark import __version__
+from zesty_lark.core.quantities.refusals import refusals
 
 if TYPE_CHECKING:
     from zesty_lark.settings import Settings
@@ -85,8 +86,8 @@ def _in_words() -> Iterator["Settings"]:
         _say(str(error))
         sys.exit(1)
     except ValidationError as error:
-        for wrong in error.errors():
-            _say(f"LARK_{str(wrong['loc'][0]).upper()} cannot be used: {wrong['msg']}")
+        for wrong in refusals(error):
+            _say(f"LARK_{wrong.where.upper()} cannot be used: {wrong.words}.")
         sys.exit(1)
     except OSError as error:
         _say(f"{error.filename or 'A file'} cannot be used: {error.strerror or error}")

@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.quantities.refusals import refusals
 from zesty_lark.core.work.entries import ENTRY_TYPES
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.plans import PlanStep, PlanSteps
@@ -91,10 +92,8 @@ def read_job(text: str) -> JobRecord:
 
 def _fault(error: ValidationError, whole: str) -> str:
     """The first thing that is wrong: where, else in the whole, and what as a sentence."""
-    first = error.errors(include_url=False, include_input=False)[0]
-    said = first["msg"].removeprefix("Value error, ").replace("Input should be", "this has to be", 1)
-    where = ".".join(str(part) for part in first["loc"]) or whole
-    return f"{where}: {said.removesuffix('.')}."
+    first = refusals(error)[0]
+    return f"{first.where or whole}: {first.words}."
 
 
 def entry_values(entry: Entry) -> dict[str, Any]:

@@ -13,14 +13,12 @@ from zesty_lark.core.measure.thickness import Gauge, form_budget
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Reading, judge_zone
 from zesty_lark.core.part.surfaces import lying_of
-from zesty_lark.core.quantities.units import SMALLEST_MM
+from zesty_lark.core.quantities.units import MICROMETRE_MM, SMALLEST_MM, micrometres
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.store import maps
 from zesty_lark.store.models import ChuckRow, Job, SurfaceMapRow
 from zesty_lark.store.models.shop import IN_USE
-
-UM_A_MM = Decimal(1000)
 
 
 @dataclass(frozen=True)
@@ -51,7 +49,7 @@ def proves(row: SurfaceMapRow, job_state: JobState) -> list[Proves]:
         um = _told(asked, surface, whole)
         if um is not None:
             why = "" if row.frame == "plate" else "It shares the machine's own way errors: no proof."
-            value = (Decimal(repr(um)) / UM_A_MM).quantize(SMALLEST_MM, ROUND_UP)
+            value = (Decimal(repr(um)) * MICROMETRE_MM).quantize(SMALLEST_MM, ROUND_UP)
             found.append(Proves(asked, value, budget, why))
     return found
 
@@ -101,6 +99,6 @@ def depths_of(row: SurfaceMapRow, job_state: JobState | None) -> list[float]:
     plan."""
     run = job_state.runs.get(row.surface) if job_state is not None and row.surface is not None else None
     if run is not None and run.plan is not None and run.plan.passes:
-        return [float(step.depth_mm * UM_A_MM) for step in run.plan.passes]
+        return [micrometres(step.depth_mm) for step in run.plan.passes]
     whole = row.whole.analysis.range_um
     return [whole * part / 8 for part in range(1, 9)]

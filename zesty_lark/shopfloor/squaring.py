@@ -14,13 +14,12 @@ from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Reading, judge_zone
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.quantities.numbers import InputError
-from zesty_lark.core.quantities.units import SMALLEST_MM
+from zesty_lark.core.quantities.units import MICROMETRE_MM, SMALLEST_MM
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.store import shop
 from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job
 
-UM_A_MM = Decimal(1000)
 STAND_SHARE = 0.8
 READ: dict[SquareWay, tuple[str, ...]] = {
     "reversal": ("front_um", "back_um", "taper_um"),
@@ -147,7 +146,7 @@ def _other_sides(job_state: JobState, squared: Squared) -> tuple[dict[int, Decim
 def keep_in_fixture(session: Session, fixture: FixtureRow, lean: Lean, today: date) -> None:
     """Keep what a fixture was found to be out of square, with U on top, over the height it was measured over: the error
     chain counts with it from now on."""
-    out = Decimal(repr(abs(lean.error_um))) / UM_A_MM + lean.budget.expanded_mm
+    out = Decimal(repr(abs(lean.error_um))) * MICROMETRE_MM + lean.budget.expanded_mm
     values = {
         "name": fixture.name,
         "square_mm": out.quantize(SMALLEST_MM, ROUND_UP),

@@ -7,6 +7,7 @@ from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, lazyload
 
+from zesty_lark.core.quantities.refusals import refusals
 from zesty_lark.core.things.shop import field_names
 from zesty_lark.store.models import (
     AccessoryRow,
@@ -123,13 +124,4 @@ def _checked(shelf: type[Row], row: Row, values: Mapping[str, Any]) -> Any:
     try:
         return shelf.describes(**before | {name: values[name] for name in names if name in values})
     except ValidationError as error:
-        raise DoesNotFit(dict(_said(each) for each in error.errors())) from error
-
-
-def _said(error: Any) -> tuple[str, str]:
-    """Return the field that an error is about, and its sentence; what does not go together names its field itself."""
-    words = str(error["msg"]).removeprefix("Value error, ").replace("Input should be", "This has to be", 1)
-    if error["loc"]:
-        return str(error["loc"][0]), f"{words.removesuffix('.')}."
-    field, _, said = words.partition(": ")
-    return field, said
+        raise DoesNotFit({each.where: each.sentence for each in refusals(error)}) from error

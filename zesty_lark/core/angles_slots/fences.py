@@ -10,10 +10,10 @@ from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 from zesty_lark.core.angles_slots.slot_ways import SIDE_ETA
 from zesty_lark.core.process.springs import spark_passes_needed
 from zesty_lark.core.quantities.numbers import ExactNonNegative, Graduation, NonNegative, Positive
+from zesty_lark.core.quantities.units import UM_A_MM
 
 RELIEF_DEG = 1.0
 """The wheel's back is relieved by so much, so that only its edge cuts."""
-UM = 1000.0
 SECONDS = 3600.0
 Um = Annotated[float, Ge(-5000), Le(5000)]
 
@@ -107,11 +107,11 @@ def fence_plan(
         (x - middle) ** 2 for x in places
     )
     out = max(readings_um) - min(readings_um)
-    wanted = Decimal(repr(round(out / UM, 7))) + skin_mm
+    wanted = Decimal(repr(round(out / UM_A_MM, 7))) + skin_mm
     steps = max(1, int((wanted / graduation_mm).to_integral_value(ROUND_CEILING)))
     last = min(steps, max(1, int((skin_mm / graduation_mm).to_integral_value(ROUND_CEILING))))
     sparks = spark_passes_needed(
-        step_mm=float(graduation_mm), steps=min(steps, 1000), cut_ratio=SIDE_ETA, allow_mm=allow_um / UM
+        step_mm=float(graduation_mm), steps=min(steps, 1000), cut_ratio=SIDE_ETA, allow_mm=allow_um / UM_A_MM
     )
     behind = height_mm * math.tan(math.radians(RELIEF_DEG))
     return FencePlan(out, slope * 100, steps * graduation_mm, graduation_mm, steps, last, sparks, behind)
@@ -146,7 +146,7 @@ def rails_level(
     ends = [front_left_um, front_right_um, back_left_um, back_right_um]
     twist = abs(front_left_um + back_right_um - front_right_um - back_left_um) / 2
     front, back = (front_left_um + front_right_um) / 2, (back_left_um + back_right_um) / 2
-    lean = math.atan2(back - front, span_mm * UM)
+    lean = math.atan2(back - front, span_mm * UM_A_MM)
     lower = "" if front == back else "front" if front < back else "back"
     floor = min(ends) - skin_um
     return RailsPlan(
@@ -154,6 +154,6 @@ def rails_level(
         abs(front - back),
         lower,
         math.degrees(lean) * SECONDS,
-        math.tan(lean) * part_width_mm * UM,
+        math.tan(lean) * part_width_mm * UM_A_MM,
         [each - floor for each in ends],
     )

@@ -10,10 +10,10 @@ from annotated_types import Ge, Gt, Le, Lt
 
 from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE
 from zesty_lark.core.quantities.numbers import InputError, Positive
+from zesty_lark.core.quantities.units import UM_A_MM
 
 Small = Annotated[float, Ge(-1e4), Le(1e4)]
 SECONDS_A_DEGREE = 3600
-UM_A_MM = 1000.0
 
 
 @dataclass(frozen=True)

@@ -13,11 +13,12 @@ from typing import Literal
 
 from uncertainties import ufloat
 
+from zesty_lark.core.quantities.units import UM_A_MM
+
 COVERAGE = 2
 """Coverage factor k of every expanded uncertainty."""
 RECTANGLE = 3**0.5
 _U_KEPT = Decimal("0.00001")
-UM_A_MM = 1000.0
 
 Source = Literal[
     "resolution",

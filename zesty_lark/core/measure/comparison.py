@@ -16,14 +16,13 @@ from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_o
 from zesty_lark.core.measure.thickness import Gauge
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.steel import STEEL_EXPANSION
-from zesty_lark.core.quantities.units import SMALLEST_MM
+from zesty_lark.core.quantities.units import SMALLEST_MM, UM_A_MM
 
 TipAngle = Annotated[float, Ge(0), Lt(75)]
 WRINGING_UM = 0.03
 """What a wringing film adds at most, half its spread [µm]: own estimate."""
 TIP_U_DEG = 5.0
 """How well a tip's angle is known [°]: own estimate."""
-UM_A_MM = 1000.0
 
 
 @dataclass(frozen=True)

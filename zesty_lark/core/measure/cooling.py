@@ -7,7 +7,8 @@ from typing import Annotated
 from annotated_types import Gt, Lt
 
 from zesty_lark.core.quantities.numbers import Positive, Temperature
-from zesty_lark.core.quantities.steel import REFERENCE_C, STEEL_EXPANSION, UM_A_MM
+from zesty_lark.core.quantities.steel import REFERENCE_C, STEEL_EXPANSION
+from zesty_lark.core.quantities.units import UM_A_MM
 
 Expansion = Annotated[float, Gt(0), Lt(1e-3)]
 

@@ -10,7 +10,7 @@ from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_o
 from zesty_lark.core.measure.squareness import four_corners, reversal
 from zesty_lark.core.measure.thickness import Gauge
 from zesty_lark.core.quantities.numbers import InputError, Positive
-from zesty_lark.core.quantities.units import SMALLEST_MM
+from zesty_lark.core.quantities.units import SMALLEST_MM, UM_A_MM
 
 SquareWay = Literal["reversal", "corners", "master", "light"]
 WAYS: dict[SquareWay, str] = {
@@ -21,7 +21,6 @@ WAYS: dict[SquareWay, str] = {
 }
 Light = Literal["top", "bottom", "none"]
 """Where light is seen under a square."""
-UM_A_MM = 1000.0
 LIGHT_UM = 2.5
 """The gap that light is just seen through [µm]: own estimate, a tenth."""
 

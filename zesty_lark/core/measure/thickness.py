@@ -13,6 +13,7 @@ from zesty_lark.core.measure.budget import COVERAGE, RECTANGLE, Budget, budget_o
 from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.part.sizes import Decision, Reading, Size, Verdict, growth, parallel_decision, verdict
 from zesty_lark.core.quantities.steel import STEEL_EXPANSION
+from zesty_lark.core.quantities.units import UM_A_MM
 
 TEMPERATURE_U_C = 0.5
 """Standard uncertainty of a part's temperature that was not measured, in a tempered shop [K]."""
@@ -22,8 +23,6 @@ TAKEN_TEMPERATURE_U_C = 0.3
 
 HOT_SHARE = 0.1
 """A part counts as warm when it has grown over the room by more than this share of the tolerance."""
-
-UM_A_MM = 1000.0
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ from decimal import Decimal
 from zesty_lark.core.part.faces import ALL_FACES
 from zesty_lark.core.part.prints import ZONES, CharacteristicKind
 from zesty_lark.core.quantities.angles import dms_text
-from zesty_lark.core.quantities.steel import UM_A_MM
 from zesty_lark.core.quantities.units import (
     SPEED_UNIT,
+    UM_A_MM,
     Unit,
     crossfeed_number,
     crossfeed_text,

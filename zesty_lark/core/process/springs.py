@@ -11,9 +11,9 @@ from typing import Annotated
 from annotated_types import Ge, Le, MaxLen, MinLen
 
 from zesty_lark.core.quantities.numbers import Count, NonNegative, Positive, Ratio
+from zesty_lark.core.quantities.units import UM_A_MM
 
 RATIO_SLACK = 1e-9
-UM_A_MM = 1000.0
 Passes = Annotated[int, Ge(0), Le(100_000)]
 
 

@@ -8,7 +8,8 @@ from annotated_types import Ge, Le
 
 from zesty_lark.core.process.evaluate import STANDARD, Coolant
 from zesty_lark.core.quantities.numbers import NonNegative, Positive
-from zesty_lark.core.quantities.steel import STEEL_EXPANSION, UM_A_MM
+from zesty_lark.core.quantities.steel import STEEL_EXPANSION
+from zesty_lark.core.quantities.units import UM_A_MM
 
 TOP_W_M2K = {"dry": 20.0, "mist": 200.0, "water": 3000.0, "oil": 1500.0}
 """h_top: how the ground face is cooled [W/m²K]."""

@@ -4,4 +4,3 @@ REFERENCE_C = 20.0
 """Reference temperature, ISO 1 [°C]."""
 STEEL_EXPANSION = 11.5e-6
 """Thermal expansion of steel [1/K]."""
-UM_A_MM = 1000.0

@@ -14,6 +14,7 @@ INCH_MM = Decimal("25.4")
 THOU_MM = Decimal("0.0254")
 TENTH_MM = Decimal("0.00254")
 MICROMETRE_MM = Decimal("0.001")
+UM_A_MM = 1000.0
 SMALLEST_MM = Decimal("0.0000001")
 """The finest length that is kept, one ten-thousandth of a micrometre [mm]."""
 

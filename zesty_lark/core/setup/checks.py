@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.setup.block_rules import BLOCK_RULES, clamp_moments
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.found import Pinned
@@ -21,7 +22,6 @@ TURNED_DEG = 15.0
 """From here on a turned part's heat is evened out [°]."""
 SMALL_BOW_UM = 2.0
 """A gap under this does no harm where the print asks for nothing finer [µm]."""
-MICROMETRES_A_MM = 1000.0
 ORDER: Mapping[Level, int] = {"stop": 0, "caution": 1, "pass": 2}
 REMEDY_OF = {
     "magnet hold": "back it up",
@@ -152,7 +152,7 @@ def _part(built: Built, piece: Solid, hold: PieceHold | None, fixture: Solid | N
         along = across = min(along, across)
     height = part.final_mm if fixture is None else min(part.final_mm, along, across)
     gap = lies_bowed(built, piece) if fixture is None else 0.0
-    harmless = (SMALL_BOW_UM if facts.allowed_um is None else facts.allowed_um / 2) / MICROMETRES_A_MM
+    harmless = (SMALL_BOW_UM if facts.allowed_um is None else facts.allowed_um / 2) / UM_A_MM
     return PartData(
         length_mm=along,
         width_mm=across,

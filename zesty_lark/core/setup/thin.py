@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from zesty_lark.core.part.surfaces.part import BowShape
 from zesty_lark.core.process.holding import Bow, pulled_flat
+from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.placing import foils_for
 from zesty_lark.core.squaring.hold import OTHER_SHAPE
@@ -12,7 +13,6 @@ THIN_MM, SLENDER = 6.0, 20.0
 """A part is thin up to this height, or when it is this many times longer than high."""
 MOST_TURNS = 6
 """Each side is taken this often at most."""
-MICROMETRES_A_MM = 1000.0
 
 
 @dataclass(frozen=True)
@@ -60,10 +60,10 @@ def bow_turns(facts: SetUpFacts, *, hollow_um: float = 0.0, low: bool = False, m
     for number in range(2 * most):
         under = foils_for(foils, gap)
         bow = _pulled(facts, gap - sum(float(each.height_mm) for each in under), shape, low=low)
-        share, back = (0.0, 0.0) if bow is None else (bow.flattened_share, bow.spring_back_mm * MICROMETRES_A_MM)
+        share, back = (0.0, 0.0) if bow is None else (bow.flattened_share, bow.spring_back_mm * UM_A_MM)
         names = tuple(each.name for each in under)
-        made.append(Turn(number // 2 + 1, face, gap * MICROMETRES_A_MM, names, share, back, back + hollow_um))
-        gap, shape = (back + hollow_um) / MICROMETRES_A_MM, OTHER_SHAPE[shape]
+        made.append(Turn(number // 2 + 1, face, gap * UM_A_MM, names, share, back, back + hollow_um))
+        gap, shape = (back + hollow_um) / UM_A_MM, OTHER_SHAPE[shape]
         face = facts.part.down if face == facts.part.up else facts.part.up
     return made
 

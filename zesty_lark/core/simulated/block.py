@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 from zesty_lark.core.part.faces import ALL_FACES, AXIS, OPPOSITE, Axis
 from zesty_lark.core.process.evaluate import STANDARD
 from zesty_lark.core.quantities.steel import STEEL_EXPANSION
+from zesty_lark.core.quantities.units import UM_A_MM
 
 Floats = NDArray[np.float64]
 ALONG, ACROSS = 13, 9
 """Places along the travel and across it."""
-UM = 1000.0
 ROUGH_SHARE = 0.3
 """No more of the stock of a formed surface than this is its roughness."""
 FORMED_MM = 20.0
@@ -67,7 +67,7 @@ class Lump:
         made = cls(dict(sizes), maps, bow_um)
         for axis, size in sizes.items():
             up = next(face for face in ALL_FACES if AXIS[face] == axis)
-            most = float((maps[up] + maps[OPPOSITE[up]][::-1]).max()) / UM
+            most = float((maps[up] + maps[OPPOSITE[up]][::-1]).max()) / UM_A_MM
             made.sizes[axis] = size - most
         return made
 
@@ -85,7 +85,7 @@ class Lump:
         """A slot's wall, an inclined face or an edge as it lies under the wheel: so long and wide, with so much to be
         fed off it over ``FORMED_MM``; it stands true on what holds it."""
         along, across = sides_mm
-        range_um = min(range_um, ROUGH_SHARE * stock_mm * UM)
+        range_um = min(range_um, ROUGH_SHARE * stock_mm * UM_A_MM)
         made = cls.of({"length": along, "width": across, "thickness": FORMED_MM + stock_mm}, dice, range_um)
         made.maps[2] = np.zeros((ACROSS, ALONG))
         made.sizes["thickness"], made.eta, made.body_mm3 = FORMED_MM + stock_mm, eta, body_mm3
@@ -103,11 +103,11 @@ class Lump:
 
     def thickness_mm(self, face: int) -> Floats:
         """What a micrometer would read at each place of a face, at the room's temperature [mm]."""
-        return self.sizes[AXIS[face]] + (self.maps[face] + self.maps[OPPOSITE[face]][::-1]) / UM
+        return self.sizes[AXIS[face]] + (self.maps[face] + self.maps[OPPOSITE[face]][::-1]) / UM_A_MM
 
     def heights_mm(self, face: int) -> Floats:
         """How high each place of a face stands over what the part rests on, as warm as it is [mm]."""
-        cold = self.sizes[AXIS[face]] + self.maps[face] / UM
+        cold = self.sizes[AXIS[face]] + self.maps[face] / UM_A_MM
         return np.asarray(cold * self._growth())
 
     def _growth(self) -> Floats:
@@ -120,7 +120,7 @@ class Lump:
         """A face has these heights now, as warm as it is [mm]: its high plane is found anew."""
         cold = heights_mm / self._growth()
         self.sizes[AXIS[face]] = float(cold.max())
-        self.maps[face] = (cold - cold.max()) * UM
+        self.maps[face] = (cold - cold.max()) * UM_A_MM
 
     def bend(self, face: int, um: float) -> None:
         """Bend the part: with + the middle of the face that is up rises, and so does that of the face below [µm]."""
@@ -128,12 +128,12 @@ class Lump:
             return
         u = np.linspace(-1, 1, ALONG)
         shape = um * (1 - u * u)
-        heights = self.sizes["thickness"] * UM + self.maps[face] + shape
+        heights = self.sizes["thickness"] * UM_A_MM + self.maps[face] + shape
         below = self.maps[OPPOSITE[face]] - shape
         lift = float(below.max())
         self.maps[OPPOSITE[face]] = below - lift
         heights = heights + lift
-        self.sizes["thickness"] = float(heights.max()) / UM
+        self.sizes["thickness"] = float(heights.max()) / UM_A_MM
         self.maps[face] = heights - heights.max()
 
     def heat(self, joules: float) -> None:

@@ -16,12 +16,12 @@ from zesty_lark.core.process.evaluate import Coolant, Evaluation, evaluate
 from zesty_lark.core.process.springs import overlaps_of
 from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
 from zesty_lark.core.quantities.steel import STEEL_EXPANSION
+from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.simulated.block import ACROSS, ALONG, Lump
 from zesty_lark.core.simulated.truth import Faults, Truth
 from zesty_lark.core.simulated.wheel import SimulatedWheel
 
 Floats = NDArray[np.float64]
-UM = 1000.0
 LEAST_MM = 1e-6
 """Less than this is no cut [mm]."""
 EVEN_SHARE = 0.35
@@ -134,8 +134,8 @@ class SimulatedGrinder:
 
     def _seating(self) -> Floats:
         """How the part leans on this chuck as it was put up this time [mm]."""
-        along, across = (self._dice.gauss(0, self.truth.seats_um) / UM for _ in range(2))
-        lean = np.linspace(0, self.truth.chuck_lean_um / UM + across, ACROSS)[:, None]
+        along, across = (self._dice.gauss(0, self.truth.seats_um) / UM_A_MM for _ in range(2))
+        lean = np.linspace(0, self.truth.chuck_lean_um / UM_A_MM + across, ACROSS)[:, None]
         return np.asarray(lean + np.linspace(0, along, ALONG)[None, :])
 
     def lift(self) -> None:
@@ -193,7 +193,7 @@ class SimulatedGrinder:
         heights = self.lump.heights_mm(face) + self._seat
         over = np.maximum(heights - (self.wheel_mm + high)[:, None], 0.0)
         took = over * share
-        self.lump.touched[face] |= took > 0.05 / UM
+        self.lump.touched[face] |= took > 0.05 / UM_A_MM
         self.lump.ground(face, heights - took - self._seat)
         seconds = strokes * ((along + OVERRUN_MM) / table_mm_s + self.reversal_s)
         made = self._energy(took, crossfeed_mm, table_mm_s, seconds, along=along, across=across)
@@ -203,7 +203,7 @@ class SimulatedGrinder:
             float(took.mean()) < DIED_SHARE * USUAL_MM,
             self.power_w,
             made,
-            float(took.mean()) * UM,
+            float(took.mean()) * UM_A_MM,
         )
         return self.last
 
@@ -271,8 +271,8 @@ class SimulatedGrinder:
         cold = self.lump.thickness_mm(face)
         i = min(max(round(across * (ACROSS - 1)), 0), ACROSS - 1)
         j = min(max(round(along * (ALONG - 1)), 0), ALONG - 1)
-        warm = cold[i, j] * (1 + float(STEEL_EXPANSION) * self.lump.warm_c) + self.lump.warm_c * FRICTION_UM_C / UM
-        return round(float(warm + self._dice.gauss(0, self.truth.gauge_um) / UM), 5)
+        warm = cold[i, j] * (1 + float(STEEL_EXPANSION) * self.lump.warm_c) + self.lump.warm_c * FRICTION_UM_C / UM_A_MM
+        return round(float(warm + self._dice.gauss(0, self.truth.gauge_um) / UM_A_MM), 5)
 
 
 def _side(took: Floats) -> str:

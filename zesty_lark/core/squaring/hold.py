@@ -14,12 +14,12 @@ from zesty_lark.core.planning.means import ChuckIn
 from zesty_lark.core.planning.problem import NOT_HELD
 from zesty_lark.core.process.holding import SURFACES, TALL_SHARE, is_tall, pulled_flat
 from zesty_lark.core.process.materials import Material
+from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.relations import ShopFacts
 from zesty_lark.core.things.shop import Fixture
 from zesty_lark.core.work.plans import MAGNET
 
-MICROMETRES_A_MM = 1000.0
 OF_ONE_PIECE, OF_ONE_PIECE_N = 20, 1e5
 """What is ground and what stands on the magnet are one piece: nothing slips between them."""
 OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "middle_up"}
@@ -144,9 +144,9 @@ def _gap(
     """The gap under a part [mm], how it lies, and whether the bow is known: as it came in, or once the lower face was
     ground its measured flatness, else what sprang back and the hollow."""
     if down in shop.flat_measured_um:
-        return shop.flat_measured_um[down] / MICROMETRES_A_MM, OTHER_SHAPE[block.bow_shape], True
+        return shop.flat_measured_um[down] / UM_A_MM, OTHER_SHAPE[block.bow_shape], True
     if down in ground:
-        gap = (springs.get(down, 0.0) + hollows.get(down, 0.0)) / MICROMETRES_A_MM
+        gap = (springs.get(down, 0.0) + hollows.get(down, 0.0)) / UM_A_MM
         return gap, OTHER_SHAPE[block.bow_shape], block.bow_mm is not None
     return block.bow_mm or 0.0, block.bow_shape, block.bow_mm is not None
 
@@ -165,4 +165,4 @@ def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> floa
         material_factor=held.material_factor,
         surface_factor=SURFACES[held.surface],
     )
-    return 0.0 if bow is None else bow.spring_back_mm * MICROMETRES_A_MM
+    return 0.0 if bow is None else bow.spring_back_mm * UM_A_MM

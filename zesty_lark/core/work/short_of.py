@@ -10,11 +10,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zesty_lark.core.quantities.units import UM_A_MM
+
 RUNS_LEAST = 4
 SURE_SHARE = 2.0
 """An effect counts when it is over so many times its own standard error."""
 CM3 = 1000.0
-UM = 1000.0
 
 
 @dataclass(frozen=True)
@@ -68,7 +69,7 @@ def short_of(runs: Sequence[SizeFigures], *, wheel_diameter_mm: float, wheel_wid
     wheel_diameter_mm, wheel_width_mm : float
         For the grinding ratio: size lost = volume/(G·π·d·width).
     """
-    held = [each.held_back_mm * UM for each in runs]
+    held = [each.held_back_mm * UM_A_MM for each in runs]
     springs = Cause(
         "springs",
         float(np.mean(held)) if held else 0.0,
@@ -80,7 +81,7 @@ def short_of(runs: Sequence[SizeFigures], *, wheel_diameter_mm: float, wheel_wid
     )
     if len(runs) < RUNS_LEAST:
         return ShortOf(len(runs), None, None, springs, None)
-    short = np.array([(each.asked_mm - each.got_mm - each.held_back_mm) * UM for each in runs])
+    short = np.array([(each.asked_mm - each.got_mm - each.held_back_mm) * UM_A_MM for each in runs])
     fresh = np.array([float(each.fresh) for each in runs])
     volume = np.array([each.volume_mm3 / CM3 for each in runs])
     columns = [column for column in (fresh, volume) if np.ptp(column) > 0 or (column is fresh and fresh.any())]
@@ -97,7 +98,7 @@ def short_of(runs: Sequence[SizeFigures], *, wheel_diameter_mm: float, wheel_wid
     wear = _wear(told.get(id(volume)), float(np.ptp(volume)))
     ratio = None
     if wear is not None and wear.told:
-        ratio = CM3 / (wear.value / UM * math.pi * wheel_diameter_mm * wheel_width_mm)
+        ratio = CM3 / (wear.value / UM_A_MM * math.pi * wheel_diameter_mm * wheel_width_mm)
     return ShortOf(len(runs), backlash, wear, springs, ratio)
 
 
@@ -112,7 +113,7 @@ def heat_told(pairs: Sequence[WarmAndCold]) -> Cause:
         return Cause(
             "heat", 0.0, 0.0, False, "No size was read warm and then cold yet: what comes back when it is cold is heat."
         )
-    back = np.array([(each.warm_mm - each.cold_mm) * UM for each in pairs])
+    back = np.array([(each.warm_mm - each.cold_mm) * UM_A_MM for each in pairs])
     value = float(back.mean())
     error = float(back.std(ddof=1) / math.sqrt(back.size)) if back.size > 1 else abs(value)
     times = "once" if back.size == 1 else f"{back.size} times"

@@ -42,8 +42,6 @@ from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import METHODS, PASSES, PlanStep
 from zesty_lark.core.work.preparing import ITEMS
 
-UM_A_MM = 1000.0
-
 
 def numbers(pieces: Sequence[int]) -> str:
     """Write piece numbers short: ``1–4, 7``."""

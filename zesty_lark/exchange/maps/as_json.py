@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from zesty_lark.core.measure.maps.bounds import MOST_POINTS
+from zesty_lark.core.quantities.refusals import refusals
 from zesty_lark.exchange.maps.record import MapFileError, MapRecord, checked_map
 
 FORMAT: Literal["zesty-lark map 1"] = "zesty-lark map 1"
@@ -56,9 +57,8 @@ def read_json(data: bytes) -> MapRecord:
     try:
         file = _MapFile.model_validate_json(data)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_input=False)[0]
-        where = ".".join(str(part) for part in first["loc"]) or "the file"
-        raise MapFileError(f"This is no map file: {where}: {first['msg'].removesuffix('.')}.") from error
+        first = refusals(error)[0]
+        raise MapFileError(f"This is no map file: {first.where or 'the file'}: {first.words}.") from error
     whole = checked_map(
         file.points, file.frame, closing_um=file.closing_um, patch_of=file.patch_of, patches=file.patches
     )

@@ -11,6 +11,7 @@ from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
+from zesty_lark.core.quantities.refusals import refusals
 from zesty_lark.core.things.shop import Thing, field_names
 
 TABLE_OPTIONS = {"mariadb_engine": "InnoDB", "mariadb_charset": "utf8mb4", "mariadb_collate": "utf8mb4_unicode_ci"}
@@ -86,7 +87,7 @@ class KeptInError(ValueError):
     """A thing was kept that cannot be; ``row`` is it, the message says what of it has to be mended."""
 
     def __init__(self, row: Any, error: ValidationError) -> None:
-        said = "; ".join(f"{'.'.join(map(str, each['loc']))} {each['msg']}".strip() for each in error.errors())
+        said = "; ".join(f"{each.where}: {each.words}" for each in refusals(error))
         super().__init__(f"{row.name} cannot be worked with as it was kept: {said}.")
         self.row = row
 

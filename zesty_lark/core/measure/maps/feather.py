@@ -15,10 +15,10 @@ from numpy.typing import NDArray
 from zesty_lark.core.measure.maps.analysis import Points, columns_of
 from zesty_lark.core.quantities.compiled import compiled
 from zesty_lark.core.quantities.numbers import InputError, NonNegative
+from zesty_lark.core.quantities.units import UM_A_MM
 
 Floats = NDArray[np.float64]
 Depths = Annotated[list[NonNegative], MinLen(1), MaxLen(10_000)]
-MICROMETRES_A_MM = 1000.0
 STEEP = 1e-4
 """A rise under this share of the levels' span is worked out level by level."""
 
@@ -110,7 +110,7 @@ def cleaned(
     share, volume = _at_levels(_Sums(*(a + b for a, b in zip(one, other, strict=True))), t)
     back = np.empty_like(order)
     back[order] = np.arange(order.size)
-    return np.clip(share[back] / total, 0.0, 1.0), np.maximum(volume[back], 0.0) / MICROMETRES_A_MM
+    return np.clip(share[back] / total, 0.0, 1.0), np.maximum(volume[back], 0.0) / UM_A_MM
 
 
 def triangles(x: Floats, y: Floats) -> NDArray[np.intp]:
