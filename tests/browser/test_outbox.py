@@ -231,12 +231,13 @@ def test_two_browsers_offline_at_once_lose_nothing_and_the_later_is_told(shop: R
 
 
 def test_the_browser_killed_and_the_server_killed_lose_and_double_nothing(
-    shop: Running, playwright: Playwright, tmp_path: Path
+    shop: Running, playwright: Playwright, tmp_path: Path, request: pytest.FixtureRequest
 ) -> None:
     """In a profile on the disk: killed with presses waiting, it comes back and sends them, once."""
     draw = random.Random(4)
     pressed: set[str] = set()
     profile = tmp_path / "profile"
+    request.addfinalizer(lambda: killed(profile))
     context = in_profile(playwright, profile, shop.address)
     page = context.pages[0]
     signed_in(page)
@@ -249,9 +250,7 @@ def test_the_browser_killed_and_the_server_killed_lose_and_double_nothing(
         screen = Screen(page, pressed)
         for _ in range(draw.randint(2, 5)):
             screen.press(draw.choice(["spark_out", "note", "note"]), words=f"{draw.random()}")
-        for process in processes_of(profile):
-            with contextlib.suppress(ProcessLookupError):
-                os.kill(process, signal.SIGKILL)
+        killed(profile)
         until(lambda: not processes_of(profile))
         (worker,) = shop.children("running.worker")
         os.kill(worker, signal.SIGKILL)
@@ -282,6 +281,13 @@ def in_profile(playwright: Playwright, profile: Path, address: str) -> BrowserCo
     )
     context.set_default_timeout(1000 * PAGE_SECONDS)
     return context
+
+
+def killed(profile: Path) -> None:
+    """Kill the browser in that profile."""
+    for process in processes_of(profile):
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(process, signal.SIGKILL)
 
 
 def processes_of(profile: Path) -> list[int]:
