@@ -35,7 +35,7 @@ def _gauge(key: int) -> InstrumentRow:
 @access()
 def page(key: int) -> ResponseReturnValue:
     """A gauge: what it reads now, and what it was found to do."""
-    return _page(_gauge(key), _fresh())
+    return _gauge_page(_gauge(key), _fresh())
 
 
 def _fresh() -> RepeatForm:
@@ -44,7 +44,7 @@ def _fresh() -> RepeatForm:
     return form
 
 
-def _page(
+def _gauge_page(
     gauge: InstrumentRow, form: RepeatForm, direction: DirectionForm | None = None, *, zero: ZeroForm | None = None
 ) -> str:
     if direction is None:
@@ -72,7 +72,7 @@ def repeat(key: int) -> ResponseReturnValue:
     """Keep five lifts of the same point."""
     gauge, form = _gauge(key), RepeatForm()
     if not form.validate():
-        return _page(gauge, form), 422
+        return _gauge_page(gauge, form), 422
     read = [float(in_um(form[f"lift{number}"].number, form.typed_in.data)) for number in range(1, LIFTS + 1)]
     made = check_repeat(in_shop(), gauge=gauge.name, readings_um=read)
     back = form.back.data or ""
@@ -88,7 +88,7 @@ def zero(key: int) -> ResponseReturnValue:
     """Keep what a gauge shows at zero."""
     gauge, form = _gauge(key), ZeroForm()
     if not form.validate():
-        return _page(gauge, _fresh(), zero=form), 422
+        return _gauge_page(gauge, _fresh(), zero=form), 422
     check_zero(in_shop(), gauge=gauge.name, shown_um=float(form.shown_um.number or 0))
     return redirect(url_for("gauges.page", key=key), 303)
 
@@ -99,13 +99,13 @@ def lift(key: int) -> ResponseReturnValue:
     """Keep which way a gauge reads when its probe is lifted."""
     gauge, form = _gauge(key), DirectionForm()
     if not form.validate():
-        return _page(gauge, _fresh(), form), 422
+        return _gauge_page(gauge, _fresh(), form), 422
     try:
         before, lifted = float(form.before_um.number or 0), float(form.lifted_um.number or 0)
         check_direction(in_shop(), gauge=gauge.name, before_um=before, lifted_um=lifted)
     except ThingError as error:
         form.lifted_um.errors = [str(error)]
-        return _page(gauge, _fresh(), form), 422
+        return _gauge_page(gauge, _fresh(), form), 422
     return redirect(url_for("gauges.page", key=key), 303)
 
 

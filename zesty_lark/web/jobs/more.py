@@ -69,7 +69,7 @@ def more(number: str) -> ResponseReturnValue:
     job = guard.job()
     before = jobs.take_in_of(job)
     if request.method == "GET":
-        return _page(job, _rows_of(before, job), _column_of(before, job)), 200
+        return _more_page(job, _rows_of(before, job), _column_of(before, job)), 200
     if not may_work_on(guard.person(), job):
         raise NotYours(f"{job.number} is {job.owner.name}’s job; a change has to come from them or a lead.")
     rows, column = _rows_sent(), request.form.get("pieces", "")
@@ -80,11 +80,11 @@ def more(number: str) -> ResponseReturnValue:
         version = request.form.get("version", 0, type=int)
         acts.change_job(acting(), after=after, version=version, new_id=entry_id)
     except (WrongRow, jobs.JobChanged, acts.StaysAsItWas) as error:
-        return _page(job, rows, column, wrong=str(error)), 422
+        return _more_page(job, rows, column, wrong=str(error)), 422
     return redirect(url_for("jobs.edit", number=number), 303)
 
 
-def _page(job: Job, rows: list[dict[str, str]], column: str, wrong: str = "") -> str:
+def _more_page(job: Job, rows: list[dict[str, str]], column: str, wrong: str = "") -> str:
     empty = [dict.fromkeys(CELLS, "") for _ in range(EMPTY_ROWS)]
     return render_template(
         "jobs/more.html",

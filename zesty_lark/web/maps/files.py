@@ -57,10 +57,10 @@ def bring_in_page(number: str = "", chuck: int = 0) -> ResponseReturnValue:
     """The form that a map from a file is brought in with."""
     form = BringInForm(formdata=None)
     form.surface.data = request.args.get("surface", type=int) or 1
-    return _page(about(), form)
+    return _bring_in_page(about(), form)
 
 
-def _page(of: About, form: BringInForm) -> str:
+def _bring_in_page(of: About, form: BringInForm) -> str:
     with_gauges(form)
     return render_template("maps/bring_in.html", about=of, form=form)
 
@@ -72,14 +72,14 @@ def bring_in(number: str = "", chuck: int = 0) -> ResponseReturnValue:
     of, form = about(writes=True), BringInForm()
     with_gauges(form)
     if not form.validate():
-        return _page(of, form), 422
+        return _bring_in_page(of, form), 422
     try:
         record = _record(form)
     except (MapFileError, InputError) as error:
         form.file.errors = [str(error)]
-        return _page(of, form), 422
+        return _bring_in_page(of, form), 422
     if not _makes_sense(form, record):
-        return _page(of, form), 422
+        return _bring_in_page(of, form), 422
     whole = record.whole
     if form.closing_um.number is not None and whole.closing_um is None:
         whole = SurfaceMap(whole.frame, whole.points, float(form.closing_um.number), whole.patch_of, whole.patches)
@@ -99,7 +99,7 @@ def bring_in(number: str = "", chuck: int = 0) -> ResponseReturnValue:
         row = acts.bring_map_in(database.session(), begun, whole, of.job_state)
     except acts.MapRefused as error:
         form[error.field].errors = [str(error)]
-        return _page(of, form), 422
+        return _bring_in_page(of, form), 422
     return looking.back(of, row, f"The map is kept: {row.state}.")
 
 

@@ -42,7 +42,7 @@ def _read(shape: ShapeName, form: Form) -> dict[str, Decimal]:
     return {} if way is None else {name: form[name].number for name in way.reads if form[name].number is not None}
 
 
-def _page(kind: ShapeName, form: Form, found: Found | None = None) -> str:
+def _shapes_page(kind: ShapeName, form: Form, found: Found | None = None) -> str:
     shape = SHAPES[kind]
     ways = list(shape.ways)
     way = form.way.data if hasattr(form, "way") and form.way.data in ways else ways[0]
@@ -127,7 +127,7 @@ def shape_page(number: str, shape: ShapeName) -> ResponseReturnValue:
         form.way.data = request.args.get("way") or _usual_way(shape)
     _fill(shape, form)
     form.entry_id.data = entry_id()
-    return _page(shape, form)
+    return _shapes_page(shape, form)
 
 
 @blueprint.post(f"/jobs/<number>/measure/<{ANY}:shape>")
@@ -138,9 +138,9 @@ def shape_measured(number: str, shape: ShapeName) -> ResponseReturnValue:
     gauge = shop.find(database.session(), InstrumentRow, form.instrument.data or 0) or abort(404, "Which gauge?")
     found = _found(shape, form, gauge) if form.validate() else None
     if found is None:
-        return _page(shape, form), 422
+        return _shapes_page(shape, form), 422
     if not form.keep.data:
-        return _page(shape, form, found)
+        return _shapes_page(shape, form, found)
     try:
         entry = measuring.measure_shape(
             acting(),
@@ -153,10 +153,10 @@ def shape_measured(number: str, shape: ShapeName) -> ResponseReturnValue:
         )
     except shoplog.BehindError as error:
         form.instrument.errors = [str(error)]
-        return _page(shape, form, found), 409
+        return _shapes_page(shape, form, found), 409
     except LogError as error:
         form.instrument.errors = [str(error)]
-        return _page(shape, form, found), 422
+        return _shapes_page(shape, form, found), 422
     flash(f"{entry.characteristic.capitalize()}: {entry.verdict}. It is in the log.")
     return redirect(url_for("measure.station", number=number, of=entry.characteristic, piece=entry.piece), 303)
 

@@ -75,14 +75,14 @@ def _of_fixture(key: int) -> Target:
 @access(job="look")
 def square(number: str) -> ResponseReturnValue:
     """Squareness of the job's part."""
-    return _page(_of_job(), _fresh())
+    return _square_page(_of_job(), _fresh())
 
 
 @blueprint.get("/shop/fixtures/<int:key>/square")
 @access()
 def fixture_square(key: int) -> ResponseReturnValue:
     """Squareness of a fixture."""
-    return _page(_of_fixture(key), _fresh())
+    return _square_page(_of_fixture(key), _fresh())
 
 
 def _fresh() -> SquareForm:
@@ -92,7 +92,7 @@ def _fresh() -> SquareForm:
     return form
 
 
-def _page(target: Target, form: SquareForm, lean: Lean | None = None) -> str:
+def _square_page(target: Target, form: SquareForm, lean: Lean | None = None) -> str:
     session = database.session()
     gauges = sorted(
         shop.listed(session, InstrumentRow), key=lambda row: (row.reads != "deviations", row.simulated, row.name)
@@ -167,12 +167,12 @@ def square_of_part(number: str) -> ResponseReturnValue:
     target = _of_job()
     form, gauge, lean = _judged(target)
     if lean is None or gauge is None:
-        return _page(target, form), 422
+        return _square_page(target, form), 422
     if not form.keep.data:
-        return _page(target, form, lean)
+        return _square_page(target, form, lean)
     if target.asked is None or target.height_mm is None:
         form.over_mm.errors = ["The print asks for no squareness: there is nothing to log."]
-        return _page(target, form, lean), 422
+        return _square_page(target, form, lean), 422
     try:
         entry = measuring.measure_square(
             acting(),
@@ -187,7 +187,7 @@ def square_of_part(number: str) -> ResponseReturnValue:
         )
     except (LogError, shoplog.BehindError) as error:
         form.entry_id.errors = [str(error)]
-        return _page(target, form, lean), 409
+        return _square_page(target, form, lean), 409
     flash(f"{target.asked.name.capitalize()} of piece {target.piece}: {entry.verdict}. It is in the log.")
     return redirect(url_for("measure.station", number=number, of=target.asked.name, piece=target.piece), 303)
 
@@ -199,12 +199,12 @@ def square_of_fixture(key: int) -> ResponseReturnValue:
     target = _of_fixture(key)
     form, gauge, lean = _judged(target)
     if lean is None or gauge is None or target.fixture is None:
-        return _page(target, form), 422
+        return _square_page(target, form), 422
     if not form.keep.data:
-        return _page(target, form, lean)
+        return _square_page(target, form, lean)
     if now().date() > gauge.due_on:
         form.instrument.errors = [f"{gauge.name} is past its date: a fixture’s record is not made with it."]
-        return _page(target, form, lean), 422
+        return _square_page(target, form, lean), 422
     keep_in_fixture(database.session(), target.fixture, lean, now().date())
     flash(
         f"{target.fixture.name} is kept: out of square by {abs(lean.error_um):.2f} µm and U over {lean.over_mm:g} mm."

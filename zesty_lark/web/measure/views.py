@@ -73,7 +73,7 @@ def station(number: str) -> ResponseReturnValue:
         return redirect(to, 303)
     form = form_for(job, about)
     choose_tool(form, job_state, about, request.args.get("instrument", type=int))
-    return _page(form, job, job_state, about)
+    return _measure_page(form, job, job_state, about)
 
 
 @blueprint.post("/jobs/<number>/measure")
@@ -83,7 +83,7 @@ def take(number: str) -> ResponseReturnValue:
     job, job_state = guard.job(), guard.job_state()
     about = subject_of(job_state, request.form.get("of", ""), request.form.get("piece", type=int))
     form = form_for(job, about)
-    page = pieces_page if form.back.data == "pieces" else _page
+    page = pieces_page if form.back.data == "pieces" else _measure_page
     names, readings = readings_of(form) if form.validate() else ([], ())
     gauge = shop.find(database.session(), InstrumentRow, form.instrument.data or 0)
     if form.errors or gauge is None:
@@ -116,7 +116,7 @@ def take(number: str) -> ResponseReturnValue:
     return redirect(url_for("measure.station", number=number, of=about.of, piece=about.piece), 303)
 
 
-def _page(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> str:
+def _measure_page(form: MeasureForm, job: Job, job_state: JobState, about: Subject) -> str:
     if not form.is_submitted():
         form.entry_id.data, form.seen.data = entry_id(), job_state.last_seq
     newest, result = part_plans.newest(database.session(), job), _result(job, job_state, about)
@@ -224,5 +224,5 @@ def close(number: str) -> ResponseReturnValue:
         about = subject_of(job_state, "", None)
         form = form_for(job, about)
         form.entry_id.errors = [str(error)]
-        return _page(form, job, job_state, about), 409
+        return _measure_page(form, job, job_state, about), 409
     return redirect(url_for("record.history" if done.job_state.at is None else "grind.station", number=number), 303)

@@ -46,7 +46,9 @@ def faces(number: str) -> ResponseReturnValue:
             else:
                 return redirect(url_for("plan.faces", number=number), 303)
     where = planning_here()
-    return _page(where, job_state, route_form(where.choices, job, where.based_on), where.choices, reference=reference)
+    return _route_page(
+        where, job_state, route_form(where.choices, job, where.based_on), where.choices, reference=reference
+    )
 
 
 def _as_sent() -> tuple[PartPlanning, JobState, RouteForm, RouteChoices]:
@@ -61,7 +63,7 @@ def _as_sent() -> tuple[PartPlanning, JobState, RouteForm, RouteChoices]:
 def route_preview(number: str) -> ResponseReturnValue:
     """Answer with the route as the inputs have it now; nothing is kept."""
     where, job_state, form, choices = _as_sent()
-    return _page(where, job_state, form, choices, only_part=True)
+    return _route_page(where, job_state, form, choices, only_part=True)
 
 
 @blueprint.post("/jobs/<number>/route")
@@ -70,13 +72,13 @@ def keep_route(number: str) -> ResponseReturnValue:
     """Keep the route as a new version of the part's plan."""
     where, job_state, form, choices = _as_sent()
     if request.form.get("move") or form.errors:
-        return _page(where, job_state, form, choices)
+        return _route_page(where, job_state, form, choices)
     try:
         row = plans.keep_plan(
             acting(), choices=choices, version=version_asked(), over=kept_over(), pieces=pieces_asked()
         )
     except part_plans.NewerVersion as error:
-        return _page(where, job_state, form, choices, newer=error)
+        return _route_page(where, job_state, form, choices, newer=error)
     flash(f"Kept as version {row.number}.")
     return redirect(url_for("plan.faces", number=number), 303)
 
@@ -87,7 +89,7 @@ def release_route(number: str) -> ResponseReturnValue:
     """Keep the route and release the whole plan; the face at work is logged as planned if that is what comes next."""
     where, job_state, form, choices = _as_sent()
     if form.errors:
-        return _page(where, job_state, form, choices)
+        return _route_page(where, job_state, form, choices)
     try:
         made = plans.release_route(
             acting(),
@@ -98,11 +100,11 @@ def release_route(number: str) -> ResponseReturnValue:
             reason=form.reason.data or "",
         )
     except part_plans.NewerVersion as error:
-        return _page(where, job_state, form, choices, newer=error)
+        return _route_page(where, job_state, form, choices, newer=error)
     except plans.NotReleased as error:
-        return _page(where, job_state, form, choices, refused=error.why)
+        return _route_page(where, job_state, form, choices, refused=error.why)
     except LogError as error:
-        return _page(where, job_state, form, choices, refused=[str(error)])
+        return _route_page(where, job_state, form, choices, refused=[str(error)])
     flash(f"Version {made.row.number} is released to {where.job.machine.name}. {made.words}".strip())
     return redirect(url_for("plan.faces", number=number), 303)
 
@@ -126,7 +128,7 @@ def change_route(number: str) -> ResponseReturnValue:
         )
     except (LogError, shoplog.BehindError) as error:
         where = planning_here()
-        return _page(
+        return _route_page(
             where,
             guard.job_state(),
             route_form(where.choices, job, where.based_on),
@@ -162,7 +164,7 @@ def version(number: str, version: int) -> ResponseReturnValue:
     )
 
 
-def _page(
+def _route_page(
     where: PartPlanning,
     job_state: JobState,
     form: RouteForm,

@@ -65,14 +65,14 @@ def passes(number: str) -> ResponseReturnValue:
     margin = min(max(request.args.get("margin", 100 * choice.margin, type=float), 0.0), 70.0) / 100
     if method in METHODS and method != "custom":
         choice = choice.under(method, choice.skew_deg, margin)
-    return _page(_sent(where, FaceForm(formdata=None), face, choice))
+    return _plan_page(_sent(where, FaceForm(formdata=None), face, choice))
 
 
 @blueprint.post("/jobs/<number>/plan/preview")
 @access(job="look", takes=FaceForm)
 def preview(number: str) -> ResponseReturnValue:
     """Answer with the planning as the inputs have it now; nothing is kept."""
-    return _page(as_sent(), only_part=True)
+    return _plan_page(as_sent(), only_part=True)
 
 
 def as_sent() -> Sent:
@@ -106,13 +106,13 @@ def keep_face(number: str) -> ResponseReturnValue:
     """Keep what is chosen as a new version of the part's plan."""
     sent = as_sent()
     if sent.form.errors:
-        return _page(sent)
+        return _plan_page(sent)
     try:
         row = plans.keep_plan(
             acting(), choices=sent.choices, version=version_asked(), over=kept_over(), pieces=pieces_asked()
         )
     except part_plans.NewerVersion as error:
-        return _page(sent, newer=error)
+        return _plan_page(sent, newer=error)
     flash(f"Kept as version {row.number}.")
     return redirect(url_for("plan.passes", number=number, face=sent.planning.face), 303)
 
@@ -123,7 +123,7 @@ def release(number: str) -> ResponseReturnValue:
     """Keep the plan, release it, and log it for the face at work."""
     sent = as_sent()
     if sent.form.errors:
-        return _page(sent, refused=True)
+        return _plan_page(sent, refused=True)
     try:
         plans.release_face(
             acting(),
@@ -135,16 +135,16 @@ def release(number: str) -> ResponseReturnValue:
             reason=sent.form.reason.data or "",
         )
     except part_plans.NewerVersion as error:
-        return _page(sent, newer=error)
+        return _plan_page(sent, newer=error)
     except shoplog.BehindError as error:
         flash(str(error))
         return redirect(url_for("plan.passes", number=number), 303)
     except plans.NotReleased as error:
         sent.form.reason.errors = [str(error)]
-        return _page(sent, refused=True)
+        return _plan_page(sent, refused=True)
     except LogError as error:
         sent.form.method.errors = [str(error)]
-        return _page(sent)
+        return _plan_page(sent)
     return redirect(url_for("grind.station", number=number), 303)
 
 
@@ -174,7 +174,7 @@ def _running_page(where: PartPlanning, face: int) -> ResponseReturnValue:
     ), 200
 
 
-def _page(
+def _plan_page(
     sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion | None = None, refused: bool = False
 ) -> ResponseReturnValue:
     where, form, planning, face = sent.where, sent.form, sent.planning, sent.planning.face

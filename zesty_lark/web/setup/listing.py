@@ -33,7 +33,7 @@ TOUCHES = {"touch_fl": (0.1, 0.1), "touch_fr": (0.9, 0.1), "touch_bl": (0.1, 0.9
 @access(job="look")
 def list_page(number: str) -> ResponseReturnValue:
     """Show the list."""
-    return _page(_about())
+    return _listing_page(_about())
 
 
 def _about() -> LaidOut | FormedSetUp:
@@ -41,7 +41,7 @@ def _about() -> LaidOut | FormedSetUp:
     return forming_here() or here()
 
 
-def _page(laid_out: LaidOut | FormedSetUp, wrong: str = "") -> str:
+def _listing_page(laid_out: LaidOut | FormedSetUp, wrong: str = "") -> str:
     if isinstance(laid_out, LaidOut):
         listed = list_of(database.session(), laid_out, now())
         stop = laid_out.checked.stops[0].finding.why if laid_out.checked.stops else ""
@@ -70,7 +70,7 @@ def tick(number: str) -> ResponseReturnValue:
         item = request.form.get("item", "")
         acts.tick(acting(at_machine=True), face=laid_out.face, item=item, answer=answer, note=note)
     except (LogError, ValueError) as error:
-        return _page(laid_out, wrong=str(error)), 409 if isinstance(error, shoplog.BehindError) else 422
+        return _listing_page(laid_out, wrong=str(error)), 409 if isinstance(error, shoplog.BehindError) else 422
     return redirect(url_for("setup.list_page", number=number, face=laid_out.face), 303)
 
 

@@ -23,7 +23,7 @@ HANGS = ("heavy", "light", "nowhere")
 @access()
 def balance(key: int) -> ResponseReturnValue:
     """What comes next on the balance bench, drawn on the flange."""
-    return _page(about(key), _fresh())
+    return _balancing_page(about(key), _fresh())
 
 
 def _fresh() -> TrialForm:
@@ -41,11 +41,11 @@ def trial(key: int) -> ResponseReturnValue:
     if bench is None:
         abort(404, "This wheel is on no flange that is set down, or there is no machine.")
     if not form.validate():
-        return _page(of, form)
+        return _balancing_page(of, form)
     what = _ways(form, bench.ways) if form.method.data == "ways" else _runs(form, of, bench.runs)
     if what is None:
-        return _page(of, form, "What was seen? A number, or what hung down.")
-    return logged(of, said_in(form, what, of), lambda words: _page(of, form, words), "balance")
+        return _balancing_page(of, form, "What was seen? A number, or what hung down.")
+    return logged(of, said_in(form, what, of), lambda words: _balancing_page(of, form, words), "balance")
 
 
 def _ways(form: TrialForm, now: BalanceNow) -> BalanceTrial | None:
@@ -64,7 +64,7 @@ def _runs(form: TrialForm, of: About, now: BalanceNow) -> BalanceTrial | None:
     return run_trial(now, float(read), flange.to_core(), None if mass is None else float(mass))
 
 
-def _page(of: About, form: TrialForm, wrong: str = "") -> ResponseReturnValue:
+def _balancing_page(of: About, form: TrialForm, wrong: str = "") -> ResponseReturnValue:
     bench = None if of.machine is None else balance_now(of.wheel, of.machine)
     method = _method(of, bench)
     now = None if bench is None else bench.ways if method == "ways" else bench.runs

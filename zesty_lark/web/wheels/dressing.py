@@ -25,7 +25,7 @@ __all__: list[str] = []
 @access()
 def dress(key: int) -> ResponseReturnValue:
     """How the next dress is done."""
-    return _page(about(key))
+    return _dressing_page(about(key))
 
 
 @blueprint.post("/wheels/<int:key>/dress")
@@ -37,15 +37,15 @@ def dressed(key: int) -> ResponseReturnValue:
     if of.wheel.busy is not None:
         return redirect(url_for("grind.station", number=of.wheel.busy.number), 303)
     if not form.validate() or form.kind.data not in DRESSES:
-        return _page(of, form=form)
+        return _dressing_page(of, form=form)
     try:
         what = RackDress(dress=form.kind.data, amount_mm=form.amount_mm.mm, passes=form.passes.data)
     except ValueError:
-        return _page(of, "A dress takes between 0 and 5 mm off the radius.", form=form)
-    return logged(of, said_in(form, what, of), lambda words: _page(of, words, form=form), "sheet")
+        return _dressing_page(of, "A dress takes between 0 and 5 mm off the radius.", form=form)
+    return logged(of, said_in(form, what, of), lambda words: _dressing_page(of, words, form=form), "sheet")
 
 
-def _page(of: About, wrong: str = "", *, form: DressForm | None = None) -> ResponseReturnValue:
+def _dressing_page(of: About, wrong: str = "", *, form: DressForm | None = None) -> ResponseReturnValue:
     if of.machine is None:
         abort(404, "There is no machine to dress it on: set one down in the shop first.")
     session = database.session()

@@ -22,7 +22,7 @@ __all__: list[str] = []
 @access()
 def mount(key: int) -> ResponseReturnValue:
     """The steps of mounting, and the one that comes next."""
-    return _page(about(key))
+    return _mounting_page(about(key))
 
 
 @blueprint.post("/wheels/<int:key>/mount")
@@ -33,10 +33,10 @@ def step(key: int) -> ResponseReturnValue:
     if of.machine is None:
         abort(404, "There is no machine to mount it on: set one down in the shop first.")
     what = Checked(step=form.step.data or "", good=form.good.data != "no")
-    return logged(of, said_in(form, what, of, form.note.data or ""), lambda words: _page(of, words), "mount")
+    return logged(of, said_in(form, what, of, form.note.data or ""), lambda words: _mounting_page(of, words), "mount")
 
 
-def _page(of: About, wrong: str = "") -> ResponseReturnValue:
+def _mounting_page(of: About, wrong: str = "") -> ResponseReturnValue:
     form = StepForm(formdata=None)
     form.entry_id.data = entry_id()
     stops = [] if of.machine is None else speed_stops(of.row.mounted(), float(of.machine.rpm))

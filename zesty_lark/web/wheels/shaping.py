@@ -49,7 +49,7 @@ def shape(key: int) -> ResponseReturnValue:
     if request.args.get("shape"):
         form.validate()
     form.entry_id.data = entry_id()
-    return _page(of, form)
+    return _shaping_page(of, form)
 
 
 @blueprint.post("/wheels/<int:key>/shape")
@@ -61,13 +61,13 @@ def shaped(key: int) -> ResponseReturnValue:
     if not form.validate():
         if form.shape.data not in SHAPES:
             form.shape.data = "flat"
-        return _page(of, form)
+        return _shaping_page(of, form)
     try:
         worked = _worked(of, form)
         what = _entry(form, worked)
     except (InputError, ValueError) as error:
-        return _page(of, form, str(error))
-    return logged(of, said_in(form, what, of), lambda words: _page(of, form, words), "sheet")
+        return _shaping_page(of, form, str(error))
+    return logged(of, said_in(form, what, of), lambda words: _shaping_page(of, form, words), "sheet")
 
 
 @blueprint.post("/wheels/<int:key>/print")
@@ -81,9 +81,9 @@ def printed(key: int) -> ResponseReturnValue:
         told = _print(of, form.readings.data or "")
     except InputError as error:
         form.readings.errors = [str(error)]
-        return _page(of, fresh, printing=form)
+        return _shaping_page(of, fresh, printing=form)
     what = WheelPrinted(radius_mm=round(told.radius_mm, 5))
-    return logged(of, said_in(form, what, of), lambda words: _page(of, fresh, words, printing=form), "shape")
+    return logged(of, said_in(form, what, of), lambda words: _shaping_page(of, fresh, words, printing=form), "shape")
 
 
 def _print(of: About, typed: str) -> CornerPrint:
@@ -160,7 +160,9 @@ def _entry(form: ShapeForm, worked: Worked) -> ShapedWheel:
     )
 
 
-def _page(of: About, form: ShapeForm, wrong: str = "", *, printing: PrintForm | None = None) -> ResponseReturnValue:
+def _shaping_page(
+    of: About, form: ShapeForm, wrong: str = "", *, printing: PrintForm | None = None
+) -> ResponseReturnValue:
     worked: Worked = None
     said = wrong
     try:
