@@ -18,6 +18,7 @@ from zesty_lark.core.things.rack.balance_bench import BalanceNow, bench_runs, be
 from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
+    FoundOn,
     PutOut,
     RackDress,
     ShapedWheel,
@@ -506,7 +507,9 @@ def test_every_entry_is_written_read_and_told() -> None:
     for entry in log.entries:
         assert loaded_entry("wheel", entry.what.kind, said_of(entry.what)) == entry.what
         assert entry_words(entry)[-1] in ".:" or entry.note
-    assert {each.what.kind for each in log.entries} >= set(ENTRIES["wheel"]) - {"note", "undone"}
+    found = ThingEntry(entry_id="found-on-1", at=NOW, what=FoundOn(), machine="No. 1", note="By Odo, in May.")
+    assert "when its record began: By Odo" in entry_words(found)
+    assert {each.what.kind for each in log.entries} >= set(ENTRIES["wheel"]) - {"note", "undone", "found on"}
     with pytest.raises(ValueError, match="no such entry"):
         loaded_entry("wheel", "polished", {})
 

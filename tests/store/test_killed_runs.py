@@ -19,13 +19,15 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.hands import BEGIN, GAUGE, MACHINE, WHEEL, Hands, job_of
 from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.things.log import ThingEntry
+from zesty_lark.core.things.machine import WheelOn
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
-from zesty_lark.store import jobs, migrate, people, shop, shoplog
+from zesty_lark.store import jobs, machines, migrate, people, shop, shoplog
 from zesty_lark.store.database import connect, sessions
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, WheelRow
@@ -51,10 +53,10 @@ def durable(tmp_path: Path) -> Iterator[PrivateMariaDB]:
 
 
 def take_in(session: Session, number: str) -> Job:
-    """The job that the hands work, kept in the database."""
+    """The job that the hands work, kept in the database, on a machine of its own."""
     like = job_of(PRINT)
     owner = people.by_sign_in_name(session, "bryn")
-    machine, wheel = shop.by_name(session, MachineRow, "No. 1"), shop.by_name(session, WheelRow, "W3")
+    machine, wheel = shop.by_name(session, MachineRow, number), shop.by_name(session, WheelRow, number)
     assert owner is not None and machine is not None and wheel is not None
     part = like.part
     what = TakeIn(
@@ -138,14 +140,15 @@ def test_killed_two_hundred_times_each_entry_is_there_once_in_its_order(durable:
     engine = connect(durable.url())
     migrate.upgrade(engine)
     with sessions(engine)() as session:
-        people.add_person(
+        bryn = people.add_person(
             session, sign_in_name="bryn", name="Bryn", role=Role.MACHINIST, password="tern-rock-light", at=BEGIN
         )
-        shop.keep(session, MachineRow, MACHINE)
-        shop.keep(session, WheelRow, WHEEL)
         shop.keep(session, InstrumentRow, GAUGE)
-        for seed in SEEDS:
-            take_in(session, f"X-{seed}")
+        for number in [f"X-{seed}" for seed in SEEDS]:
+            shop.keep(session, WheelRow, WHEEL | {"name": number})
+            on = ThingEntry(entry_id=f"wheel-on-{number}", at=BEGIN, what=WheelOn(wheel=number))
+            machines.tell(session, shop.keep(session, MachineRow, MACHINE | {"name": number}), bryn, on)
+            take_in(session, number)
         session.commit()
     runs = {f"X-{seed}": worked(seed) for seed in SEEDS}
     log_once(engine, "X-2", runs["X-2"][0])

@@ -19,7 +19,7 @@ from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.demo.shift import EVEN, Shift
 from zesty_lark.shopfloor.stock import goal_of
 from zesty_lark.store import jobs, people, shop, shoplog
-from zesty_lark.store.models import InstrumentRow
+from zesty_lark.store.models import InstrumentRow, WheelRow
 from zesty_lark.store.shoplog import Draft
 
 D = Decimal
@@ -70,6 +70,10 @@ def test_a_thin_strip_is_ground_in_turns_to_its_size(demo: Session) -> None:
     job, who = jobs.by_number(demo, "TR-120"), people.by_sign_in_name(demo, "bryn")
     gauge = shop.by_name(demo, InstrumentRow, "Bench comparator B1")
     assert job is not None and who is not None and gauge is not None
+    mounted = shop.by_name(demo, WheelRow, str(job.machine.spindle))
+    assert mounted is not None
+    job.wheel = mounted
+    demo.flush()
     shift = Shift(demo, job, who, datetime.now(UTC))
     shift.count = 100
     shift.keep_part_plan(RouteChoices(pairs={"thickness": PairChoice(turns=2)}), release=True)

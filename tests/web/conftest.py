@@ -101,6 +101,9 @@ class Browser:
         reading = re.search(r'name="reading" value="([^"]+ mm)"', self.page)
         if act == "pass" and reading:
             form["reading"] = reading.group(1)
+        other = re.search(r'name="takes_off" value="([^"]+)"', self.page)
+        if act == "place" and other:
+            form["takes_off"] = other.group(1)
         undone = re.search(r'name="supersedes"[^>]*value="([^"]+)"', self.page)
         if act == "undo" and undone:
             form["supersedes"] = undone.group(1)

@@ -35,8 +35,8 @@ def load(session: Session, now: datetime) -> None:
     wheels = load_wheels(session, machines, who, now)
     gauges = load_gauges(session, now.date())
     load_room(session, machines["inch"], machines["metric"], now)
-    _thrust_pad(session, now, who, machines, wheels=wheels, gauges=gauges)
     _others(session, now, who, machines, wheels=wheels, gauges=gauges)
+    _thrust_pad(session, now, who, machines, wheels=wheels, gauges=gauges)
     _detents(session, now, who, machines, wheels=wheels, gauges=gauges)
     mapped = {
         number: found for number in ("TR-101", "TR-133") if (found := jobs.by_number(session, number)) is not None

@@ -120,7 +120,10 @@ class Shift:
         elif act == "dress":
             machine.dress(who, surface=surface, amount_mm=DRESSED_OFF_MM)
         elif act == "place":
-            machine.put_up(who, surface=surface, stopped=True)
+            up = self.job.machine.on_chuck
+            machine.put_up(
+                who, surface=surface, stopped=True, takes_off="" if up in (None, self.job.number) else str(up)
+            )
         elif act in ("no_feed", "spark-out"):
             machine.spark_out(who, surface=surface)
         elif step is not None:

@@ -38,13 +38,14 @@ def load_wheels(
         "second": _wheel(session, "W4 open white", "A 46 H 8 V", "180", dresses=6, flange=groove, price="64"),
         "fine": _wheel(session, "W5 finishing", "A 80 K 6 V", "168.4", dresses=5, flange=spare, price="58"),
         "side": _wheel(session, "W6 slots", "A 60 K 8 V", "178", dresses=0, flange=None, price="71", side_work=True),
-        "worn": _wheel(session, "W2 old white", "A 46 I 8 V", "132", dresses=14, flange=None, price="61"),
+        "worn": _wheel(session, "W2 old white", "A 46 I 8 V", "132", dresses=14, flange=spare, price="61"),
     }
     bryn, odo = who["bryn"], who["odo"]
     old = _Life(session, wheels["worn"], machines["inch"], odo, now - timedelta(days=400))
     old.mount("Small and long in use: it was never out by more than shows.")
     old.grind_on(14, days=24)
     old.log(TakenDown(from_flange=True), "Nearly at its flange: kept for small roughing.")
+    wheels["worn"].flange_id = None
     first = _Life(session, wheels["soft"], machines["inch"], bryn, now - timedelta(days=64), cmath.rect(310, 1.9))
     first.mount()
     first.grind_on(7, days=7)

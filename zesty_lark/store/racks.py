@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.things.log import Said, ThingEntry, ThingError, ThingUndone
-from zesty_lark.core.things.rack.entries import RackDress, ShapedWheel, TakenDown
+from zesty_lark.core.things.rack.entries import Checked, FoundOn, RackDress
 from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
 from zesty_lark.core.things.rack.mounting_steps import steps_for
@@ -87,13 +87,9 @@ def append(
 
     def check(now: WheelState) -> None:
         rpm = None if machine is None else float(machine.rpm)
-        check_rack_entry(entry, now, wheel.mounted(), rpm, radius_left_mm=_radius_left(wheel))
-        busy = at_work(session, wheel)
-        if busy is not None and isinstance(entry.what, RackDress | ShapedWheel | TakenDown):
-            raise ThingError(
-                f"{wheel.name} is at work on {busy.number}, whose collar moves with it. Dress it there, or take the "
-                "load off first."
-            )
+        left, flange = _radius_left(wheel), wheel.flange_id is not None
+        check_rack_entry(entry, now, wheel.mounted(), rpm, radius_left_mm=left, has_flange=flange)
+        _refuse_second(entry, wheel, machine)
 
     added = thing_logs.append(session, Telling(_log_of(session, wheel), entry, person, machine), check)
     now: WheelState = added.before
@@ -108,6 +104,12 @@ def append(
     session.execute(_changed(wheel.id).values(mounted_on=after.machine, next_step=step))
     session.refresh(wheel)
     return after
+
+
+def _refuse_second(entry: ThingEntry, wheel: WheelRow, machine: MachineRow | None) -> None:
+    """A spindle carries one wheel."""
+    if isinstance(entry.what, Checked | FoundOn) and machine is not None and machine.spindle not in (None, wheel.name):
+        raise ThingError(f"{machine.spindle} is on {machine.name}. Take it off there first.")
 
 
 def _changed(wheel_id: int):  # type: ignore[no-untyped-def]
@@ -142,11 +144,9 @@ def ground(session: Session, wheel_id: int, volume_mm3: Decimal) -> None:
 
 
 def follow(session: Session, job: Job, entry: Entry, after: JobState) -> None:
-    """Repeat in the wheel's log what a job's log says of it: a dress, or that it was taken back."""
+    """Repeat in the wheel's log what a job's log says of it: a dress."""
     if isinstance(entry, Dressed):
         _follow_dress(session, job, entry, after.wheel_use.dress)
-    elif isinstance(entry, Undone):
-        _take_back_dress(session, job, entry)
 
 
 def _follow_dress(session: Session, job: Job, entry: Dressed, dress: str) -> None:
@@ -167,8 +167,13 @@ def _repeat(session: Session, job: Job, wheel: WheelRow, *, entry: Entry, said: 
     thing_logs.append(session, Telling(_log_of(session, wheel), told, by, job.machine, job_seq=entry.seq))
 
 
-def _take_back_dress(session: Session, job: Job, undone: Undone) -> None:
-    """A job's dress is taken back in the wheel's log too, and what it took off is put back."""
+def repeats(session: Session, entry_id: str) -> bool:
+    """Tell whether a wheel's log repeats an entry of a job."""
+    return thing_logs.repeated(session, "wheel", entry_id) is not None
+
+
+def take_back_dress(session: Session, job: Job, undone: Undone) -> None:
+    """Take a job's dress back in the wheel's log too, and put back what it took off."""
     found = thing_logs.repeated(session, "wheel", undone.supersedes)
     if found is None:
         return

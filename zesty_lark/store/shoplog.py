@@ -14,22 +14,36 @@ from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.interfaces import ORMOption
 
-from zesty_lark.core.work.entries import Measured
+from zesty_lark.core.things.rack.mounting_steps import MOUNTING
+from zesty_lark.core.work.entries import Measured, Undone
 from zesty_lark.core.work.entry import MOST_ENTRIES, Entry
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Planned
+from zesty_lark.core.work.machine_acts import Dressed, LeftMachine, Placed, Planned
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.on_machine import OnMachine
 from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.store import known_logs, learning, racks, summaries
+from zesty_lark.store import known_logs, learning, machines, summaries, telling
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, MachineRow, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
 from zesty_lark.store.once import came_in, sent_before
+from zesty_lark.store.telling import TOUCHES_MACHINE
 
 PAGE = 100
 MOST_PAGES, MOST_WORDS = 10_000, 6
+
+
+class AnotherUp(LogError):
+    """Another job's load is up on the machine; ``job`` is its number."""
+
+    def __init__(self, job: str, machine: str) -> None:
+        super().__init__(
+            f"{job} is up on {machine}. Putting this up takes it off, and its zero is lost: say that it is off the "
+            "chuck, and press again."
+        )
+        self.job = job
 
 
 class BehindError(ValueError):
@@ -59,12 +73,15 @@ class Draft:
     after : str
         The id of the entry that this one was made after, where its sender had not been answered yet: it has to be the
         newest.
+    takes_off : str
+        The job whose load comes off the chuck for this one, as its sender said.
     """
 
     entry: Entry
     seen: int | None = None
     instrument: InstrumentRow | None = None
     after: str = ""
+    takes_off: str = ""
 
 
 def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
@@ -133,7 +150,7 @@ def held_fold(session: Session, job: Job) -> Folding:
 def state_of(session: Session, job: Job) -> JobState:
     """Return where a job stands."""
     job_state: JobState = known_logs.state_of(session, _log(session, job))
-    return job_state
+    return replace(job_state, on=on_machine(job))
 
 
 def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended:
@@ -146,29 +163,131 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     LogError
         If the entry cannot be as things stand, its id is none, or was used for something else.
     """
+    if isinstance(draft.entry, TOUCHES_MACHINE):
+        machines.hold(session, job.machine)
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
 
     def make(fold: Folding) -> Entry:
-        entry = _may_be_added(session, draft, fold)
-        row = _row(session, locked, person, entry, instrument=draft.instrument)
-        session.add(row)
-        session.flush()
-        return row.to_core()
+        entry = _may_be_added(session, locked, draft, fold)
+        return _insert(session, locked, person, entry, instrument=draft.instrument)
 
     sent = partial(_sent_before, session, draft.entry, locked)
     added = known_logs.append(session, _log(session, locked), sent=sent, make=make)
     if added.entry is None:
-        return Appended(added.after, already=True)
-    learning.learn(session, added.entry.seq, added.entry, locked, before=added.before, after=added.after)
-    racks.follow(session, locked, added.entry, added.after)
-    summaries.keep(session, locked, added.after)
-    return Appended(added.after, already=False)
+        return Appended(replace(added.after, on=on_machine(locked)), already=True)
+    _after_adding(session, locked, added.entry, before=added.before, after=added.after)
+    if isinstance(added.entry, Placed) and draft.takes_off:
+        _take_off(session, locked, person, added.entry, number=draft.takes_off)
+    if isinstance(added.entry, Dressed):
+        _dressed_under(session, locked, person, added.entry)
+    if isinstance(added.entry, Undone):
+        for other, entry_id in _told(session, locked, added.entry):
+            take_back_told(session, other, person, entry_id, entry_id=added.entry.entry_id, at=added.entry.at)
+    return Appended(replace(added.after, on=on_machine(locked)), already=False)
 
 
-def _may_be_added(session: Session, draft: Draft, fold: Folding) -> Entry:
+def _after_adding(session: Session, job: Job, entry: Entry, *, before: JobState, after: JobState) -> None:
+    learning.learn(session, entry.seq, entry, job, before=before, after=after)
+    telling.tell(session, job, entry, before=before, after=after)
+    summaries.keep(session, job, replace(after, on=on_machine(job)))
+
+
+def tell_job(session: Session, job: Job, person: Person, entry: Entry) -> None:
+    """Log in a job what was done to it elsewhere, and was checked there: its load taken off, its wheel dressed, its
+    zero lost. Nothing more is told by it."""
+    locked = by_number(session, job.number, lock=True)
+    assert locked is not None
+
+    def make(fold: Folding) -> Entry:
+        return _insert(session, locked, person, addressed(entry, fold.state()))
+
+    sent = partial(_sent_before, session, entry, locked)
+    added = known_logs.append(session, _log(session, locked), sent=sent, make=make)
+    summaries.keep(session, locked, replace(added.after, on=on_machine(locked)))
+
+
+def _take_off(session: Session, job: Job, person: Person, placed: Placed, *, number: str) -> None:
+    """Another job's load came off for one that was put up: it is told, and begins again with putting it up."""
+    other = by_number(session, number)
+    up = None if other is None else state_of(session, other).up
+    if other is None or up is None:
+        return
+    note = f"taken off for {job.number} on {job.machine.name}, by {person.name}"
+    entry_id = telling.told_id(placed.entry_id, number)
+    told = LeftMachine(entry_id=entry_id, at=placed.at, setup=up[0], load=up[1], surface=up[2], note=note)
+    tell_job(session, other, person, told)
+
+
+def _dressed_under(session: Session, job: Job, person: Person, dressed: Dressed) -> None:
+    """The wheel was dressed for one job while the load of another is up: its zero moves too."""
+    other = None if job.machine.on_chuck in (None, job.number) else by_number(session, str(job.machine.on_chuck))
+    up = None if other is None else state_of(session, other).up
+    if other is None or up is None:
+        return
+    told = Dressed(
+        entry_id=telling.told_id(dressed.entry_id, other.number),
+        at=dressed.at,
+        setup=up[0],
+        load=up[1],
+        surface=up[2],
+        amount_mm=dressed.amount_mm,
+        note=f"for {job.number}",
+    )
+    tell_job(session, other, person, told)
+
+
+def _told(session: Session, job: Job, undone: Undone) -> list[tuple[Job, str]]:
+    """The other jobs that were told of an act that is taken back, and under which id."""
+    rows = session.execute(
+        select(Job.number, LogEntry.entry_id)
+        .join(Job, LogEntry.job_id == Job.id)
+        .where(LogEntry.entry_id.in_(_ids_told(session, job, undone.supersedes)))
+    ).all()
+    found = [(by_number(session, number), entry_id) for number, entry_id in rows]
+    return [(other, entry_id) for other, entry_id in found if other is not None]
+
+
+def check_told(session: Session, job: Job, entry_id: str) -> bool:
+    """Tell whether a job was told something that still holds; ``LogError`` if it has gone on since."""
+    history = state_of(session, job).history
+    holds = any(each.entry_id == entry_id for each in history)
+    if holds and history[-1].entry_id != entry_id:
+        raise LogError(f"{job.number} has gone on since. That cannot be taken back from here.")
+    return holds
+
+
+def take_back_told(session: Session, job: Job, person: Person, supersedes: str, *, entry_id: str, at: datetime) -> None:
+    """Take back what a job was told, where it was, by an act under ``entry_id``.
+
+    Raises
+    ------
+    LogError
+        If the job has gone on since.
+    """
+    if not check_told(session, job, supersedes):
+        return
+    made = Undone(entry_id=telling.told_id(entry_id, job.number), at=at, supersedes=supersedes)
+    tell_job(session, job, person, made)
+
+
+def _ids_told(session: Session, job: Job, entry_id: str) -> list[str]:
+    """The ids under which other jobs of the machine may have been told of an entry."""
+    others = session.scalars(select(Job.number).where(Job.machine_id == job.machine_id, Job.id != job.id))
+    return [telling.told_id(entry_id, number) for number in others]
+
+
+def on_machine(job: Job) -> OnMachine:
+    """Return what a job's machine knows now."""
+    machine, wheel = job.machine, job.wheel
+    step = next((each for each in MOUNTING if each.key == wheel.next_step), None)
+    unready = "" if step is None or step.key == "dress" else step.name.lower()
+    return OnMachine(machine.name, wheel.name, machine.spindle, unready, machine.on_chuck)
+
+
+def _may_be_added(session: Session, job: Job, draft: Draft, fold: Folding) -> Entry:
     """Return an entry as it is logged, where it can be as things stand."""
-    now = fold.state()
+    now: JobState = replace(fold.state(), on=on_machine(job))
     if len(fold.entries) >= MOST_ENTRIES:
         raise LogError(
             f"This job’s log has {MOST_ENTRIES:,} entries, as many as its file can hold. Go on in a job of its own."
@@ -181,7 +300,23 @@ def _may_be_added(session: Session, draft: Draft, fold: Folding) -> Entry:
         )
     entry = with_gap(addressed(_timed(session, draft.entry, fold), now), now)
     check_entry(entry, now)
+    if isinstance(entry, Undone):
+        telling.check_take_back(session, job, entry, now)
+        for other_job, entry_id in _told(session, job, entry):
+            check_told(session, other_job, entry_id)
+    other = "" if job.machine.on_chuck in (None, job.number) else str(job.machine.on_chuck)
+    if isinstance(entry, Placed) and other != draft.takes_off and other:
+        raise AnotherUp(other, job.machine.name)
     return entry
+
+
+def _insert(
+    session: Session, job: Job, person: Person, entry: Entry, *, instrument: InstrumentRow | None = None
+) -> Entry:
+    row = _row(session, job, person, entry, instrument=instrument)
+    session.add(row)
+    session.flush()
+    return row.to_core()
 
 
 def _timed(session: Session, entry: Entry, fold: Folding) -> Entry:

@@ -7,14 +7,16 @@ from pydantic import TypeAdapter
 from zesty_lark.core.things.chuck import CHUCK_ENTRIES
 from zesty_lark.core.things.gauge import GAUGE_ENTRIES
 from zesty_lark.core.things.log import Said
+from zesty_lark.core.things.machine import MACHINE_ENTRIES
 from zesty_lark.core.things.rack.entries import WHEEL_ENTRIES
 
-ThingKind = Literal["wheel", "chuck", "gauge"]
+ThingKind = Literal["wheel", "chuck", "gauge", "machine"]
 THING_KINDS: tuple[ThingKind, ...] = get_args(ThingKind)
 ENTRIES: dict[ThingKind, dict[str, type[Said]]] = {
     "wheel": {each.kind: each for each in WHEEL_ENTRIES},
     "chuck": {each.kind: each for each in CHUCK_ENTRIES},
     "gauge": {each.kind: each for each in GAUGE_ENTRIES},
+    "machine": {each.kind: each for each in MACHINE_ENTRIES},
 }
 
 

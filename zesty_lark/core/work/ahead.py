@@ -5,6 +5,7 @@ by the amount that is offered. Where the next act needs more than that - a measu
 """
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime
 from decimal import Decimal
 
@@ -41,7 +42,7 @@ def ahead(job_state: JobState, at: datetime, graduation_mm: Decimal, most: int =
 
     Parameters
     ----------
-    job_state : Standing
+    job_state : JobState
         Where it stands now.
     at : datetime
         The time they are taken to be at.
@@ -52,6 +53,7 @@ def ahead(job_state: JobState, at: datetime, graduation_mm: Decimal, most: int =
     """
     fold = Folding(job_state.spec, job_state.history)
     found: list[JobState] = []
+    on = job_state.on
     while len(found) < most:
         what = next_act(job_state)
         make = _MADE.get(what.act)
@@ -61,6 +63,8 @@ def ahead(job_state: JobState, at: datetime, graduation_mm: Decimal, most: int =
         kind, more = make(run, job_state, graduation_mm)
         place = {"surface": run.surface, "setup": run.setup, "load": run.load}
         fold.add(kind(entry_id=f"ahead-{len(found):04d}", at=at, **place, **more))  # type: ignore[arg-type]
-        job_state = fold.state()
+        if on is not None and kind is Placed:
+            on = replace(on, up=None)
+        job_state = replace(fold.state(), on=on)
         found.append(job_state)
     return found

@@ -201,6 +201,13 @@ class Ended(Entry):
     end: PieceEnd
 
 
+@dataclass(frozen=True, kw_only=True)
+class ZeroLost(Entry):
+    """What the collar reads means nothing any more; the note says by what. Told by the machine, never by hand."""
+
+    kind = Kind.ZERO_LOST
+
+
 ENTRY_TYPES: dict[Kind, type[Entry]] = {
     each.kind: each
     for each in (
@@ -230,5 +237,6 @@ ENTRY_TYPES: dict[Kind, type[Entry]] = {
         Undone,
         Waived,
         SignedOff,
+        ZeroLost,
     )
 }

@@ -46,6 +46,7 @@ class Kind(StrEnum):
     PREPARED = "prepared"
     CAUTION_WAIVED = "caution_waived"
     SIGNED_OFF = "signed off"
+    ZERO_LOST = "zero lost"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -13,7 +13,7 @@ from typing import Any
 from zesty_lark.core.part.faces import FINISHED, FaceState
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import parallel_decision, verdict
-from zesty_lark.core.work.entries import Ended, Measured, Rerouted, SignedOff, Waived
+from zesty_lark.core.work.entries import Ended, Measured, Rerouted, SignedOff, Waived, ZeroLost
 from zesty_lark.core.work.entry import Entry, Place
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.job_state import JobSpec, Shortfall
@@ -95,6 +95,7 @@ class Fold:
             Waived: self._waived,
             Ended: self._ended,
             SignedOff: self._signed_off,
+            ZeroLost: self._zero_lost,
         }
 
     def add(self, entry: Entry) -> None:
@@ -135,6 +136,11 @@ class Fold:
 
     def _left(self, entry: LeftMachine) -> None:
         self._off_the_chuck()
+        self.touches_chuck = None
+
+    def _zero_lost(self, entry: ZeroLost) -> None:
+        for each in self.runs.values():
+            each.touched_off, each.left = False, 0.0
         self.touches_chuck = None
 
     def _observed(self, entry: Observed) -> None:

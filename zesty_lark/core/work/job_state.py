@@ -18,12 +18,13 @@ from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import PieceEnd, Waived
 from zesty_lark.core.work.entry import Entry, Kind, Place
 from zesty_lark.core.work.machine_acts import Halted
+from zesty_lark.core.work.on_machine import OnMachine
 from zesty_lark.core.work.plans import MAGNET
 from zesty_lark.core.work.run import NOTHING, Run
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.core.work.wheel_use import WheelFacts, WheelUse
 
-FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF})
+FIXED = frozenset({Kind.TAKEN_IN, Kind.AMENDED, Kind.HANDED_OVER, Kind.SIGNED_OFF, Kind.ZERO_LOST})
 """What undo never takes back."""
 
 
@@ -193,8 +194,8 @@ class JobState:
 
     Attributes
     ----------
-    spec : Brief
-    pieces : mapping of piece to PieceStanding
+    spec : JobSpec
+    pieces : mapping of piece to PieceState
     setups : tuple of SetUp
         The route as it is now, what the log changed in it included.
     runs : mapping of surface to Run
@@ -208,7 +209,7 @@ class JobState:
         an unknown amount, or never measured under [mm].
     dressed : str
         Which dress the wheel has had as its plan asked, while no roughing pass has been run since; else empty.
-    shortfalls : tuple of Gap
+    shortfalls : tuple of Shortfall
         Asked against got, oldest first.
     history : tuple of Entry
         The entries in force.
@@ -225,6 +226,8 @@ class JobState:
         The passes since then as a power meter saw them.
     idle_w : float
         The least the meter showed in a pass without feed [W].
+    on : OnMachine or None
+        What its machine knows; ``None`` where that was not asked.
     """
 
     spec: JobSpec
@@ -244,6 +247,7 @@ class JobState:
     wheel_use: WheelUse = WheelUse()
     powers: tuple[PassPower, ...] = ()
     idle_w: float = 0.0
+    on: OnMachine | None = field(default=None, compare=False)
 
     @property
     def undoable(self) -> Entry | None:

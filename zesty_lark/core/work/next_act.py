@@ -9,6 +9,7 @@ from zesty_lark.core.work.run import Proof, Run
 
 NextAct = Literal[
     "plan",
+    "mount",
     "dress",
     "chamfer",
     "place",
@@ -30,6 +31,8 @@ NextAct = Literal[
     "finished",
 ]
 _ACTS: dict[StepKind, NextAct] = {"touch off": "touch_off", "no feed": "no_feed", "rough": "pass", "finish": "pass"}
+WITH_WHEEL: tuple[NextAct, ...] = ("dress", "chamfer", "touch_off", "no_feed", "pass", "spark-out")
+"""What is done with the wheel that the job is planned with."""
 BEFORE_PLACING: tuple[StepKind, ...] = ("dress", "chamfer")
 MOST_TRIES = 3
 """Measured so often without an answer, the lead decides."""
@@ -89,6 +92,8 @@ def _of_plan(run: Run, job_state: JobState) -> Next:
             act = "touch_off"
         elif step is None and not needs_measuring(run, job_state):
             act = "close"
+    if act in WITH_WHEEL and job_state.on is not None and job_state.on.wheel_stop:
+        act = "mount"
     pieces = run.pieces[:1] if act == "measure" else run.pieces
     return Next(act, run.surface, pieces, job_state.spec.wanted.surfaces[run.surface].size if act == "measure" else "")
 

@@ -6,7 +6,17 @@ from typing import Any, TypeVar
 
 from zesty_lark.core.part.faces import FINISHED
 from zesty_lark.core.part.sizes import Verdict
-from zesty_lark.core.work.entries import CautionWaived, Ended, Measured, Noted, Rerouted, SignedOff, Undone, Waived
+from zesty_lark.core.work.entries import (
+    CautionWaived,
+    Ended,
+    Measured,
+    Noted,
+    Rerouted,
+    SignedOff,
+    Undone,
+    Waived,
+    ZeroLost,
+)
 from zesty_lark.core.work.entry import AtMachine, Entry, Kind
 from zesty_lark.core.work.fold import BY_HAND
 from zesty_lark.core.work.halting import STOPS
@@ -30,6 +40,8 @@ from zesty_lark.core.work.setups import SetUp
 
 FROZEN = (Planned, Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped, SurfaceDone, Observed)
 """What waits while the work stands still for a stop."""
+NEEDS_WHEEL = (TouchedOff, PassFed, SparkedOut, Dressed)
+"""What is done with the wheel that the job is planned with, and with no other."""
 
 
 class HeldError(LogError):
@@ -65,6 +77,10 @@ def check_entry(entry: Entry, job_state: JobState) -> None:
         raise LogError("This part is signed off; its record is closed. A note can still be added.")
     if isinstance(entry, Planned | Placed | TouchedOff | PassFed | SparkedOut) and job_state.spec.stops:
         raise LogError(job_state.spec.stops[0])
+    if job_state.on is not None and isinstance(entry, NEEDS_WHEEL):
+        refuse(job_state.on.wheel_stop)
+    if isinstance(entry, ZeroLost):
+        raise LogError("That the zero is lost is told by the machine.")
     if job_state.halted is not None and isinstance(entry, FROZEN):
         raise LogError(f"It is stopped: {_stopped_for(job_state.halted.seen)}. Go on first, with a reason.")
     if isinstance(entry, (*BY_HAND, Undone)) and not isinstance(entry, TakenOver):

@@ -12,6 +12,7 @@ from zesty_lark.core.work.telling import pieces_words
 WaitsFor = Literal["planning", "the machine", "measuring", "a lead", "sign-off", ""]
 NEXT_WORDS: dict[NextAct, str] = {
     "plan": "plan the passes",
+    "mount": "mount its wheel",
     "dress": "dress the wheel",
     "chamfer": "chamfer the wheel",
     "place": "put it on the chuck",

@@ -18,6 +18,7 @@ from zesty_lark.core.work.entries import (
     TakenIn,
     Undone,
     Waived,
+    ZeroLost,
 )
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.halting import STOPS
@@ -225,5 +226,6 @@ _TELLERS: dict[type[Entry], Callable[[Any, ShownUnits], str]] = {
     Measured: _measured,
     SurfaceDone: lambda entry, units: f"{units.titled(entry.surface)} done.",
     Undone: lambda entry, units: "Took back the entry before.",
+    ZeroLost: lambda entry, units: f"The zero is lost: {entry.note}",
     SignedOff: lambda entry, units: "Signed the part off." + (f" {entry.note}" if entry.note else ""),
 }

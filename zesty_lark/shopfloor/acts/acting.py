@@ -142,8 +142,10 @@ def shop_act(
     return declare
 
 
-def log(acting: Acting, entry: type[Entry], *, gauge: InstrumentRow | None = None, **fields: Any) -> Appended:
-    """Log an entry made after what was seen of the log.
+def log(
+    acting: Acting, entry: type[Entry], *, gauge: InstrumentRow | None = None, takes_off: str = "", **fields: Any
+) -> Appended:
+    """Log an entry made after what was seen of the log; ``takes_off`` is the job whose load comes off for it.
 
     Raises
     ------
@@ -154,20 +156,22 @@ def log(acting: Acting, entry: type[Entry], *, gauge: InstrumentRow | None = Non
     """
     if acting.seen is None and not acting.after:
         raise LogError(NOT_SEEN)
-    return log_any_time(acting, entry, gauge=gauge, **fields)
+    return log_any_time(acting, entry, gauge=gauge, takes_off=takes_off, **fields)
 
 
-def log_any_time(acting: Acting, entry: type[Entry], *, gauge: InstrumentRow | None = None, **fields: Any) -> Appended:
+def log_any_time(
+    acting: Acting, entry: type[Entry], *, gauge: InstrumentRow | None = None, takes_off: str = "", **fields: Any
+) -> Appended:
     """Log an entry, whatever was seen of the log, where nothing was said of that."""
     if not acting.entry_id:
         raise LogError(NO_ID)
     made = entry(entry_id=acting.entry_id, at=acting.at, by=acting.person.sign_in_name, screen=acting.screen, **fields)
-    return log_made(acting, made, gauge)
+    return log_made(acting, made, gauge, takes_off=takes_off)
 
 
-def log_made(acting: Acting, entry: Entry, gauge: InstrumentRow | None = None) -> Appended:
+def log_made(acting: Acting, entry: Entry, gauge: InstrumentRow | None = None, *, takes_off: str = "") -> Appended:
     """Log an entry that was worked out before."""
-    draft = Draft(entry, acting.seen, gauge, acting.after)
+    draft = Draft(entry, acting.seen, gauge, acting.after, takes_off)
     return shoplog.append(acting.session, acting.job, acting.person, draft)
 
 

@@ -7,10 +7,10 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.part.faces import AXIS
 from zesty_lark.core.part.surfaces.features import loaded_features
-from zesty_lark.core.work.entries import Amended, HandedOver, TakenIn
+from zesty_lark.core.work.entries import Amended, HandedOver, TakenIn, ZeroLost
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Dressed, PassFed
+from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.acts.acting import Acting, act
 from zesty_lark.shopfloor.rights import NotYours
@@ -56,6 +56,8 @@ def change_job(acting: Acting, *, after: TakeIn, version: int, new_id: Callable[
     """
     job, job_state = acting.job, acting.job_state
     fixed = what_stays(jobs.take_in_of(job), after, job_state)
+    if job_state.up is not None and after.machine_id != job.machine_id:
+        fixed["machine_id"] = f"It is up on {job.machine.name}. Take it off there first."
     if fixed:
         raise StaysAsItWas(fixed)
     wheel_before, owner_before = job.wheel_id, job.owner_id
@@ -72,7 +74,8 @@ def change_job(acting: Acting, *, after: TakeIn, version: int, new_id: Callable[
     if others:
         log(Amended, note=", ".join(others) + ".")
     if job.wheel_id != wheel_before and job_state.surface_up is not None:
-        log(Dressed, surface=job_state.surface_up, note=f"{job.wheel.name} mounted.")
+        lost = ZeroLost(entry_id=new_id(), at=acting.at, note=f"{job.wheel.name} is the wheel of this job now")
+        shoplog.tell_job(acting.session, job, acting.person, lost)
     return changed
 
 

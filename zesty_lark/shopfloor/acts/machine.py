@@ -53,11 +53,12 @@ def _power(power_w: Decimal | None) -> Decimal | None:
 
 
 @act()
-def put_up(acting: Acting, *, surface: int, stopped: bool = False) -> Appended:
-    """Put the load up with a surface uppermost; ``stopped``: the wheel was seen to stop before hands went in."""
+def put_up(acting: Acting, *, surface: int, stopped: bool = False, takes_off: str = "") -> Appended:
+    """Put the load up with a surface uppermost; ``stopped``: the wheel was seen to stop before hands went in;
+    ``takes_off``: the job whose load came off the chuck for it."""
     if not stopped:
         raise LogError(STOPPED)
-    return log(acting, Placed, surface=surface)
+    return log(acting, Placed, takes_off=takes_off, surface=surface)
 
 
 @act()

@@ -7,9 +7,11 @@ from pydantic import ValidationError
 from zesty_lark.core.calc import input_error_words
 from zesty_lark.core.things.kinds import loaded_entry
 from zesty_lark.core.things.log import ThingEntry, ThingError
+from zesty_lark.core.things.rack.entries import FoundOn
 from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.shopfloor.acts.acting import InShop, shop_act
-from zesty_lark.store import racks, shop
+from zesty_lark.shopfloor.rights import NotYours
+from zesty_lark.store import rack_log, shop
 from zesty_lark.store.models import MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 
@@ -20,6 +22,8 @@ def log_on_wheel(
 ) -> WheelState:
     """Log an entry of a kind on a wheel's own log, with what such an entry says; ``ThingError`` where it cannot be as
     things stand."""
+    if kind == FoundOn.kind and acting.person.role != Role.LEAD:
+        raise NotYours("A lead says of a wheel that it was on its machine when its record began.")
     row = shop.by_name(acting.session, WheelRow, wheel)
     if row is None:
         raise ThingError(f"There is no wheel “{wheel[:40]}”.")
@@ -31,4 +35,4 @@ def log_on_wheel(
     except ValidationError as error:
         raise input_error_words(error) from error
     entry = ThingEntry(entry_id=acting.entry_id, at=acting.at, what=what, machine=machine, note=note)
-    return racks.append(acting.session, row, acting.person, entry, machine=on)
+    return rack_log.append(acting.session, row, acting.person, entry, machine=on)

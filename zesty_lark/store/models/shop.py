@@ -19,7 +19,8 @@ IN_USE = "in use"
 
 
 class MachineRow(Base):
-    """A surface grinder. ``downfeed_max_mm`` is its largest downfeed a pass, where the shop has set one."""
+    """A surface grinder. ``downfeed_max_mm`` is its largest downfeed a pass, where the shop has set one; ``spindle``
+    the wheel that its log has on it, ``on_chuck`` the job whose load is up: kept with the entries that say so."""
 
     describes: ClassVar[type[Machine]] = Machine
     __tablename__ = "machine"
@@ -65,6 +66,8 @@ class MachineRow(Base):
     downfeed_max_mm: Mapped[Length | None]
     hums: Mapped[str] = mapped_column(String(600), default="", server_default="")
     cross_dial_mm: Mapped[Length | None]
+    spindle: Mapped[str | None] = mapped_column(String(80))
+    on_chuck: Mapped[str | None] = mapped_column(String(20))
 
     chuck: Mapped["ChuckRow | None"] = relationship(back_populates="machine")
 

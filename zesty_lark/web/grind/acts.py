@@ -89,7 +89,9 @@ def _halt(acting: Acting) -> Appended:
 
 
 _PRESSES: dict[str, Callable[[Acting], Appended]] = {
-    "place": lambda acting: machine.put_up(acting, surface=_surface(), stopped=_stopped()),
+    "place": lambda acting: machine.put_up(
+        acting, surface=_surface(), stopped=_stopped(), takes_off=_text("takes_off")[:40]
+    ),
     "touch_off": lambda acting: machine.touch_off(
         acting, surface=_surface(), reading_mm=_length("reading", acting.job, empty="0")
     ),

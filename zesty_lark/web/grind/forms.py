@@ -23,3 +23,4 @@ class GrindForm(EntryForm):
     note = StringField("What happened")
     reason = StringField("Why it is skipped")
     stopped = BooleanField("The wheel is stopped and I have seen it stop")
+    takes_off = HiddenField()

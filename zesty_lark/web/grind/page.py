@@ -1,16 +1,19 @@
 """What the grind page shows of where a job stands."""
 
 from collections.abc import Callable
+from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
 from flask import request
 
 from zesty_lark.core.part.dial import on_collar
+from zesty_lark.core.part.shown_units import ShownUnits
 from zesty_lark.core.part.surfaces.formed_face import formed_of
 from zesty_lark.core.quantities.units import dial_text
 from zesty_lark.core.work.behind import behind
 from zesty_lark.core.work.cautions import cautions_at
+from zesty_lark.core.work.entries import ZeroLost
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
@@ -100,6 +103,8 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "typed": request.form,
         "cautions": cautions_at(what, run, job_state),
         "doubt": mounting_doubt(job) if what.act in ("dress", "place", "touch_off") else "",
+        "other_up": job_state.on.other_up(job.number) if job_state.on is not None and what.act == "place" else "",
+        "lost": _lost(job_state, words) if what.act in ("place", "touch_off", "mount") else None,
         "dress": dress_for(job, job_state, step.what) if step is not None and what.act == "dress" else None,
         "stop": STOPS.get(job_state.halted.seen) if job_state.halted is not None else None,
         "stops": STOPS.values(),
@@ -108,6 +113,17 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "seen_keys": SEEN_KEYS,
         "side_keys": SIDE_KEYS,
     } | (_beside(job, job_state, run, what) if not plain else dict.fromkeys(("beside", "readout", "meter"), None))
+
+
+def _lost(job_state: JobState, words: ShownUnits) -> tuple[datetime, str] | None:
+    """When and what took the load off, or lost the zero, since it was last touched off here; ``None`` when nothing
+    did."""
+    for entry in reversed(job_state.history):
+        if isinstance(entry, LeftMachine | ZeroLost):
+            return entry.at, tell(entry, words)
+        if isinstance(entry, Placed | TouchedOff):
+            return None
+    return None
 
 
 def _stands(job_state: JobState) -> str:

@@ -141,6 +141,7 @@ def take_in() -> ResponseReturnValue:
     form = _form(TakeInForm())
     if request.method == "GET":
         form.owner_id.data = guard.person().id
+        _offer_what_is_mounted(form)
     if form.is_submitted() and _valid(form):
         try:
             what = take_in_from(form)
@@ -186,6 +187,16 @@ def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
         form.version.raw_data, form.version.data = None, job.version
         return False
     return True
+
+
+def _offer_what_is_mounted(form: TakeInForm) -> None:
+    """A machine with a wheel on it, and that wheel."""
+    session = database.session()
+    for machine in shop.listed(session, MachineRow):
+        wheel = None if machine.spindle is None else shop.by_name(session, WheelRow, machine.spindle)
+        if wheel is not None:
+            form.machine_id.data, form.wheel_id.data = machine.id, wheel.id
+            return
 
 
 def _form(form: TakeInForm) -> TakeInForm:

@@ -8,7 +8,7 @@ from flask import Blueprint, abort, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.things.log import Said, ThingEntry, ThingError, said_of
-from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, RackDress, ShapedWheel
+from zesty_lark.core.things.rack.entries import BalanceTrial, Checked, FoundOn, RackDress, ShapedWheel
 from zesty_lark.shopfloor import wheels
 from zesty_lark.shopfloor.acts.wheels import log_on_wheel
 from zesty_lark.shopfloor.units import as_unit
@@ -19,8 +19,7 @@ from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.forms import EntryForm
-from zesty_lark.web.shared.presses import pressed_at
-from zesty_lark.web.shared.wording import entry_id
+from zesty_lark.web.shared.wording import entry_id, now
 
 blueprint = Blueprint("wheels", __name__, static_folder="static", static_url_path="/static/wheels")
 
@@ -50,7 +49,7 @@ class About:
 
     def at(self, what: Said) -> MachineRow | None:
         """The machine that an entry is about: what is done there, and whatever is said of a wheel that is on one."""
-        there = isinstance(what, Checked | BalanceTrial | RackDress | ShapedWheel)
+        there = isinstance(what, Checked | FoundOn | BalanceTrial | RackDress | ShapedWheel)
         return self.machine if there or self.wheel.stands.machine is not None else None
 
     def url(self, page: str, **more: Any) -> str:
@@ -73,7 +72,7 @@ def said_in(form: EntryForm, what: Said, of: About, note: str = "") -> ThingEntr
     on = of.at(what)
     return ThingEntry(
         entry_id=form.entry_id.data or entry_id(),
-        at=pressed_at(),
+        at=now(),
         what=what,
         machine=None if on is None else on.name,
         note=note.strip()[:300],

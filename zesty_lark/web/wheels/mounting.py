@@ -3,19 +3,17 @@
 from flask import abort, render_template
 from flask.typing import ResponseReturnValue
 
-from zesty_lark.core.things.rack.entries import Checked
+from zesty_lark.core.things.rack.entries import Checked, FoundOn
 from zesty_lark.core.wheel.mounting import speed_stops
 from zesty_lark.core.wheel.speed import WheelSpeed, wheel_speed
 from zesty_lark.store import shop
 from zesty_lark.store.models import MachineRow
 from zesty_lark.store.models.people import Role
-from zesty_lark.web.shared import database
+from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import entry_id
 from zesty_lark.web.wheels.context import About, about, blueprint, logged, said_in
 from zesty_lark.web.wheels.forms import StepForm
-
-__all__: list[str] = []
 
 
 @blueprint.get("/wheels/<int:key>/mount")
@@ -32,6 +30,9 @@ def step(key: int) -> ResponseReturnValue:
     of, form = about(key), StepForm()
     if of.machine is None:
         abort(404, "There is no machine to mount it on: set one down in the shop first.")
+    if form.step.data == FoundOn.kind:
+        found = said_in(form, FoundOn(), of, form.note.data or "")
+        return logged(of, found, lambda words: _mounting_page(of, words), "mount")
     what = Checked(step=form.step.data or "", good=form.good.data != "no")
     return logged(of, said_in(form, what, of, form.note.data or ""), lambda words: _mounting_page(of, words), "mount")
 
@@ -49,6 +50,7 @@ def _mounting_page(of: About, wrong: str = "") -> ResponseReturnValue:
         speed=_speed(of),
         machines=shop.listed(database.session(), MachineRow),
         due=of.wheel.stands.next_step,
+        may_find=guard.person().role == Role.LEAD and not of.wheel.stands.history,
     )
     return page, 422 if wrong else 200
 

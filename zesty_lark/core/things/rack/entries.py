@@ -30,6 +30,13 @@ class Checked(Said):
 
 
 @checked(frozen=True, kw_only=True, config=STRICT)
+class FoundOn(Said):
+    """It was on its machine, mounted and trued, when its record began; the note says by whom and when."""
+
+    kind: ClassVar[str] = "found on"
+
+
+@checked(frozen=True, kw_only=True, config=STRICT)
 class TakenDown(Said):
     """The wheel was taken off its machine; it stays on its flange, or leaves it too, and is mounted anew."""
 
@@ -91,5 +98,5 @@ class PutOut(Said):
 
 
 WHEEL_ENTRIES: tuple[type[Said], ...] = (
-    Checked, TakenDown, BalanceTrial, RackDress, ShapedWheel, WheelPrinted, PutOut, ThingNote, ThingUndone,
+    Checked, FoundOn, TakenDown, BalanceTrial, RackDress, ShapedWheel, WheelPrinted, PutOut, ThingNote, ThingUndone,
 )  # fmt: skip

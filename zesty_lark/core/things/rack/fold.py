@@ -8,6 +8,7 @@ from zesty_lark.core.things.log import ThingEntry, undoable
 from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
+    FoundOn,
     PutOut,
     RackDress,
     ShapedWheel,
@@ -102,6 +103,9 @@ def after(now: WheelState, entry: ThingEntry, most_gmm: float | None) -> WheelSt
                 why = entry.note or f"{step.replace('_', '-')}: not good"
                 return replace(now, scrapped=why) if step in BAD_ENDS else now
             return replace(now, done=(*now.done, step), machine=entry.machine or now.machine)
+        case FoundOn():
+            mounted = tuple(each.key for each in now.steps if each.key != "dress")
+            return replace(now, done=mounted, machine=entry.machine)
         case TakenDown():
             return replace(
                 now, machine=None, done=(), trials=(), residual_gmm=None, balanced=False, dressed_since_balance=False

@@ -1,11 +1,14 @@
 """What may be logged of a wheel as it stands, by whatever path it comes."""
 
+import math
+from datetime import timedelta
 from decimal import Decimal
 
 from zesty_lark.core.things.log import ThingEntry, ThingError, ThingNote, ThingUndone, check_undone
 from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
+    FoundOn,
     PutOut,
     RackDress,
     ShapedWheel,
@@ -15,9 +18,18 @@ from zesty_lark.core.things.rack.entries import (
 from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.wheel.mounting import Mounted, speed_stops
 
+RUN_UP = timedelta(minutes=1)
+"""How long a wheel runs at full speed before it touches anything, nobody in line with it."""
+
 
 def check_rack_entry(
-    entry: ThingEntry, now: WheelState, wheel: Mounted, rpm: float | None, *, radius_left_mm: Decimal | None = None
+    entry: ThingEntry,
+    now: WheelState,
+    wheel: Mounted,
+    rpm: float | None,
+    *,
+    radius_left_mm: Decimal | None = None,
+    has_flange: bool = True,
 ) -> None:
     """Refuse what cannot be.
 
@@ -31,6 +43,8 @@ def check_rack_entry(
         Of the machine that the entry names [rpm].
     radius_left_mm : Decimal or None
         Until it is worn down to its least diameter [mm].
+    has_flange : bool
+        Whether somebody has set down which flange it is on.
 
     Raises
     ------
@@ -57,10 +71,36 @@ def check_rack_entry(
         stops = speed_stops(wheel, rpm)
         if stops:
             raise ThingError(stops[0])
+    if isinstance(what, FoundOn):
+        _check_found(entry, now)
+        return
     if isinstance(what, Checked):
+        if what.step == "flanges" and what.good and not has_flange:
+            raise ThingError(f"{wheel.name} has no flange set down: say in the shop which it is on, then tighten it.")
         _check_step(entry, what, now)
         return
     _check_turning(entry, now, wheel, radius_left_mm)
+
+
+def _check_found(entry: ThingEntry, now: WheelState) -> None:
+    if now.history:
+        raise ThingError("Something of it is logged already: its mounting goes step by step.")
+    if entry.machine is None:
+        raise ThingError("On which machine?")
+    if not entry.note:
+        raise ThingError("Who mounted, rang and trued it, and when? That goes into its record.")
+
+
+def _check_time(entry: ThingEntry, now: WheelState) -> None:
+    """A minute at full speed is a minute since the guard was closed."""
+    closed = next((each.at for each in reversed(now.history) if _is_step(each, "guard")), None)
+    if closed is not None and entry.at - closed < RUN_UP:
+        left = math.ceil((RUN_UP - (entry.at - closed)).total_seconds())
+        raise ThingError(f"The minute at full speed is not over: {left} s more, standing out of its plane.")
+
+
+def _is_step(entry: ThingEntry, step: str) -> bool:
+    return isinstance(entry.what, Checked) and entry.what.step == step
 
 
 def _check_step(entry: ThingEntry, what: Checked, now: WheelState) -> None:
@@ -73,6 +113,8 @@ def _check_step(entry: ThingEntry, what: Checked, now: WheelState) -> None:
         raise ThingError("On which machine?")
     if now.machine is not None and entry.machine != now.machine:
         raise ThingError(f"It is on {now.machine}. Take it off there first.")
+    if what.step == "run_up" and what.good:
+        _check_time(entry, now)
     if what.step in ("balance", "dress") and what.good:
         if due.may_skip and entry.note:
             return

@@ -9,6 +9,7 @@ from zesty_lark.core.things.log import ThingEntry
 from zesty_lark.core.things.rack.entries import (
     BalanceTrial,
     Checked,
+    FoundOn,
     PutOut,
     RackDress,
     ShapedWheel,
@@ -47,6 +48,8 @@ def entry_words(entry: ThingEntry, machine: Dial | None = None) -> str:
     match what:
         case Checked(step=step, good=good):
             said = f"{NAMES.get(step, step)}: {'good' if good else 'not good'}"  # type: ignore[call-overload]
+        case FoundOn():
+            said = "On its machine when its record began"
         case TakenDown(from_flange=bare):
             said = "Taken off its machine" + (" and its flange" if bare else ", on its flange")
         case BalanceTrial():

@@ -64,7 +64,8 @@ create table if not exists `machine` (
   `travel_cross_mm` decimal(14,7) not null, `height_mm` decimal(14,7) not null, `spindle_w` int not null,
   `rpm` int not null, `wheel_turns` varchar(20) not null, `feed_every` varchar(10) not null,
   `coolant` varchar(10) not null, `cut_ratio` decimal(5,4) not null, `downfeed_max_mm` decimal(14,7) default NULL,
-  `hums` varchar(600) not null default '', `cross_dial_mm` decimal(14,7) default NULL, primary key (`id`),
+  `hums` varchar(600) not null default '', `cross_dial_mm` decimal(14,7) default NULL,
+  `spindle` varchar(80) default NULL, `on_chuck` varchar(20) default NULL, primary key (`id`),
   unique key `uq_machine_name` (`name`), constraint `ck_machine_dial_unit` check (`dial_unit` in ('mm','in')),
   constraint `ck_machine_wheel_turns` check (`wheel_turns` in ('clockwise','counter-clockwise')),
   constraint `ck_machine_feed_every` check (`feed_every` in ('stroke','pair')),
@@ -278,7 +279,7 @@ create table if not exists `log_entry` (
   constraint `fk_log_entry_plan_id` foreign key (`plan_id`) references `plan` (`id`),
   constraint `fk_log_entry_read_in_by_id` foreign key (`read_in_by_id`) references `person` (`id`),
   constraint `fk_log_entry_supersedes` foreign key (`supersedes`) references `log_entry` (`entry_id`),
-  constraint `ck_log_entry_kind` check (`kind` in ('taken in','amended','handed over','planned','placed','touched off','pass','spark-out','dressed','done','skipped','note','measured','face done','left','observed','stopped','went on','taken over','rerouted','ended','undone','waived','prepared','caution_waived','signed off')),
+  constraint `ck_log_entry_kind` check (`kind` in ('taken in','amended','handed over','planned','placed','touched off','pass','spark-out','dressed','done','skipped','note','measured','face done','left','observed','stopped','went on','taken over','rerouted','ended','undone','waived','prepared','caution_waived','signed off','zero lost')),
   constraint `ck_log_entry_surface` check (`surface` is null or `surface` >= 1),
   constraint `ck_log_entry_verdict` check (`verdict` is null or `verdict` in ('in','not yet','unsure','out')),
   constraint `ck_log_entry_pass_has_reading` check (`kind` not in ('pass','touched off') or `surface` is not null and `reading_mm` is not null),
@@ -388,7 +389,7 @@ create table if not exists `thing_entry` (
   constraint `fk_thing_entry_by_id` foreign key (`by_id`) references `person` (`id`),
   constraint `fk_thing_entry_job_seq` foreign key (`job_seq`) references `log_entry` (`seq`),
   constraint `fk_thing_entry_machine_id` foreign key (`machine_id`) references `machine` (`id`),
-  constraint `ck_thing_entry_thing` check (`thing` in ('wheel','chuck','gauge'))
+  constraint `ck_thing_entry_thing` check (`thing` in ('wheel','chuck','gauge','machine'))
 ) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
 
 create or replace trigger log_entry_no_delete before delete on log_entry for each row

@@ -1,0 +1,283 @@
+"""Two jobs, two wheels, one machine: what one does at it, the others are told, in the same transaction."""
+
+import os
+import random
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+from uuid import uuid4
+
+import pytest
+from sqlalchemy.orm import Session
+
+from zesty_lark.core.things.log import ThingEntry, ThingError, ThingUndone
+from zesty_lark.core.things.rack.entries import Checked, RackDress, TakenDown
+from zesty_lark.core.work.entries import Undone, ZeroLost
+from zesty_lark.core.work.entry import Entry, Kind
+from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.machine_acts import Dressed, LeftMachine, PassFed, Placed, TouchedOff
+from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.next_act import next_act
+from zesty_lark.store import jobs, machines, people, rack_log, shop, shoplog
+from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
+from zesty_lark.store.shoplog import AnotherUp, BehindError, Draft
+
+D = Decimal
+HISTORIES = int(os.environ.get("LARK_HISTORIES", "6"))
+ACTS = 24
+
+
+class Floor:
+    """Bryn and Isa at No. 1: TR-101 is up in the middle of a pass, TR-133 waits."""
+
+    def __init__(self, session: Session) -> None:
+        self.session, self.clock = session, datetime.now(UTC)
+        machine = shop.by_name(session, MachineRow, "No. 1, inch dial")
+        assert machine is not None
+        self.machine: MachineRow = machine
+        self.wheel = self.wheel_of("W3 open white")
+
+    def wheel_of(self, name: str) -> WheelRow:
+        found = shop.by_name(self.session, WheelRow, name)
+        assert found is not None
+        return found
+
+    def who(self, name: str = "bryn") -> Person:
+        found = people.by_sign_in_name(self.session, name)
+        assert found is not None
+        return found
+
+    def job(self, number: str) -> Job:
+        found = jobs.by_number(self.session, number)
+        assert found is not None
+        return found
+
+    def state(self, number: str) -> JobState:
+        return shoplog.state_of(self.session, self.job(number))
+
+    def log(self, number: str, kind: type[Entry], takes_off: str = "", by: str = "bryn", **more: object) -> str:
+        self.clock += timedelta(minutes=1)
+        state, entry_id = self.state(number), str(uuid4())
+        if kind not in (Undone,):
+            more = {"surface": state.surface} | more
+        made = kind(entry_id=entry_id, at=self.clock, **more)  # type: ignore[arg-type]
+        draft = Draft(made, state.last_seq, takes_off=takes_off)
+        shoplog.append(self.session, self.job(number), self.who(by), draft)
+        return entry_id
+
+    def on_wheel(self, what: object, wheel: WheelRow | None = None, by: str = "bryn") -> str:
+        self.clock += timedelta(minutes=2)
+        entry = ThingEntry(
+            entry_id=str(uuid4()),
+            at=self.clock,
+            what=what,
+            machine=self.machine.name,
+            note="x",  # type: ignore[arg-type]
+        )
+        rack_log.append(self.session, wheel or self.wheel, self.who(by), entry, machine=self.machine)
+        return entry.entry_id
+
+
+@pytest.fixture
+def floor(demo: Session) -> Floor:
+    return Floor(demo)
+
+
+def test_putting_another_up_asks_first_and_then_the_first_is_told_and_begins_again(floor: Floor) -> None:
+    before = floor.state("TR-101").last_seq
+    with pytest.raises(AnotherUp, match="TR-101 is up on No. 1, inch dial"):
+        floor.log("TR-133", Placed)
+    with pytest.raises(AnotherUp):
+        floor.log("TR-133", Placed, takes_off="TR-140")
+    assert floor.state("TR-101").last_seq == before
+    floor.log("TR-133", Placed, takes_off="TR-101", by="isa")
+    first = floor.state("TR-101")
+    told = first.history[-1]
+    assert isinstance(told, LeftMachine) and told.by == "isa" and "taken off for TR-133 on No. 1" in told.note
+    assert first.up is None and first.touches_chuck_mm is None and next_act(first).act == "place"
+    stale = PassFed(entry_id=str(uuid4()), at=floor.clock, surface=2, reading_mm=D(9))
+    with pytest.raises(BehindError):
+        shoplog.append(floor.session, floor.job("TR-101"), floor.who(), Draft(stale, before))
+    now = machines.state_of(floor.session, floor.machine)
+    assert now.load is not None and (now.load.job, now.load.by) == ("TR-133", floor.who("isa").name)
+    assert floor.machine.on_chuck == "TR-133" and now.zero is None
+
+
+def test_taking_it_back_puts_the_first_up_again_unless_it_has_gone_on(floor: Floor) -> None:
+    before, zero = floor.state("TR-101"), machines.state_of(floor.session, floor.machine).zero
+    placed = floor.log("TR-133", Placed, takes_off="TR-101")
+    floor.log("TR-133", Undone, supersedes=placed)
+    after = floor.state("TR-101")
+    assert (after.up, after.at, after.touches_chuck_mm) == (before.up, before.at, before.touches_chuck_mm)
+    now = machines.state_of(floor.session, floor.machine)
+    assert floor.machine.on_chuck == "TR-101" and now.zero == zero and zero is not None
+    placed = floor.log("TR-133", Placed, takes_off="TR-101")
+    floor.log("TR-101", Placed, takes_off="TR-133")
+    with pytest.raises(LogError, match="no longer the last one"):
+        floor.log("TR-133", Undone, supersedes=placed)
+    assert floor.machine.on_chuck == "TR-101"
+
+
+def test_a_load_that_was_taken_off_does_not_come_back_under_another(floor: Floor) -> None:
+    floor.log("TR-133", Placed, takes_off="TR-101")
+    told = floor.state("TR-101").undoable
+    assert told is not None and told.kind is Kind.LEFT
+    with pytest.raises(LogError, match="TR-133 is up on No. 1, inch dial now"):
+        floor.log("TR-101", Undone, supersedes=told.entry_id)
+    floor.log("TR-133", LeftMachine, note="Enough for today.")
+    floor.log("TR-101", Undone, supersedes=told.entry_id)
+    assert floor.state("TR-101").up is not None and floor.machine.on_chuck == "TR-101"
+
+
+def test_a_dress_from_the_rack_moves_the_zero_of_who_is_up_and_taking_it_back_moves_it_back(floor: Floor) -> None:
+    before = floor.state("TR-101").runs[2]
+    zero = machines.state_of(floor.session, floor.machine).zero
+    assert zero is not None
+    dress = floor.on_wheel(RackDress(dress="fine", amount_mm=D("0.02")))
+    after = floor.state("TR-101")
+    assert after.runs[2].reading_mm == before.reading_mm + D("0.02") and after.runs[2].touched_off
+    assert isinstance(after.history[-1], Dressed) and "logged with the wheel" in after.history[-1].note
+    moved = machines.state_of(floor.session, floor.machine).zero
+    assert moved is not None and moved.reading_mm == zero.reading_mm + D("0.02")
+    with pytest.raises(LogError, match="logged elsewhere"):
+        floor.log("TR-101", Undone, supersedes=after.history[-1].entry_id)
+    off = floor.wheel.off_mm
+    floor.on_wheel(ThingUndone(supersedes=dress))
+    assert floor.state("TR-101").runs[2] == before and floor.wheel.off_mm == off - D("0.02")
+    assert machines.state_of(floor.session, floor.machine).zero == zero
+    dress = floor.on_wheel(RackDress(dress="fine", amount_mm=D("0.02")))
+    run = floor.state("TR-101").runs[2]
+    floor.log("TR-101", PassFed, reading_mm=run.next_reading_mm)
+    with pytest.raises(ThingError, match="TR-101 has gone on since"):
+        floor.on_wheel(ThingUndone(supersedes=dress))
+
+
+def test_another_wheel_stops_the_job_and_loses_its_zero(floor: Floor) -> None:
+    floor.on_wheel(TakenDown())
+    state = floor.state("TR-101")
+    assert isinstance(state.history[-1], ZeroLost) and not state.runs[2].touched_off and floor.machine.spindle is None
+    assert next_act(state).act == "mount"
+    for kind, more in ((PassFed, {"reading_mm": D(9)}), (TouchedOff, {"reading_mm": D(0)}), (Dressed, {})):
+        with pytest.raises(LogError, match="W3 open white is not on No. 1, inch dial"):
+            floor.log("TR-101", kind, **more)
+    other = floor.wheel_of("W5 finishing")
+    floor.on_wheel(Checked(step="speed"), other)
+    with pytest.raises(LogError, match="On No. 1, inch dial is W5 finishing"):
+        floor.log("TR-101", TouchedOff, reading_mm=D(0))
+    with pytest.raises(ThingError, match="W5 finishing is on No. 1, inch dial. Take it off"):
+        floor.on_wheel(Checked(step="speed"), floor.wheel)
+    assert machines.state_of(floor.session, floor.machine).lost == "W3 open white was taken off"
+
+
+def test_a_minute_at_full_speed_and_a_flange_are_asked_for(floor: Floor) -> None:
+    floor.on_wheel(TakenDown())
+    other = floor.wheel_of("W5 finishing")
+    for step in ("speed", "look", "ring", "bore", "blotters"):
+        floor.on_wheel(Checked(step=step), other)
+    flange, other.flange_id = other.flange_id, None
+    floor.session.flush()
+    with pytest.raises(ThingError, match="no flange set down"):
+        floor.on_wheel(Checked(step="flanges"), other)
+    other.flange_id = flange
+    floor.session.flush()
+    floor.on_wheel(Checked(step="flanges"), other)
+    floor.on_wheel(Checked(step="guard"), other)
+    floor.clock -= timedelta(minutes=1, seconds=30)
+    with pytest.raises(ThingError, match="not over: 30 s more"):
+        floor.on_wheel(Checked(step="run_up"), other)
+    floor.on_wheel(Checked(step="run_up"), other)
+
+
+@pytest.mark.parametrize("seed", range(HISTORIES))
+def test_never_two_loads_up_never_a_pass_without_a_zero_and_one_collar(floor: Floor, seed: int) -> None:
+    """Whatever two people do with three jobs and two wheels, in any order, the machine beside it that had all the same
+    acts stands where the screens say."""
+    draw, hand = random.Random(seed), Hand(floor)
+    for _ in range(ACTS):
+        hand.act(draw)
+        hand.agrees()
+    assert hand.done >= 3
+
+
+class Hand:
+    """The machine as it is: where its wheel stands over the chuck as the collar has it, what is up, what is on."""
+
+    def __init__(self, floor: Floor) -> None:
+        self.floor, self.done = floor, 0
+        self.up = "TR-101"
+        self.collar: Decimal | None = floor.state("TR-101").runs[2].reading_mm
+        self.wheel: str | None = "W3 open white"
+
+    def act(self, draw: random.Random) -> None:
+        number = draw.choice(("TR-101", "TR-133"))
+        what = draw.choice(
+            ("up", "up", "touch", "touch", "pass", "pass", "dress", "rack dress", "wheel off", "mount", "off")
+        )
+        by = draw.choice(("bryn", "isa"))
+        with self.floor.session.begin_nested() as tried:
+            try:
+                getattr(self, f"_{what.replace(' ', '_')}")(number, by, draw)
+                self.done += 1
+            except (LogError, ThingError):
+                tried.rollback()
+
+    def _up(self, number: str, by: str, _: random.Random) -> None:
+        self.floor.log(number, Placed, takes_off="" if self.up in ("", number) else self.up, by=by)
+        self.up, self.collar = number, None
+
+    def _touch(self, number: str, by: str, draw: random.Random) -> None:
+        reading = D(draw.randrange(0, 100)) / 100
+        self.floor.log(number, TouchedOff, reading_mm=reading, by=by)
+        assert self.up == number and self.wheel == "W3 open white", "the wheel meets what is up"
+        self.collar = reading
+
+    def _pass(self, number: str, by: str, _: random.Random) -> None:
+        run = self.floor.state(number).at
+        assert run is not None
+        down = run.next_reading_mm if run.plan is not None else D(9)
+        self.floor.log(number, PassFed, reading_mm=down, by=by)
+        assert self.collar is not None and self.up == number, "no pass without a zero, none on what is not up"
+        self.collar = down
+
+    def _dress(self, number: str, by: str, draw: random.Random) -> None:
+        amount = draw.choice((None, D("0.01"), D("0.02")))
+        self.floor.log(number, Dressed, amount_mm=amount, by=by)
+        self._less(amount)
+
+    def _rack_dress(self, _: str, by: str, draw: random.Random) -> None:
+        amount = draw.choice((None, D("0.01")))
+        self.floor.on_wheel(RackDress(dress="fine", amount_mm=amount), by=by)
+        self._less(amount)
+
+    def _less(self, amount: Decimal | None) -> None:
+        self.collar = None if self.collar is None or amount is None else self.collar + amount
+
+    def _wheel_off(self, _: str, by: str, __: random.Random) -> None:
+        self.floor.on_wheel(TakenDown(), by=by)
+        self.wheel = self.collar = None
+
+    def _mount(self, _: str, by: str, draw: random.Random) -> None:
+        wheel = self.floor.wheel_of(draw.choice(("W3 open white", "W5 finishing")))
+        for step in ("speed", "look", "ring", "bore", "blotters", "flanges", "guard", "run_up", "true"):
+            self.floor.on_wheel(Checked(step=step), wheel, by=by)
+        self.wheel, self.collar = wheel.name, None
+        if wheel.name == "W3 open white":
+            self.floor.on_wheel(Checked(step="balance"), wheel, by=by)
+
+    def _off(self, number: str, by: str, _: random.Random) -> None:
+        self.floor.log(number, LeftMachine, note="Something else is wanted.", by=by)
+        self.up, self.collar = "", None
+
+    def agrees(self) -> None:
+        """What every screen says is what the machine is."""
+        floor = self.floor
+        up = [number for number in ("TR-101", "TR-133") if floor.state(number).up is not None]
+        assert up == ([self.up] if self.up else []), "never two loads up"
+        on = [row.name for row in shop.listed(floor.session, WheelRow) if row.mounted_on == floor.machine.name]
+        assert on == ([self.wheel] if self.wheel else []), "never two wheels on"
+        assert (floor.machine.on_chuck or "", floor.machine.spindle) == (self.up, self.wheel)
+        now = machines.state_of(floor.session, floor.machine)
+        assert (now.load.job if now.load else "", now.wheel) == (self.up, self.wheel)
+        for number in ("TR-101", "TR-133"):
+            at = floor.state(number).at
+            if at is not None and at.touched_off:
+                assert number == self.up and at.reading_mm == self.collar
