@@ -86,7 +86,7 @@ def test_a_dress_moves_the_zero_by_what_came_off_and_an_unknown_one_loses_it() -
         (WheelOff(wheel="W3"), "W3 was taken off", True),
         (WheelOn(wheel="W9"), "W9 was mounted", True),
         (LoadOff(job="TR-1"), "TR-1 was taken off", False),
-        (Crashed(job="TR-1", wheel="W3"), "a crash", False),
+        (Crashed(job="TR-1", wheel="W3"), "a crash", True),
     ],
 )
 def test_what_nobody_can_follow_loses_the_zero_and_says_by_what(said: Said, words: str, load_stays: bool) -> None:
@@ -129,8 +129,8 @@ def test_the_zero_is_the_last_touch_off_and_what_was_dressed_since_or_it_is_lost
                 reading = None if reading is None or amount is None else reading + amount
             case LoadUp(job=job):
                 reading, load = (reading if job == "TR-1" else None), job
-            case LoadOff() | Crashed():
-                reading = load = None
+            case LoadOff():
+                reading, load = (None, None) if load in (None, "TR-1") else (reading, load)
             case _:
                 reading = None
     now = Log(*said).now

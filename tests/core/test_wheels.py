@@ -22,6 +22,7 @@ from zesty_lark.core.things.rack.entries import (
     PutOut,
     RackDress,
     ShapedWheel,
+    Struck,
     TakenDown,
     WheelPrinted,
 )
@@ -509,7 +510,8 @@ def test_every_entry_is_written_read_and_told() -> None:
         assert entry_words(entry)[-1] in ".:" or entry.note
     found = ThingEntry(entry_id="found-on-1", at=NOW, what=FoundOn(), machine="No. 1", note="By Odo, in May.")
     assert "when its record began: By Odo" in entry_words(found)
-    assert {each.what.kind for each in log.entries} >= set(ENTRIES["wheel"]) - {"note", "undone", "found on"}
+    assert "looked at and rung" in entry_words(replace(found, what=Struck(job="TR-1"), note=""))
+    assert {each.what.kind for each in log.entries} >= set(ENTRIES["wheel"]) - {"note", "undone", "found on", "struck"}
     with pytest.raises(ValueError, match="no such entry"):
         loaded_entry("wheel", "polished", {})
 

@@ -10,14 +10,15 @@ import pytest
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.things.log import ThingEntry, ThingError, ThingUndone
-from zesty_lark.core.things.rack.entries import Checked, RackDress, TakenDown
+from zesty_lark.core.things.rack.entries import Checked, RackDress, Struck, TakenDown
 from zesty_lark.core.work.entries import Undone, ZeroLost
 from zesty_lark.core.work.entry import Entry, Kind
+from zesty_lark.core.work.halting import sounds_like_a_crash
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Dressed, LeftMachine, PassFed, Placed, TouchedOff
+from zesty_lark.core.work.machine_acts import Dressed, Halted, LeftMachine, PassFed, Placed, TouchedOff, WentOn
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.store import jobs, machines, people, rack_log, shop, shoplog
+from zesty_lark.store import jobs, machines, people, rack_log, racks, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
 from zesty_lark.store.shoplog import AnotherUp, BehindError, Draft
 
@@ -187,6 +188,28 @@ def test_a_minute_at_full_speed_and_a_flange_are_asked_for(floor: Floor) -> None
     floor.on_wheel(Checked(step="run_up"), other)
 
 
+def test_a_crash_takes_wheel_and_zero_out_of_use_and_taking_it_back_restores_them(floor: Floor) -> None:
+    before, zero = floor.state("TR-101").runs[2], machines.state_of(floor.session, floor.machine).zero
+    crash = floor.log("TR-101", Halted, seen="crash")
+    state, now = floor.state("TR-101"), machines.state_of(floor.session, floor.machine)
+    assert not state.runs[2].touched_off and state.touches_chuck_mm is None and now.lost == "a crash"
+    assert floor.wheel.next_step == "look" and floor.wheel.mounted_on == floor.machine.name
+    assert isinstance(racks.state_of(floor.session, floor.wheel).history[-1].what, Struck)
+    floor.log("TR-101", Undone, supersedes=crash)
+    assert floor.state("TR-101").runs[2] == before and floor.wheel.next_step == ""
+    assert machines.state_of(floor.session, floor.machine).zero == zero
+    floor.log("TR-101", Halted, seen="crash")
+    floor.log("TR-101", WentOn, note="All looked at.")
+    state = floor.state("TR-101")
+    assert state.up is None and floor.machine.on_chuck is None
+    assert state.on is not None and "not ready: look comes first" in state.on.wheel_stop
+
+
+def test_what_sounds_like_a_crash_is_asked_and_may_be_made_one() -> None:
+    assert all(sounds_like_a_crash(each) for each in ("wheel ran into the block, a piece broke off", "It HIT the vise"))
+    assert not sounds_like_a_crash("Coolant ran dry.")
+
+
 @pytest.mark.parametrize("seed", range(HISTORIES))
 def test_never_two_loads_up_never_a_pass_without_a_zero_and_one_collar(floor: Floor, seed: int) -> None:
     """Whatever two people do with three jobs and two wheels, in any order, the machine beside it that had all the same
@@ -210,7 +233,7 @@ class Hand:
     def act(self, draw: random.Random) -> None:
         number = draw.choice(("TR-101", "TR-133"))
         what = draw.choice(
-            ("up", "up", "touch", "touch", "pass", "pass", "dress", "rack dress", "wheel off", "mount", "off")
+            ("up", "up", "touch", "touch", "pass", "pass", "dress", "rack dress", "wheel off", "mount", "off", "undo")
         )
         by = draw.choice(("bryn", "isa"))
         with self.floor.session.begin_nested() as tried:
@@ -266,6 +289,15 @@ class Hand:
     def _off(self, number: str, by: str, _: random.Random) -> None:
         self.floor.log(number, LeftMachine, note="Something else is wanted.", by=by)
         self.up, self.collar = "", None
+
+    def _undo(self, number: str, by: str, _: random.Random) -> None:
+        """The job's last act is taken back, where nothing has gone on from it; the hand goes by what it comes to."""
+        last = self.floor.state(number).undoable
+        assert last is not None
+        self.floor.log(number, Undone, supersedes=last.entry_id, by=by)
+        self.up, self.wheel = self.floor.machine.on_chuck or "", self.floor.machine.spindle
+        at = self.floor.state(self.up).at if self.up else None
+        self.collar = at.reading_mm if at is not None and at.touched_off else None
 
     def agrees(self) -> None:
         """What every screen says is what the machine is."""

@@ -53,6 +53,13 @@ def repeat_due(session: Session, gauge: InstrumentRow, width_mm: Decimal, u_mm: 
     return last is None or not last[1].good or (at - last[0].at).total_seconds() > REPEAT_HOURS * 3600
 
 
+def doubt_of(session: Session, gauge: InstrumentRow) -> str:
+    """Return why nothing that a gauge says proves anything now; empty when it may."""
+    if not gauge_checks.state_of(session, gauge).in_doubt:
+        return ""
+    return f"{gauge.name} did not repeat: until five good lifts of one point nothing it says proves anything."
+
+
 def direction_of(session: Session, gauge: InstrumentRow) -> GaugeChecked | None:
     """Return the last check of a gauge's direction."""
     last = gauge_checks.state_of(session, gauge).latest("direction")

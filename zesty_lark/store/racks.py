@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.things.log import Said, ThingEntry, ThingError, ThingUndone
-from zesty_lark.core.things.rack.entries import Checked, FoundOn, RackDress
+from zesty_lark.core.things.rack.entries import Checked, FoundOn, RackDress, Struck
 from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
 from zesty_lark.core.things.rack.mounting_steps import steps_for
@@ -16,8 +16,9 @@ from zesty_lark.core.things.rack.rules import check_rack_entry
 from zesty_lark.core.wheel.marking import marking
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.halting import CRASH
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Dressed
+from zesty_lark.core.work.machine_acts import Dressed, Halted
 from zesty_lark.store import known_logs, thing_logs
 from zesty_lark.store.database import first
 from zesty_lark.store.known_logs import Log
@@ -96,6 +97,12 @@ def append(
     after: WheelState = added.after
     if added.entry is None:
         return after
+    _keep_beside(session, wheel, now, after)
+    return after
+
+
+def _keep_beside(session: Session, wheel: WheelRow, now: WheelState, after: WheelState) -> None:
+    """Write beside a wheel what lists and rules need of its log."""
     _take_off(session, wheel, after.taken_off_mm - now.taken_off_mm)
     if bool(after.scrapped) != wheel.scrapped:
         session.execute(_changed(wheel.id).values(scrapped=bool(after.scrapped), version=WheelRow.version + 1))
@@ -103,7 +110,6 @@ def append(
     step = None if not after.known else "" if due is None else due.key
     session.execute(_changed(wheel.id).values(mounted_on=after.machine, next_step=step))
     session.refresh(wheel)
-    return after
 
 
 def _refuse_second(entry: ThingEntry, wheel: WheelRow, machine: MachineRow | None) -> None:
@@ -144,18 +150,14 @@ def ground(session: Session, wheel_id: int, volume_mm3: Decimal) -> None:
 
 
 def follow(session: Session, job: Job, entry: Entry, after: JobState) -> None:
-    """Repeat in the wheel's log what a job's log says of it: a dress."""
+    """Repeat in the wheel's log what a job's log says of it: a dress, a crash."""
     if isinstance(entry, Dressed):
-        _follow_dress(session, job, entry, after.wheel_use.dress)
-
-
-def _follow_dress(session: Session, job: Job, entry: Dressed, dress: str) -> None:
-    kind = dress if dress in ("rough", "fine") else "general"
-    said = RackDress(dress=kind, amount_mm=entry.amount_mm or None, job=job.number)  # type: ignore[arg-type]
-    _repeat(session, job, job.wheel, entry=entry, said=said)
-    if job.wheel.next_step == "dress":
-        session.execute(_changed(job.wheel.id).values(next_step=""))
-    _take_off(session, job.wheel, entry.amount_mm or Decimal(0))
+        dress = after.wheel_use.dress
+        kind = dress if dress in ("rough", "fine") else "general"
+        said = RackDress(dress=kind, amount_mm=entry.amount_mm or None, job=job.number)  # type: ignore[arg-type]
+        _repeat(session, job, job.wheel, entry=entry, said=said)
+    elif isinstance(entry, Halted) and entry.seen == CRASH:
+        _repeat(session, job, job.wheel, entry=entry, said=Struck(job=job.number))
 
 
 def _repeat(session: Session, job: Job, wheel: WheelRow, *, entry: Entry, said: Said) -> None:
@@ -164,7 +166,9 @@ def _repeat(session: Session, job: Job, wheel: WheelRow, *, entry: Entry, said: 
     by = session.scalar(select(Person).where(Person.sign_in_name == entry.by))
     assert by is not None
     told = ThingEntry(entry_id=entry.entry_id, at=entry.at, what=said, note=entry.note, of_job=True)
-    thing_logs.append(session, Telling(_log_of(session, wheel), told, by, job.machine, job_seq=entry.seq))
+    telling = Telling(_log_of(session, wheel), told, by, job.machine, job_seq=entry.seq)
+    added = thing_logs.append(session, telling)
+    _keep_beside(session, wheel, added.before, added.after)
 
 
 def repeats(session: Session, entry_id: str) -> bool:
@@ -172,16 +176,12 @@ def repeats(session: Session, entry_id: str) -> bool:
     return thing_logs.repeated(session, "wheel", entry_id) is not None
 
 
-def take_back_dress(session: Session, job: Job, undone: Undone) -> None:
-    """Take a job's dress back in the wheel's log too, and put back what it took off."""
+def take_back(session: Session, job: Job, undone: Undone) -> None:
+    """Take back in the wheel's log too what it repeats of a job's."""
     found = thing_logs.repeated(session, "wheel", undone.supersedes)
-    if found is None:
-        return
-    key, dress = found
-    wheel = session.get_one(WheelRow, key)
-    _repeat(session, job, wheel, entry=undone, said=ThingUndone(supersedes=dress.entry_id))
-    off = dress.what.amount_mm if isinstance(dress.what, RackDress) else None
-    _take_off(session, wheel, -(off or Decimal(0)))
+    if found is not None:
+        wheel = session.get_one(WheelRow, found[0])
+        _repeat(session, job, wheel, entry=undone, said=ThingUndone(supersedes=undone.supersedes))
 
 
 def at_work(session: Session, wheel: WheelRow) -> Job | None:

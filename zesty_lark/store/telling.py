@@ -9,16 +9,17 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.things.log import Said, ThingEntry, ThingError, ThingUndone
-from zesty_lark.core.things.machine import LoadOff, LoadUp, WheelLess, ZeroSet, check_taken_back
+from zesty_lark.core.things.machine import Crashed, LoadOff, LoadUp, WheelLess, ZeroSet, check_taken_back
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.halting import CRASH
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Dressed, LeftMachine, Placed, TouchedOff
+from zesty_lark.core.work.machine_acts import Dressed, Halted, LeftMachine, Placed, TouchedOff
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.store import machines, racks
 from zesty_lark.store.models import Job, Person
 
-TOUCHES_MACHINE = (Placed, TouchedOff, Dressed, LeftMachine, Undone)
+TOUCHES_MACHINE = (Placed, TouchedOff, Dressed, LeftMachine, Halted, Undone)
 """What changes a machine: it is held before the job, so that two who act on one machine wait for each other."""
 
 
@@ -54,6 +55,8 @@ def _said(job: Job, entry: Entry, before: JobState, after: JobState) -> Said | N
         return LoadUp(job=job.number, setup=entry.setup, load=entry.load, surface=entry.surface, pieces=pieces)
     if before.up is not None and after.up is None:
         return LoadOff(job=job.number)
+    if isinstance(entry, Halted) and entry.seen == CRASH:
+        return Crashed(job=job.number, wheel=job.wheel.name)
     if isinstance(entry, TouchedOff):
         return ZeroSet(job=job.number, surface=entry.surface, reading_mm=entry.reading_mm)
     if isinstance(entry, Dressed):
@@ -74,7 +77,6 @@ def _by(session: Session, entry: Entry) -> Person:
 
 def _take_back(session: Session, job: Job, undone: Undone, *, before: JobState, after: JobState) -> None:
     """Take back what the things were told; what they were not told by this job is taken back where it was said."""
-    taken = next((each for each in before.history if each.entry_id == undone.supersedes), None)
     ids = [each.entry_id for each in machines.state_of(session, job.machine).history]
     by = _by(session, undone)
     if undone.supersedes in ids:
@@ -84,8 +86,7 @@ def _take_back(session: Session, job: Job, undone: Undone, *, before: JobState, 
         machines.tell(session, job.machine, by, told, job_seq=undone.seq)
     elif before.up != after.up:
         _up_again(session, job, undone, after)
-    if isinstance(taken, Dressed):
-        racks.take_back_dress(session, job, undone)
+    racks.take_back(session, job, undone)
 
 
 def check_take_back(session: Session, job: Job, undone: Undone, now: JobState) -> None:

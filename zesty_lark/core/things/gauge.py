@@ -46,6 +46,13 @@ class GaugeState:
 
     checks: tuple[ThingEntry, ...] = ()
 
+    @property
+    def in_doubt(self) -> bool:
+        """Whether it did not repeat when that was looked at last: until five good lifts nothing it says proves
+        anything."""
+        last = self.latest("repeat")
+        return last is not None and not last[1].good
+
     def latest(self, kind: CheckKind) -> tuple[ThingEntry, GaugeChecked] | None:
         """Return the newest check of a kind, and what it said."""
         for entry in reversed(self.checks):

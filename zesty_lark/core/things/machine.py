@@ -156,6 +156,8 @@ def after(now: MachineState, entry: ThingEntry) -> MachineState:
             load = Load(said.job, said.setup, said.load, said.surface, said.pieces, entry.at, entry.by)
             kept = now if now.zero is None or now.zero.job == said.job else now.without_zero(f"{said.job} was put up")
             return replace(kept, load=load)
+        case LoadOff(job=job) if now.load is not None and now.load.job != job:
+            return now
         case LoadOff(job=job):
             return replace(now.without_zero(f"{job} was taken off"), load=None)
         case ZeroSet() as said:
@@ -172,7 +174,7 @@ def after(now: MachineState, entry: ThingEntry) -> MachineState:
         case ZeroLost():
             return now.without_zero(entry.note)
         case Crashed():
-            return replace(now.without_zero("a crash"), load=None)
+            return now.without_zero("a crash")
     return now
 
 

@@ -15,7 +15,7 @@ from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import parallel_decision, verdict
 from zesty_lark.core.work.entries import Ended, Measured, Rerouted, SignedOff, Waived, ZeroLost
 from zesty_lark.core.work.entry import Entry, Place
-from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.halting import CRASH, STOPS
 from zesty_lark.core.work.job_state import JobSpec, Shortfall
 from zesty_lark.core.work.machine_acts import (
     Dressed,
@@ -139,6 +139,9 @@ class Fold:
         self.touches_chuck = None
 
     def _zero_lost(self, entry: ZeroLost) -> None:
+        self._lose_zero()
+
+    def _lose_zero(self) -> None:
         for each in self.runs.values():
             each.touched_off, each.left = False, 0.0
         self.touches_chuck = None
@@ -153,6 +156,8 @@ class Fold:
 
     def _halted(self, entry: Halted) -> None:
         self.halted = entry
+        if entry.seen == CRASH:
+            self._lose_zero()
 
     def _went_on(self, entry: WentOn) -> None:
         """What the stop asks for comes first: a dress, or the part put up anew and its zero found again."""

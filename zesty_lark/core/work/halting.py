@@ -1,10 +1,20 @@
 """Stop conditions: what was seen or heard, the first safe act, and what has to be done before it goes on."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 FIRST_ACT = "Wheel clear of the work. Coolant on. Table out."
 """Said for every stop, before anything else."""
+
+
+CRASH = "crash"
+_LIKE_A_CRASH = re.compile(r"crash|broke|broken|burst|shatter|struck|hit |bang|piece off|chunk|ran into", re.IGNORECASE)
+
+
+def sounds_like_a_crash(words: str) -> bool:
+    """Tell whether what somebody typed may be a crash: then it is asked."""
+    return _LIKE_A_CRASH.search(words) is not None
 
 
 @dataclass(frozen=True)
@@ -63,6 +73,15 @@ STOPS: Mapping[str, StopCondition] = {
             "Something else",
             FIRST_ACT,
             "What was it? Say it when it goes on, so that it is in the record.",
+        ),
+        StopCondition(
+            CRASH,
+            "Crash",
+            "The wheel struck something, or a piece broke off",
+            "Wheel clear, spindle off. Nobody reaches in until it stands still.",
+            "The wheel is out of use until it was looked at and rung; a broken one for good. The zero is lost. Look at "
+            "chuck, guard and spindle; the piece comes down and is measured again, or it is scrap.",
+            loose=True,
         ),
     )
 }

@@ -8,7 +8,7 @@ from zesty_lark.core.part.faces import FINISHED, FaceState
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.process.holding import STOP_SAFETY
 from zesty_lark.core.work.entry import Entry
-from zesty_lark.core.work.halting import STOPS
+from zesty_lark.core.work.halting import CRASH, STOPS
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
     Dressed,
@@ -282,7 +282,7 @@ def _check_observed(entry: Observed, job_state: JobState, run: Run) -> None:
 def _check_halted(entry: Halted, job_state: JobState, run: Run) -> None:
     if entry.seen not in STOPS:
         raise LogError(f"What is it stopped for? One of {', '.join(STOPS)}.")
-    if job_state.halted is not None:
+    if job_state.halted is not None and (entry.seen != CRASH or job_state.halted.seen == CRASH):
         raise LogError("It is stopped already.")
 
 

@@ -6,6 +6,7 @@ from zesty_lark.core.part.dial import next_shown
 from zesty_lark.core.quantities.numbers import Exact, ExactNonNegative
 from zesty_lark.core.work.cautions import HANDS_IN
 from zesty_lark.core.work.entries import Noted, Undone
+from zesty_lark.core.work.halting import CRASH, sounds_like_a_crash
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -34,6 +35,11 @@ from zesty_lark.store.shoplog import Appended
 MOST_W = Decimal(1_000_000)
 STOPPED = "Tick that the wheel has stopped and that you have seen it stop, before hands go in."
 NO_POWER = "That is no power."
+WAS_IT = (
+    "That sounds like a crash: wheel and zero are then out of use until somebody has looked. Press “It was a crash”, "
+    "or say that it was none."
+)
+LOOK = "After a crash chuck, guard and spindle are looked at before anything goes on. Say that they were."
 
 
 def _run(acting: Acting, surface: int) -> Run | None:
@@ -172,8 +178,14 @@ def halt(acting: Acting, *, surface: int, what: str, reason: str = "", power_w: 
 
 
 @act()
-def go_on(acting: Acting, *, surface: int, reason: str = "") -> Appended:
-    """Go on after a stop, with a reason."""
+def go_on(acting: Acting, *, surface: int, reason: str = "", looked: bool = False, no_crash: bool = False) -> Appended:
+    """Go on after a stop, with a reason; after a crash ``looked``: chuck, guard and spindle were looked at;
+    ``no_crash``: what sounds like one was none."""
+    halted = acting.job_state.halted
+    if halted is not None and halted.seen == "other" and sounds_like_a_crash(reason) and not no_crash:
+        raise LogError(WAS_IT)
+    if halted is not None and halted.seen == CRASH and not looked:
+        raise LogError(LOOK)
     return log(acting, WentOn, surface=surface, note=reason_given(reason, "Why may it go on?"))
 
 

@@ -9,10 +9,11 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.measure.maps.layout import Layout
 from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.shopfloor.gauges import doubt_of
 from zesty_lark.shopfloor.rights import NotYours, check_use
 from zesty_lark.store import maps
 from zesty_lark.store.maps import Begun, MapReading
-from zesty_lark.store.models import Job, Person, SurfaceMapRow
+from zesty_lark.store.models import InstrumentRow, Job, Person, SurfaceMapRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.models.shop import IN_USE
 
@@ -38,6 +39,12 @@ def _check_who(person: Person | None, job: Job | None) -> None:
         raise NotYours("A chuck is mapped by a machinist, an inspector or a lead.")
 
 
+def _check_gauge(session: Session, gauge: InstrumentRow | None) -> None:
+    doubt = "" if gauge is None else doubt_of(session, gauge)
+    if doubt:
+        raise MapRefused("instrument", doubt)
+
+
 def check_map_of(begun: Begun, job_state: JobState | None) -> None:
     """Raise ``MapRefused`` unless it is of a piece and a surface that the job has, or of a chuck in the machine's
     frame."""
@@ -55,6 +62,7 @@ def lay_out_map(session: Session, begun: Begun, layout: Layout, job_state: JobSt
     """Lay a map out; it is read point by point from here."""
     _check_who(begun.by, begun.job)
     check_map_of(begun, job_state)
+    _check_gauge(session, begun.instrument)
     return maps.begin(session, begun, layout)
 
 
@@ -62,6 +70,7 @@ def bring_map_in(session: Session, begun: Begun, whole: SurfaceMap, job_state: J
     """Keep a map that was read elsewhere; one that drifted too far is kept as refused."""
     _check_who(begun.by, begun.job)
     check_map_of(begun, job_state)
+    _check_gauge(session, begun.instrument)
     try:
         return maps.add_whole(session, begun, whole)
     except ValueError as error:

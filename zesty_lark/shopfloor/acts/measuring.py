@@ -1,5 +1,7 @@
 """A part measured: sizes and form, squareness, angles, radii and slots, and what a map proves."""
 
+from dataclasses import replace
+
 from zesty_lark.core.measure.square import Light, SquareWay
 from zesty_lark.core.part.prints import Characteristic
 from zesty_lark.core.part.sizes import Reading
@@ -10,11 +12,13 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import mapping
 from zesty_lark.shopfloor.acts.acting import NOT_SEEN, Acting, act, log_made
 from zesty_lark.shopfloor.forming import SHAPES, Shaped, ShapeName, left_wall_mm, provable, shape_entry, shape_found
+from zesty_lark.shopfloor.gauges import doubt_of
 from zesty_lark.shopfloor.measuring import Amiss, Taken, Tool, amiss, measurement
 from zesty_lark.shopfloor.squaring import Squared, height_of, how_measured, lean_of, sides_of, square_entry
 from zesty_lark.store import maps, shop
 from zesty_lark.store.models import BlockSetRow, InstrumentRow
 
+IN_DOUBT = "the gauge did not repeat"
 STOPPED = "Tick this before hands go in. Coasting counts as running."
 
 
@@ -138,8 +142,9 @@ def measure_by_map(acting: Acting, *, map_key: str, characteristic: str) -> Meas
         told = next((each for each in mapping.proves(row, acting.job_state) if each.asked.name == characteristic), None)
     if row is None or told is None or row.instrument is None:
         raise LogError("This map proves nothing of the print.")
-    if told.why_not:
-        raise LogError(told.why_not)
+    why_not = told.why_not or doubt_of(acting.session, row.instrument)
+    if why_not:
+        raise LogError(why_not)
     entry = mapping.measured_by(row, told, acting.job_state, entry_id=acting.entry_id, at=acting.at)
     return _measured(acting, entry, row.instrument)
 
@@ -160,5 +165,7 @@ def _piece(acting: Acting, piece: int) -> int:
 def _measured(acting: Acting, entry: Measured, gauge: InstrumentRow) -> Measured:
     if acting.seen is None:
         raise LogError(NOT_SEEN)
+    if entry.verdict is not None and doubt_of(acting.session, gauge):
+        entry = replace(entry, verdict="unsure", how="; ".join(filter(None, (IN_DOUBT, entry.how)))[:200])
     log_made(acting, entry, gauge)
     return entry

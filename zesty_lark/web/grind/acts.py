@@ -44,8 +44,12 @@ def _text(name: str) -> str:
     return request.form.get(name, "").strip()
 
 
+def _ticked(name: str) -> bool:
+    return bool(request.form.get(name))
+
+
 def _stopped() -> bool:
-    return bool(request.form.get("stopped"))
+    return _ticked("stopped")
 
 
 def _number(name: str) -> int:
@@ -106,6 +110,8 @@ _PRESSES: dict[str, Callable[[Acting], Appended]] = {
     "undo": lambda acting: machine.undo(acting, supersedes=_text("supersedes")),
     "observe": lambda acting: machine.observe(acting, surface=_surface(), what=_text("what"), side=_text("side")),
     "halt": _halt,
-    "go_on": lambda acting: machine.go_on(acting, surface=_surface(), reason=_text("reason")),
+    "go_on": lambda acting: machine.go_on(
+        acting, surface=_surface(), reason=_text("reason"), looked=_ticked("looked"), no_crash=_ticked("no_crash")
+    ),
     "take_over": lambda acting: machine.take_over(acting, surface=_surface()),
 }

@@ -24,3 +24,5 @@ class GrindForm(EntryForm):
     reason = StringField("Why it is skipped")
     stopped = BooleanField("The wheel is stopped and I have seen it stop")
     takes_off = HiddenField()
+    looked = BooleanField("Looked at")
+    no_crash = BooleanField("No crash")

@@ -12,10 +12,11 @@ from markupsafe import Markup
 from zesty_lark.core.measure.maps.view import plate_of
 from zesty_lark.core.part.dial import on_collar
 from zesty_lark.core.part.faces import OPPOSITE
-from zesty_lark.core.work.entries import Ended, Measured, Waived
+from zesty_lark.core.work.entries import CautionWaived, Ended, Measured, Waived, ZeroLost
 from zesty_lark.core.work.entry import Entry
+from zesty_lark.core.work.machine_acts import Halted
 from zesty_lark.core.work.plans import FEEDS
-from zesty_lark.core.work.telling import brief_step_words, pieces_words
+from zesty_lark.core.work.telling import brief_step_words, pieces_words, tell
 from zesty_lark.exchange.pdf import sheet_pdf
 from zesty_lark.shopfloor.mapping import size_of_surface
 from zesty_lark.store import maps, people, shop
@@ -94,9 +95,14 @@ def _inspection() -> dict[str, object]:
         "proofs": proved,
         "read_in": _read_in(job_state.history),
         "ended": [entry for entry in job_state.history if isinstance(entry, Ended)],
+        "happened": [(entry, tell(entry, units(job))) for entry in job_state.history if isinstance(entry, HAPPENED)],
         "gauges": _gauges(),
         "maps": _maps(),
     }
+
+
+HAPPENED = (Halted, ZeroLost, Waived, CautionWaived)
+"""What stands on the report whatever the verdicts say."""
 
 
 def _read_in(history: Sequence[Entry]) -> list[Entry]:

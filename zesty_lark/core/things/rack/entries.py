@@ -37,6 +37,14 @@ class FoundOn(Said):
 
 
 @checked(frozen=True, kw_only=True, config=STRICT)
+class Struck(Said):
+    """It struck something in a job: out of use until it was looked at, rung and trued again."""
+
+    kind: ClassVar[str] = "struck"
+    job: Annotated[str, MaxLen(40)] = ""
+
+
+@checked(frozen=True, kw_only=True, config=STRICT)
 class TakenDown(Said):
     """The wheel was taken off its machine; it stays on its flange, or leaves it too, and is mounted anew."""
 
@@ -98,5 +106,6 @@ class PutOut(Said):
 
 
 WHEEL_ENTRIES: tuple[type[Said], ...] = (
-    Checked, FoundOn, TakenDown, BalanceTrial, RackDress, ShapedWheel, WheelPrinted, PutOut, ThingNote, ThingUndone,
+    Checked, FoundOn, Struck, TakenDown, BalanceTrial, RackDress, ShapedWheel, WheelPrinted, PutOut,
+    ThingNote, ThingUndone,
 )  # fmt: skip

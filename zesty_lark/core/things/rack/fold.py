@@ -12,6 +12,7 @@ from zesty_lark.core.things.rack.entries import (
     PutOut,
     RackDress,
     ShapedWheel,
+    Struck,
     TakenDown,
     WheelPrinted,
 )
@@ -106,6 +107,10 @@ def after(now: WheelState, entry: ThingEntry, most_gmm: float | None) -> WheelSt
         case FoundOn():
             mounted = tuple(each.key for each in now.steps if each.key != "dress")
             return replace(now, done=mounted, machine=entry.machine)
+        case Struck():
+            return replace(
+                now, done=("speed",), trials=(), residual_gmm=None, balanced=False, shape=None, corner_mm=None
+            )
         case TakenDown():
             return replace(
                 now, machine=None, done=(), trials=(), residual_gmm=None, balanced=False, dressed_since_balance=False

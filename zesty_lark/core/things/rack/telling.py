@@ -13,6 +13,7 @@ from zesty_lark.core.things.rack.entries import (
     PutOut,
     RackDress,
     ShapedWheel,
+    Struck,
     TakenDown,
     WheelPrinted,
 )
@@ -50,6 +51,8 @@ def entry_words(entry: ThingEntry, machine: Dial | None = None) -> str:
             said = f"{NAMES.get(step, step)}: {'good' if good else 'not good'}"  # type: ignore[call-overload]
         case FoundOn():
             said = "On its machine when its record began"
+        case Struck(job=job):
+            said = f"It struck something in {job}: not used before it was looked at and rung"
         case TakenDown(from_flange=bare):
             said = "Taken off its machine" + (" and its flange" if bare else ", on its flange")
         case BalanceTrial():
