@@ -237,6 +237,24 @@ class Person:
             self.press("t")
             self.page.get_by_text("worked on another screen").wait_for(state="detached")
 
+    def tick_before_placing(self) -> None:
+        """What is ticked before a load is put up: the wheel is stopped, and another's load is off."""
+        if self.page.locator("#takes-off").count():
+            self.press("j")
+        self.press("v")
+
+    def to_the_sixth_pass(self) -> None:
+        """TR-101 at its sixth pass; put up again, and touched off where it was, when another was put up meanwhile."""
+        self.page.goto("/jobs/TR-101/grind")
+        self.take_over()
+        if self.page.get_by_text("Face 2 is up").count():
+            self.tick_before_placing()
+            self.press("d")
+            self.sees("Touch off on the high spot")
+            self.fill("reading", "5.7")
+            self.press("Escape", "d")
+        self.sees("pass 6 of")
+
     def bar_the_way(self, answer: Callable[[Route], object]) -> None:
         """From now on it is ``answer`` that answers a run's page: the browser lets some requests through at first."""
         asked = []

@@ -33,7 +33,7 @@ def follow(person: Person) -> list[str]:
         before = person.page.locator("[data-poll]").get_attribute("data-poll")
         if asked.endswith("is up"):
             person.no_scroll()
-            person.press("v")
+            person.tick_before_placing()
         if asked == "Dressed":
             person.fill("amount", "0.8 thou")
             person.press("Escape")
@@ -57,6 +57,8 @@ def measure(person: Person, *values: str) -> None:
 def test_from_sign_in_to_the_first_collar_reading_without_scrolling(machinist: Person) -> None:
     machinist.sign_in("bryn")
     machinist.no_scroll()
+    machinist.to_the_sixth_pass()
+    machinist.page.goto("/")
     machinist.press("g")
     machinist.sees("pass 6 of")
     machinist.no_scroll()
@@ -226,9 +228,7 @@ def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
 def at_its_sixth_pass(person: Person) -> None:
     """Sign in and work the run of TR-101 from here."""
     person.be("bryn")
-    person.page.goto("/jobs/TR-101/grind")
-    person.sees("pass 6 of")
-    person.take_over()
+    person.to_the_sixth_pass()
 
 
 def test_another_screen_follows_by_itself(machinist: Person) -> None:
@@ -289,6 +289,8 @@ def test_a_screen_opened_while_another_sends_a_press_follows_all_the_same(machin
 
 def test_on_a_phone_the_next_reading_and_its_button_are_on_the_screen(phone: Person) -> None:
     phone.sign_in("bryn")
+    phone.to_the_sixth_pass()
+    phone.page.goto("/")
     phone.page.locator(".strip-go .btn-primary").first.click()
     phone.sees("pass 6 of")
     phone.take_over()

@@ -82,7 +82,7 @@ def at_machine(person: Person, grinder: Watched, asked: str, before: str = "") -
     if asked == "D Pass done":
         person.page.wait_for_function("() => document.querySelector('[data-sensor-kind=power]').dataset.value")
     if asked.endswith("is up") or "Turned" in asked or "Blocks" in asked:
-        person.press("v")
+        person.tick_before_placing()
     press_and_see(person, "d")
 
 
