@@ -4,7 +4,7 @@ time."""
 import json
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, cast
 
@@ -50,7 +50,7 @@ class Found:
 
 def keep(session: Session, job: Job, job_state: JobState) -> None:
     """Write where a job stands now."""
-    now = summary_of(job_state)
+    now = summary_of(replace(job_state, on=None))  # a wheel that is changed later would leave it behind
     row = session.get(JobSummary, job.id) or JobSummary(job_id=job.id)
     row.act, row.surface, row.piece, row.characteristic = now.act, now.surface, now.piece, now.characteristic
     row.words, row.waits_for, row.running, row.up = now.words[:200], now.waits_for, now.running, now.up

@@ -12,7 +12,7 @@ from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.shopfloor.acts.acting import Acting, act
+from zesty_lark.shopfloor.acts.acting import Acting, act, log_any_time, reason_given, unseen
 from zesty_lark.shopfloor.rights import NotYours
 from zesty_lark.store import jobs, shoplog
 from zesty_lark.store.jobs import TakeIn
@@ -77,6 +77,19 @@ def change_job(acting: Acting, *, after: TakeIn, version: int, new_id: Callable[
         lost = ZeroLost(entry_id=new_id(), at=acting.at, note=f"{job.wheel.name} is the wheel of this job now")
         shoplog.tell_job(acting.session, job, acting.person, lost)
     return changed
+
+
+@act(Role.MACHINIST, Role.LEAD, use="look", refusal="A job is taken over by a machinist or a lead.")
+def take_job_over(acting: Acting, *, reason: str = "") -> None:
+    """Make a job one's own, with a reason: whoever had it is named in its log."""
+    job, was = acting.job, acting.job.owner
+    if was.id == acting.person.id:
+        raise LogError(f"{job.number} is yours already.")
+    given = reason_given(reason, f"Why is {job.number} taken over from {was.name}?")
+    job.owner = acting.person
+    acting.session.flush()
+    note = f"to {acting.person.name}, taken over from {was.name}: {given}"
+    log_any_time(unseen(acting), HandedOver, note=note)
 
 
 def what_stays(before: TakeIn, after: TakeIn, job_state: JobState) -> dict[str, str]:

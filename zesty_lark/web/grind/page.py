@@ -39,11 +39,12 @@ from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
 from zesty_lark.store import shop
 from zesty_lark.store.models import Job
+from zesty_lark.store.models.people import Role
 from zesty_lark.web.grind.acts import ANY_TIME
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.plan_ladder import plan_ladder
-from zesty_lark.web.shared.wording import units
+from zesty_lark.web.shared.wording import entry_id, units
 
 LAST_SHOWN = 3
 COMING_SHOWN = 3
@@ -95,6 +96,8 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "whats_next": what,
         "count": _count(run, step),
         "may_log": may_work_on(guard.person(), job) and not job_state.held_elsewhere(guard.screen()),
+        "may_take_over": guard.person().role in (Role.MACHINIST, Role.LEAD),
+        "take_over_id": entry_id(),
         "may_work": may_work_on(guard.person(), job),
         "elsewhere": job_state.held_elsewhere(guard.screen()),
         "units": words,

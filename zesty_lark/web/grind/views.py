@@ -8,14 +8,17 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.rules import HeldError
 from zesty_lark.shopfloor import simulation
+from zesty_lark.shopfloor.acts import jobs
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import Job
+from zesty_lark.store.models.people import Role
 from zesty_lark.web.grind.acts import press
 from zesty_lark.web.grind.forms import GrindForm
 from zesty_lark.web.grind.page import page
 from zesty_lark.web.grind.refused import refused_words
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.acting import acting
+from zesty_lark.web.shared.forms import ReasonForm
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.presses import from_outbox
 from zesty_lark.web.shared.streams import Streams
@@ -75,6 +78,18 @@ def _refused(job: Job, wrong: str, act: str) -> str:
     job_state = guard.job_state()
     words = refused_words(request.form.get("act", ""), request.form.get("surface", type=int), job_state, wrong)
     return render_template("grind/station.html", refused=words, **page(job, job_state, wrong=wrong, act=act))
+
+
+@blueprint.post("/jobs/<number>/grind/take-over")
+@access(Role.MACHINIST, Role.LEAD, job="look", takes=ReasonForm)
+def take_job_over(number: str) -> ResponseReturnValue:
+    """Make the job one's own, with a reason."""
+    job = guard.job()
+    try:
+        jobs.take_job_over(acting(), reason=request.form.get("reason", ""))
+    except LogError as error:
+        return _refused(job, str(error), "take_job_over"), 422
+    return redirect(url_for("grind.station", number=number), 303)
 
 
 @blueprint.post("/jobs/<number>/grind/simulated")

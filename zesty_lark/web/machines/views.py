@@ -11,6 +11,7 @@ from zesty_lark.core.quantities.units import small_text
 from zesty_lark.core.trouble.chatter import identify, sources_of
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges, taught
+from zesty_lark.shopfloor.machine_card import card_of
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wall import wall_of
 from zesty_lark.store import shop, shoplog
@@ -19,6 +20,7 @@ from zesty_lark.web.machines.forms import ChatterForm
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
+from zesty_lark.web.shared.svg.machine import machine_front
 from zesty_lark.web.shared.wording import units
 
 blueprint = Blueprint("machines", __name__, static_folder="static", static_url_path="/static/machines")
@@ -26,6 +28,26 @@ blueprint = Blueprint("machines", __name__, static_folder="static", static_url_p
 
 def _machine(key: int) -> MachineRow:
     return shop.find(database.session(), MachineRow, key) or abort(404, "There is no machine with that number.")
+
+
+@blueprint.get("/machines/<int:key>")
+@access()
+def card(key: int) -> ResponseReturnValue:
+    """A machine as it stands: its wheel, its load, its zero, and what was done at it."""
+    machine = _machine(key)
+    found = card_of(database.session(), machine)
+    run = None if found.job_state is None else found.job_state.at
+    touching = run is not None and run.touched_off and found.state.zero is not None
+    drawn = machine_front(
+        float(machine.chuck.length_mm if machine.chuck is not None else machine.travel_long_mm),
+        None if found.wheel is None else float(found.wheel.diameter_mm),
+        found.load_mm,
+        touching=touching,
+        title=f"{machine.name}: {found.words}",
+    )
+    reading = run.reading_mm if run is not None and touching else None
+    words = None if found.job is None else units(found.job)
+    return render_template("machines/card.html", card=found, drawn=drawn, reading=reading, units=words)
 
 
 @blueprint.get("/machines/<int:key>/wall")
