@@ -32,7 +32,7 @@ def test_another_load_is_asked_about_and_the_first_screen_says_who_took_it_off(
 ) -> None:
     nim = stranger.be("nim")
     nim.get("/jobs/TR-133/grind")
-    assert "TR-101 is off the chuck" in nim.page and "W3 open white on, TR-101 up" in nim.page
+    assert "TR-101 is off the chuck" in nim.page and ">TR-101 up</span>" in nim.page
     assert nim.press("TR-133", "place", stopped="1", takes_off="").status_code == 422
     assert "TR-101 is up on No. 1, inch dial. Putting this up takes it off" in nim.page
     assert nim.press("TR-133", "place", stopped="1").status_code == 303
@@ -84,6 +84,17 @@ def test_what_only_sounds_like_a_crash_goes_on_when_somebody_says_so(bryn: Brows
     said = {"reason": "A rag hit the guard", "no_crash": "1"}
     assert bryn.press("TR-101", "go_on", **said).status_code == 303
     assert machines.state_of(demo, machine_of(demo)).zero is not None
+
+
+def test_a_pass_at_idle_is_asked_about_before_it_counts(bryn: Browser, demo: Session) -> None:
+    assert bryn.press("TR-101", "spark_out", power_w="61").status_code == 303
+    before = shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm
+    assert bryn.press("TR-101", "pass", power_w="63").status_code == 422
+    assert "did it cut, or was it air?" in bryn.page and "It cut" in bryn.page
+    assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm == before
+    assert bryn.press("TR-101", "pass", power_w="387").status_code == 303
+    assert bryn.press("TR-101", "pass", power_w="62", cut="1").status_code == 303
+    assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 7
 
 
 def test_a_job_is_taken_over_by_a_machinist_with_a_reason_and_by_no_apprentice(

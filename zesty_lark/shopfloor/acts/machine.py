@@ -3,6 +3,7 @@
 from decimal import Decimal
 
 from zesty_lark.core.part.dial import next_shown
+from zesty_lark.core.process.power_watch import LEAST_W
 from zesty_lark.core.quantities.numbers import Exact, ExactNonNegative
 from zesty_lark.core.work.cautions import HANDS_IN
 from zesty_lark.core.work.entries import Noted, Undone
@@ -34,6 +35,10 @@ from zesty_lark.store.shoplog import Appended
 
 MOST_W = Decimal(1_000_000)
 STOPPED = "Tick that the wheel has stopped and that you have seen it stop, before hands go in."
+AIR = (
+    "The meter showed no more than in a pass without feed: did it cut, or was it air? Look, go over it again, or say "
+    "that it cut."
+)
 NO_POWER = "That is no power."
 WAS_IT = (
     "That sounds like a crash: wheel and zero are then out of use until somebody has looked. Press “It was a crash”, "
@@ -89,14 +94,27 @@ def feed(
     reading_mm: Exact | None = None,
     shown_mm: Exact | None = None,
     power_w: Exact | None = None,
+    cut: bool = False,
 ) -> Appended:
-    """Make a pass with the collar fed down to a reading, or to where it shows ``shown_mm`` within its turn [mm]."""
+    """Make a pass with the collar fed down to a reading, or to where it shows ``shown_mm`` within its turn [mm];
+    ``cut``: it cut, although the meter showed no more than idling."""
     if shown_mm is not None:
         run, per_rev = _run(acting, surface), acting.job.machine.per_rev_mm
         reading_mm = shown_mm if run is None or shown_mm >= per_rev else next_shown(shown_mm, run.reading_mm, per_rev)
     if reading_mm is None:
         raise LogError("Which collar reading was fed down to?")
+    if not cut and _was_air(acting, surface, power_w):
+        raise LogError(AIR)
     return log(acting, PassFed, surface=surface, reading_mm=reading_mm, power_w=_power(power_w))
+
+
+def _was_air(acting: Acting, surface: int, power_w: Decimal | None) -> bool:
+    """Whether the meter showed no more in a roughing pass than without feed: then nothing was cut, or the meter
+    lies."""
+    idle_w, step = acting.job_state.idle_w, _step(acting, surface)
+    if power_w is None or not idle_w or step is None or step.kind != "rough":
+        return False
+    return float(power_w) - idle_w < LEAST_W
 
 
 @act()

@@ -77,10 +77,9 @@ def _power() -> Decimal | None:
 
 
 def _feed(acting: Acting) -> Appended:
-    if _text("other_reading"):
-        shown = _length("other_reading", acting.job)
-        return machine.feed(acting, surface=_surface(), shown_mm=shown, power_w=_power())
-    return machine.feed(acting, surface=_surface(), reading_mm=_length("reading", acting.job), power_w=_power())
+    name, field = ("shown_mm", "other_reading") if _text("other_reading") else ("reading_mm", "reading")
+    read = {name: _length(field, acting.job)}
+    return machine.feed(acting, surface=_surface(), power_w=_power(), cut=_ticked("cut"), **read)
 
 
 def _dress(acting: Acting) -> Appended:

@@ -26,3 +26,4 @@ class GrindForm(EntryForm):
     takes_off = HiddenField()
     looked = BooleanField("Looked at")
     no_crash = BooleanField("No crash")
+    cut = BooleanField("It cut")
