@@ -9,6 +9,7 @@ from uuid import uuid4
 import pytest
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.things.chuck import ChuckStepDone
 from zesty_lark.core.things.log import ThingEntry, ThingError, ThingUndone
 from zesty_lark.core.things.rack.entries import Checked, RackDress, Struck, TakenDown
 from zesty_lark.core.work.entries import Undone, ZeroLost
@@ -18,7 +19,7 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Dressed, Halted, LeftMachine, PassFed, Placed, TouchedOff, WentOn
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
-from zesty_lark.store import jobs, machines, people, rack_log, racks, shop, shoplog
+from zesty_lark.store import chucks, jobs, machines, people, rack_log, racks, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
 from zesty_lark.store.shoplog import AnotherUp, BehindError, Draft
 
@@ -203,6 +204,35 @@ def test_a_crash_takes_wheel_and_zero_out_of_use_and_taking_it_back_restores_the
     state = floor.state("TR-101")
     assert state.up is None and floor.machine.on_chuck is None
     assert state.on is not None and "not ready: look comes first" in state.on.wheel_stop
+
+
+def test_nothing_goes_up_on_a_chuck_that_is_ground_and_it_is_not_ground_under_a_load(floor: Floor) -> None:
+    chuck = floor.machine.chuck
+    assert chuck is not None
+    fence_off = ThingEntry(entry_id=str(uuid4()), at=floor.clock, what=ChuckStepDone(step="fence off", passes=1))
+    with pytest.raises(ThingError, match="TR-101 is up on Chuck A"):
+        chucks.append(floor.session, chuck, floor.who(), fence_off)
+    floor.log("TR-101", LeftMachine, note="The chuck is ground.")
+    chucks.append(floor.session, chuck, floor.who(), fence_off)
+    with pytest.raises(LogError, match="Chuck A is being ground itself: Clean the chuck"):
+        floor.log("TR-101", Placed)
+
+
+def test_a_fixture_holds_one_load(floor: Floor) -> None:
+    run = floor.state("TR-133").at
+    assert run is not None and run.plan is not None
+    floor.session.refresh(floor.machine)
+    shoplog._refuse_in_use(floor.session, floor.job("TR-140"), run.plan.holder)
+    floor.log("TR-133", Placed, takes_off="TR-101")
+    with pytest.raises(LogError, match=f"{run.plan.holder} holds TR-133 on No. 1"):
+        shoplog._refuse_in_use(floor.session, floor.job("TR-140"), run.plan.holder)
+
+
+def test_what_stands_beside_the_machines_is_worked_out_anew_from_their_logs(floor: Floor) -> None:
+    floor.machine.spindle = floor.machine.on_chuck = None
+    floor.session.flush()
+    shoplog.rebuild(floor.session, every=False)
+    assert (floor.machine.spindle, floor.machine.on_chuck) == ("W3 open white", "TR-101")
 
 
 def test_what_sounds_like_a_crash_is_asked_and_may_be_made_one() -> None:

@@ -16,8 +16,11 @@ from zesty_lark.store.models import ChuckRow, InstrumentRow, ThingEntryRow, Whee
 
 
 def chuck_of(demo: Session) -> ChuckRow:
+    """A chuck with nothing up."""
     found = shop.by_name(demo, ChuckRow, "Chuck B")
     assert found is not None
+    found.machine.on_chuck = None
+    demo.flush()
     return found
 
 

@@ -201,6 +201,11 @@ def test_two_maps_of_a_chuck_are_compared(bryn: Browser, demo: Session) -> None:
 def test_a_chuck_is_due_and_is_ground_with_the_fence_last(bryn: Browser, demo: Session) -> None:
     chuck = shop.by_name(demo, ChuckRow, "Chuck B")
     assert chuck is not None
+    bryn.post(f"/shop/chucks/{chuck.id}/grinding", {"entry_id": str(uuid4()), "step": "fence off", "passes": "1"})
+    bryn.get(f"/shop/chucks/{chuck.id}/maps")
+    assert "TR-140 is up on Chuck B. Take it off first." in bryn.page
+    chuck.machine.on_chuck = None
+    demo.commit()
     where = f"/shop/chucks/{chuck.id}/maps"
     bryn.get(where)
     assert "It is due for grinding" in bryn.page and "4 light cuts" in bryn.page

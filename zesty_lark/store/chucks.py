@@ -2,10 +2,10 @@
 
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.things.chuck import ChuckFolding, ChuckState, check_chuck_entry
-from zesty_lark.core.things.log import ThingEntry
+from zesty_lark.core.things.chuck import ChuckFolding, ChuckState, ChuckStepDone, check_chuck_entry
+from zesty_lark.core.things.log import ThingEntry, ThingError
 from zesty_lark.store import known_logs, thing_logs
-from zesty_lark.store.models import ChuckRow, Person
+from zesty_lark.store.models import ChuckRow, MachineRow, Person
 from zesty_lark.store.thing_logs import Telling
 
 
@@ -28,6 +28,22 @@ def append(session: Session, chuck: ChuckRow, person: Person, entry: ThingEntry)
         If another step comes first, or its id is none or was used for something else.
     """
     session.refresh(chuck, with_for_update=True)
+
+    def check(now: ChuckState) -> None:
+        check_chuck_entry(entry, now)
+        if isinstance(entry.what, ChuckStepDone) and chuck.machine.on_chuck is not None:
+            raise ThingError(f"{chuck.machine.on_chuck} is up on {chuck.name}. Take it off first.")
+
     told = Telling(_log_of(session, chuck), entry, person, chuck.machine)
-    after: ChuckState = thing_logs.append(session, told, lambda now: check_chuck_entry(entry, now)).after
+    after: ChuckState = thing_logs.append(session, told, check).after
     return after
+
+
+def being_ground(session: Session, machine: MachineRow) -> str:
+    """Return why nothing goes up on a machine's chuck while the chuck itself is ground; empty when it may."""
+    if machine.chuck is None:
+        return ""
+    grinding = state_of(session, machine.chuck).grinding
+    if grinding is None or grinding.next is None:
+        return ""
+    return f"{machine.chuck.name} is being ground itself: {grinding.next.words} Finish that first."

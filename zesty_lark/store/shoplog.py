@@ -22,9 +22,10 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Dressed, LeftMachine, Placed, Planned
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.on_machine import OnMachine
-from zesty_lark.core.work.plans import PlanSteps
+from zesty_lark.core.work.plans import MAGNET, PlanSteps
 from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.store import known_logs, learning, machines, summaries, telling
+from zesty_lark.core.work.run import Run
+from zesty_lark.store import chucks, known_logs, learning, machines, summaries, telling
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, MachineRow, Person, PlanRow, PlanStepRow
 from zesty_lark.store.models.log import columns_of
@@ -304,10 +305,34 @@ def _may_be_added(session: Session, job: Job, draft: Draft, fold: Folding) -> En
         telling.check_take_back(session, job, entry, now)
         for other_job, entry_id in _told(session, job, entry):
             check_told(session, other_job, entry_id)
-    other = "" if job.machine.on_chuck in (None, job.number) else str(job.machine.on_chuck)
-    if isinstance(entry, Placed) and other != draft.takes_off and other:
-        raise AnotherUp(other, job.machine.name)
+    if isinstance(entry, Placed):
+        _may_go_up(session, job, now.runs[entry.surface], draft.takes_off)
     return entry
+
+
+def _may_go_up(session: Session, job: Job, run: Run, takes_off: str) -> None:
+    """Nothing goes up on a chuck that is ground itself, under another's load, or in a fixture that is in use."""
+    busy = chucks.being_ground(session, job.machine)
+    if busy:
+        raise LogError(busy)
+    other = "" if job.machine.on_chuck in (None, job.number) else str(job.machine.on_chuck)
+    if other and other != takes_off:
+        raise AnotherUp(other, job.machine.name)
+    holder = MAGNET if run.plan is None else run.plan.holder
+    if holder != MAGNET:
+        _refuse_in_use(session, job, holder)
+
+
+def _refuse_in_use(session: Session, job: Job, holder: str) -> None:
+    """A fixture holds one load."""
+    up = session.scalars(
+        select(MachineRow.on_chuck).where(MachineRow.on_chuck.is_not(None), MachineRow.id != job.machine_id)
+    )
+    for number in up.all():
+        other = by_number(session, str(number))
+        at = None if other is None else state_of(session, other).at
+        if at is not None and at.plan is not None and at.plan.holder == holder:
+            raise LogError(f"{holder} holds {number} on {other.machine.name}. Take that off first.")  # type: ignore[union-attr]
 
 
 def _insert(
@@ -437,4 +462,6 @@ def rebuild(session: Session, *, every: bool = True) -> int:
     found = list(session.scalars(select(Job).order_by(Job.id))) if every else summaries.without(session)
     for job in found:
         summarise(session, job)
+    for machine in session.scalars(select(MachineRow)):
+        machines.keep(session, machine, machines.state_of(session, machine))
     return len(found)
