@@ -74,7 +74,7 @@ def _to_job(
     session: Session, up: Job, wheel: WheelRow, entry: ThingEntry, *, amount: Decimal | None, said: object
 ) -> Entry:
     """What the job whose load is up is told: a dress it goes on from, or that its zero is lost."""
-    entry_id = telling.told_id(entry.entry_id, up.number)
+    entry_id = telling.told_id(entry.entry_id)
     if isinstance(said, WheelLess):
         place = shoplog.state_of(session, up).up
         assert place is not None
@@ -90,5 +90,5 @@ def _to_job(
 def _take_back(session: Session, row: MachineRow, up: Job | None, person: Person, *, entry: ThingEntry) -> None:
     machines.take_back(session, row, person, ThingEntry(entry_id=entry.entry_id, at=entry.at, what=entry.what))
     if up is not None and isinstance(entry.what, ThingUndone):
-        told = telling.told_id(entry.what.supersedes, up.number)
+        told = telling.told_id(entry.what.supersedes)
         shoplog.take_back_told(session, up, person, told, entry_id=entry.entry_id, at=entry.at)

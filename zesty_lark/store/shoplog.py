@@ -183,8 +183,9 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     if isinstance(added.entry, Dressed):
         _dressed_under(session, locked, person, added.entry)
     if isinstance(added.entry, Undone):
-        for other, entry_id in _told(session, locked, added.entry):
-            take_back_told(session, other, person, entry_id, entry_id=added.entry.entry_id, at=added.entry.at)
+        told = _told(session, added.entry)
+        if told is not None:
+            take_back_told(session, told[0], person, told[1], entry_id=added.entry.entry_id, at=added.entry.at)
     return Appended(replace(added.after, on=on_machine(locked)), already=False)
 
 
@@ -215,7 +216,7 @@ def _take_off(session: Session, job: Job, person: Person, placed: Placed, *, num
     if other is None or up is None:
         return
     note = f"taken off for {job.number} on {job.machine.name}, by {person.name}"
-    entry_id = telling.told_id(placed.entry_id, number)
+    entry_id = telling.told_id(placed.entry_id)
     told = LeftMachine(entry_id=entry_id, at=placed.at, setup=up[0], load=up[1], surface=up[2], note=note)
     tell_job(session, other, person, told)
 
@@ -227,7 +228,7 @@ def _dressed_under(session: Session, job: Job, person: Person, dressed: Dressed)
     if other is None or up is None:
         return
     told = Dressed(
-        entry_id=telling.told_id(dressed.entry_id, other.number),
+        entry_id=telling.told_id(dressed.entry_id),
         at=dressed.at,
         setup=up[0],
         load=up[1],
@@ -238,15 +239,14 @@ def _dressed_under(session: Session, job: Job, person: Person, dressed: Dressed)
     tell_job(session, other, person, told)
 
 
-def _told(session: Session, job: Job, undone: Undone) -> list[tuple[Job, str]]:
-    """The other jobs that were told of an act that is taken back, and under which id."""
-    rows = session.execute(
-        select(Job.number, LogEntry.entry_id)
-        .join(Job, LogEntry.job_id == Job.id)
-        .where(LogEntry.entry_id.in_(_ids_told(session, job, undone.supersedes)))
-    ).all()
-    found = [(by_number(session, number), entry_id) for number, entry_id in rows]
-    return [(other, entry_id) for other, entry_id in found if other is not None]
+def _told(session: Session, undone: Undone) -> tuple[Job, str] | None:
+    """The other job that was told of an act that is taken back, and under which id; ``None`` when none was."""
+    entry_id = telling.told_id(undone.supersedes)
+    number = session.scalar(
+        select(Job.number).join(LogEntry, LogEntry.job_id == Job.id).where(LogEntry.entry_id == entry_id)
+    )
+    other = None if number is None else by_number(session, number)
+    return None if other is None else (other, entry_id)
 
 
 def check_told(session: Session, job: Job, entry_id: str) -> bool:
@@ -268,14 +268,8 @@ def take_back_told(session: Session, job: Job, person: Person, supersedes: str, 
     """
     if not check_told(session, job, supersedes):
         return
-    made = Undone(entry_id=telling.told_id(entry_id, job.number), at=at, supersedes=supersedes)
+    made = Undone(entry_id=telling.told_id(entry_id), at=at, supersedes=supersedes)
     tell_job(session, job, person, made)
-
-
-def _ids_told(session: Session, job: Job, entry_id: str) -> list[str]:
-    """The ids under which other jobs of the machine may have been told of an entry."""
-    others = session.scalars(select(Job.number).where(Job.machine_id == job.machine_id, Job.id != job.id))
-    return [telling.told_id(entry_id, number) for number in others]
 
 
 def on_machine(job: Job) -> OnMachine:
@@ -303,8 +297,9 @@ def _may_be_added(session: Session, job: Job, draft: Draft, fold: Folding) -> En
     check_entry(entry, now)
     if isinstance(entry, Undone):
         telling.check_take_back(session, job, entry, now)
-        for other_job, entry_id in _told(session, job, entry):
-            check_told(session, other_job, entry_id)
+        told = _told(session, entry)
+        if told is not None:
+            check_told(session, *told)
     if isinstance(entry, Placed):
         _may_go_up(session, job, now.runs[entry.surface], draft.takes_off)
     return entry

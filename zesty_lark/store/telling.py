@@ -23,9 +23,10 @@ TOUCHES_MACHINE = (Placed, TouchedOff, Dressed, LeftMachine, Halted, Undone)
 """What changes a machine: it is held before the job, so that two who act on one machine wait for each other."""
 
 
-def told_id(entry_id: str, job: str) -> str:
-    """Return the id of what an act tells another job."""
-    return str(uuid5(NAMESPACE_URL, f"{entry_id}/{job}"))
+def told_id(entry_id: str) -> str:
+    """Return the id of what an act tells another job: the one whose load is up, or comes off; there is never a
+    second."""
+    return str(uuid5(NAMESPACE_URL, f"{entry_id}/told"))
 
 
 def tell(session: Session, job: Job, entry: Entry, *, before: JobState, after: JobState) -> None:
