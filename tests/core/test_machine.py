@@ -1,5 +1,6 @@
 """A machine's log: one wheel, one load, one zero; whatever nobody can follow loses the zero, and says by what."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 
@@ -148,8 +149,10 @@ def test_every_entry_is_written_read_and_told() -> None:
 
 
 def test_a_wheel_that_is_not_on_is_said_with_what_puts_it_right() -> None:
-    on = OnMachine("No. 1", "W3", "W3", "", "TR-1")
-    assert on.wheel_stop == "" and on.other_up("TR-1") == "" and on.other_up("TR-2") == "TR-1"
-    assert OnMachine("No. 1", "W3", None, "", None).wheel_stop.startswith("W3 is not on No. 1: mount it")
-    assert "On No. 1 is W9" in OnMachine("No. 1", "W3", "W9", "", None).wheel_stop
-    assert "not ready: run-up comes first" in OnMachine("No. 1", "W3", "W3", "run-up", None).wheel_stop
+    on = OnMachine("TR-1", "No. 1", "W3", "W3", "", "TR-1")
+    assert on.wheel_stop == "" and on.is_up and on.other_up == ""
+    other = replace(on, up="TR-2")
+    assert not other.is_up and other.other_up == "TR-2" and not replace(on, up=None).is_up
+    assert OnMachine("TR-1", "No. 1", "W3", None, "", None).wheel_stop.startswith("W3 is not on No. 1: mount it")
+    assert "On No. 1 is W9" in OnMachine("TR-1", "No. 1", "W3", "W9", "", None).wheel_stop
+    assert "not ready: run-up comes first" in OnMachine("TR-1", "No. 1", "W3", "W3", "run-up", None).wheel_stop

@@ -16,7 +16,16 @@ from zesty_lark.core.work.entries import Undone, ZeroLost
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.halting import sounds_like_a_crash
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Dressed, Halted, LeftMachine, PassFed, Placed, TouchedOff, WentOn
+from zesty_lark.core.work.machine_acts import (
+    Dressed,
+    Halted,
+    LeftMachine,
+    PassFed,
+    Placed,
+    SparkedOut,
+    TouchedOff,
+    WentOn,
+)
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.store import chucks, jobs, machines, people, rack_log, racks, shop, shoplog
@@ -233,6 +242,18 @@ def test_what_stands_beside_the_machines_is_worked_out_anew_from_their_logs(floo
     floor.session.flush()
     shoplog.rebuild(floor.session, every=False)
     assert (floor.machine.spindle, floor.machine.on_chuck) == ("W3 open white", "TR-101")
+
+
+def test_what_a_log_says_is_up_and_the_machine_does_not_know_is_put_up_again(floor: Floor) -> None:
+    """A job that was read in, or an upgrade that several jobs of one machine came through."""
+    assert floor.state("TR-101").at is not None and next_act(floor.state("TR-101")).act == "pass"
+    for up in (None, "TR-133"):
+        floor.machine.on_chuck = up
+        floor.session.flush()
+        assert next_act(floor.state("TR-101")).act == "place"
+        for kind, more in ((PassFed, {"reading_mm": D(9)}), (TouchedOff, {"reading_mm": D(0)}), (SparkedOut, {})):
+            with pytest.raises(LogError, match="is not up: put it on the chuck"):
+                floor.log("TR-101", kind, **more)
 
 
 def test_what_sounds_like_a_crash_is_asked_and_may_be_made_one() -> None:

@@ -277,7 +277,7 @@ def on_machine(job: Job) -> OnMachine:
     machine, wheel = job.machine, job.wheel
     step = next((each for each in MOUNTING if each.key == wheel.next_step), None)
     unready = "" if step is None or step.key == "dress" else step.name.lower()
-    return OnMachine(machine.name, wheel.name, machine.spindle, unready, machine.on_chuck)
+    return OnMachine(job.number, machine.name, wheel.name, machine.spindle, unready, machine.on_chuck)
 
 
 def _may_be_added(session: Session, job: Job, draft: Draft, fold: Folding) -> Entry:
@@ -310,7 +310,7 @@ def _may_go_up(session: Session, job: Job, run: Run, takes_off: str) -> None:
     busy = chucks.being_ground(session, job.machine)
     if busy:
         raise LogError(busy)
-    other = "" if job.machine.on_chuck in (None, job.number) else str(job.machine.on_chuck)
+    other = on_machine(job).other_up
     if other and other != takes_off:
         raise AnotherUp(other, job.machine.name)
     holder = MAGNET if run.plan is None else run.plan.holder

@@ -64,7 +64,7 @@ def ahead(job_state: JobState, at: datetime, graduation_mm: Decimal, most: int =
         place = {"surface": run.surface, "setup": run.setup, "load": run.load}
         fold.add(kind(entry_id=f"ahead-{len(found):04d}", at=at, **place, **more))  # type: ignore[arg-type]
         if on is not None and kind is Placed:
-            on = replace(on, up=None)
+            on = replace(on, up=on.job)
         job_state = replace(fold.state(), on=on)
         found.append(job_state)
     return found

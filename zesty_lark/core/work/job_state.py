@@ -285,8 +285,9 @@ class JobState:
         return None if self.up is None else self.up[2]
 
     def is_up(self, run: Run) -> bool:
-        """Whether a run's load is up on the machine, its surface uppermost."""
-        return self.up == run.place
+        """Whether a run's load is up on the machine, its surface uppermost: by the log, and by the machine where it was
+        asked."""
+        return self.up == run.place and (self.on is None or self.on.is_up)
 
     @property
     def live(self) -> tuple[int, ...]:

@@ -9,7 +9,8 @@ class OnMachine:
 
     Attributes
     ----------
-    machine : str
+    job, machine : str
+        The job's number, and the machine it is for.
     wheel : str
         The wheel that the job is planned with.
     spindle : str or None
@@ -20,6 +21,7 @@ class OnMachine:
         The number of the job whose load is up on the chuck.
     """
 
+    job: str
     machine: str
     wheel: str
     spindle: str | None
@@ -40,6 +42,12 @@ class OnMachine:
             return f"{self.wheel} is on {self.machine}, and not ready: {self.unready} comes first."
         return ""
 
-    def other_up(self, job: str) -> str:
-        """Return the number of another job that is up; empty when none is."""
-        return "" if self.up in (None, job) else str(self.up)
+    @property
+    def is_up(self) -> bool:
+        """Whether it is this job's load that is up."""
+        return self.up == self.job
+
+    @property
+    def other_up(self) -> str:
+        """The number of another job that is up; empty when none is."""
+        return "" if self.up in (None, self.job) else str(self.up)

@@ -106,7 +106,7 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "typed": request.form,
         "cautions": cautions_at(what, run, job_state),
         "doubt": mounting_doubt(job) if what.act in ("dress", "place", "touch_off") else "",
-        "other_up": job_state.on.other_up(job.number) if job_state.on is not None and what.act == "place" else "",
+        "other_up": job_state.on.other_up if job_state.on is not None and what.act == "place" else "",
         "lost": _lost(job_state, words) if what.act in ("place", "touch_off", "mount") else None,
         "dress": dress_for(job, job_state, step.what) if step is not None and what.act == "dress" else None,
         "stop": STOPS.get(job_state.halted.seen) if job_state.halted is not None else None,
