@@ -4,6 +4,7 @@ from flask import abort, render_template
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.things.rack.entries import Checked, FoundOn
+from zesty_lark.core.things.rack.rules import run_up_left_s
 from zesty_lark.core.wheel.mounting import speed_stops
 from zesty_lark.core.wheel.speed import WheelSpeed, wheel_speed
 from zesty_lark.store import shop
@@ -11,7 +12,7 @@ from zesty_lark.store.models import MachineRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.wording import entry_id
+from zesty_lark.web.shared.wording import entry_id, now
 from zesty_lark.web.wheels.context import About, about, blueprint, logged, said_in
 from zesty_lark.web.wheels.forms import StepForm
 
@@ -50,6 +51,7 @@ def _mounting_page(of: About, wrong: str = "") -> ResponseReturnValue:
         speed=_speed(of),
         machines=shop.listed(database.session(), MachineRow),
         due=of.wheel.stands.next_step,
+        left_s=run_up_left_s(of.wheel.stands, now()),
         may_find=guard.person().role == Role.LEAD and not of.wheel.stands.history,
     )
     return page, 422 if wrong else 200

@@ -1,7 +1,7 @@
 """What may be logged of a wheel as it stands, by whatever path it comes."""
 
 import math
-from datetime import timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 
 from zesty_lark.core.things.log import ThingEntry, ThingError, ThingNote, ThingUndone, check_undone
@@ -91,11 +91,15 @@ def _check_found(entry: ThingEntry, now: WheelState) -> None:
         raise ThingError("Who mounted, rang and trued it, and when? That goes into its record.")
 
 
-def _check_time(entry: ThingEntry, now: WheelState) -> None:
-    """A minute at full speed is a minute since the guard was closed."""
+def run_up_left_s(now: WheelState, at: datetime) -> int:
+    """Return how long a wheel has still to run at full speed: a minute from when the guard was closed [s]."""
     closed = next((each.at for each in reversed(now.history) if _is_step(each, "guard")), None)
-    if closed is not None and entry.at - closed < RUN_UP:
-        left = math.ceil((RUN_UP - (entry.at - closed)).total_seconds())
+    return 0 if closed is None else max(0, math.ceil((RUN_UP - (at - closed)).total_seconds()))
+
+
+def _check_time(entry: ThingEntry, now: WheelState) -> None:
+    left = run_up_left_s(now, entry.at)
+    if left:
         raise ThingError(f"The minute at full speed is not over: {left} s more, standing out of its plane.")
 
 
