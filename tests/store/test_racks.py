@@ -16,6 +16,7 @@ from zesty_lark.core.things.rack.entries import Checked, PutOut, RackDress, Take
 from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
 from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.machine_acts import Dressed, LeftMachine
+from zesty_lark.core.work.wheel_use import WheelUse
 from zesty_lark.shopfloor import wheels
 from zesty_lark.store import jobs, people, racks, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, Person, ThingEntryRow, WheelRow
@@ -304,13 +305,13 @@ def test_a_new_wheel_is_whole_and_measuring_what_it_is_changes_nothing(rack: Rac
 
 def test_a_job_s_dress_is_told_as_it_was_and_does_the_step_that_waits_for_it(rack: Rack) -> None:
     wheel, session = rack.job.wheel, rack.session
-    for number, waits in enumerate(("dress", "", None)):
+    for number, waits in enumerate(("dress", "")):
         session.execute(text("update wheel set next_step = :step where id = :id"), {"step": waits, "id": wheel.id})
         session.refresh(wheel)
         dress = Dressed(entry_id=f"job-told-{number:03d}", at=NOW, surface=2, amount_mm=D("0.01"), note="Rings.")
         shoplog.append(session, rack.job, rack.who, Draft(dress))
         session.refresh(wheel)
-        assert wheel.next_step == ("" if waits == "dress" else waits)
+        assert wheel.next_step == ""
     newest = racks.entries_of(session, wheel)[-1]
     assert (newest.of_job, newest.note, newest.machine) == (True, "Rings.", rack.job.machine.name)
     row = session.scalar(select(ThingEntryRow).order_by(ThingEntryRow.seq.desc()))
@@ -344,7 +345,8 @@ def test_a_job_s_dress_is_the_kind_that_its_plan_asked_for(rack: Rack, asked: st
         shoplog.append(rack.session, rack.job, rack.who, Draft(dress))
     logged = shoplog.entries_of(rack.session, rack.job)[-1]
     assert isinstance(logged, Dressed)
-    racks._follow_dress(rack.session, rack.job, logged, asked)
+    state = replace(shoplog.state_of(rack.session, rack.job), wheel_use=WheelUse(dress=asked))
+    racks.follow(rack.session, rack.job, logged, state)
     newest = racks.entries_of(rack.session, rack.job.wheel)[-1]
     assert isinstance(newest.what, RackDress) and newest.what.dress == kept
 
