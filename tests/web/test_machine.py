@@ -79,6 +79,17 @@ def test_a_crash_is_gone_on_from_when_it_was_looked_at_and_stands_on_the_report(
     assert "W3 open white is not ready: look comes first." in bryn.page
 
 
+def test_after_a_crash_who_is_learning_waits_for_a_lead(stranger: Browser, demo: Session) -> None:
+    nim = stranger.be("nim")
+    assert nim.press("TR-133", "place", stopped="1").status_code == 303
+    assert nim.press("TR-133", "halt", what="crash").status_code == 303
+    assert nim.press("TR-133", "go_on", reason="Looked", looked="1").status_code == 422
+    assert "a lead looks first" in nim.page
+    isa = stranger.be("isa")
+    isa.press("TR-133", "take_over")
+    assert isa.press("TR-133", "go_on", reason="Looked", looked="1").status_code == 303, isa.page
+
+
 def test_what_only_sounds_like_a_crash_goes_on_when_somebody_says_so(bryn: Browser, demo: Session) -> None:
     assert bryn.press("TR-101", "halt", what="other").status_code == 303
     said = {"reason": "A rag hit the guard", "no_crash": "1"}

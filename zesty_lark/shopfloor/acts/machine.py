@@ -202,6 +202,8 @@ def go_on(acting: Acting, *, surface: int, reason: str = "", looked: bool = Fals
     halted = acting.job_state.halted
     if halted is not None and halted.seen == "other" and sounds_like_a_crash(reason) and not no_crash:
         raise LogError(WAS_IT)
+    if halted is not None and halted.seen == CRASH and acting.is_a(Role.APPRENTICE):
+        raise LogError("After a crash a lead looks first and goes on, not whoever is learning.")
     if halted is not None and halted.seen == CRASH and not looked:
         raise LogError(LOOK)
     return log(acting, WentOn, surface=surface, note=reason_given(reason, "Why may it go on?"))
