@@ -1,6 +1,7 @@
 """The machine on the pages: one load, one wheel, a crash; taken over by a machinist; what a gauge in doubt says."""
 
 import re
+from decimal import Decimal
 
 import pytest
 from sqlalchemy.orm import Session
@@ -11,6 +12,8 @@ from zesty_lark.shopfloor.acts.acting import InShop
 from zesty_lark.shopfloor.acts.gauges import check_repeat
 from zesty_lark.store import jobs, machines, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow
+
+D = Decimal
 
 
 def job_of(demo: Session, number: str) -> Job:
@@ -101,11 +104,27 @@ def test_a_pass_at_idle_is_asked_about_before_it_counts(bryn: Browser, demo: Ses
     assert bryn.press("TR-101", "spark_out", power_w="61").status_code == 303
     before = shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm
     assert bryn.press("TR-101", "pass", power_w="63").status_code == 422
-    assert "did it cut, or was it air?" in bryn.page and "It cut" in bryn.page
+    assert "did it cut, or was it air?" in bryn.page and "It is so: log it" in bryn.page
     assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm == before
     assert bryn.press("TR-101", "pass", power_w="387").status_code == 303
-    assert bryn.press("TR-101", "pass", power_w="62", cut="1").status_code == 303
+    assert bryn.press("TR-101", "pass", power_w="62", sure="1").status_code == 303
     assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 7
+
+
+def test_the_readout_is_a_witness_against_the_collar(bryn: Browser, demo: Session) -> None:
+    """TR-101 goes down to 6.2 thou; a backlash and two graduations of it are the readout's to differ."""
+    assert bryn.press("TR-101", "pass", readout_mm="0.54356").status_code == 422
+    assert "The readout says 21.4 thou and the collar is to be at 6.2 thou: which is right?" in bryn.page
+    assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 5
+    sure = bryn.press("TR-101", "pass", readout_mm="9", sure="1")
+    assert sure.status_code == 303 and bryn.press("TR-101", "undo").status_code == 303
+    machine, goes_to = machine_of(demo), shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].next_reading_mm
+    assert goes_to is not None
+    near = goes_to + machine.backlash_mm + 2 * machine.graduation_mm
+    assert bryn.press("TR-101", "pass", readout_mm=f"{near + D('0.0001'):f}").status_code == 422
+    assert bryn.press("TR-101", "pass", readout_mm=f"{near:f}").status_code == 303
+    unread = {"readout_mm": "no figure"}
+    assert bryn.press("TR-101", "pass", **unread).status_code == 303, "what nobody can read is no witness"
 
 
 def test_a_job_is_taken_over_by_a_machinist_with_a_reason_and_by_no_apprentice(

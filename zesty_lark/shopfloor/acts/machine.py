@@ -3,6 +3,7 @@
 from decimal import Decimal
 
 from zesty_lark.core.part.dial import next_shown
+from zesty_lark.core.part.surfaces import feeding_of
 from zesty_lark.core.process.power_watch import LEAST_W
 from zesty_lark.core.quantities.numbers import Exact, ExactNonNegative
 from zesty_lark.core.work.cautions import HANDS_IN
@@ -94,17 +95,20 @@ def feed(
     reading_mm: Exact | None = None,
     shown_mm: Exact | None = None,
     power_w: Exact | None = None,
-    cut: bool = False,
+    readout_mm: Exact | None = None,
+    sure: bool = False,
 ) -> Appended:
-    """Make a pass with the collar fed down to a reading, or to where it shows ``shown_mm`` within its turn [mm];
-    ``cut``: it cut, although the meter showed no more than idling."""
+    """Make a pass with the collar fed down to a reading, or to where it shows ``shown_mm`` within its turn [mm], beside
+    what meter and readout showed; ``sure``: it cut, and the collar is right, whatever they say."""
     if shown_mm is not None:
         run, per_rev = _run(acting, surface), acting.job.machine.per_rev_mm
         reading_mm = shown_mm if run is None or shown_mm >= per_rev else next_shown(shown_mm, run.reading_mm, per_rev)
     if reading_mm is None:
         raise LogError("Which collar reading was fed down to?")
-    if not cut and _was_air(acting, surface, power_w):
+    if not sure and _was_air(acting, surface, power_w):
         raise LogError(AIR)
+    if not sure and readout_mm is not None:
+        _check_readout(acting, surface, reading_mm, readout_mm)
     return log(acting, PassFed, surface=surface, reading_mm=reading_mm, power_w=_power(power_w))
 
 
@@ -115,6 +119,20 @@ def _was_air(acting: Acting, surface: int, power_w: Decimal | None) -> bool:
     if power_w is None or not idle_w or step is None or step.kind != "rough":
         return False
     return float(power_w) - idle_w < LEAST_W
+
+
+def _check_readout(acting: Acting, surface: int, reading_mm: Decimal, readout_mm: Decimal) -> None:
+    """The readout has to stand where the collar is said to be, but for the backlash and two graduations."""
+    machine = acting.job.machine
+    if abs(readout_mm - reading_mm) <= machine.backlash_mm + 2 * machine.graduation_mm:
+        return
+    if feeding_of(acting.job.part.block(), surface).dial == "across":
+        return
+    units = shown_units(acting.job)
+    raise LogError(
+        f"The readout says {units.collar(readout_mm)} and the collar is to be at {units.collar(reading_mm)}: which is "
+        "right? If the readout is, this is not where the plan has it: touch off again. If the collar is, say so."
+    )
 
 
 @act()

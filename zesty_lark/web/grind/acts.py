@@ -76,10 +76,21 @@ def _power() -> Decimal | None:
         raise WrongEntry(machine.NO_POWER) from error
 
 
+def _readout() -> Decimal | None:
+    """What the readout showed when the button was pressed [mm]; ``None`` where none did, or nobody could read it."""
+    try:
+        shown = Decimal(_text("readout_mm")[:30])
+    except InvalidOperation:
+        return None
+    return shown if shown.is_finite() else None
+
+
 def _feed(acting: Acting) -> Appended:
     name, field = ("shown_mm", "other_reading") if _text("other_reading") else ("reading_mm", "reading")
     read = {name: _length(field, acting.job)}
-    return machine.feed(acting, surface=_surface(), power_w=_power(), cut=_ticked("cut"), **read)
+    return machine.feed(
+        acting, surface=_surface(), power_w=_power(), readout_mm=_readout(), sure=_ticked("sure"), **read
+    )
 
 
 def _dress(acting: Acting) -> Appended:

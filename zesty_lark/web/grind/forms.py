@@ -26,4 +26,5 @@ class GrindForm(EntryForm):
     takes_off = HiddenField()
     looked = BooleanField("Looked at")
     no_crash = BooleanField("No crash")
-    cut = BooleanField("It cut")
+    sure = BooleanField("It is so")
+    readout_mm = HiddenField()

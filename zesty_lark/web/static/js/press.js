@@ -37,6 +37,8 @@ export function pressOf(form, submitter) {
   const power = document.body.dataset.power;
   if (power && form.dataset.outbox) fields.push(["power_w", power]);
   delete document.body.dataset.power;
+  const readout = document.querySelector("[data-sensor-kind=position]")?.dataset.value;
+  if (readout && form.elements.act?.value === "pass") fields.push(["readout_mm", readout]);
   const more = { run, label: label(form, submitter), owner: owner(), undoes: form.dataset.undoes?.split(" ") };
   return { url: form.getAttribute("action"), fields, pressed: Date.now(), leadsTo: leadsTo(form), ...more };
 }

@@ -4,7 +4,7 @@ import * as kept from "./keep.js";
 import { field, placeAfter } from "./press.js";
 
 const STEPS = ["place", "touch_off", "pass", "spark_out", "dressed", "done", "skip", "leave", "close"];
-const UNSAID = ["entry_id", "seen", "after", "power_w", "supersedes"];
+const UNSAID = ["entry_id", "seen", "after", "power_w", "readout_mm", "supersedes"];
 
 const path = (act) => new URL(act.url, location.href).pathname;
 const said = (act) => JSON.stringify([path(act), act.why, act.fields.filter(([name]) => !UNSAID.includes(name))]);
