@@ -113,6 +113,13 @@ def test_putting_another_up_asks_first_and_then_the_first_is_told_and_begins_aga
     assert floor.machine.on_chuck == "TR-133" and now.zero is None
 
 
+def test_a_load_on_another_machine_is_taken_off_by_nobody_here(floor: Floor) -> None:
+    floor.log("TR-101", LeftMachine, note="Enough for today.")
+    before = floor.state("TR-140").last_seq
+    floor.log("TR-133", Placed, takes_off="TR-140")
+    assert floor.state("TR-140").last_seq == before and floor.job("TR-140").machine.on_chuck == "TR-140"
+
+
 def test_taking_it_back_puts_the_first_up_again_unless_it_has_gone_on(floor: Floor) -> None:
     before, zero = floor.state("TR-101"), machines.state_of(floor.session, floor.machine).zero
     placed = floor.log("TR-133", Placed, takes_off="TR-101")

@@ -169,6 +169,8 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
 
+    other = on_machine(locked).other_up
+
     def make(fold: Folding) -> Entry:
         entry = _may_be_added(session, locked, draft, fold)
         return _insert(session, locked, person, entry, instrument=draft.instrument)
@@ -178,8 +180,8 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     if added.entry is None:
         return Appended(replace(added.after, on=on_machine(locked)), already=True)
     _after_adding(session, locked, added.entry, before=added.before, after=added.after)
-    if isinstance(added.entry, Placed) and draft.takes_off:
-        _take_off(session, locked, person, added.entry, number=draft.takes_off)
+    if isinstance(added.entry, Placed) and other:
+        _take_off(session, locked, person, added.entry, number=other)
     if isinstance(added.entry, Dressed):
         _dressed_under(session, locked, person, added.entry)
     if isinstance(added.entry, Undone):
