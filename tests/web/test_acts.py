@@ -18,7 +18,7 @@ from tests.web.conftest import Browser
 from tests.web.test_story import release, sliders, take_in
 from zesty_lark.shopfloor import acts
 from zesty_lark.store import gauge_checks, jobs, people, shop, shoplog
-from zesty_lark.store.models import InstrumentRow, Job, WheelRow
+from zesty_lark.store.models import InstrumentRow, Job, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 
 ROOT = Path(zesty_lark.__file__).parent
@@ -216,6 +216,14 @@ def test_a_thing_is_kept_by_name_with_the_rules_of_its_page(stranger: Browser, d
     assert ask(stranger.be("isa"), "keep_thing", **bare).status_code == 200
     demo.expire_all()
     assert wheel.answered_by == "Isa Quillon" and wheel.max_rpm is None
+
+
+def test_what_is_on_a_machine_keeps_its_name(bryn: Browser, demo: Session) -> None:
+    machine, wheel = shop.by_name(demo, MachineRow, "No. 1, inch dial"), shop.by_name(demo, WheelRow, "W3 open white")
+    assert machine is not None and wheel is not None
+    for shelf, row in (("machine", machine), ("wheel", wheel)):
+        answer = ask(bryn, "keep_thing", shelf=shelf, values={"name": "Another"}, key=row.id)
+        assert answer.status_code == 422 and "know each other by name" in answer.json["fields"]["name"]
 
 
 def test_gauges_wheels_and_chucks_are_logged_by_name_once(bryn: Browser, demo: Session) -> None:

@@ -58,6 +58,8 @@ def change_job(acting: Acting, *, after: TakeIn, version: int, new_id: Callable[
     fixed = what_stays(jobs.take_in_of(job), after, job_state)
     if job_state.up is not None and after.machine_id != job.machine_id:
         fixed["machine_id"] = f"It is up on {job.machine.name}. Take it off there first."
+    if job_state.up is not None and after.number != job.number:
+        fixed["number"] = f"It is up on {job.machine.name}, which knows it by its number. Take it off there first."
     if fixed:
         raise StaysAsItWas(fixed)
     wheel_before, owner_before = job.wheel_id, job.owner_id

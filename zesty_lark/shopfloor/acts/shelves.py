@@ -60,7 +60,7 @@ def keep_thing(
     if key is not None and row is None:
         raise DoesNotFit({"key": f"There is no {shelf} with that number."})
     said = dict(values)
-    wrong = _not_of_it(shelf, said) | _wrong_address(acting, said, row)
+    wrong = _not_of_it(shelf, said) | _wrong_address(acting, said, row) | _known_by_its_name(said, row)
     if shelf == "wheel" and "unmarked" in said:
         unmarked = bool(said.pop("unmarked"))
         if unmarked and acting.person.role != Role.LEAD:
@@ -74,6 +74,16 @@ def keep_thing(
 def _not_of_it(shelf: Shelf, said: Mapping[str, Any]) -> dict[str, str]:
     names = {*field_names(SHELVES[shelf].describes), *BELONGS.get(shelf, ())} - ANSWERED_FOR
     return {name: f"“{name[:40]}” is nothing that is kept of a {shelf}." for name in said if name not in names}
+
+
+def _known_by_its_name(said: Mapping[str, Any], row: Any) -> dict[str, str]:
+    """A machine and the wheel on it know each other by name."""
+    if row is None or said.get("name", row.name) == row.name:
+        return {}
+    there = getattr(row, "mounted_on", None) or getattr(row, "spindle", None)
+    if there is None:
+        return {}
+    return {"name": f"{row.name} and {there} know each other by name. Take the wheel off before it gets another."}
 
 
 def _wrong_address(acting: InShop, said: Mapping[str, Any], row: Any) -> dict[str, str]:
