@@ -214,19 +214,6 @@ def test_a_clock_s_moments_come_after_the_last_pass_and_a_little_warmth_has_one_
         assert (max(wait.wait_s for wait, _ in clock.ready) > 0) is (rise == 8)
 
 
-def test_what_its_own_log_says_against_a_wheel_is_said(demo: Session) -> None:
-    job, _ = job_of(demo, "TR-101")
-    with demo.no_autoflush:
-        for mounted, step, says in (
-            (job.machine.name, "", ""), (None, "", ""), (None, None, ""), (job.machine.name, "dress", "Next: dress."),
-            ("No. 2, metric dial", "dress", "is on No. 2, metric dial: take it off there"),
-        ):  # fmt: skip
-            job.wheel.mounted_on, job.wheel.next_step = mounted, step
-            doubt = wheels.mounting_doubt(job)
-            assert (says in doubt) and bool(doubt) is bool(says), (mounted, step)
-        demo.expire_all()
-
-
 def test_a_dress_follows_what_its_job_asks_and_how_deep_it_cut_to_a_millimetre_at_most(demo: Session) -> None:
     job, job_state = job_of(demo, "TR-101")
     wheel = wheels.on_rack(demo, job.wheel)

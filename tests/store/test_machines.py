@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.things.chuck import ChuckStepDone
 from zesty_lark.core.things.log import ThingEntry, ThingError, ThingUndone
-from zesty_lark.core.things.rack.entries import Checked, RackDress, Struck, TakenDown
+from zesty_lark.core.things.rack.entries import Checked, PutOut, RackDress, Struck, TakenDown
 from zesty_lark.core.work.entries import Undone, ZeroLost
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.halting import sounds_like_a_crash
@@ -28,6 +28,7 @@ from zesty_lark.core.work.machine_acts import (
 )
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
+from zesty_lark.shopfloor.machine_card import card_of
 from zesty_lark.store import chucks, jobs, machines, people, rack_log, racks, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
 from zesty_lark.store.shoplog import AnotherUp, BehindError, Draft
@@ -220,6 +221,32 @@ def test_a_crash_takes_wheel_and_zero_out_of_use_and_taking_it_back_restores_the
     state = floor.state("TR-101")
     assert state.up is None and floor.machine.on_chuck is None
     assert state.on is not None and "not ready: look comes first" in state.on.wheel_stop
+
+
+def test_a_crash_logged_in_a_job_that_is_not_up_loses_the_zero_of_the_one_that_is(floor: Floor) -> None:
+    crash = floor.log("TR-133", Halted, seen="crash")
+    state = floor.state("TR-101")
+    told = state.history[-1]
+    assert isinstance(told, ZeroLost) and "a crash, logged in TR-133" in told.note and not state.runs[2].touched_off
+    assert floor.wheel.next_step == "look" and next_act(state).act == "mount"
+    floor.log("TR-133", Undone, supersedes=crash)
+    assert floor.state("TR-101").runs[2].touched_off and floor.wheel.next_step == ""
+
+
+def test_it_is_the_wheel_on_the_spindle_that_a_crash_strikes(floor: Floor) -> None:
+    other = floor.wheel_of("W5 finishing")
+    floor.job("TR-101").wheel = other
+    floor.session.flush()
+    floor.log("TR-101", Halted, seen="crash")
+    floor.session.refresh(other)
+    assert floor.wheel.next_step == "look" and other.next_step is None
+
+
+def test_a_card_says_of_what_is_out_of_use_that_it_stops(floor: Floor) -> None:
+    assert card_of(floor.session, floor.machine).sign == "well"
+    floor.on_wheel(PutOut())
+    card = card_of(floor.session, floor.machine)
+    assert (card.sign, card.words) == ("stop", "W3 open white is out of use, and still on.")
 
 
 def test_nothing_goes_up_on_a_chuck_that_is_ground_and_it_is_not_ground_under_a_load(floor: Floor) -> None:

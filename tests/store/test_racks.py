@@ -152,17 +152,19 @@ def test_every_wheel_of_the_demonstration_has_a_history_that_its_figures_come_fr
     assert found["W4 open white"].stands.trials[-1].hangs == "nowhere"
     assert found["W5 finishing"].stands.machine is None and found["W2 old white"].life is not None
     assert found["W2 old white"].life.state == "nearly worn"
-    assert not wheels.mounting_doubt(rack.job)
+    on = shoplog.state_of(rack.session, rack.job).on
+    assert on is not None and not on.wheel_stop
 
 
-def test_a_wheel_put_on_a_job_of_another_machine_is_doubted(rack: Rack) -> None:
+def test_a_wheel_put_on_a_job_of_another_machine_stops_it(rack: Rack) -> None:
     rack.job.wheel = rack.wheel("W4 open white")
     rack.session.flush()
-    assert "is on No. 2" in wheels.mounting_doubt(rack.job)
+    assert "is W3 open white, and this job is planned with W4" in shoplog.on_machine(rack.job).wheel_stop
+    rack.log(rack.wheel("W3 open white"), TakenDown())
     rack.machine.spindle = None
     rack.log(rack.wheel("W6 slots"), Checked(step="speed"))
-    rack.job.wheel = rack.wheel("W6 slots")
-    assert "Next: look" in wheels.mounting_doubt(rack.job)
+    rack.job.wheel, rack.machine.spindle = rack.wheel("W6 slots"), "W6 slots"
+    assert "not ready: look comes first" in shoplog.on_machine(rack.job).wheel_stop
 
 
 def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(

@@ -10,7 +10,6 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.things.rack.balance_bench import BalanceNow, bench_runs, bench_ways
 from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.things.rack.life import WheelLife, wheel_life
-from zesty_lark.core.things.rack.mounting_steps import MOUNTING
 from zesty_lark.core.wheel.balance import Permissible, permissible
 from zesty_lark.core.wheel.dressing import (
     DIAMOND_MM,
@@ -192,18 +191,6 @@ def balance_now(wheel: OnRack, machine: MachineRow) -> Balancing | None:
     again = wheel.stands.dressed_since_balance
     runs = long_work.run(bench_runs, trials, flange, allowed, again=again)
     return Balancing(bench_ways(trials, flange, again=again), runs, allowed)
-
-
-def mounting_doubt(job: Job) -> str:
-    """Return what the wheel's own log says against its being ready on a job's machine; empty when nothing does, or
-    nothing of its mounting was ever logged."""
-    wheel = job.wheel
-    if wheel.mounted_on is not None and wheel.mounted_on != job.machine.name:
-        return f"By its log {wheel.name} is on {wheel.mounted_on}: take it off there and mount it here."
-    if not wheel.next_step:
-        return ""
-    due = next(each for each in MOUNTING if each.key == wheel.next_step)
-    return f"The mounting of {wheel.name} is not finished. Next: {due.name.lower()}."
 
 
 @dataclass(frozen=True)

@@ -7,8 +7,8 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.quantities.numbers import InputError
-from zesty_lark.core.things.log import Said, ThingEntry, ThingError, ThingUndone
-from zesty_lark.core.things.rack.entries import Checked, FoundOn, RackDress, Struck
+from zesty_lark.core.things.log import Said, ThingEntry, ThingUndone
+from zesty_lark.core.things.rack.entries import RackDress, Struck
 from zesty_lark.core.things.rack.fold import WheelState
 from zesty_lark.core.things.rack.folding import WheelFolding, WheelSpec
 from zesty_lark.core.things.rack.mounting_steps import steps_for
@@ -89,8 +89,8 @@ def append(
     def check(now: WheelState) -> None:
         rpm = None if machine is None else float(machine.rpm)
         left, flange = _radius_left(wheel), wheel.flange_id is not None
-        check_rack_entry(entry, now, wheel.mounted(), rpm, radius_left_mm=left, has_flange=flange)
-        _refuse_second(entry, wheel, machine)
+        spindle = None if machine is None else machine.spindle
+        check_rack_entry(entry, now, wheel.mounted(), rpm, radius_left_mm=left, has_flange=flange, spindle=spindle)
 
     added = thing_logs.append(session, Telling(_log_of(session, wheel), entry, person, machine), check)
     now: WheelState = added.before
@@ -110,12 +110,6 @@ def _keep_beside(session: Session, wheel: WheelRow, now: WheelState, after: Whee
     step = None if not after.known else "" if due is None else due.key
     session.execute(_changed(wheel.id).values(mounted_on=after.machine, next_step=step))
     session.refresh(wheel)
-
-
-def _refuse_second(entry: ThingEntry, wheel: WheelRow, machine: MachineRow | None) -> None:
-    """A spindle carries one wheel."""
-    if isinstance(entry.what, Checked | FoundOn) and machine is not None and machine.spindle not in (None, wheel.name):
-        raise ThingError(f"{machine.spindle} is on {machine.name}. Take it off there first.")
 
 
 def _changed(wheel_id: int):  # type: ignore[no-untyped-def]
@@ -157,7 +151,9 @@ def follow(session: Session, job: Job, entry: Entry, after: JobState) -> None:
         said = RackDress(dress=kind, amount_mm=entry.amount_mm or None, job=job.number)  # type: ignore[arg-type]
         _repeat(session, job, job.wheel, entry=entry, said=said)
     elif isinstance(entry, Halted) and entry.seen == CRASH:
-        _repeat(session, job, job.wheel, entry=entry, said=Struck(job=job.number))
+        on = session.scalar(select(WheelRow).where(WheelRow.name == job.machine.spindle))
+        if on is not None:
+            _repeat(session, job, on, entry=entry, said=Struck(job=job.number))
 
 
 def _repeat(session: Session, job: Job, wheel: WheelRow, *, entry: Entry, said: Said) -> None:

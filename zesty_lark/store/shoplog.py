@@ -15,11 +15,12 @@ from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.interfaces import ORMOption
 
 from zesty_lark.core.things.rack.mounting_steps import MOUNTING
-from zesty_lark.core.work.entries import Measured, Undone
+from zesty_lark.core.work.entries import Measured, Undone, ZeroLost
 from zesty_lark.core.work.entry import MOST_ENTRIES, Entry
 from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.halting import CRASH
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Dressed, LeftMachine, Placed, Planned
+from zesty_lark.core.work.machine_acts import Dressed, Halted, LeftMachine, Placed, Planned
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.on_machine import OnMachine
 from zesty_lark.core.work.plans import MAGNET, PlanSteps
@@ -182,8 +183,7 @@ def append(session: Session, job: Job, person: Person, draft: Draft) -> Appended
     _after_adding(session, locked, added.entry, before=added.before, after=added.after)
     if isinstance(added.entry, Placed) and other:
         _take_off(session, locked, person, added.entry, number=other)
-    if isinstance(added.entry, Dressed):
-        _dressed_under(session, locked, person, added.entry)
+    _tell_who_is_up(session, locked, person, added.entry)
     if isinstance(added.entry, Undone):
         told = _told(session, added.entry)
         if told is not None:
@@ -223,22 +223,20 @@ def _take_off(session: Session, job: Job, person: Person, placed: Placed, *, num
     tell_job(session, other, person, told)
 
 
-def _dressed_under(session: Session, job: Job, person: Person, dressed: Dressed) -> None:
-    """The wheel was dressed for one job while the load of another is up: its zero moves too."""
-    other = None if job.machine.on_chuck in (None, job.number) else by_number(session, str(job.machine.on_chuck))
+def _tell_who_is_up(session: Session, job: Job, person: Person, entry: Entry) -> None:
+    """What one job logs of the wheel or the machine moves, or loses, the zero of another whose load is up."""
+    number = on_machine(job).other_up
+    other = by_number(session, number) if number else None
     up = None if other is None else state_of(session, other).up
     if other is None or up is None:
         return
-    told = Dressed(
-        entry_id=telling.told_id(dressed.entry_id),
-        at=dressed.at,
-        setup=up[0],
-        load=up[1],
-        surface=up[2],
-        amount_mm=dressed.amount_mm,
-        note=f"for {job.number}",
-    )
-    tell_job(session, other, person, told)
+    if isinstance(entry, Dressed):
+        told: Entry = replace(entry, setup=up[0], load=up[1], surface=up[2], note=f"for {job.number}")
+    elif isinstance(entry, Halted) and entry.seen == CRASH:
+        told = ZeroLost(entry_id="", at=entry.at, note=f"a crash, logged in {job.number}.")
+    else:
+        return
+    tell_job(session, other, person, replace(told, entry_id=telling.told_id(entry.entry_id), seq=0, screen=""))
 
 
 def _told(session: Session, undone: Undone) -> tuple[Job, str] | None:

@@ -10,16 +10,16 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.things.log import Said, ThingEntry, ThingError, ThingUndone
 from zesty_lark.core.things.machine import Crashed, LoadOff, LoadUp, WheelLess, ZeroSet, check_taken_back
-from zesty_lark.core.work.entries import Undone
+from zesty_lark.core.work.entries import SignedOff, Undone
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.halting import CRASH
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Dressed, Halted, LeftMachine, Placed, TouchedOff
+from zesty_lark.core.work.machine_acts import Dressed, Halted, LeftMachine, Placed, TouchedOff, WentOn
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.store import machines, racks
 from zesty_lark.store.models import Job, Person
 
-TOUCHES_MACHINE = (Placed, TouchedOff, Dressed, LeftMachine, Halted, Undone)
+TOUCHES_MACHINE = (Placed, TouchedOff, Dressed, LeftMachine, Halted, WentOn, SignedOff, Undone)
 """What changes a machine: it is held before the job, so that two who act on one machine wait for each other."""
 
 
@@ -57,7 +57,7 @@ def _said(job: Job, entry: Entry, before: JobState, after: JobState) -> Said | N
     if before.up is not None and after.up is None:
         return LoadOff(job=job.number)
     if isinstance(entry, Halted) and entry.seen == CRASH:
-        return Crashed(job=job.number, wheel=job.wheel.name)
+        return Crashed(job=job.number, wheel=job.machine.spindle or "")
     if isinstance(entry, TouchedOff):
         return ZeroSet(job=job.number, surface=entry.surface, reading_mm=entry.reading_mm)
     if isinstance(entry, Dressed):

@@ -4,7 +4,6 @@ from decimal import Decimal
 
 from zesty_lark.core.part.dial import next_shown
 from zesty_lark.core.part.surfaces import feeding_of
-from zesty_lark.core.process.power_watch import LEAST_W
 from zesty_lark.core.quantities.numbers import Exact, ExactNonNegative
 from zesty_lark.core.work.cautions import HANDS_IN
 from zesty_lark.core.work.entries import Noted, Undone
@@ -28,6 +27,7 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.telling import step_words
+from zesty_lark.core.work.witnesses import disagree, was_air
 from zesty_lark.shopfloor.acts.acting import LONGEST_NOTE, Acting, act, log, log_any_time, reason_given, unseen
 from zesty_lark.shopfloor.setting_up import open_cautions, recheck
 from zesty_lark.shopfloor.units import shown_units
@@ -105,26 +105,18 @@ def feed(
         reading_mm = shown_mm if run is None or shown_mm >= per_rev else next_shown(shown_mm, run.reading_mm, per_rev)
     if reading_mm is None:
         raise LogError("Which collar reading was fed down to?")
-    if not sure and _was_air(acting, surface, power_w):
+    if not sure and was_air(_step(acting, surface), power_w, acting.job_state.idle_w):
         raise LogError(AIR)
     if not sure and readout_mm is not None:
         _check_readout(acting, surface, reading_mm, readout_mm)
     return log(acting, PassFed, surface=surface, reading_mm=reading_mm, power_w=_power(power_w))
 
 
-def _was_air(acting: Acting, surface: int, power_w: Decimal | None) -> bool:
-    """Whether the meter showed no more in a roughing pass than without feed: then nothing was cut, or the meter
-    lies."""
-    idle_w, step = acting.job_state.idle_w, _step(acting, surface)
-    if power_w is None or not idle_w or step is None or step.kind != "rough":
-        return False
-    return float(power_w) - idle_w < LEAST_W
-
-
 def _check_readout(acting: Acting, surface: int, reading_mm: Decimal, readout_mm: Decimal) -> None:
     """The readout has to stand where the collar is said to be, but for the backlash and two graduations."""
     machine = acting.job.machine
-    if abs(readout_mm - reading_mm) <= machine.backlash_mm + 2 * machine.graduation_mm:
+    backlash, graduation = machine.backlash_mm, machine.graduation_mm
+    if not disagree(readout_mm=readout_mm, collar_mm=reading_mm, backlash_mm=backlash, graduation_mm=graduation):
         return
     if feeding_of(acting.job.part.block(), surface).dial == "across":
         return

@@ -36,7 +36,7 @@ from zesty_lark.core.work.telling import pieces_words, step_words, tell
 from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.units import as_unit
-from zesty_lark.shopfloor.wheels import dress_for, mounting_doubt
+from zesty_lark.shopfloor.wheels import dress_for
 from zesty_lark.store import shop
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.people import Role
@@ -105,7 +105,7 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "own_collar": _own_collar(job),
         "typed": request.form,
         "cautions": cautions_at(what, run, job_state),
-        "doubt": mounting_doubt(job) if what.act in ("dress", "place", "touch_off") else "",
+        "doubt": job_state.on.wheel_stop if job_state.on is not None and what.act == "place" else "",
         "other_up": job_state.on.other_up if job_state.on is not None and what.act == "place" else "",
         "lost": _lost(job_state, words) if what.act in ("place", "touch_off", "mount") else None,
         "dress": dress_for(job, job_state, step.what) if step is not None and what.act == "dress" else None,

@@ -36,12 +36,13 @@ def card(key: int) -> ResponseReturnValue:
     """A machine as it stands: its wheel, its load, its zero, and what was done at it."""
     machine = _machine(key)
     found = card_of(database.session(), machine)
-    run = None if found.job_state is None else found.job_state.at
+    run = found.run
     touching = run is not None and run.touched_off and found.state.zero is not None
     drawn = machine_front(
         float(machine.chuck.length_mm if machine.chuck is not None else machine.travel_long_mm),
         None if found.wheel is None else float(found.wheel.diameter_mm),
-        found.load_mm,
+        found.piece_mm,
+        many=len(run.pieces) if run is not None else 0,
         touching=touching,
         title=f"{machine.name}: {found.words}",
     )

@@ -30,6 +30,7 @@ def check_rack_entry(
     *,
     radius_left_mm: Decimal | None = None,
     has_flange: bool = True,
+    spindle: str | None = None,
 ) -> None:
     """Refuse what cannot be.
 
@@ -45,6 +46,8 @@ def check_rack_entry(
         Until it is worn down to its least diameter [mm].
     has_flange : bool
         Whether somebody has set down which flange it is on.
+    spindle : str or None
+        The wheel that is on that machine now.
 
     Raises
     ------
@@ -71,6 +74,8 @@ def check_rack_entry(
         stops = speed_stops(wheel, rpm)
         if stops:
             raise ThingError(stops[0])
+    if isinstance(what, Checked | FoundOn) and spindle not in (None, wheel.name):
+        raise ThingError(f"{spindle} is on {entry.machine}. Take it off there first.")
     if isinstance(what, FoundOn):
         _check_found(entry, now)
         return

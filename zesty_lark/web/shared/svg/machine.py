@@ -10,7 +10,13 @@ SHARE_SEEN = 0.62
 
 
 def machine_front(
-    chuck_mm: float, wheel_mm: float | None, load_mm: tuple[float, float] | None, *, touching: bool, title: str
+    chuck_mm: float,
+    wheel_mm: float | None,
+    piece_mm: tuple[float, float] | None,
+    *,
+    many: int,
+    touching: bool,
+    title: str,
 ) -> Markup:
     """Draw a machine as it stands.
 
@@ -20,8 +26,10 @@ def machine_front(
         How long the chuck is along the travel [mm].
     wheel_mm : float or None
         The wheel's diameter; ``None`` draws where one would be [mm].
-    load_mm : (float, float) or None
-        How long and how high what is up is [mm].
+    piece_mm : (float, float) or None
+        How long and how high a piece that is up is [mm].
+    many : int
+        How many are up; one is drawn, where the others lie is on the set-up.
     touching : bool
         Whether the wheel is touched off on it; else it stands clear.
     title : str
@@ -29,7 +37,7 @@ def machine_front(
     """
     scale = (WIDE - 2 * EDGE) / chuck_mm
     across = wheel_mm or chuck_mm * 0.4
-    load_high = 0.0 if load_mm is None else load_mm[1]
+    load_high = 0.0 if piece_mm is None else piece_mm[1]
     clear = 0.0 if touching else AIR_MM
     high = (across * SHARE_SEEN + clear + load_high + CHUCK_MM + TABLE_MM) * scale + EDGE
     top_of_chuck = high - EDGE - (CHUCK_MM + TABLE_MM) * scale
@@ -43,12 +51,22 @@ def machine_front(
         rect(EDGE, top_of_chuck, chuck_mm * scale, CHUCK_MM * scale, class_="machine-chuck"),
         rect(0, top_of_chuck + CHUCK_MM * scale, WIDE, TABLE_MM * scale, class_="machine-table"),
     ]
-    if load_mm is None:
+    if piece_mm is None:
         shown.append(text(middle, top_of_chuck + CHUCK_MM * scale / 2 + 5, "empty", "machine-empty", anchor="middle"))
     else:
-        long = min(load_mm[0], chuck_mm) * scale
+        long = min(piece_mm[0], chuck_mm) * scale
         shown.append(
             rect(middle - long / 2, top_of_chuck - load_high * scale, long, load_high * scale, class_="machine-load")
+        )
+    if many > 1:
+        shown.append(
+            text(
+                WIDE - EDGE - 4,
+                top_of_chuck + CHUCK_MM * scale / 2 + 5,
+                f"{many} pieces",
+                "machine-empty",
+                anchor="end",
+            )
         )
     if touching:
         shown.append(line(middle - 30, bottom, middle + 30, bottom, class_="machine-touch"))
