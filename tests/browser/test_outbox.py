@@ -225,6 +225,18 @@ def test_two_browsers_offline_at_once_lose_nothing_and_the_later_is_told(shop: R
     first.press("n", "Enter")
     first.sees("There is nothing in the note yet.")
     assert not first.page.evaluate(READ, "acts"), "what the page can see to be wrong is not sent"
+    first.page.reload()
+    first.page.wait_for_selector("#station")
+    first.context.set_offline(True)
+    Screen(first.page, pressed[0]).press("spark_out")
+    said = {"act": "note", "note": "before it", "entry_id": "said-before-it"}
+    assert other.page.evaluate(POST, said) == 200
+    first.context.set_offline(False)
+    settled(first.page)
+    assert len(first.page.evaluate(READ, "refused")) == 1
+    first.page.click("[data-action=drop-refused]")
+    first.page.wait_for_function("() => document.getElementById('outbox-refused').hidden")
+    until(lambda: not first.page.evaluate(READ, "refused"))
     for person in (first, other):
         person.errors.clear()
         person.close()
@@ -233,7 +245,8 @@ def test_two_browsers_offline_at_once_lose_nothing_and_the_later_is_told(shop: R
 def test_the_browser_killed_and_the_server_killed_lose_and_double_nothing(
     shop: Running, playwright: Playwright, tmp_path: Path, request: pytest.FixtureRequest
 ) -> None:
-    """In a profile on the disk: killed with presses waiting, it comes back and sends them, once."""
+    """In a profile on the disk: killed with presses waiting, it comes back and sends them, once; with ``LARK_SEARCH``
+    two thousand."""
     draw = random.Random(4)
     pressed: set[str] = set()
     profile = tmp_path / "profile"
@@ -241,14 +254,14 @@ def test_the_browser_killed_and_the_server_killed_lose_and_double_nothing(
     context = in_profile(playwright, profile, shop.address)
     page = context.pages[0]
     signed_in(page)
-    for _ in range(10 if SEARCH else 2):
+    for _ in range(50 if SEARCH else 2):
         page.goto("/jobs/TR-101/grind")
         page.wait_for_function("() => navigator.serviceWorker.controller !== null")
         if page.evaluate(PRESS, ["take_over", "", "", ""]):
             page.wait_for_selector("[data-outbox] .btn-primary:has-text('done'), .btn-primary:has-text('Dressed')")
         context.set_offline(True)
         screen = Screen(page, pressed)
-        for _ in range(draw.randint(2, 5)):
+        for _ in range(40 if SEARCH else draw.randint(2, 5)):
             screen.press(draw.choice(["spark_out", "note", "note"]), words=f"{draw.random()}")
         killed(profile)
         until(lambda: not processes_of(profile))

@@ -7,7 +7,7 @@ from flask import Flask
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zesty_lark.running.turns import FairTurns
+from zesty_lark.running.turns import A_FLOOD, FairTurns
 from zesty_lark.web.shared.turns import teller
 
 WAIT_SECONDS = 120.0
@@ -32,7 +32,7 @@ class Asked:
 def test_a_flood_of_one_person_leaves_threads_for_the_others() -> None:
     turns = FairTurns(lambda asked: asked.who, 2)
     turns.set_thread_count(6)
-    flood = [Asked("isa", number) for number in range(40)]
+    flood = [Asked("isa", number) for number in range(A_FLOOD)]
     for each in flood:
         turns.add_task(each)
     assert all(each.begun.wait(WAIT_SECONDS) for each in flood[:2])
@@ -46,6 +46,21 @@ def test_a_flood_of_one_person_leaves_threads_for_the_others() -> None:
     turns.shutdown(timeout=WAIT_SECONDS)
 
 
+def test_whoever_has_more_waiting_than_a_browser_sends_has_one_thread() -> None:
+    turns = FairTurns(lambda asked: asked.who, 3).queue
+    for number in range(A_FLOOD + 1):
+        turns.append(Asked("isa", number))
+    taken = [turns.take()]
+    assert len(turns) == A_FLOOD and not turns.ready()
+    turns.append(Asked("bryn"))
+    assert turns.take()[0] == "bryn", "others are served beside it"
+    turns.done("isa")
+    taken.append(turns.take())
+    while turns.ready():
+        taken.append(turns.take())
+    assert len(taken) == 4, "fewer wait now: the usual share"
+
+
 def test_at_the_end_what_waits_is_let_go() -> None:
     turns = FairTurns(lambda asked: asked.who, 1)
     waiting = [Asked(who, number) for who in "ab" for number in range(3)]
@@ -55,7 +70,7 @@ def test_at_the_end_what_waits_is_let_go() -> None:
     assert all(each.done.is_set() for each in waiting)
 
 
-@given(st.lists(st.one_of(st.sampled_from("abc"), st.none()), max_size=60), st.integers(1, 4))
+@given(st.lists(st.one_of(st.sampled_from("aaabc"), st.none()), max_size=60), st.integers(1, 4))
 def test_each_waits_in_order_and_nobody_has_more_than_a_share(moves: list[str | None], most: int) -> None:
     turns = FairTurns(lambda asked: asked[0], most).queue
     asked: Counter[str] = Counter()
@@ -67,8 +82,9 @@ def test_each_waits_in_order_and_nobody_has_more_than_a_share(moves: list[str | 
             asked[who] += 1
         elif turns.ready():
             whose, (_, number) = turns.take()
-            fewest = min(at_work.count(one) for one in asked if asked[one] > served[one])
-            assert at_work.count(whose) == fewest < most and number == served[whose]
+            waiting = {one: asked[one] - served[one] for one in asked if asked[one] > served[one]}
+            room = [one for one, count in waiting.items() if at_work.count(one) < (1 if count >= A_FLOOD else most)]
+            assert whose in room and at_work.count(whose) == min(map(at_work.count, room)) and number == served[whose]
             served[whose] += 1
             at_work.append(whose)
         elif at_work:

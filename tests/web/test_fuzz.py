@@ -1,8 +1,12 @@
 """Every form and route with whatever can be sent: each answer is one of the application's own, never a fault."""
 
 import html
+import io
+import json
+import os
 import random
 import re
+import zipfile
 from typing import Any
 
 import pytest
@@ -91,7 +95,24 @@ TARGET = re.compile(r"(?:formaction|action|hx-post)=\"([^\"]+)\"")
 FIELD = re.compile(r"<(?:input|select|textarea|button)[^>]*\bname=\"([^\"]+)\"[^>]*>")
 VALUE = re.compile(r"\bvalue=\"([^\"]*)\"")
 ASKED = ("face", "piece", "of", "again", "margin", "method", "next", "page", "search", "show", "load", "q", "figure")
-FILES = (b"[" * 100_000, b"\xff\xfe", b"at,by\n" * 1000, b"{}", b"null", b'{"format": "zesty-lark job 3"}')
+BROKEN = (b"[" * 100_000, b"\xff\xfe", b"at,by\n" * 1000, b"{}", b"null", b'{"format": "zesty-lark job 3"}')
+LEAVES: tuple[Any, ...] = (
+    None,
+    True,
+    -1,
+    0,
+    1e308,
+    1e-310,
+    10**400,
+    "",
+    "x" * 5_000,
+    "NaN",
+    "\x00",
+    [],
+    {},
+    [[]],
+    "TR-101",
+)
 
 
 class Forms:
@@ -121,7 +142,7 @@ def forms(isa: Browser) -> Forms:
 ENDS_IT = ("/sign-out", "/me", "/sign-ins/")
 """Where whoever asks may sign themselves out: then nothing more is answered."""
 FUZZ = settings(
-    max_examples=60,
+    max_examples=int(os.environ.get("LARK_EXAMPLES", "60")),
     deadline=None,
     derandomize=False,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
@@ -188,14 +209,112 @@ def test_whatever_the_calculations_are_asked_over_http_is_answered(isa: Browser,
 
 
 @pytest.mark.parametrize("name", ["job.json", "log.csv"])
-@given(
-    content=st.binary(max_size=400) | st.sampled_from([b"[" * 100_000, b"\xff\xfe", b"at,by\n" * 1000, b"{}", b"null"])
-)
+@given(content=st.binary(max_size=400) | st.sampled_from(BROKEN))
 @FUZZ
 def test_whatever_a_file_holds_is_answered(isa: Browser, name: str, content: bytes) -> None:
     path = "/jobs/read-in" if name == "job.json" else "/jobs/TR-101/record/log.csv"
     isa.get("/")
-    answer = isa.post(
-        path, {"file": FileStorage(__import__("io").BytesIO(content), name)}, content_type="multipart/form-data"
-    )
+    answer = isa.post(path, {"file": FileStorage(io.BytesIO(content), name)}, content_type="multipart/form-data")
     assert answer.status_code in (303, 404, 409, 422), path
+
+
+class Files:
+    """The files the shop hands out, by where they may be sent back to, with what is sent beside them."""
+
+    def __init__(self) -> None:
+        self.all: list[tuple[str, str, bytes, dict[str, str]]] = []
+
+
+@pytest.fixture
+def files(isa: Browser) -> Files:
+    """Every job and every map of the demonstration, as the shop writes it."""
+    found = Files()
+    beside = {"piece": "1", "surface": "1", "frame": "machine", "plate_um": "0"}
+    for number in ("TR-101", "TR-133", "TR-140"):
+        found.all.append(("/jobs/read-in", "job.json", isa.get(f"/jobs/{number}/record/job.json").data, {}))
+    isa.get("/shop")
+    maps = sorted(set(re.findall(r'href="(/[\w/-]*maps/[\w-]+)"', isa.page)))
+    isa.get("/jobs/TR-101/maps")
+    maps += sorted(set(re.findall(r'href="(/[\w/-]*maps/[\w-]+)"', isa.page)))
+    for page in maps:
+        isa.get(page)
+        for path in sorted(set(re.findall(rf'href="({page}[^"]*\.(?:x3p|xlsx|csv|json))"', isa.page))):
+            into = "/jobs/TR-101/maps/bring-in"
+            found.all.append((into, path.rpartition("/")[2], isa.get(path).data, beside))
+    assert {name.rpartition(".")[2] for _, name, _, _ in found.all} == {"json", "csv", "x3p", "xlsx"}
+    return found
+
+
+def spoilt(data: bytes, name: str, chance: random.Random) -> bytes:
+    """A file with one to four faults in it, of the kinds that its own format can carry."""
+    for _ in range(chance.randint(1, 4)):
+        kind = name.rpartition(".")[2]
+        if kind == "json":
+            data = spoilt_json(data, chance)
+        elif kind in ("x3p", "xlsx") and zipfile.is_zipfile(io.BytesIO(data)):
+            data = spoilt_parts(data, chance)
+        else:
+            data = spoilt_bytes(data, chance)
+    return data
+
+
+def spoilt_bytes(data: bytes, chance: random.Random) -> bytes:
+    at, many = chance.randrange(len(data) + 1), chance.randint(1, 40)
+    put = chance.choice((b"", bytes(chance.randrange(256) for _ in range(many)), data[at : at + many] * 2, b"9" * 400))
+    return data[:at] + put + data[at + chance.choice((0, 1, many)) :]
+
+
+def spoilt_json(data: bytes, chance: random.Random) -> bytes:
+    """One value, anywhere in it, is something else, is not there, or is there twice."""
+    try:
+        whole = json.loads(data)
+    except (ValueError, RecursionError):
+        return spoilt_bytes(data, chance)
+    at = whole
+    while isinstance(at, dict | list) and at:
+        keys: list[Any] = list(at) if isinstance(at, dict) else list(range(len(at)))
+        key = chance.choice(keys)
+        if not isinstance(at[key], dict | list) or not at[key] or chance.random() < 0.15:
+            how = chance.randrange(4)
+            if how == 0:
+                del at[key]
+            elif how == 1 and isinstance(at, list):
+                at.append(at[key])
+            else:
+                at[key] = chance.choice((*LEAVES, *NASTY))
+            break
+        at = at[key]
+    return json.dumps(whole).encode()
+
+
+def spoilt_parts(data: bytes, chance: random.Random) -> bytes:
+    """One of the packed files is spoilt, or is not there."""
+    with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        members = {each: packed.read(each) for each in packed.namelist()}
+    if not members:
+        return data
+    name = chance.choice(sorted(members))
+    part = members.pop(name)
+    if chance.random() < 0.9:
+        members[name] = spoilt_bytes(part, chance)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
+        for each, held in members.items():
+            packed.writestr(each, held)
+    return out.getvalue()
+
+
+@FUZZ
+@given(seed=st.integers(0, 2**32))
+def test_whatever_of_its_own_files_comes_back_spoilt_is_answered(
+    isa: Browser, files: Files, demo: Session, seed: int
+) -> None:
+    chance = random.Random(seed)
+    path, name, data, beside = chance.choice(files.all)
+    isa.get("/")
+    undone = demo.begin_nested()
+    sent = {"file": FileStorage(io.BytesIO(spoilt(data, name, chance)), name), **beside}
+    answer = isa.post(path, sent, content_type="multipart/form-data")
+    undone.rollback()
+    assert answer.status_code in (200, 303, 409, 413, 422), (path, name)
+    assert "Something broke" not in isa.page

@@ -6,9 +6,13 @@ from typing import Any
 
 from waitress.task import ThreadedTaskDispatcher
 
+A_FLOOD = 7
+"""So many requests of one person that wait are a flood: a browser has six at most on their way."""
+
 
 class FairTurns(ThreadedTaskDispatcher):  # type: ignore[misc]
     """Hands requests to threads, of each person a share of the threads at most, and those who have fewer at work first.
+    Whoever floods it has one thread.
 
     Parameters
     ----------
@@ -64,11 +68,15 @@ class _Turns:
 
     def ready(self) -> bool:
         """Whether somebody's turn has come."""
-        return any(self._at_work[who] < self._most for who in self._waiting)
+        return any(map(self._has_room, self._waiting))
+
+    def _has_room(self, who: str) -> bool:
+        most = 1 if len(self._waiting[who]) >= A_FLOOD else self._most
+        return self._at_work[who] < most
 
     def take(self) -> tuple[str, Any]:
         """Return the next request and whose it is: of those with the fewest at work, who has waited longest."""
-        who = min(self._waiting, key=lambda one: self._at_work[one])
+        who = min(filter(self._has_room, self._waiting), key=lambda one: self._at_work[one])
         waiting = self._waiting.pop(who)
         task = waiting.popleft()
         if waiting:
