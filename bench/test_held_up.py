@@ -14,7 +14,7 @@ from tests.web.conftest import Browser
 from zesty_lark.core.work.entries import Noted
 from zesty_lark.running.http_server import BufferingServer
 from zesty_lark.settings import Settings
-from zesty_lark.store import jobs, people, shoplog
+from zesty_lark.store import jobs, log_rows, people, shoplog
 from zesty_lark.store.database import sessions
 from zesty_lark.store.read_in import ReadIn, read_back
 
@@ -70,7 +70,7 @@ def test_a_press_on_a_long_log(engine: Engine) -> None:
         with make() as session:
             job = jobs.by_number(session, "TR-133")
             assert job is not None
-            here = shoplog.entries_of(session, job)
+            here = log_rows.entries_of(session, job)
             known = {each.sign_in_name: each for each in people.everyone(session)}
             at = here[-1].at
             more = [

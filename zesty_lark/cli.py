@@ -125,11 +125,11 @@ def migrate() -> None:
 def rebuild() -> None:
     """Work out anew, from the logs, what lists and searches show."""
     from zesty_lark.running.commands import up_to_date
-    from zesty_lark.store import shoplog
+    from zesty_lark.store import rebuilding
     from zesty_lark.store.database import sessions
 
     with _in_words() as settings, up_to_date(settings, _say) as engine, sessions(engine)() as session:
-        made = shoplog.rebuild(session)
+        made = rebuilding.rebuild(session)
         session.commit()
         _say(f"worked out where {made} jobs stand")
 

@@ -19,7 +19,7 @@ from zesty_lark.shopfloor.basis import Basis, basis_of
 from zesty_lark.shopfloor.companion import companion, next_pass
 from zesty_lark.shopfloor.cooling import clock_of
 from zesty_lark.shopfloor.measuring import Taken, Tool, budget_for, due, measurement, rise_of, surface_of
-from zesty_lark.store import jobs, people, shop, shoplog
+from zesty_lark.store import job_states, jobs, people, shop
 from zesty_lark.store.models import InstrumentRow, Job, Person
 
 D = Decimal
@@ -31,7 +31,7 @@ TENTH = D("0.00254")
 def job_of(session: Session, number: str) -> tuple[Job, JobState]:
     job = jobs.by_number(session, number)
     assert job is not None
-    return job, shoplog.state_of(session, job)
+    return job, job_states.state_of(session, job)
 
 
 def in_its_date(gauge: InstrumentRow) -> datetime:

@@ -21,7 +21,7 @@ from zesty_lark.shopfloor import simulation, wall, wheels
 from zesty_lark.shopfloor.cooling import clock_of
 from zesty_lark.shopfloor.measuring import rise_of
 from zesty_lark.shopfloor.wall import wall_of
-from zesty_lark.store import shop, shoplog
+from zesty_lark.store import job_states, shop, shoplog
 from zesty_lark.store.models import MachineRow, SensorRow
 from zesty_lark.store.shoplog import Draft
 
@@ -36,7 +36,7 @@ def with_a_wait(plan: PlanSteps) -> PlanSteps:
 
 def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    now = shoplog.state_of(demo, laid_out.job)
+    now = job_states.state_of(demo, laid_out.job)
     asked, flat = now.spec.wanted.named("thickness"), now.spec.wanted.named("flat")
     assert asked is not None and flat is not None
     clock = clock_of(laid_out.job, now, asked)
@@ -203,7 +203,7 @@ def test_a_simulated_grinder_that_is_not_there_says_how_to_start_it(
 
 def test_a_clock_s_moments_come_after_the_last_pass_and_a_little_warmth_has_one_too(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    now = shoplog.state_of(demo, laid_out.job)
+    now = job_states.state_of(demo, laid_out.job)
     asked, run = now.spec.wanted.named("thickness"), now.runs[2]
     assert asked is not None and run.plan is not None
     for rise in (D("0.5"), D(8)):

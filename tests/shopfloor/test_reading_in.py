@@ -16,7 +16,7 @@ from zesty_lark.core.work.record import JobRecord
 from zesty_lark.exchange.job_json import read_job, write_job
 from zesty_lark.shopfloor.reading_in import Differs, Source, judged_anew, read_job_in, read_log_in
 from zesty_lark.shopfloor.squaring import sides_of
-from zesty_lark.store import job_files, jobs, people, shoplog
+from zesty_lark.store import job_files, job_states, jobs, log_rows, people
 from zesty_lark.store.models import InstrumentRow, Person
 from zesty_lark.store.models.people import Role
 
@@ -57,7 +57,7 @@ def test_what_was_lived_in_a_shop_is_the_same_in_another(demo: Session, session:
     again = job_files.write_out(session, job)
     bare = [replace(each, port=None, simulated=False) for each in record.instruments]
     assert write_job(again) == write_job(replace(record, entries=told, instruments=bare))
-    assert {each.read_in_from for each in shoplog.entries_of(session, job)} == {"from.json"}
+    assert {each.read_in_from for each in log_rows.entries_of(session, job)} == {"from.json"}
     assert read_job_in(session, record, Source(reader, NOW, "from.json")) == (job, 0)
 
 
@@ -75,7 +75,7 @@ def test_readings_that_were_moved_are_not_in_whatever_the_file_says(
     assert [each.entry.entry_id for each in moved] == [each.entry_id for each in was]
     assert {each.in_file for each in moved} == {"in"} and {each.here for each in moved} <= {"out", "not yet"}
     job, _ = read_job_in(session, record, Source(reader, NOW, "forged.json", agreed=True))
-    kept = {each.entry_id: each for each in shoplog.entries_of(session, job)}
+    kept = {each.entry_id: each for each in log_rows.entries_of(session, job)}
     for each in was:
         entry = kept[each.entry_id]
         assert isinstance(entry, Measured) and entry.verdict in ("out", "not yet") and entry.read_in_by == "R"
@@ -96,7 +96,7 @@ def test_a_u_smaller_than_the_gauge_s_is_the_gauge_s(demo: Session, session: Ses
 def test_what_a_file_has_as_unsure_is_never_in(demo: Session, session: Session, reader: Person) -> None:
     record, was = changed(file_of(demo, "TR-140"), verdict="unsure")
     job, _ = read_job_in(session, record, Source(reader, NOW))
-    kept = {each.entry_id: each for each in shoplog.entries_of(session, job)}
+    kept = {each.entry_id: each for each in log_rows.entries_of(session, job)}
     assert was and all(kept[each.entry_id].verdict == "unsure" for each in was)  # type: ignore[attr-defined]
 
 
@@ -106,15 +106,15 @@ def test_no_sign_off_comes_with_a_file(demo: Session, session: Session, reader: 
     after = Noted(entry_id="noted-by-file", at=signed.at, by="bryn", note="Fine.")
     whole = replace(record, entries=[*record.entries, signed, after])
     job, _ = read_job_in(session, whole, Source(reader, NOW))
-    assert shoplog.state_of(session, job).signed_off is None
-    assert shoplog.entries_of(session, job)[-1].note == "Fine."
+    assert job_states.state_of(session, job).signed_off is None
+    assert log_rows.entries_of(session, job)[-1].note == "Fine."
 
 
 def test_a_log_read_back_in_is_judged_anew_too(demo: Session) -> None:
     job, _ = job_of(demo, "TR-133")
     isa = people.by_sign_in_name(demo, "isa")
     assert isa is not None
-    entries = shoplog.entries_of(demo, job)
+    entries = log_rows.entries_of(demo, job)
     measured = next(each for each in reversed(entries) if isinstance(each, Measured) and each.verdict)
     far = replace(
         measured,
@@ -127,7 +127,7 @@ def test_a_log_read_back_in_is_judged_anew_too(demo: Session) -> None:
         read_log_in(demo, job, [*entries, far], Source(isa, NOW))
     demo.rollback()
     assert read_log_in(demo, job, [*entries, far], Source(isa, NOW, "log.csv", agreed=True)) == 1
-    newest = shoplog.entries_of(demo, job)[-1]
+    newest = log_rows.entries_of(demo, job)[-1]
     assert isinstance(newest, Measured) and newest.verdict != "in" and newest.read_in_from == "log.csv"
 
 
@@ -142,7 +142,7 @@ def test_no_address_of_a_gauge_comes_out_of_a_file(demo: Session, session: Sessi
 
 def measured_in(demo: Session, number: str) -> Measured:
     job, _ = job_of(demo, number)
-    found = [each for each in shoplog.entries_of(demo, job) if isinstance(each, Measured) and each.verdict == "in"]
+    found = [each for each in log_rows.entries_of(demo, job) if isinstance(each, Measured) and each.verdict == "in"]
     return found[-1]
 
 

@@ -14,7 +14,7 @@ from zesty_lark.core.work.entries import Measured, Rerouted
 from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
 from zesty_lark.shopfloor import stock
 from zesty_lark.shopfloor.measuring import Taken, measurement
-from zesty_lark.store import shoplog
+from zesty_lark.store import job_states
 from zesty_lark.store.models import InstrumentRow
 
 D = Decimal
@@ -74,13 +74,13 @@ def test_a_part_is_warm_against_the_room_its_gauge_lies_in(
 
 def test_what_is_on_a_surface_after_a_measurement_is_the_cut_it_asks_for(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    run = shoplog.state_of(demo, laid_out.job).runs[2]
-    before = stock.stock_of(laid_out.job, shoplog.state_of(demo, laid_out.job), 2)
+    run = job_states.state_of(demo, laid_out.job).runs[2]
+    before = stock.stock_of(laid_out.job, job_states.state_of(demo, laid_out.job), 2)
     assert before.cut is None and before.goal_mm == 22 and run.next_reading_mm is not None
     laid_out.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
     laid_out.log(SparkedOut, surface=2)
     measured = laid_out.measure("22.16")
-    now = shoplog.state_of(demo, laid_out.job)
+    now = job_states.state_of(demo, laid_out.job)
     after = stock.stock_of(laid_out.job, now, 2)
     assert after.cut is not None and after.on_mm == after.cut.amount_mm
     assert D("0.15") < after.on_mm + after.held_back_mm <= D("0.16") or D("0.15") < after.on_mm <= D("0.165")

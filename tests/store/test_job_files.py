@@ -23,7 +23,7 @@ from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.record import JobRecord
 from zesty_lark.exchange.job_json import JobFileError, entry_from, read_job, write_job
-from zesty_lark.store import job_files, jobs, people, read_in, shop, shoplog, summaries
+from zesty_lark.store import job_files, job_states, jobs, log_rows, people, read_in, shop, shoplog, summaries
 from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, Person, SizeRun, WheelRow
@@ -226,7 +226,7 @@ class LaidOut:
 
     def entries(self) -> list[Entry]:
         """A cut, its measurement, and that it was taken back."""
-        reading = shoplog.state_of(self.session, self.job).runs[2].next_reading_mm
+        reading = job_states.state_of(self.session, self.job).runs[2].next_reading_mm
         assert reading is not None
         given = (
             (PassFed, {"surface": 2, "reading_mm": reading}),
@@ -240,7 +240,7 @@ class LaidOut:
         ]
 
     def read(self, *fresh: Entry) -> int:
-        here = shoplog.entries_of(self.session, self.job)
+        here = log_rows.entries_of(self.session, self.job)
         return read_back(
             self.session, self.job, [*here, *fresh], self.people, instruments=self.gauges, read_in=self.read_in
         )
@@ -254,12 +254,12 @@ def laid_out(demo: Session) -> LaidOut:
 def test_what_is_read_in_stands_as_if_it_was_logged_here(laid_out: LaidOut, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(read_in, "ROWS_AT_ONCE", 2)
     before, runs = (
-        shoplog.entries_of(laid_out.session, laid_out.job),
+        log_rows.entries_of(laid_out.session, laid_out.job),
         len(list(laid_out.session.scalars(select(SizeRun)))),
     )
     assert laid_out.read(*laid_out.entries()) == 3
     laid_out.session.expire_all()
-    after = shoplog.entries_of(laid_out.session, laid_out.job)
+    after = log_rows.entries_of(laid_out.session, laid_out.job)
     fresh = after[len(before) :]
     assert [each.entry_id for each in fresh] == ["file-000001", "file-000002", "file-000003"]
     assert [each.seq for each in fresh] == sorted(each.seq for each in fresh)
@@ -287,7 +287,9 @@ def test_what_a_file_takes_back_teaches_nothing_wherever_it_was_logged(laid_out:
             for each in files:
                 assert laid_out.read(*each) == len(each)
             assert len(list(laid_out.session.scalars(select(SizeRun)))) == runs
-            assert all(each.at < entries[0].at for each in shoplog.state_of(laid_out.session, laid_out.job).shortfalls)
+            assert all(
+                each.at < entries[0].at for each in job_states.state_of(laid_out.session, laid_out.job).shortfalls
+            )
             savepoint.rollback()
         laid_out.session.expire_all()
 
@@ -299,7 +301,7 @@ def test_a_file_s_entries_are_new_follow_on_and_are_no_other_job_s(
     count = laid_out.session.scalar(select(func.count()).select_from(LogEntry))
     other = jobs.by_number(laid_out.session, "TR-140")
     assert other is not None
-    here, there = (shoplog.entries_of(laid_out.session, each) for each in (laid_out.job, other))
+    here, there = (log_rows.entries_of(laid_out.session, each) for each in (laid_out.job, other))
     fresh = [Noted(entry_id=f"fresh-00{n}", at=datetime.now(UTC), by="bryn", note="A note.") for n in range(4)]
     theirs = [replace(fresh[0], entry_id=there[-1].entry_id)]
     wrong = [Noted(entry_id="x" * 50, at=NOW, by="bryn", note="n")]
@@ -330,7 +332,7 @@ def test_a_note_on_paper_is_kept_with_the_one_who_wrote_it(laid_out: LaidOut) ->
     noted = Noted(entry_id=str(uuid4()), at=datetime.now(UTC), by="bryn", note="Mist on.")
     assert laid_out.read(noted) == 1
     laid_out.session.expire_all()
-    last = shoplog.entries_of(laid_out.session, laid_out.job)[-1]
+    last = log_rows.entries_of(laid_out.session, laid_out.job)[-1]
     assert (last.by, last.note, last.read_in_by) == ("bryn", "Mist on.", laid_out.people["isa"].name)
     again = shoplog.append(laid_out.session, laid_out.job, laid_out.people["bryn"], Draft(noted))
     assert again.already

@@ -27,7 +27,7 @@ from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
-from zesty_lark.store import jobs, machines, migrate, people, shop, shoplog
+from zesty_lark.store import job_states, jobs, log_rows, machines, migrate, people, shop, shoplog
 from zesty_lark.store.database import connect, sessions
 from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, WheelRow
@@ -175,9 +175,9 @@ def test_killed_two_hundred_times_each_entry_is_there_once_in_its_order(durable:
         for number, entries in runs.items():
             job = jobs.by_number(session, number)
             assert job is not None
-            kept = shoplog.entries_of(session, job)
+            kept = log_rows.entries_of(session, job)
             assert [said(each) for each in kept] == [said(each) for each in entries]
-            now = shoplog.state_of(session, job)
+            now = job_states.state_of(session, job)
             assert now == stand(job.part.spec(), kept) and next_act(now).surface not in (1, 2)
         total = session.scalar(text("select count(*) from log_entry"))
         assert total == sum(len(entries) for entries in runs.values())

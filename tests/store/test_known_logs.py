@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from zesty_lark.core.work.entries import Noted
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.folding import Folding
-from zesty_lark.store import jobs, shoplog
+from zesty_lark.store import job_states, jobs, log_rows
 from zesty_lark.store.known_logs import KNOWN, KnownLogs, Log, folds_of, hold, state_of
 from zesty_lark.store.models import Job
 
@@ -19,7 +19,7 @@ from zesty_lark.store.models import Job
 def folds(demo: Session) -> list[Folding]:
     """Two jobs' logs, folded."""
     found = [jobs.by_number(demo, number) for number in ("TR-101", "TR-140")]
-    return [Folding(job.part.spec(), shoplog.entries_of(demo, job)) for job in found if job is not None]
+    return [Folding(job.part.spec(), log_rows.entries_of(demo, job)) for job in found if job is not None]
 
 
 def test_what_was_used_longest_ago_goes_when_there_are_too_many_entries(folds: list[Folding]) -> None:
@@ -71,7 +71,7 @@ def log_of(session: Session, job: Job, asked: list[int] | None = None) -> Log:
     def read(after: int) -> list[Entry]:
         if asked is not None:
             asked.append(after)
-        return shoplog.entries_of(session, job, after)
+        return log_rows.entries_of(session, job, after)
 
     return Log(("job", job.id), job.part.spec(), read, Folding)
 
@@ -89,7 +89,7 @@ def job(demo: Session) -> Job:
 
 def test_a_fold_is_kept_between_two_looks_and_made_anew_when_the_job_was_changed(demo: Session, job: Job) -> None:
     asked: list[int] = []
-    last = shoplog.state_of(demo, job).last_seq
+    last = job_states.state_of(demo, job).last_seq
     log, known = log_of(demo, job, asked), KnownLogs()
     demo.info.pop(KNOWN, None)
     state_of(demo, log)
@@ -128,7 +128,7 @@ def test_another_thread_never_sees_what_is_added_before_it_is_committed(demo: Se
     committed, and a rollback takes nothing back from it."""
     known = KnownLogs()
     log = log_of(demo, job)
-    entries = shoplog.entries_of(demo, job)
+    entries = log_rows.entries_of(demo, job)
     other = Session(info={KNOWN: known})
     demo.info[KNOWN] = known
     last = state_of(demo, log).last_seq

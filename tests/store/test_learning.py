@@ -16,7 +16,7 @@ from zesty_lark.core.work.machine_acts import PassFed, SparkedOut
 from zesty_lark.shopfloor.basis import basis_of
 from zesty_lark.shopfloor.measuring import Taken, measurement
 from zesty_lark.shopfloor.taught import taught_of
-from zesty_lark.store import jobs, learning, people, shop, shoplog
+from zesty_lark.store import job_states, jobs, learning, log_rows, people, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, LearnedRun, LearnedTime, MachineRow, SizeRun, WheelRow
 from zesty_lark.store.shoplog import Draft
 
@@ -47,7 +47,7 @@ class LaidOut:
 
     def measure(self, value: str, *, warm: bool = False) -> Measured:
         self.count += 1
-        job_state = shoplog.state_of(self.session, self.job)
+        job_state = job_states.state_of(self.session, self.job)
         taken = Taken("thickness", 1, (Reading("middle", D(value)),), warm=warm)
         made = measurement(self.job, job_state, self.gauge, taken, entry_id=f"learning-{self.count:04d}", at=self.at)
         shoplog.append(self.session, self.job, self.who, Draft(made, None, self.gauge))
@@ -60,7 +60,7 @@ class LaidOut:
 def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -> None:
     laid_out = LaidOut(demo)
     runs, times = laid_out.rows(SizeRun), laid_out.rows(LearnedTime)
-    run = shoplog.state_of(demo, laid_out.job).runs[2]
+    run = job_states.state_of(demo, laid_out.job).runs[2]
     assert run.next_reading_mm is not None
     ground = laid_out.job.wheel.ground_mm3
     laid_out.log(PassFed, surface=2, reading_mm=run.next_reading_mm)
@@ -95,7 +95,7 @@ def test_times_are_of_the_machine_and_plans_use_them(demo: Session) -> None:
     now = learning.times(demo, laid_out.job.machine, USUAL)["measure"]
     assert now.minutes == 9 and now.runs == 10 and now != before
     assert learned_handling(learning.times(demo, laid_out.job.machine, USUAL)).measure == 9
-    job_state = shoplog.state_of(demo, laid_out.job)
+    job_state = job_states.state_of(demo, laid_out.job)
     assert basis_of(demo, laid_out.job, job_state, NOW.date()).handling.measure == 9, "the next plan uses it"
     other = jobs.by_number(demo, "TR-114")
     assert other is not None and other.machine_id != laid_out.job.machine_id
@@ -107,7 +107,7 @@ def _free_seq(laid_out: LaidOut) -> int:
     """An entry that has taught nothing yet."""
     entry = laid_out.log(SparkedOut, surface=2)
     return next(
-        each.seq for each in shoplog.entries_of(laid_out.session, laid_out.job) if each.entry_id == entry.entry_id
+        each.seq for each in log_rows.entries_of(laid_out.session, laid_out.job) if each.entry_id == entry.entry_id
     )
 
 
@@ -121,7 +121,7 @@ def test_the_cut_ratio_is_kept_apart_by_kind_of_work(demo: Session) -> None:
     told = learning.cut_ratios(demo, laid_out.job.machine, laid_out.job.wheel)
     assert told["fixture"].runs == 2 and told["fixture"].eta == 0.32 and told["magnet"].eta >= 0.6
     assert "few runs" in told["fixture"].sure
-    job_state = shoplog.state_of(demo, laid_out.job)
+    job_state = job_states.state_of(demo, laid_out.job)
     assert basis_of(demo, laid_out.job, job_state, NOW.date()).means.fixture_cut_ratio == 0.32
 
 
@@ -134,7 +134,7 @@ def test_a_size_read_warm_and_then_cold_is_told_as_heat(demo: Session) -> None:
     assert round((pair.warm_mm - pair.cold_mm) * 1000, 3) == 2.3
     told = taught_of(demo, laid_out.job.machine)
     assert "once" in told.heat.words and not told.heat.told, "one time is no proof"
-    run = shoplog.state_of(demo, laid_out.job).runs[2]
+    run = job_states.state_of(demo, laid_out.job).runs[2]
     assert run.plan is not None
 
 
@@ -162,7 +162,7 @@ def test_of_two_warm_readings_and_of_a_cut_between_nothing_is_told_of_heat(demo:
 
 def test_what_a_run_teaches_is_kept_to_so_many_places(demo: Session) -> None:
     laid_out = LaidOut(demo)
-    after = shoplog.state_of(demo, laid_out.job)
+    after = job_states.state_of(demo, laid_out.job)
     step = (D("0.01"), D("12.7"))
     shortfall = replace(
         after.shortfalls[-1], asked_mm=D("0.03"), got_mm=D("0.0240001"), passes=(step,) * 3, volume_mm3=D("12.3456"),

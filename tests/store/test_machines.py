@@ -14,6 +14,7 @@ from zesty_lark.core.things.log import ThingEntry, ThingError, ThingUndone
 from zesty_lark.core.things.rack.entries import Checked, PutOut, RackDress, Struck, TakenDown
 from zesty_lark.core.work.entries import Undone, ZeroLost
 from zesty_lark.core.work.entry import Entry, Kind
+from zesty_lark.core.work.going_up import AnotherUp
 from zesty_lark.core.work.halting import sounds_like_a_crash
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
@@ -29,9 +30,9 @@ from zesty_lark.core.work.machine_acts import (
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.shopfloor.machine_card import card_of
-from zesty_lark.store import chucks, jobs, machines, people, rack_log, racks, shop, shoplog
+from zesty_lark.store import chucks, job_states, jobs, machines, people, rack_log, racks, rebuilding, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
-from zesty_lark.store.shoplog import AnotherUp, BehindError, Draft
+from zesty_lark.store.shoplog import BehindError, Draft
 
 D = Decimal
 HISTORIES = int(os.environ.get("LARK_HISTORIES", "6"))
@@ -64,7 +65,7 @@ class Floor:
         return found
 
     def state(self, number: str) -> JobState:
-        return shoplog.state_of(self.session, self.job(number))
+        return job_states.state_of(self.session, self.job(number))
 
     def log(self, number: str, kind: type[Entry], takes_off: str = "", by: str = "bryn", **more: object) -> str:
         self.clock += timedelta(minutes=1)
@@ -265,16 +266,17 @@ def test_a_fixture_holds_one_load(floor: Floor) -> None:
     run = floor.state("TR-133").at
     assert run is not None and run.plan is not None
     floor.session.refresh(floor.machine)
-    shoplog._refuse_in_use(floor.session, floor.job("TR-140"), run.plan.holder)
+    other, holder = floor.job("TR-140"), run.plan.holder
+    assert shoplog._held_in(floor.session, other, holder) is None
     floor.log("TR-133", Placed, takes_off="TR-101")
-    with pytest.raises(LogError, match=f"{run.plan.holder} holds TR-133 on No. 1"):
-        shoplog._refuse_in_use(floor.session, floor.job("TR-140"), run.plan.holder)
+    assert shoplog._held_in(floor.session, other, holder) == ("TR-133", floor.machine.name)
+    assert shoplog._held_in(floor.session, floor.job("TR-101"), holder) is None, "on its own machine it comes off"
 
 
 def test_what_stands_beside_the_machines_is_worked_out_anew_from_their_logs(floor: Floor) -> None:
     floor.machine.spindle = floor.machine.on_chuck = None
     floor.session.flush()
-    shoplog.rebuild(floor.session, every=False)
+    rebuilding.rebuild(floor.session, every=False)
     assert (floor.machine.spindle, floor.machine.on_chuck) == ("W3 open white", "TR-101")
 
 

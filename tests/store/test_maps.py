@@ -23,7 +23,7 @@ from zesty_lark.core.things.log import ThingEntry
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor import mapping
-from zesty_lark.store import gauge_checks, job_files, jobs, maps, people, shop, shoplog
+from zesty_lark.store import gauge_checks, job_files, job_states, jobs, maps, people, shop, shoplog
 from zesty_lark.store.maps import Begun, MapReading
 from zesty_lark.store.models import ChuckRow, InstrumentRow, Job, MapReadingRow, Person, SurfaceMapRow
 from zesty_lark.store.models import maps as map_models
@@ -85,7 +85,7 @@ def test_a_map_that_drifted_is_refused_and_its_readings_stay(demo: Session) -> N
     row = begun(demo)
     take(demo, row, [*VALUES, "1.2"])
     assert row.state == "refused" and "+1.2 µm" in row.note and len(row.whole.points) == 6
-    assert mapping.proves(row, shoplog.state_of(demo, the_job(demo))) == []
+    assert mapping.proves(row, job_states.state_of(demo, the_job(demo))) == []
 
 
 def test_a_reading_holds_its_map_against_all_others(demo: Session, statements: Callable[[], object]) -> None:
@@ -135,13 +135,13 @@ def test_a_map_given_up_or_withdrawn_stays_with_its_reason(demo: Session) -> Non
 def test_flat_and_parallel_come_from_a_map_over_the_plate_and_from_no_other(demo: Session) -> None:
     job, row = the_job(demo), begun(demo, plate_um=D("0.5"))
     take(demo, row, [*VALUES, "0.1"])
-    job_state = shoplog.state_of(demo, job)
+    job_state = job_states.state_of(demo, job)
     told = mapping.proves(row, job_state)
     assert [each.asked.name for each in told] == ["parallel"] and not told[0].why_not
     assert float(told[0].value_mm) * 1000 == pytest.approx(row.whole.parallel_um, abs=1e-4)
     entry = mapping.measured_by(row, told[0], job_state, entry_id=str(uuid4()), at=NOW)
     shoplog.append(demo, job, who(demo, "nim"), Draft(entry, instrument=gauge(demo)))
-    after = shoplog.state_of(demo, job)
+    after = job_states.state_of(demo, job)
     assert after.pieces[1].verdicts["parallel"] == entry.verdict and after.history[-1].map_key == row.key  # type: ignore[attr-defined]
     stock = begun(demo, frame="machine")
     take(demo, stock, [*VALUES, "0.1"])
@@ -151,7 +151,7 @@ def test_flat_and_parallel_come_from_a_map_over_the_plate_and_from_no_other(demo
 def test_a_map_proves_that_the_surface_it_is_of_is_flat_and_no_other(demo: Session) -> None:
     row = begun(demo, plate_um=D("0.5"))
     take(demo, row, [*VALUES, "0.1"])
-    job_state = shoplog.state_of(demo, the_job(demo))
+    job_state = job_states.state_of(demo, the_job(demo))
     flat = [Characteristic(f"flat {number}", "flat", (number,), Size(D(0), D(0), D("0.004"))) for number in (1, 2)]
     asked = replace(job_state.spec.wanted, characteristics=tuple(flat))
     told = mapping.proves(row, replace(job_state, spec=replace(job_state.spec, wanted=asked)))
@@ -163,7 +163,7 @@ def test_a_gauge_past_its_date_proves_nothing_with_a_map(demo: Session) -> None:
     gauge(demo).due_on = gauge(demo).calibrated_on
     row = begun(demo)
     take(demo, row, [*VALUES, "0.1"])
-    job_state = shoplog.state_of(demo, the_job(demo))
+    job_state = job_states.state_of(demo, the_job(demo))
     entry = mapping.measured_by(row, mapping.proves(row, job_state)[0], job_state, entry_id=str(uuid4()), at=NOW)
     assert entry.verdict == "unsure"
 

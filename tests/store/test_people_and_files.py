@@ -17,7 +17,7 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.running.mariadb import PrivateMariaDB
-from zesty_lark.store import guessing, job_files, jobs, migrate, people, shoplog, sign_ins
+from zesty_lark.store import guessing, job_files, job_states, jobs, log_rows, migrate, people, sign_ins
 from zesty_lark.store.database import sessions
 from zesty_lark.store.models import Person, SignedIn, SignInAttempt
 from zesty_lark.store.models.people import Role
@@ -182,12 +182,12 @@ def test_a_sign_in_name_is_taken_once(session: Session, lead: Person) -> None:
 def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(demo: Session, session: Session) -> None:
     job = jobs.by_number(demo, "TR-140")
     assert job is not None and not people.anyone(session)
-    text, story = write_job(job_files.write_out(demo, job)), shoplog.entries_of(demo, job)
+    text, story = write_job(job_files.write_out(demo, job)), log_rows.entries_of(demo, job)
     reader = people.add_person(session, sign_in_name="reader", name="R", role=Role.LEAD, password=None, at=NOW)
     again, fresh = job_files.read_in(session, read_job(text), ReadIn(reader, NOW))
     assert fresh == len(story) > 20
     assert write_job(job_files.write_out(session, again)) == text
-    job_state = shoplog.state_of(session, again)
+    job_state = job_states.state_of(session, again)
     assert job_state.at is not None and job_state.at.pieces == (1, 2, 3, 4, 5, 6) and len(job_state.at.proofs) == 5
     assert people.matching(session, "bryn", "") is None, "people read in cannot sign in"
     _, nothing = job_files.read_in(session, read_job(text), ReadIn(reader, NOW))
@@ -197,7 +197,7 @@ def test_a_job_written_out_and_read_into_an_empty_shop_is_the_same_job(demo: Ses
 def test_a_log_written_as_csv_reads_back_the_same(demo: Session) -> None:
     job = jobs.by_number(demo, "TR-101")
     assert job is not None
-    story = shoplog.entries_of(demo, job)
+    story = log_rows.entries_of(demo, job)
     again = read_log("\ufeff" + write_log(story))
     assert [write_log([each]) for each in again] == [write_log([each]) for each in story]
     known = {person.sign_in_name: person for person in people.everyone(demo)}
@@ -221,7 +221,7 @@ def test_a_log_is_read_back_with_its_job_held_against_all_others(
 def test_a_cell_that_looks_like_a_formula_is_disarmed(demo: Session) -> None:
     job = jobs.by_number(demo, "TR-101")
     assert job is not None
-    entry = shoplog.entries_of(demo, job)[-1]
+    entry = log_rows.entries_of(demo, job)[-1]
     nasty = replace(entry, note="=cmd()")
     assert ",'=cmd()," in write_log([nasty]) and read_log(write_log([nasty]))[0].note == "=cmd()"
 

@@ -18,7 +18,7 @@ from zesty_lark.core.work.entries import Undone
 from zesty_lark.core.work.machine_acts import Dressed, LeftMachine
 from zesty_lark.core.work.wheel_use import WheelUse
 from zesty_lark.shopfloor import wheels
-from zesty_lark.store import jobs, people, racks, shop, shoplog
+from zesty_lark.store import job_states, jobs, log_rows, people, racks, shop, shoplog
 from zesty_lark.store.models import Job, MachineRow, Person, ThingEntryRow, WheelRow
 from zesty_lark.store.shoplog import Draft
 
@@ -102,7 +102,7 @@ def _off_the_chuck(rack: Rack, wheel: WheelRow) -> None:
     job = racks.at_work(rack.session, wheel)
     if job is None:
         return
-    state = shoplog.state_of(rack.session, job)
+    state = job_states.state_of(rack.session, job)
     assert state.up is not None
     rack.count += 1
     leave = LeftMachine(
@@ -152,19 +152,19 @@ def test_every_wheel_of_the_demonstration_has_a_history_that_its_figures_come_fr
     assert found["W4 open white"].stands.trials[-1].hangs == "nowhere"
     assert found["W5 finishing"].stands.machine is None and found["W2 old white"].life is not None
     assert found["W2 old white"].life.state == "nearly worn"
-    on = shoplog.state_of(rack.session, rack.job).on
+    on = job_states.state_of(rack.session, rack.job).on
     assert on is not None and not on.wheel_stop
 
 
 def test_a_wheel_put_on_a_job_of_another_machine_stops_it(rack: Rack) -> None:
     rack.job.wheel = rack.wheel("W4 open white")
     rack.session.flush()
-    assert "is W3 open white, and this job is planned with W4" in shoplog.on_machine(rack.job).wheel_stop
+    assert "is W3 open white, and this job is planned with W4" in job_states.on_machine(rack.job).wheel_stop
     rack.log(rack.wheel("W3 open white"), TakenDown())
     rack.machine.spindle = None
     rack.log(rack.wheel("W6 slots"), Checked(step="speed"))
     rack.job.wheel, rack.machine.spindle = rack.wheel("W6 slots"), "W6 slots"
-    assert "not ready: look comes first" in shoplog.on_machine(rack.job).wheel_stop
+    assert "not ready: look comes first" in job_states.on_machine(rack.job).wheel_stop
 
 
 def test_the_rack_takes_a_fixed_number_of_statements_and_bounded_rows(
@@ -318,7 +318,7 @@ def test_a_job_s_dress_is_told_as_it_was_and_does_the_step_that_waits_for_it(rac
     assert (newest.of_job, newest.note, newest.machine) == (True, "Rings.", rack.job.machine.name)
     row = session.scalar(select(ThingEntryRow).order_by(ThingEntryRow.seq.desc()))
     assert row is not None and row.by is rack.who and row.job_seq is not None
-    dress_now = shoplog.state_of(session, rack.job).wheel_use.dress or "general"
+    dress_now = job_states.state_of(session, rack.job).wheel_use.dress or "general"
     assert isinstance(newest.what, RackDress) and newest.what.dress == dress_now
 
 
@@ -345,9 +345,9 @@ def test_a_job_s_dress_is_the_kind_that_its_plan_asked_for(rack: Rack, asked: st
     with pytest.MonkeyPatch.context() as patched:
         patched.setattr(racks, "follow", lambda *_: None)
         shoplog.append(rack.session, rack.job, rack.who, Draft(dress))
-    logged = shoplog.entries_of(rack.session, rack.job)[-1]
+    logged = log_rows.entries_of(rack.session, rack.job)[-1]
     assert isinstance(logged, Dressed)
-    state = replace(shoplog.state_of(rack.session, rack.job), wheel_use=WheelUse(dress=asked))
+    state = replace(job_states.state_of(rack.session, rack.job), wheel_use=WheelUse(dress=asked))
     racks.follow(rack.session, rack.job, logged, state)
     newest = racks.entries_of(rack.session, rack.job.wheel)[-1]
     assert isinstance(newest.what, RackDress) and newest.what.dress == kept

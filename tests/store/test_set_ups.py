@@ -13,7 +13,7 @@ from zesty_lark.core.setup.layout import Layout, Piece, dumped
 from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.exchange.job_json import JobFileError, read_job, write_job
 from zesty_lark.shopfloor.setting_up import LaidOut, laid_out_of
-from zesty_lark.store import job_files, jobs, people, set_ups, shoplog
+from zesty_lark.store import job_files, job_states, jobs, log_rows, people, set_ups, shoplog
 from zesty_lark.store.models import Job, Person
 from zesty_lark.store.read_in import ReadIn
 from zesty_lark.store.shoplog import Draft
@@ -22,7 +22,7 @@ from zesty_lark.store.shoplog import Draft
 def laid_out(session: Session, number: str, face: int) -> LaidOut:
     job = jobs.by_number(session, number)
     assert job is not None
-    job_state = shoplog.state_of(session, job)
+    job_state = job_states.state_of(session, job)
     setup = next(each for each in job_state.setups if face in each.up)
     return laid_out_of(session, job, job_state, datetime.now(UTC).date(), setup=setup, face=face, room=1)
 
@@ -114,7 +114,7 @@ def test_a_machine_warmed_up_on_one_job_is_warm_for_another(demo: Session) -> No
         [each for each in demo.scalars(select(Job)) if (each.machine_id == there.machine_id) is here and each != there]
         for here in (True, False)
     )
-    face = shoplog.state_of(demo, there).surface_up
+    face = job_states.state_of(demo, there).surface_up
     for number, item in enumerate(("warm up", "stopped")):
         at = began + timedelta(minutes=number)
         entry = Prepared(entry_id=f"prepared-{number}", at=at, by="bryn", surface=face, item=item, answer="")
@@ -128,14 +128,14 @@ def test_the_newest_entries_are_those_of_each_job_and_each_machine(
     demo: Session, statements: Callable[[], object]
 ) -> None:
     all_jobs = list(demo.scalars(select(Job)))
-    newest = {each.id: shoplog.state_of(demo, each).last_seq for each in all_jobs}
+    newest = {each.id: job_states.state_of(demo, each).last_seq for each in all_jobs}
     machines = {each.machine_id for each in all_jobs}
-    found = shoplog.newest_entries(demo, list(newest), list(machines))
+    found = log_rows.newest_entries(demo, list(newest), list(machines))
     assert found["job"] == {key: seq for key, seq in newest.items() if seq}
     assert set(found["machine"]) <= machines and max(found["machine"].values()) <= max(newest.values())
     one = all_jobs[0].id
     with statements() as sent:  # type: ignore[attr-defined]
-        assert shoplog.newest_entries(demo, [one], []) == {"job": {one: newest[one]}, "machine": {}}
+        assert log_rows.newest_entries(demo, [one], []) == {"job": {one: newest[one]}, "machine": {}}
     assert len(sent) == 1
 
 

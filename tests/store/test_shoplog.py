@@ -19,8 +19,9 @@ from zesty_lark.core.work.machine_acts import Dressed, PassFed, Planned
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.plans import PlanStep
+from zesty_lark.core.work.rules import with_asked_and_got
 from zesty_lark.running.mariadb import PrivateMariaDB
-from zesty_lark.store import jobs, migrate, people, rows, shoplog
+from zesty_lark.store import job_states, jobs, log_rows, migrate, people, rows, shoplog
 from zesty_lark.store.database import sessions
 from zesty_lark.store.models import Job, LogEntry, Person, PlanRow, PlanStepRow
 from zesty_lark.store.shoplog import BehindError, Draft
@@ -36,7 +37,7 @@ def job_and_person(session: Session, number: str = "TR-101", name: str = "bryn")
 
 
 def pass_entry(session: Session, job: Job, entry_id: str = "press-0001") -> tuple[PassFed, int]:
-    job_state = shoplog.state_of(session, job)
+    job_state = job_states.state_of(session, job)
     assert job_state.at is not None and job_state.at.next_reading_mm is not None
     return PassFed(
         entry_id=entry_id, at=NOW, surface=job_state.at.surface, reading_mm=job_state.at.next_reading_mm
@@ -72,10 +73,10 @@ def test_an_id_cannot_be_used_for_something_else(demo: Session) -> None:
 
 def test_the_demonstration_stands_where_it_says(demo: Session) -> None:
     job, _ = job_and_person(demo)
-    job_state = shoplog.state_of(demo, job)
+    job_state = job_states.state_of(demo, job)
     assert job_state.surface_up == 2 and 1 in job_state.pieces[1].done and job_state.runs[2].passes_done == 5
     batch, _ = job_and_person(demo, "TR-140")
-    twelve = shoplog.state_of(demo, batch)
+    twelve = job_states.state_of(demo, batch)
     assert len(twelve.pieces) == 12 and twelve.at is not None and twelve.at.pieces == (1, 2, 3, 4, 5, 6)
     assert next_act(twelve) == Next("measure", 2, (6,), "thickness")
 
@@ -89,7 +90,7 @@ def test_reading_a_log_takes_the_same_statements_however_long_it_is(
         demo.expire_all()
         job, person = job_and_person(demo)
         with statements() as sent:  # type: ignore[attr-defined]
-            shoplog.entries_of(demo, job)
+            log_rows.entries_of(demo, job)
         counts.append(len(sent))
         for number in range(30):
             shoplog.append(demo, job, person, Draft(Noted(entry_id=f"note-{repeat}-{number}", at=NOW, note="n")))
@@ -137,7 +138,7 @@ def test_two_presses_at_once_make_one_pass(shop: Engine) -> None:
     for maker in (make, sessions(shop)):
         with maker() as session:
             job, _ = job_and_person(session)
-            assert shoplog.state_of(session, job).runs[2].passes_done == 6
+            assert job_states.state_of(session, job).runs[2].passes_done == 6
 
 
 def test_a_press_is_judged_by_the_job_and_its_wheel_as_they_are_by_then(shop: Engine) -> None:
@@ -226,14 +227,14 @@ def test_a_log_known_already_stands_as_one_read_whole_and_nothing_uncommitted_is
     def stands(maker: sessionmaker[Session]) -> JobState:
         with maker() as session:
             job, _ = job_and_person(session)
-            return shoplog.state_of(session, job)
+            return job_states.state_of(session, job)
 
     before = stands(make)
     with make() as session:
         job, person = job_and_person(session)
         entry, seen = pass_entry(session, job)
         after = shoplog.append(session, job, person, Draft(entry, seen)).job_state
-        assert shoplog.state_of(session, job) == after != before, "the transaction sees its own"
+        assert job_states.state_of(session, job) == after != before, "the transaction sees its own"
         assert stands(make) == before, "others do not"
         session.rollback()
     assert stands(make) == before
@@ -268,14 +269,14 @@ def test_a_dress_and_a_note_are_kept_exactly(demo: Session) -> None:
     )
     demo.expire_all()
     job, _ = job_and_person(demo)
-    last = shoplog.entries_of(demo, job)[-1]
+    last = log_rows.entries_of(demo, job)[-1]
     assert isinstance(last, Dressed) and (last.setup, last.load) == ("2", 1)
     assert last.amount_mm == Decimal("0.0203201") and last.at == NOW and last.by == "bryn"
 
 
 def test_a_plan_is_released_once_and_with_its_job_held(demo: Session, statements: Callable[[], object]) -> None:
     job, person = job_and_person(demo)
-    planned = next(each for each in shoplog.entries_of(demo, job) if isinstance(each, Planned))
+    planned = next(each for each in log_rows.entries_of(demo, job) if isinstance(each, Planned))
     plans = len(list(demo.scalars(select(PlanRow))))
     with statements() as sent:  # type: ignore[attr-defined]
         again = shoplog.release_plan(
@@ -287,14 +288,14 @@ def test_a_plan_is_released_once_and_with_its_job_held(demo: Session, statements
 
 def test_asked_against_got_is_kept_with_a_measured_size_and_with_nothing_else(demo: Session) -> None:
     job, _ = job_and_person(demo)
-    job_state = shoplog.state_of(demo, job)
+    job_state = job_states.state_of(demo, job)
     asked = job_state.pieces[1].sizes["thickness"].asked_mm
     assert asked
 
     def gap(**more: object) -> object:
         given = {"surface": 2, "piece": 1, "characteristic": "thickness", "readings": (Reading("middle", D("22.1")),)}
         entry = Measured(entry_id="gap-000001", at=NOW, **(given | more))  # type: ignore[arg-type]
-        made = shoplog.with_gap(entry, job_state)
+        made = with_asked_and_got(entry, job_state)
         assert isinstance(made, Measured)
         return made.asked_mm
 
@@ -305,13 +306,13 @@ def test_asked_against_got_is_kept_with_a_measured_size_and_with_nothing_else(de
     ):  # fmt: skip
         assert gap(**more) is None, more
     noted = Noted(entry_id="gap-000002", at=NOW, note="x")
-    assert shoplog.with_gap(noted, job_state) is noted
+    assert with_asked_and_got(noted, job_state) is noted
 
 
 def test_readings_are_kept_in_their_order_from_one_on(demo: Session) -> None:
     readings = (Reading("middle", D("22.1")), Reading("left", D("22.2")), Reading("right", D("22.3")))
     entry = Measured(entry_id="order-0001", at=NOW, surface=2, piece=1, characteristic="thickness", readings=readings)
-    assert [(each["position"], each["place"]) for each in shoplog.readings_of(entry)] == [
+    assert [(each["position"], each["place"]) for each in log_rows.readings_of(entry)] == [
         (1, "middle"), (2, "left"), (3, "right")
     ]  # fmt: skip
 
@@ -324,7 +325,7 @@ def test_a_plan_s_minutes_are_kept_to_the_thousandth(demo: Session) -> None:
 def test_what_was_made_after_an_entry_that_is_not_the_newest_is_behind(demo: Session) -> None:
     job, person = job_and_person(demo)
     entry, seen = pass_entry(demo, job)
-    newest = shoplog.entries_of(demo, job)[-1].entry_id
+    newest = log_rows.entries_of(demo, job)[-1].entry_id
     for after, wrong in (("somewhere-else", seen), (newest[:-1] + "x", None)):
         with pytest.raises(BehindError):
             shoplog.append(demo, job, person, Draft(entry, wrong, after=after))

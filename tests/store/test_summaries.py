@@ -16,7 +16,7 @@ from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.machine_acts import PassFed, Placed, SparkedOut, TouchedOff
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.summary import Summary, summary_of
-from zesty_lark.store import jobs, people, shoplog, summaries
+from zesty_lark.store import job_states, jobs, people, rebuilding, shoplog, summaries
 from zesty_lark.store.models import Job, MachineRow, Person
 from zesty_lark.store.models.summaries import JobSummary, JobWord
 from zesty_lark.store.shoplog import Draft
@@ -32,7 +32,7 @@ def kept(session: Session, job: Job) -> Summary:
 
 
 def told(session: Session, job: Job) -> Summary:
-    return summary_of(shoplog.state_of(session, job))
+    return summary_of(job_states.state_of(session, job))
 
 
 def bryn(session: Session) -> Person:
@@ -46,7 +46,7 @@ def test_every_demonstration_job_is_listed_as_its_log_has_it(demo: Session) -> N
         assert kept(demo, job) == told(demo, job)
     demo.execute(text("delete from job_summary"))
     demo.expire_all()
-    assert shoplog.rebuild(demo, every=False) == 5 and shoplog.rebuild(demo) == 5
+    assert rebuilding.rebuild(demo, every=False) == 5 and rebuilding.rebuild(demo) == 5
     for job in demo.scalars(select(Job)):
         assert kept(demo, job) == told(demo, job)
 
@@ -58,7 +58,7 @@ def test_after_any_act_the_list_says_what_the_log_says(demo: Session, seed: int)
     assert job is not None
     logged = 0
     for number in range(60):
-        job_state = shoplog.state_of(demo, job)
+        job_state = job_states.state_of(demo, job)
         at, undoable = job_state.at, job_state.undoable
         assert at is not None and undoable is not None
         reading = at.next_reading_mm or at.reading_mm
@@ -95,9 +95,9 @@ def test_what_is_up_on_a_machine_is_its_own_and_not_finished(demo: Session) -> N
         of = [
             each
             for each in demo.scalars(select(Job).where(Job.machine_id == machine.id))
-            if shoplog.state_of(demo, each).at is not None
+            if job_states.state_of(demo, each).at is not None
         ]
-        last = max(of, key=lambda each: shoplog.state_of(demo, each).history[-1].at, default=None)
+        last = max(of, key=lambda each: job_states.state_of(demo, each).history[-1].at, default=None)
         assert up is last, machine.name
     assert any(summaries.running_on(demo, each) is not None for each in machines)
     demo.execute(text("update job_summary set finished_at = '2026-05-04'"))
@@ -185,13 +185,13 @@ def finish_many(session: Session, pattern: Job, how_many: int) -> None:
 
 def test_a_job_without_a_summary_is_told_and_gets_one(demo: Session) -> None:
     all_jobs = list(demo.scalars(select(Job).order_by(Job.id)))
-    assert summaries.without(demo) == [] and shoplog.rebuild(demo, every=False) == 0
+    assert summaries.without(demo) == [] and rebuilding.rebuild(demo, every=False) == 0
     lost = [all_jobs[1], all_jobs[3]]
     demo.execute(delete(JobSummary).where(JobSummary.job_id.in_([each.id for each in lost])))
     demo.expire_all()
     assert {each.number for each in summaries.without(demo)} == {each.number for each in lost}
-    assert shoplog.rebuild(demo, every=False) == 2 and summaries.without(demo) == []
-    assert shoplog.rebuild(demo) == len(all_jobs)
+    assert rebuilding.rebuild(demo, every=False) == 2 and summaries.without(demo) == []
+    assert rebuilding.rebuild(demo) == len(all_jobs)
 
 
 def test_words_are_kept_as_far_as_there_is_room_and_only_what_changed_is_written(
@@ -210,7 +210,7 @@ def test_words_are_kept_as_far_as_there_is_room_and_only_what_changed_is_written
     after = set(demo.scalars(select(JobWord.word).where(JobWord.job_id == job.id)))
     assert "quill" in after and after - {"quill"} < before
     assert demo.scalar(select(func.count()).select_from(JobWord).where(JobWord.job_id != job.id)) == others
-    job_state = shoplog.state_of(demo, job)
+    job_state = job_states.state_of(demo, job)
     told = replace(summaries.summary_of(job_state), words="Grind on. " * 30)
     monkeypatch.setattr(summaries, "summary_of", lambda _state: told)
     summaries.keep(demo, job, job_state)

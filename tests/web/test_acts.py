@@ -17,7 +17,7 @@ import zesty_lark
 from tests.web.conftest import Browser
 from tests.web.test_story import release, sliders, take_in
 from zesty_lark.shopfloor import acts
-from zesty_lark.store import gauge_checks, jobs, people, shop, shoplog
+from zesty_lark.store import gauge_checks, job_states, jobs, people, shop
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 
@@ -36,7 +36,7 @@ def job_of(demo: Session, number: str = "TR-101") -> Job:
 
 
 def seq(demo: Session, number: str = "TR-101") -> int:
-    return shoplog.state_of(demo, job_of(demo, number)).last_seq
+    return job_states.state_of(demo, job_of(demo, number)).last_seq
 
 
 def ask(browser: Browser, act: str, number: str = "TR-101", **given: Any) -> TestResponse:
@@ -102,7 +102,7 @@ def test_every_act_says_what_it_does_and_who_may(bryn: Browser) -> None:
 
 def test_a_pass_by_its_name_is_the_pass_of_the_page(bryn: Browser, demo: Session) -> None:
     seen = seq(demo)
-    state = shoplog.state_of(demo, job_of(demo))
+    state = job_states.state_of(demo, job_of(demo))
     assert state.at is not None
     given: dict[str, Any] = {"surface": state.at.surface, "reading_mm": str(state.at.next_reading_mm)}
     given |= {"entry_id": "by-its-name-1", "seen": seen}
@@ -289,7 +289,7 @@ def test_more_pieces_than_fit_are_released_by_no_door(bryn: Browser, demo: Sessi
     long = {"length_target": "120", "length_max": "120.3", "width_target": "60", "width_max": "60.3"}
     assert take_in(bryn, quantity="60", face1_condition="ground", face1_cleanup="0", **long) == 303
     job, before = job_of(demo, "TR-150"), seq(demo, "TR-150")
-    face, every = shoplog.state_of(demo, job).surface, list(range(1, 61))
+    face, every = job_states.state_of(demo, job).surface, list(range(1, 61))
     said = "untick some, they make the next load"
     bryn.get("/jobs/TR-150/plan")
     pieces = [str(piece) for piece in every]
@@ -303,7 +303,7 @@ def test_more_pieces_than_fit_are_released_by_no_door(bryn: Browser, demo: Sessi
     bryn.get("/jobs/TR-150/faces")
     route = {"based_on": "0", "seen": str(before), "squareness": "angle_plate", "gap": "60"}
     assert bryn.post("/jobs/TR-150/route/release", route).status_code == 303
-    at = shoplog.state_of(demo, job).at
+    at = job_states.state_of(demo, job).at
     assert at is not None and 1 <= len(at.pieces) < 8, "from the route as many go up as lie on the chuck so far apart"
 
 

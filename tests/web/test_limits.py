@@ -18,7 +18,7 @@ from zesty_lark.core.work.entries import Noted
 from zesty_lark.core.work.entry import MOST_ENTRIES
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.exchange.job_json import read_job, write_job
-from zesty_lark.store import job_files, jobs, maps, people, shoplog
+from zesty_lark.store import job_files, jobs, log_rows, maps, people, shoplog
 from zesty_lark.store.maps import Begun
 from zesty_lark.store.shoplog import Draft
 from zesty_lark.web.shared.wording import now
@@ -83,7 +83,7 @@ def test_no_more_is_kept_of_maps_than_a_file_can_hold(demo: Session) -> None:
 def test_a_log_has_no_more_entries_than_a_file_can_hold(demo: Session, monkeypatch: pytest.MonkeyPatch) -> None:
     job, isa = jobs.by_number(demo, "TR-101"), people.by_sign_in_name(demo, "isa")
     assert job is not None and isa is not None
-    monkeypatch.setattr(shoplog, "MOST_ENTRIES", len(shoplog.entries_of(demo, job)) + 1)
+    monkeypatch.setattr(shoplog, "MOST_ENTRIES", len(log_rows.entries_of(demo, job)) + 1)
     for number, good in ((1, True), (2, False)):
         draft = Draft(Noted(entry_id=f"one-more-{number}", at=now(), note="One."))
         if good:

@@ -10,7 +10,7 @@ from tests.web.conftest import Browser
 from zesty_lark.core.work.entries import HandedOver
 from zesty_lark.shopfloor.acts.acting import InShop
 from zesty_lark.shopfloor.acts.gauges import check_repeat
-from zesty_lark.store import jobs, machines, people, shop, shoplog
+from zesty_lark.store import job_states, jobs, log_rows, machines, people, shop
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow
 
 D = Decimal
@@ -102,23 +102,23 @@ def test_what_only_sounds_like_a_crash_goes_on_when_somebody_says_so(bryn: Brows
 
 def test_a_pass_at_idle_is_asked_about_before_it_counts(bryn: Browser, demo: Session) -> None:
     assert bryn.press("TR-101", "spark_out", power_w="61").status_code == 303
-    before = shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm
+    before = job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm
     assert bryn.press("TR-101", "pass", power_w="63").status_code == 422
     assert "did it cut, or was it air?" in bryn.page and "It is so: log it" in bryn.page
-    assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm == before
+    assert job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm == before
     assert bryn.press("TR-101", "pass", power_w="387").status_code == 303
     assert bryn.press("TR-101", "pass", power_w="62", sure="1").status_code == 303
-    assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 7
+    assert job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 7
 
 
 def test_the_readout_is_a_witness_against_the_collar(bryn: Browser, demo: Session) -> None:
     """TR-101 goes down to 6.2 thou; a backlash and two graduations of it are the readout's to differ."""
     assert bryn.press("TR-101", "pass", readout_mm="0.54356").status_code == 422
     assert "The readout says 21.4 thou and the collar is to be at 6.2 thou: which is right?" in bryn.page
-    assert shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 5
+    assert job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 5
     sure = bryn.press("TR-101", "pass", readout_mm="9", sure="1")
     assert sure.status_code == 303 and bryn.press("TR-101", "undo").status_code == 303
-    machine, goes_to = machine_of(demo), shoplog.state_of(demo, job_of(demo, "TR-101")).runs[2].next_reading_mm
+    machine, goes_to = machine_of(demo), job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].next_reading_mm
     assert goes_to is not None
     near = goes_to + machine.backlash_mm + 2 * machine.graduation_mm
     assert bryn.press("TR-101", "pass", readout_mm=f"{near + D('0.0001'):f}").status_code == 422
@@ -137,7 +137,7 @@ def test_a_job_is_taken_over_by_a_machinist_with_a_reason_and_by_no_apprentice(
     assert odo.post(path, {"entry_id": "take-over-1", "reason": " "}).status_code == 422
     assert odo.post(path, {"entry_id": "take-over-1", "reason": "Second shift."}).status_code == 303
     job = job_of(demo, "TR-101")
-    last = shoplog.entries_of(demo, job)[-1]
+    last = log_rows.entries_of(demo, job)[-1]
     assert job.owner.name == "Odo Marl" or job.owner.sign_in_name == "odo"
     assert isinstance(last, HandedOver) and last.by == "odo" and last.note.endswith("from Bryn Tallow: Second shift.")
     nim = stranger.be("nim")
@@ -153,7 +153,7 @@ def test_what_a_gauge_that_did_not_repeat_says_is_unsure_and_it_maps_nothing(
     gauge, lead = shop.by_name(demo, InstrumentRow, "Simulated gauge"), people.by_sign_in_name(demo, "isa")
     assert gauge is not None and lead is not None
     lifts = [0.0] * 5 if good else [0.0, 90.0, 0.0, 90.0, 0.0]
-    check_repeat(InShop(demo, lead, shoplog.entries_of(demo, job_of(demo, "TR-101"))[-1].at, "five-lifts-1"),
+    check_repeat(InShop(demo, lead, log_rows.entries_of(demo, job_of(demo, "TR-101"))[-1].at, "five-lifts-1"),
                  gauge=gauge.name, readings_um=lifts)  # fmt: skip
     demo.commit()
     isa = stranger.be("isa")

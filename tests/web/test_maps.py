@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from tests.web.conftest import Browser
 from tests.web.test_take_in import fields_of
-from zesty_lark.store import jobs, maps, shop, shoplog
+from zesty_lark.store import jobs, log_rows, maps, shop
 from zesty_lark.store.models import ChuckRow, InstrumentRow, SensorRow, SurfaceMapRow, ThingEntryRow
 
 HIDDEN = ("0", "0.4", "1.1", "0.6", "0.2", "0.9")
@@ -71,7 +71,7 @@ def test_a_map_is_laid_out_taken_looked_at_and_logged(bryn: Browser, demo: Sessi
     assert "It is in the log" in bryn.page
     job = jobs.by_number(demo, "TR-133")
     assert job is not None
-    last = shoplog.entries_of(demo, job)[-1]
+    last = log_rows.entries_of(demo, job)[-1]
     assert last.map_key and last.how == "map of 6 points over the plate"  # type: ignore[attr-defined]
     assert (
         bryn.post(f"{where}/log", sent | {"entry_id": str(uuid4()), "characteristic": "thickness"}).status_code == 303

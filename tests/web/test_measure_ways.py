@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from tests.web.conftest import SEEN, Browser
 from zesty_lark.core.part.sizes import Size
-from zesty_lark.store import jobs, shop, shoplog
+from zesty_lark.store import jobs, log_rows, shop
 from zesty_lark.store.models import BlockSetRow, CharacteristicRow, FixtureRow, InstrumentRow
 
 PLACES = ("front left", "front right", "middle", "back left", "back right")
@@ -34,7 +34,7 @@ def last(demo: Session, number: str) -> object:
     job = jobs.by_number(demo, number)
     assert job is not None
     demo.expire_all()
-    return shoplog.entries_of(demo, job)[-1]
+    return log_rows.entries_of(demo, job)[-1]
 
 
 def compared(browser: Browser, demo: Session, *values: str, **more: object) -> int:

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from tests.web.conftest import SEEN, Browser
-from zesty_lark.store import jobs, people, shoplog
+from zesty_lark.store import jobs, log_rows, people
 from zesty_lark.store.models import LogEntry
 from zesty_lark.web.shared import clock
 
@@ -82,7 +82,7 @@ def test_an_entry_before_the_last_or_under_a_clock_that_jumped_is_marked(
     with demo_maker() as opened:
         job = jobs.by_number(opened, "TR-101")
         assert job is not None
-        last = shoplog.entries_of(opened, job)[-1]
+        last = log_rows.entries_of(opened, job)[-1]
     ahead = last.at + timedelta(hours=1)
     monkeypatch.setattr("zesty_lark.web.shared.presses.now", lambda: ahead)
     bryn.post(GRIND, NOTE | {"entry_id": "an-hour-ahead"})

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from werkzeug.test import TestResponse
 
 from tests.web.conftest import ENTRY, SEEN, Browser
-from zesty_lark.store import jobs, set_ups, shop, shoplog
+from zesty_lark.store import job_states, jobs, set_ups, shop
 from zesty_lark.store.models import AccessoryRow, MachineRow
 
 SET_UP = "/jobs/TR-101/set-up"
@@ -102,7 +102,7 @@ def test_a_stop_of_the_set_up_stops_the_wheel_on_every_path(bryn: Browser, demo:
     assert "Put it right at Set up" in bryn.page
     assert bryn.press("TR-101", "touch_off", reading="0").status_code == 422
     job = jobs.by_number(demo, "TR-101")
-    assert job is not None and shoplog.state_of(demo, job).spec.set_up_stops["2"]
+    assert job is not None and job_states.state_of(demo, job).spec.set_up_stops["2"]
     assert act(bryn, "off", key="b3").status_code == 303
     assert bryn.press("TR-101", "pass").status_code == 303
 
@@ -166,7 +166,7 @@ def test_an_apprentice_waits_for_a_lead_where_there_is_a_caution(stranger: Brows
     nim = stranger.sign_in("nim")
     job = jobs.by_number(demo, "TR-133")
     assert job is not None
-    face = shoplog.state_of(demo, job).surface
+    face = job_states.state_of(demo, job).surface
     act(nim, "settings", "TR-133", face=str(face), nozzle="exit")
     nim.press("TR-133", "place", stopped="1")
     refused = nim.press("TR-133", "touch_off", reading="0")

@@ -14,7 +14,7 @@ from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
 from zesty_lark.shopfloor.acts import jobs, machine, measuring, plans
 from zesty_lark.shopfloor.acts.acting import Acting
-from zesty_lark.store import shoplog
+from zesty_lark.store import job_states
 from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, Person
 
@@ -73,7 +73,7 @@ class Shift:
         return str(uuid5(NAMESPACE_URL, f"{self.job.number}/{self.count}"))
 
     def _state(self) -> JobState:
-        return shoplog.state_of(self.session, self.job)
+        return job_states.state_of(self.session, self.job)
 
     def _run(self) -> Run:
         at = self._state().at

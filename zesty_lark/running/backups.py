@@ -14,7 +14,7 @@ from zesty_lark.exchange import backup_file
 from zesty_lark.exchange.backup_file import BackupError, Contents
 from zesty_lark.files import written_whole
 from zesty_lark.running.mariadb import TRY_OUT
-from zesty_lark.store import migrate, rows, shoplog
+from zesty_lark.store import migrate, rebuilding, rows
 from zesty_lark.store.database import connect, sessions
 
 Say = Callable[[str], None]
@@ -155,7 +155,7 @@ def _replace_all(engine: Engine, file: Path, contents: Contents) -> None:
     rows.put_in(engine, contents.revision, wanted, whole=True)
     migrate.upgrade(engine)
     with sessions(engine)() as session:
-        shoplog.rebuild(session, every=False)
+        rebuilding.rebuild(session, every=False)
         session.commit()
 
 

@@ -7,7 +7,7 @@ from sqlalchemy import URL, Engine
 
 from zesty_lark.running.backups import Home, back_up, restore
 from zesty_lark.settings import Settings, kept_secret
-from zesty_lark.store import migrate, people, shoplog
+from zesty_lark.store import migrate, people, rebuilding
 from zesty_lark.store.database import alone, connect, sessions
 
 Say = Callable[[str], None]
@@ -55,7 +55,7 @@ def _bring_up_to_date(engine: Engine, home: Home, say: Say) -> None:
         say(f"bringing the tables from {now or 'nothing'} to {newest}")
         migrate.upgrade(engine)
     with sessions(engine)() as session:
-        made = shoplog.rebuild(session, every=False)
+        made = rebuilding.rebuild(session, every=False)
         session.commit()
     if made:
         say(f"worked out where {made} jobs stand")

@@ -14,7 +14,7 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.summary import NEXT_WORDS
-from zesty_lark.store import jobs, machines, shop, shoplog
+from zesty_lark.store import job_states, jobs, machines, shop
 from zesty_lark.store.models import Job, MachineRow, WheelRow
 
 Sign = Literal["well", "think", "stop"]
@@ -74,7 +74,7 @@ def card_of(session: Session, machine: MachineRow) -> MachineCard:
     state = machines.state_of(session, machine)
     wheel = None if machine.spindle is None else shop.by_name(session, WheelRow, machine.spindle)
     job = None if machine.on_chuck is None else jobs.by_number(session, machine.on_chuck)
-    job_state = None if job is None else shoplog.state_of(session, job)
+    job_state = None if job is None else job_states.state_of(session, job)
     sign, words = _says(state, wheel, job_state)
     return MachineCard(machine, state, wheel, job, job_state, sign, words)
 

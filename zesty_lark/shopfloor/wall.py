@@ -10,7 +10,7 @@ from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.summary import next_words
 from zesty_lark.shopfloor.companion import Companion, companion
-from zesty_lark.store import shoplog, summaries
+from zesty_lark.store import job_states, summaries
 from zesty_lark.store.models import Job, MachineRow
 
 
@@ -39,7 +39,7 @@ def wall_of(session: Session, machine: MachineRow) -> Wall | None:
     job = summaries.running_on(session, machine)
     if job is None:
         return None
-    job_state = shoplog.state_of(session, job)
+    job_state = job_states.state_of(session, job)
     what = next_act(job_state)
     run = job_state.runs.get(what.surface) if what.surface is not None else None
     stop = None if job_state.halted is None else STOPS.get(job_state.halted.seen, STOPS["other"])

@@ -28,7 +28,7 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import FEEDS
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.companion import next_pass
-from zesty_lark.store import racks, shop, shoplog
+from zesty_lark.store import job_states, racks, shop
 from zesty_lark.store.models import Job, MachineRow, WheelRow
 
 FEEDS_ACROSS = {"to_back": "to the back", "to_front": "to the front", "both": "both ways"}
@@ -133,7 +133,7 @@ def dressing(
     InputError
         If the machine's collar is too coarse to dress by.
     """
-    state = None if wheel.busy is None else shoplog.state_of(session, wheel.busy)
+    state = None if wheel.busy is None else job_states.state_of(session, wheel.busy)
     kind = kind if kind in DRESSES else _asked_for(state) or "general"
     deepest = Decimal(0) if state is None else min(state.wheel_use.deepest_mm, Decimal(1))
     plan = _dress_plan(wheel.row, machine, kind, deepest, diamond_mm=diamond_mm)
@@ -211,7 +211,7 @@ def face_now(session: Session, wheel: OnRack, feeds: str = "to_back") -> FaceNow
     job = wheel.busy
     if job is None:
         return None
-    state = shoplog.state_of(session, job)
+    state = job_states.state_of(session, job)
     facts, run = state.spec.wheel, state.at
     made = None if run is None else next_pass(state, run)
     if facts is None or run is None or run.plan is None or made is None:

@@ -41,9 +41,4 @@ def append(session: Session, chuck: ChuckRow, person: Person, entry: ThingEntry)
 
 def being_ground(session: Session, machine: MachineRow) -> str:
     """Return why nothing goes up on a machine's chuck while the chuck itself is ground; empty when it may."""
-    if machine.chuck is None:
-        return ""
-    grinding = state_of(session, machine.chuck).grinding
-    if grinding is None or grinding.next is None:
-        return ""
-    return f"{machine.chuck.name} is being ground itself: {grinding.next.words} Finish that first."
+    return "" if machine.chuck is None else state_of(session, machine.chuck).being_ground(machine.chuck.name)

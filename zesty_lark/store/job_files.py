@@ -16,7 +16,7 @@ from zesty_lark.core.part.surfaces.part import PairSize
 from zesty_lark.core.squaring.choices import loaded
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.record import JobRecord
-from zesty_lark.store import jobs, map_files, people, set_ups, shop, shoplog
+from zesty_lark.store import jobs, log_rows, map_files, people, set_ups, shop
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.read_in import ReadIn, read_back
@@ -36,7 +36,7 @@ def _columns(row: Any, *leave: str) -> dict[str, Any]:
 
 def write_out(session: Session, job: Job) -> JobRecord:
     """Return a job and everything its log refers to."""
-    entries = shoplog.entries_of(session, job)
+    entries = log_rows.entries_of(session, job)
     maps = map_files.written(session, job)
     named = {getattr(entry, "instrument", None) for entry in entries} | {each["instrument"] for each in maps}
     who = {entry.by for entry in entries} | {job.owner.sign_in_name} | {each["by"] for each in maps}

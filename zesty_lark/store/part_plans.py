@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.squaring.changes import Figure
 from zesty_lark.core.squaring.choices import RouteChoices, dumped, loaded
-from zesty_lark.store import shoplog
+from zesty_lark.store import rebuilding
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, PartPlanRow, Person
@@ -99,7 +99,7 @@ def release(session: Session, job: Job, row: PartPlanRow, person: Person, *, at:
     row.released_by, row.released_at, row.reason, row.release = person, at, reason, last + 1
     job.part.route = row.choices
     session.flush()
-    shoplog.summarise(session, job)
+    rebuilding.summarise(session, job)
     session.flush()
 
 

@@ -13,7 +13,7 @@ from zesty_lark.core.work.entries import ZeroLost
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.machine_acts import Dressed
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.store import machines, racks, shoplog, telling
+from zesty_lark.store import job_states, machines, racks, telling, told_jobs
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
 
@@ -67,7 +67,7 @@ def _tell(
         return
     machines.tell(session, row, person, ThingEntry(entry_id=entry.entry_id, at=entry.at, what=said))
     if up is not None:
-        shoplog.tell_job(session, up, person, _to_job(session, up, wheel, entry, amount=amount, said=said))
+        told_jobs.tell_job(session, up, person, _to_job(session, up, wheel, entry, amount=amount, said=said))
 
 
 def _to_job(
@@ -76,7 +76,7 @@ def _to_job(
     """What the job whose load is up is told: a dress it goes on from, or that its zero is lost."""
     entry_id = telling.told_id(entry.entry_id)
     if isinstance(said, WheelLess):
-        place = shoplog.state_of(session, up).up
+        place = job_states.state_of(session, up).up
         assert place is not None
         setup, load, surface = place
         note = f"{wheel.name}, logged with the wheel"
@@ -91,4 +91,4 @@ def _take_back(session: Session, row: MachineRow, up: Job | None, person: Person
     machines.take_back(session, row, person, ThingEntry(entry_id=entry.entry_id, at=entry.at, what=entry.what))
     if up is not None and isinstance(entry.what, ThingUndone):
         told = telling.told_id(entry.what.supersedes)
-        shoplog.take_back_told(session, up, person, told, entry_id=entry.entry_id, at=entry.at)
+        told_jobs.take_back_told(session, up, person, told, entry_id=entry.entry_id, at=entry.at)

@@ -15,8 +15,8 @@ from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.core.work.rules import addressed, check_entry
-from zesty_lark.store import learning, shoplog, summaries
+from zesty_lark.core.work.rules import addressed, check_entry, with_asked_and_got
+from zesty_lark.store import job_states, learning, log_rows, shoplog, summaries
 from zesty_lark.store.database import first
 from zesty_lark.store.jobs import by_number
 from zesty_lark.store.models import InstrumentRow, Job, LogEntry, LogReading, Person
@@ -57,7 +57,7 @@ class _ReadEntry:
             "read_in_by_id": read_in.by.id,
             "read_in_at": read_in.at,
             "read_in_from": read_in.source,
-            "pieces": shoplog.pieces_text(self.entry),
+            "pieces": log_rows.pieces_text(self.entry),
         }
 
 
@@ -80,7 +80,7 @@ def read_back(
     """
     locked = by_number(session, job.number, lock=True)
     assert locked is not None
-    fold = shoplog.held_fold(session, locked)
+    fold = job_states.held_fold(session, locked)
     fresh = _not_here(entries, fold.entries)
     _refuse_another_s(session, fresh)
     job_state, rows = fold.state(), dict[str, _ReadEntry]()
@@ -89,7 +89,7 @@ def read_back(
         person = people[entry.by]
         if isinstance(entry, Planned):
             entry = replace(entry, plan=shoplog.keep_plan(session, locked, person, entry.plan, at=entry.at))
-        entry = shoplog.with_gap(addressed(entry, job_state), job_state)
+        entry = with_asked_and_got(addressed(entry, job_state), job_state)
         check_entry(entry, job_state)
         gauge = instruments.get(getattr(entry, "instrument", None) or "")
         if isinstance(entry, Measured) and read_in.judge is not None:
@@ -121,7 +121,7 @@ def _insert_all(session: Session, job: Job, made: Sequence[_ReadEntry], read_in:
             [whole | each.columns(job, read_in) for each in some],
         ).all()
         placed = list(zip(numbered, some, strict=True))
-        readings = [{"seq": seq} | reading for seq, each in placed for reading in shoplog.readings_of(each.entry)]
+        readings = [{"seq": seq} | reading for seq, each in placed for reading in log_rows.readings_of(each.entry)]
         if readings:
             session.execute(insert(LogReading), readings)
         for seq, each in placed:

@@ -141,6 +141,11 @@ class ChuckState:
             return self.grinding
         return ChuckGrinding(1 if self.grinding is None else self.grinding.number + 1, passes)
 
+    def being_ground(self, name: str) -> str:
+        """Why nothing goes up on the chuck, by its name, while it is ground itself; empty when it may."""
+        due = None if self.grinding is None else self.grinding.next
+        return "" if due is None else f"{name} is being ground itself: {due.words} Finish that first."
+
 
 class ChuckFolding(Folding[ThingEntry, None, ChuckState]):
     """A chuck's log, folded as it grows."""

@@ -65,6 +65,21 @@ def addressed(entry: AnyEntry, job_state: JobState) -> AnyEntry:
     return replace(entry, **more)
 
 
+def with_asked_and_got(entry: AnyEntry, job_state: JobState) -> AnyEntry:
+    """Keep asked against got with a measurement of the size of what is up, that follows a cut."""
+    if not isinstance(entry, Measured) or not entry.readings or entry.surface is None:
+        return entry
+    surface, piece = job_state.spec.wanted.surfaces.get(entry.surface), job_state.pieces.get(entry.piece)
+    if surface is None or piece is None or surface.size != entry.characteristic:
+        return entry
+    size = piece.sizes[surface.size]
+    if not size.asked_mm:
+        return entry
+    return replace(
+        entry, asked_mm=size.asked_mm, got_mm=size.feed_to(surface.furthest((entry.greatest_mm, entry.least_mm)))
+    )
+
+
 def check_entry(entry: Entry, job_state: JobState) -> None:
     """Pass silently when ``entry`` may be logged as things stand.
 

@@ -12,7 +12,7 @@ from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.rights import JobUse, NotYours, check_use
-from zesty_lark.store import shop, shoplog
+from zesty_lark.store import job_states, shop, shoplog
 from zesty_lark.store.models import InstrumentRow, Job, Person, SignedIn
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Appended, Draft
@@ -51,7 +51,7 @@ class Acting:
     @property
     def job_state(self) -> JobState:
         """Where the job stands."""
-        return shoplog.state_of(self.session, self.job)
+        return job_states.state_of(self.session, self.job)
 
     def is_a(self, *roles: Role) -> bool:
         """Whether who acts has one of these roles."""

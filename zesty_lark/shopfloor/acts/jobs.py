@@ -14,7 +14,7 @@ from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.acts.acting import Acting, act, log_any_time, reason_given, unseen
 from zesty_lark.shopfloor.rights import NotYours
-from zesty_lark.store import jobs, shoplog
+from zesty_lark.store import jobs, shoplog, told_jobs
 from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import Job, Person
 from zesty_lark.store.models.people import Role
@@ -77,7 +77,7 @@ def change_job(acting: Acting, *, after: TakeIn, version: int, new_id: Callable[
         log(Amended, note=", ".join(others) + ".")
     if job.wheel_id != wheel_before and job_state.surface_up is not None:
         lost = ZeroLost(entry_id=new_id(), at=acting.at, note=f"{job.wheel.name} is the wheel of this job now")
-        shoplog.tell_job(acting.session, job, acting.person, lost)
+        told_jobs.tell_job(acting.session, job, acting.person, lost)
     return changed
 
 

@@ -12,7 +12,7 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import acts, long_work
 from zesty_lark.shopfloor.acts.acting import Acting, InShop
 from zesty_lark.shopfloor.rights import NotYours
-from zesty_lark.store import part_plans, set_ups, shop, shoplog
+from zesty_lark.store import job_states, part_plans, set_ups, shop, shoplog
 from zesty_lark.web.api.views import blueprint
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.acting import in_shop
@@ -48,7 +48,7 @@ def do_act(number: str, name: str) -> ResponseReturnValue:
     refused = _refused(name, _on_job)
     if refused is not None:
         return refused
-    return jsonify({"job": number, "newest": shoplog.state_of(database.session(), guard.job()).last_seq})
+    return jsonify({"job": number, "newest": job_states.state_of(database.session(), guard.job()).last_seq})
 
 
 @blueprint.post("/acts/<name>")

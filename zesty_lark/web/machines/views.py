@@ -14,7 +14,7 @@ from zesty_lark.shopfloor import gauges, taught
 from zesty_lark.shopfloor.machine_card import card_of
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wall import wall_of
-from zesty_lark.store import shop, shoplog
+from zesty_lark.store import log_rows, shop
 from zesty_lark.store.models import MachineRow, SensorRow
 from zesty_lark.web.machines.forms import ChatterForm
 from zesty_lark.web.shared import database, guard
@@ -57,7 +57,7 @@ def wall(key: int) -> ResponseReturnValue:
     """What runs on a machine, to be read from four metres; asked with the newest entry already seen, answers that
     nothing is new."""
     machine = _machine(key)
-    newest = shoplog.newest_entries(database.session(), [], [machine.id])["machine"].get(machine.id, 0)
+    newest = log_rows.newest_entries(database.session(), [], [machine.id])["machine"].get(machine.id, 0)
     if request.args.get("seen", type=int) == newest:
         return "", 204
     shown = wall_of(database.session(), machine)

@@ -8,7 +8,7 @@ from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.telling import tell
-from zesty_lark.store import learning, people, shoplog
+from zesty_lark.store import learning, log_rows, people
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.record.proofs import proofs
 from zesty_lark.web.shared import database, guard
@@ -29,7 +29,7 @@ def history_page(form: LogFileForm, wrong: str = "") -> str:
     """Show the story, newest first, and where the job stands."""
     job, job_state, words = guard.job(), guard.job_state(), units(guard.job())
     looked_for = request.args.get("q", "").strip()[:LONGEST_SEARCH]
-    found = shoplog.page_of(database.session(), job, page=request.args.get("page", 1, type=int), words=looked_for)
+    found = log_rows.page_of(database.session(), job, page=request.args.get("page", 1, type=int), words=looked_for)
     holding = {entry.entry_id for entry in job_state.history}
     names = {who.sign_in_name: who.name for who in people.everyone(database.session())}
     told = [

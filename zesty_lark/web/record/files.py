@@ -9,7 +9,7 @@ from zesty_lark.exchange.job_json import JobFileError, write_job
 from zesty_lark.exchange.log_csv import read_log, write_log
 from zesty_lark.exchange.log_xlsx import read_log_xlsx, write_log_xlsx
 from zesty_lark.shopfloor.reading_in import Differs, Source, read_log_in
-from zesty_lark.store import job_files, shoplog
+from zesty_lark.store import job_files, log_rows
 from zesty_lark.store.job_files import ReadInError
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.record.context import LogFileForm, blueprint, history_page
@@ -24,13 +24,13 @@ __all__: list[str] = []
 @blueprint.get("/jobs/<number>/record/log.csv")
 @access(job="look")
 def log_csv(number: str) -> ResponseReturnValue:
-    return _file(write_log(shoplog.entries_of(database.session(), guard.job())), f"{number}-log.csv", "text/csv")
+    return _file(write_log(log_rows.entries_of(database.session(), guard.job())), f"{number}-log.csv", "text/csv")
 
 
 @blueprint.get("/jobs/<number>/record/log.xlsx")
 @access(job="look")
 def log_xlsx(number: str) -> ResponseReturnValue:
-    written = write_log_xlsx(shoplog.entries_of(database.session(), guard.job()))
+    written = write_log_xlsx(log_rows.entries_of(database.session(), guard.job()))
     return Response(
         written,
         content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",

@@ -12,7 +12,7 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.rights import JobUse, check_use
-from zesty_lark.store import jobs, shoplog, sign_ins
+from zesty_lark.store import job_states, jobs, sign_ins
 from zesty_lark.store.models import Job, Person, SignedIn
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.shared import database
@@ -83,7 +83,7 @@ def job() -> Job:
 def job_state() -> JobState:
     """Return where the job the URL names stands, worked out once a request."""
     if "job_state" not in g:
-        g.job_state = shoplog.state_of(database.session(), job())
+        g.job_state = job_states.state_of(database.session(), job())
     current: JobState = g.job_state
     return current
 

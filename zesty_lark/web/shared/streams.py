@@ -20,7 +20,7 @@ from flask import Response, abort, request
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
-from zesty_lark.store import shoplog, sign_ins
+from zesty_lark.store import log_rows, sign_ins
 from zesty_lark.store.models import SignedIn
 
 LOG = logging.getLogger("zesty_lark.streams")
@@ -206,7 +206,7 @@ class Streams:
             return
         try:
             with self._sessions() as session:
-                newest = shoplog.newest_entries(session, jobs, machines)
+                newest = log_rows.newest_entries(session, jobs, machines)
         except SQLAlchemyError:
             self._stopping.wait(AWAY_SECONDS)
             return
