@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.hands import BEGIN, GAUGE, MACHINE, WHEEL, Hands, job_of
 from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.taken_in import FaceIn, SizeIn, TakeIn
 from zesty_lark.core.things.log import ThingEntry
 from zesty_lark.core.things.machine import WheelOn
 from zesty_lark.core.work.entries import Measured
@@ -29,7 +30,6 @@ from zesty_lark.core.work.next_act import next_act
 from zesty_lark.running.mariadb import PrivateMariaDB, free_port
 from zesty_lark.store import job_states, jobs, log_rows, machines, migrate, people, shop, shoplog
 from zesty_lark.store.database import connect, sessions
-from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft

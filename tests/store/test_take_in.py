@@ -10,8 +10,9 @@ import pytest
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.taken_in import CharacteristicIn, FaceIn, SizeIn, TakeIn
 from zesty_lark.store import jobs, people
-from zesty_lark.store.jobs import CharacteristicIn, FaceIn, JobChanged, NumberTaken, SizeIn, TakeIn
+from zesty_lark.store.jobs import JobChanged, NumberTaken
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.people import Role
 

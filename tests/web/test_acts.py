@@ -2,6 +2,7 @@
 log."""
 
 import ast
+import json
 import random
 from datetime import date
 from decimal import Decimal
@@ -10,19 +11,22 @@ from typing import Any
 
 import pytest
 from flask import Flask
+from pydantic import RootModel
 from sqlalchemy.orm import Session
 from werkzeug.test import TestResponse
 
 import zesty_lark
 from tests.web.conftest import Browser
 from tests.web.test_story import release, sliders, take_in
+from zesty_lark.core.part.taken_in import TakeIn
 from zesty_lark.shopfloor import acts
-from zesty_lark.store import gauge_checks, job_states, jobs, people, shop
+from zesty_lark.store import gauge_checks, job_states, jobs, log_rows, people, shop
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 
 ROOT = Path(zesty_lark.__file__).parent
-LOGGED = ("shoplog.append", "shoplog.release_plan", "racks.append", "chucks.append",
+LOGGED = ("shoplog.append", "shoplog.release_plan", "told_jobs.tell_job",
+          "log_rows.insert", "racks.append", "chucks.append",
           "gauge_checks.append", "thing_logs.append", "known_logs.append",
           "part_plans.save", "part_plans.release", "jobs.take_in", "jobs.amend", "set_ups.keep",
           "maps.begin", "maps.read", "maps.add_whole", "maps.withdraw", "maps.mark_seen")  # fmt: skip
@@ -88,14 +92,13 @@ def test_no_page_keeps_what_the_shop_has_or_who_works_there_by_itself() -> None:
 
 def test_every_act_says_what_it_does_and_who_may(bryn: Browser) -> None:
     told = bryn.client.get("/api/acts").json
-    assert set(told) == set(acts.ASKED_FOR) and len(told) >= 30
+    assert set(told) == set(acts.EVERY_ACT) and len(told) >= 30
     for name, each in told.items():
         assert each["does"].endswith("."), name
         assert set(each["who"]) <= {str(role) for role in Role} and each["to_the_job"] in (
             (None,) if name in acts.SHOP_ACTS else ("look", "work", "inspect")
         )
         assert bryn.client.get(f"/api/acts/{name}").json["input"]["type"] == "object"
-    assert set(acts.ACTS) - set(acts.ASKED_FOR) == {"change_job"}
     assert bryn.client.get("/api/acts/abracadabra").status_code == 404
     assert ask(bryn, "abracadabra").status_code == 404
 
@@ -158,7 +161,7 @@ def test_what_a_page_refuses_is_refused_by_name_too(
 
 def test_who_may_not_log_on_a_job_may_not_by_name(stranger: Browser, demo: Session) -> None:
     before = seq(demo)
-    for name, act in acts.ACTS.items() - {("change_job", acts.ACTS["change_job"])}:
+    for name, act in acts.ACTS.items():
         for who in ("nim", "odo", "pell"):
             if (act.use, who) in (("inspect", "pell"), ("look", "odo")):
                 continue
@@ -177,6 +180,53 @@ def test_whose_role_an_act_on_the_shop_is_not_may_not_by_name(stranger: Browser,
             assert answer.status_code == 403 and answer.json["error"] == act.refusal, (name, who, answer.json)
             asked += 1
     assert asked > 20
+
+
+def part_of(demo: Session, number: str, **other: Any) -> dict[str, Any]:
+    """What TR-101 was taken in with, as data, under another number."""
+    what: dict[str, Any] = json.loads(RootModel[TakeIn](jobs.take_in_of(job_of(demo))).model_dump_json())
+    return what | {"number": number} | other
+
+
+def test_a_part_is_taken_in_and_changed_by_name_with_the_rules_of_its_page(stranger: Browser, demo: Session) -> None:
+    bryn = stranger.be("bryn")
+    what = part_of(demo, "TR-970")
+    for _ in range(2):
+        answer = ask(bryn, "take_in", what=what, note="from the office", entry_id="taken-in-by-name")
+        assert answer.status_code == 200, answer.json
+    made = jobs.by_number(demo, "TR-970")
+    assert made is not None and [each.kind.value for each in log_rows.entries_of(demo, made)] == ["taken in"]
+    again = ask(bryn, "take_in", what=what, entry_id="taken-in-by-another")
+    assert again.status_code == 422 and "TR-970 already" in again.json["error"]
+    after = part_of(demo, "TR-970", title="Another pad", quantity=2)
+    given = {"after": after, "version": made.version, "entry_id": "changed-by-name-1"}
+    assert ask(bryn, "change_job", "TR-970", **given).status_code == 200
+    demo.refresh(made)
+    assert (made.title, made.part.quantity) == ("Another pad", 2)
+    late = ask(bryn, "change_job", "TR-970", **given | {"after": after | {"title": "Late"}})
+    assert late.status_code == 409 and "Someone changed this job" in late.json["error"]
+
+
+@pytest.mark.parametrize(
+    ("other", "field", "says"),
+    [
+        ({"machine_id": 99999}, "machine_id", "no machine"),
+        ({"wheel_id": 99999}, "wheel_id", "no wheel"),
+        ({"owner_id": 99999}, "owner_id", "Nobody who works here"),
+        ({"material": "cheese"}, "material", "not known here"),
+        ({"mark_corner": "1-2-3"}, "mark_corner", "no corner"),
+        ({"route": "[]"}, "route", "route cannot be read"),
+        ({"features": "{}"}, "features", "cannot be read"),
+        ({"faces": {}}, "faces", "six faces"),
+        ({"pieces": {"2": {"thickness": "22.2"}}}, "pieces", "no piece 2"),
+    ],
+)
+def test_a_part_that_cannot_be_is_taken_in_by_no_name(
+    bryn: Browser, demo: Session, other: dict[str, Any], field: str, says: str
+) -> None:
+    answer = ask(bryn, "take_in", what=part_of(demo, "TR-971", **other), entry_id="taken-in-wrong-1")
+    assert answer.status_code == 422 and says in answer.json["fields"][field], answer.json
+    assert jobs.by_number(demo, "TR-971") is None
 
 
 SHAPE = {"name": "M9", "unit": "mm", "least_mm": "0", "most_mm": "25", "resolution_mm": "0.001",
@@ -312,7 +362,7 @@ LEAVES: tuple[Any, ...] = (
     [{"place": "middle", "value_mm": "22.01"}], "thickness", "Micrometer M1", "grind", "died", "light", "corner",
     {"pieces": [{"number": 1, "x_mm": 100.0, "y_mm": 50.0}], "things": []},
 )  # fmt: skip
-QUICK = sorted(set(acts.ASKED_FOR) - {"release_face", "release_route", "keep_plan"})
+QUICK = sorted(set(acts.EVERY_ACT) - {"release_face", "release_route", "keep_plan"})
 
 
 @pytest.mark.parametrize("seed", range(4))

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.part.surfaces.features import dumped_features
+from zesty_lark.core.part.taken_in import FaceIn, SizeIn, TakeIn
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.demo.crew import PASSWORD, PEOPLE
 from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
@@ -19,7 +20,6 @@ from zesty_lark.demo.room import load_room
 from zesty_lark.demo.shift import EVEN, Shift
 from zesty_lark.demo.wheels import load_wheels
 from zesty_lark.store import jobs, people, shop
-from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models import InstrumentRow, MachineRow, Person, WheelRow
 
 D = Decimal

@@ -8,14 +8,14 @@ from uuid import NAMESPACE_URL, uuid5
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.part.sizes import Reading
+from zesty_lark.core.part.taken_in import TakeIn
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
 from zesty_lark.shopfloor.acts import jobs, machine, measuring, plans
-from zesty_lark.shopfloor.acts.acting import Acting
+from zesty_lark.shopfloor.acts.acting import Acting, InShop
 from zesty_lark.store import job_states
-from zesty_lark.store.jobs import TakeIn
 from zesty_lark.store.models import InstrumentRow, Job, Person
 
 EVEN = {
@@ -56,9 +56,8 @@ class Shift:
     ) -> "Shift":
         """Take a part in, and work on it; what only a lead may release is released by one."""
         at, first = begins + timedelta(minutes=2), str(uuid5(NAMESPACE_URL, f"{what.number}/1"))
-        made = cls(
-            session, jobs.take_in(session, person, what, at=at, entry_id=first, note=note), person, at, lead=lead
-        )
+        job = jobs.take_in(InShop(session, person, at, first), what=what, note=note)
+        made = cls(session, job, person, at, lead=lead)
         made.count = 1
         return made
 

@@ -5,14 +5,13 @@ from dataclasses import asdict, replace
 from datetime import datetime
 from typing import Any
 
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from zesty_lark.core.part.faces import ALL_FACES, Condition
+from zesty_lark.core.calc import input_error_words
 from zesty_lark.core.part.prints import SIZES
 from zesty_lark.core.part.sizes import Size
-from zesty_lark.core.part.surfaces.features import loaded_features
-from zesty_lark.core.part.surfaces.formed_face import feature_wrong
-from zesty_lark.core.part.surfaces.part import PairSize
+from zesty_lark.core.part.taken_in import CharacteristicIn, FaceIn, SizeIn, TakeIn, differences, take_in_wrong
 from zesty_lark.core.squaring.choices import loaded
 from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.record import JobRecord
@@ -101,7 +100,7 @@ def read_in(session: Session, record: JobRecord, into: ReadIn) -> tuple[Job, int
         each.name: shop.by_name(session, InstrumentRow, each.name) or shop.keep(session, InstrumentRow, asdict(each))
         for each in record.instruments
     }
-    what = _take_in(record, known_people[record.job["owner"]].id, machine.id, wheel.id)
+    what = _checked(record, known_people[record.job["owner"]].id, machine.id, wheel.id)
     job = jobs.by_number(session, what.number)
     if job is None:
         job = jobs.take_in(session, what, at)
@@ -113,11 +112,11 @@ def read_in(session: Session, record: JobRecord, into: ReadIn) -> tuple[Job, int
     return job, read_back(session, job, record.entries, known_people, instruments=gauges, read_in=into)
 
 
-def _refuse_another(job: Job, what: jobs.TakeIn) -> None:
+def _refuse_another(job: Job, what: TakeIn) -> None:
     """A job of that number that is here already has to be the one in the file."""
     here = jobs.take_in_of(job)
     own = {name: getattr(here, name) for name in ("owner_id", "machine_id", "wheel_id")}
-    differs = jobs.differences(here, replace(what, **own))
+    differs = differences(here, replace(what, **own))
     if differs:
         raise ReadInError(f"There is a job {job.number} here with another {', '.join(differs)}; nothing was read in.")
 
@@ -142,79 +141,53 @@ def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
     missing |= gauges - {each.name for each in record.instruments}
     if missing:
         raise ReadInError(f"The file names {', '.join(sorted(missing))} without saying who or what that is.")
-    if {face["face"] for face in record.faces} != set(ALL_FACES):
+    if len({face["face"] for face in record.faces}) != len(record.faces):
         raise ReadInError("The file has to describe each of the six faces once.")
     if len({size["axis"] for size in record.sizes}) != len(record.sizes):
         raise ReadInError("The file gives a size twice.")
-    if any(face["condition"] not in list(Condition) for face in record.faces):
-        raise ReadInError("The file has a face in a condition that is not known here.")
-    _check_print(record)
-
-
-def _check_print(record: JobRecord) -> None:
     numbers = [each["number"] for each in record.pieces]
-    if len(set(numbers)) != len(numbers) or any(number > record.part["quantity"] for number in numbers):
-        raise ReadInError("The file has a piece twice, or one more than the job has.")
-    names = [each["name"] for each in record.characteristics]
-    if len(set(names)) != len(names):
-        raise ReadInError("The file asks for a characteristic twice.")
-    if any(
-        each[name] not in (None, *ALL_FACES) for each in record.characteristics for name in ("surface", "to_surface")
-    ):
-        raise ReadInError("The file asks for something of a surface that the part has not.")
-    _check_features(record)
+    if len(set(numbers)) != len(numbers):
+        raise ReadInError("The file has a piece twice.")
     try:
         _ = record.part["route"] and loaded(record.part["route"])
     except ValueError as error:
         raise ReadInError("The file’s route cannot be read.") from error
 
 
-def _check_features(record: JobRecord) -> None:
-    """A file brings no slot, angle or edge that the take-in would refuse."""
+def _checked(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -> TakeIn:
+    """What was taken in, as far as a part can be like that."""
     try:
-        features = loaded_features(record.part["features"])
-    except ValueError as error:
-        raise ReadInError("The file’s slots, angles or edges cannot be read.") from error
-    sizes = {
-        each["axis"]: PairSize(
-            each["target_mm"],
-            each["tol_minus_mm"],
-            each["tol_plus_mm"],
-            each["measured_max_mm"],
-            each["measured_min_mm"],
-        )
-        for each in record.sizes
-    }
-    for feature in features:
-        for words in feature_wrong(feature, sizes).values():
-            raise ReadInError(f"{feature.name.capitalize()}: {words} Nothing was read in.")
+        what = _take_in(record, owner_id, machine_id, wheel_id)
+    except ValidationError as error:
+        raise ReadInError(f"The file’s part cannot be: {input_error_words(error)}. Nothing was read in.") from error
+    for words in take_in_wrong(what).values():
+        raise ReadInError(f"{words} Nothing was read in.")
+    return what
 
 
-def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -> jobs.TakeIn:
+def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -> TakeIn:
     job = {name: record.job[name] for name in ("number", "title", "print_unit", "due_on")}
-    return jobs.TakeIn(
+    return TakeIn(
         **job,
         owner_id=owner_id,
         machine_id=machine_id,
         wheel_id=wheel_id,
         **record.part,
         sizes={
-            size["axis"]: jobs.SizeIn(
+            size["axis"]: SizeIn(
                 Size(size["target_mm"], size["tol_minus_mm"], size["tol_plus_mm"]),
                 size["measured_max_mm"],
                 size["measured_min_mm"],
             )
             for size in record.sizes
         },
-        faces={
-            face["face"]: jobs.FaceIn(face["condition"], face["cleanup_mm"], face["purpose"]) for face in record.faces
-        },
+        faces={face["face"]: FaceIn(face["condition"], face["cleanup_mm"], face["purpose"]) for face in record.faces},
         pieces={
             each["number"]: {axis: each[f"{axis}_mm"] for axis in SIZES if each[f"{axis}_mm"] is not None}
             for each in record.pieces
         },
         more=tuple(
-            jobs.CharacteristicIn(**{name: value for name, value in each.items() if name != "position"})
+            CharacteristicIn(**{name: value for name, value in each.items() if name != "position"})
             for each in record.characteristics
         ),
     )

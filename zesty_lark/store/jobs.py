@@ -1,16 +1,16 @@
 """Jobs: taking in, changing, handing over, listing."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, fields
-from datetime import date, datetime
+from collections.abc import Sequence
+from datetime import datetime
 from decimal import Decimal
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.attributes import flag_modified
 
 from zesty_lark.core.part.prints import SIZES
-from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.taken_in import CharacteristicIn, FaceIn, SizeIn, TakeIn, differences
 from zesty_lark.core.work.folding import stand
 from zesty_lark.store import summaries
 from zesty_lark.store.models import CharacteristicRow, Job, Part, PartFace, PartSize, Person, Piece
@@ -22,71 +22,6 @@ class NumberTaken(ValueError):
 
 class JobChanged(ValueError):
     """Someone else changed the job since it was opened."""
-
-
-@dataclass(frozen=True)
-class SizeIn:
-    """A size as taken in: the print's and the measured, exact [mm]."""
-
-    size: Size
-    measured_max_mm: Decimal
-    measured_min_mm: Decimal
-
-
-@dataclass(frozen=True)
-class FaceIn:
-    """A face as taken in: its condition, high minus low [mm], and what it is for."""
-
-    condition: str
-    cleanup_mm: Decimal
-    purpose: str
-
-
-@dataclass(frozen=True)
-class CharacteristicIn:
-    """Something the print asks for between any surfaces: nominal and tolerances [mm], of an angle [°]."""
-
-    name: str
-    kind: str
-    surface: int
-    to_surface: int | None
-    nominal: Decimal
-    tol_minus: Decimal
-    tol_plus: Decimal
-
-
-@dataclass(frozen=True)
-class TakeIn:
-    """All that taking a part in asks for."""
-
-    number: str
-    title: str
-    print_unit: str
-    due_on: date | None
-    owner_id: int
-    machine_id: int
-    wheel_id: int
-    quantity: int
-    material: str
-    hardness_hrc: Decimal | None
-    parallel_mm: Decimal | None
-    square_mm: Decimal | None
-    flat_mm: Decimal | None
-    ra_um: Decimal | None
-    mark_corner: str
-    reference_face: int
-    min_skin_mm: Decimal
-    first_share: Decimal | None
-    remarks: str
-    sizes: Mapping[str, SizeIn]
-    faces: Mapping[int, FaceIn]
-    bow_mm: Decimal | None = None
-    bow_shape: str = "middle_up"
-    leave_mm: Decimal = Decimal(0)
-    route: str | None = None
-    features: str | None = None
-    pieces: Mapping[int, Mapping[str, Decimal]] = field(default_factory=dict)
-    more: tuple[CharacteristicIn, ...] = ()
 
 
 _JOB_FIELDS = ("number", "title", "print_unit", "due_on", "owner_id", "machine_id", "wheel_id")
@@ -182,32 +117,18 @@ def take_in_of(job: Job) -> TakeIn:
         route=part.route,
         features=part.features,
         pieces={piece.number: _own_sizes(piece) for piece in part.pieces},
-        more=tuple(
-            CharacteristicIn(row.name, row.kind, row.surface, row.to_surface, row.nominal, row.tol_minus, row.tol_plus)
-            for row in part.more
-        ),
+        more=tuple(_more_in(row) for row in part.more),
     )
+
+
+def _more_in(row: CharacteristicRow) -> CharacteristicIn:
+    kind: Any = row.kind  # the table checks that it is one of them
+    return CharacteristicIn(row.name, kind, row.surface, row.to_surface, row.nominal, row.tol_minus, row.tol_plus)
 
 
 def _own_sizes(piece: Piece) -> dict[str, Decimal]:
     own = {axis: piece.came_mm(axis) for axis in SIZES}
     return {axis: mm for axis, mm in own.items() if mm is not None}
-
-
-def differences(before: TakeIn, after: TakeIn) -> list[str]:
-    """Name the fields in which two take-ins differ."""
-    names = [
-        each.name.removesuffix("_id").removesuffix("_mm").replace("_", " ")
-        for each in fields(TakeIn)
-        if each.name not in ("sizes", "faces", "pieces", "more", "route", "features")
-        and getattr(before, each.name) != getattr(after, each.name)
-    ]
-    names += [axis for axis in after.sizes if before.sizes.get(axis) != after.sizes[axis]]
-    names += [f"face {face}" for face in after.faces if before.faces.get(face) != after.faces[face]]
-    names += ["pieces’ own sizes"] if before.pieces != after.pieces else []
-    names += ["what else the print asks"] if before.more != after.more else []
-    names += ["slots, angles and edges"] if before.features != after.features else []
-    return names
 
 
 def _write(job: Job, what: TakeIn) -> None:

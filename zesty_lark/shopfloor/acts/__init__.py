@@ -23,17 +23,17 @@ from zesty_lark.shopfloor.acts import (
 from zesty_lark.shopfloor.acts.acting import ACTS, SHOP_ACTS, Act, Acting, InShop
 
 __all__ = [
-    "ACTS", "ASKED_FOR", "SHOP_ACTS", "Act", "Acting", "InShop", "chucks", "do", "gauges", "jobs", "machine",
+    "ACTS", "EVERY_ACT", "SHOP_ACTS", "Act", "Acting", "InShop", "chucks", "do", "gauges", "jobs", "machine",
     "measuring", "people", "plans", "record", "set_ups", "shelves", "wheels",
 ]  # fmt: skip
 
-ASKED_FOR: Mapping[str, Act] = {name: each for name, each in (ACTS | SHOP_ACTS).items() if each.asked_for}
-"""The acts that can be asked for by name, with what they need as data: those on a job, and those on the shop."""
+EVERY_ACT: Mapping[str, Act] = ACTS | SHOP_ACTS
+"""Each can be asked for by name, with what it needs as data: those on a job, and those on the shop."""
 
 
 @cache
 def _request(name: str) -> type[BaseModel]:
-    return request_of(name, ASKED_FOR[name].signature_of, but="acting")
+    return request_of(name, EVERY_ACT[name].signature_of, but="acting")
 
 
 def do(name: str, acting: Acting | InShop, text: str | bytes) -> Any:
@@ -48,7 +48,7 @@ def do(name: str, acting: Acting | InShop, text: str | bytes) -> Any:
     NotYours, LogError, ThingError, BehindError, NewerVersion, LaidOutMeanwhile
         As the act.
     """
-    act = ASKED_FOR[name]
+    act = EVERY_ACT[name]
     act.check(acting)
     try:
         given = _request(name).model_validate_json(text or b"{}")

@@ -86,8 +86,6 @@ class Act:
     signature_of: Callable[..., Any]
     roles: frozenset[Role]
     use: JobUse | None
-    asked_for: bool = True
-    """Whether it can be asked for by name: all it needs can be said as data."""
     refusal: str = ""
 
     def check(self, acting: Acting | InShop) -> None:
@@ -107,7 +105,7 @@ SHOP_ACTS: dict[str, Act] = {}
 
 
 def act(
-    *roles: Role, use: JobUse = "work", refusal: str = "", asked_for: bool = True
+    *roles: Role, use: JobUse = "work", refusal: str = ""
 ) -> Callable[[Callable[Concatenate[Acting, P], Answer]], Callable[Concatenate[Acting, P], Answer]]:
     """Declare an act: who may do it, checked before any of its own rules. No roles means every role."""
 
@@ -118,7 +116,7 @@ def act(
             return function(acting, *args, **given)
 
         may = frozenset(roles) or frozenset(Role)
-        ACTS[function.__name__] = Act(function.__name__, checked, function, may, use, asked_for, refusal)
+        ACTS[function.__name__] = Act(function.__name__, checked, function, may, use, refusal)
         return checked
 
     return declare
@@ -136,7 +134,7 @@ def shop_act(
             return function(acting, *args, **given)
 
         may = frozenset(roles) or frozenset(Role)
-        SHOP_ACTS[function.__name__] = Act(function.__name__, checked, function, may, None, refusal=refusal)
+        SHOP_ACTS[function.__name__] = Act(function.__name__, checked, function, may, None, refusal)
         return checked
 
     return declare

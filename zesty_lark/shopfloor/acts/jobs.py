@@ -1,22 +1,33 @@
 """A part taken in, and what was taken in of it changed."""
 
-from collections.abc import Callable, Sequence
-from datetime import datetime
+from collections.abc import Sequence
+from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.part.faces import AXIS
 from zesty_lark.core.part.surfaces.features import loaded_features
+from zesty_lark.core.part.taken_in import TakeIn, take_in_wrong
+from zesty_lark.core.squaring.choices import loaded
+from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.entries import Amended, HandedOver, TakenIn, ZeroLost
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.shopfloor.acts.acting import Acting, act, log_any_time, reason_given, unseen
-from zesty_lark.shopfloor.rights import NotYours
-from zesty_lark.store import jobs, shoplog, told_jobs
-from zesty_lark.store.jobs import TakeIn
-from zesty_lark.store.models import Job, Person
+from zesty_lark.shopfloor.acts.acting import (
+    LONGEST_NOTE,
+    Acting,
+    InShop,
+    act,
+    log_any_time,
+    reason_given,
+    shop_act,
+    unseen,
+)
+from zesty_lark.store import jobs, people, shop, shoplog, told_jobs
+from zesty_lark.store.log_rows import is_there
+from zesty_lark.store.models import Job, MachineRow, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 
@@ -25,60 +36,112 @@ GROUND = "The part has been ground since; this belongs to its record and stays."
 FEATURES = "A slot, angle or edge has been ground since: what was taken in of them stays."
 
 
-class StaysAsItWas(LogError):
-    """A change of what has been ground; ``fields`` says of what, and why."""
+class TakenInWrong(LogError):
+    """What is taken in cannot be, or changes what has been ground; ``fields`` says of what, and why."""
 
     def __init__(self, fields: dict[str, str]) -> None:
         super().__init__(next(iter(fields.values())))
         self.fields = fields
 
 
-def take_in(session: Session, person: Person, what: TakeIn, *, at: datetime, entry_id: str, note: str = "") -> Job:
-    """Take a part in; ``NumberTaken`` if a job has its number."""
-    if person.role not in TAKERS:
-        raise NotYours("A part is taken in by a machinist, a lead or an apprentice.")
-    job = jobs.take_in(session, what, at)
-    shoplog.append(session, job, person, Draft(TakenIn(entry_id=entry_id, at=at, note=note)))
-    return job
-
-
-@act(asked_for=False)
-def change_job(acting: Acting, *, after: TakeIn, version: int, new_id: Callable[[], str]) -> list[str]:
-    """Change what was taken in; return what changed, in words. Each kind of change is an entry of its own, under an id
-    that ``new_id`` makes.
+@shop_act(*TAKERS, refusal="A part is taken in by a machinist, a lead or an apprentice.")
+def take_in(acting: InShop, *, what: TakeIn, note: str = "") -> Job:
+    """Take a part in; sent twice it is done once.
 
     Raises
     ------
-    StaysAsItWas
-        If it contradicts what was ground.
+    TakenInWrong
+        If what it says does not go together, or names nobody and nothing here.
+    NumberTaken
+        If another job has its number.
+    """
+    session, words = acting.session, note.strip()[:LONGEST_NOTE]
+    begun = TakenIn(entry_id=acting.entry_id, at=acting.at, note=words)
+    there = jobs.by_number(session, what.number)
+    if there is not None and is_there(session, begun, there):
+        return there
+    _refuse_wrong(_wrong(session, what))
+    job = jobs.take_in(session, what, acting.at)
+    shoplog.append(session, job, acting.person, Draft(begun))
+    return job
+
+
+@act()
+def change_job(acting: Acting, *, after: TakeIn, version: int) -> list[str]:
+    """Change what was taken in, as it was at a version; return what changed, in words. Each kind of change is an entry
+    of its own.
+
+    Raises
+    ------
+    TakenInWrong
+        If it does not go together, or contradicts what was ground.
     JobChanged, NumberTaken
         If somebody changed the job since, or another has the number.
     """
     job, job_state = acting.job, acting.job_state
-    fixed = what_stays(jobs.take_in_of(job), after, job_state)
-    if job_state.up is not None and after.machine_id != job.machine_id:
-        fixed["machine_id"] = f"It is up on {job.machine.name}. Take it off there first."
-    if job_state.up is not None and after.number != job.number:
-        fixed["number"] = f"It is up on {job.machine.name}, which knows it by its number. Take it off there first."
-    if fixed:
-        raise StaysAsItWas(fixed)
+    before = jobs.take_in_of(job)
+    wrong = _wrong(acting.session, after, owner=after.owner_id != job.owner_id)
+    _refuse_wrong(what_stays(before, after, job_state) | _up_elsewhere(job, after, job_state) | wrong)
     wheel_before, owner_before = job.wheel_id, job.owner_id
     changed = jobs.amend(acting.session, job, after, version)
     acting.session.refresh(job)
 
-    def log(entry: type[Entry], **fields: object) -> None:
-        made = entry(entry_id=new_id(), at=acting.at, **fields)  # type: ignore[arg-type]
+    def log(entry: type[Entry], note: str) -> None:
+        made = entry(entry_id=_id_of(acting, entry), at=acting.at, note=note)
         shoplog.append(acting.session, job, acting.person, Draft(made))
 
     if job.owner_id != owner_before:
-        log(HandedOver, note=f"to {job.owner.name}.")
+        log(HandedOver, f"to {job.owner.name}.")
     others = [name for name in changed if name != "owner"]
     if others:
-        log(Amended, note=", ".join(others) + ".")
+        log(Amended, ", ".join(others) + ".")
     if job.wheel_id != wheel_before and job_state.surface_up is not None:
-        lost = ZeroLost(entry_id=new_id(), at=acting.at, note=f"{job.wheel.name} is the wheel of this job now")
+        note = f"{job.wheel.name} is the wheel of this job now"
+        lost = ZeroLost(entry_id=_id_of(acting, ZeroLost), at=acting.at, note=note)
         told_jobs.tell_job(acting.session, job, acting.person, lost)
     return changed
+
+
+def _id_of(acting: Acting, entry: type[Entry]) -> str:
+    """The id of one of the entries that a change of a job makes."""
+    return str(uuid5(NAMESPACE_URL, f"{acting.entry_id}/{entry.kind}"))
+
+
+def _refuse_wrong(fields: dict[str, str]) -> None:
+    if fields:
+        raise TakenInWrong(fields)
+
+
+def _wrong(session: Session, what: TakeIn, *, owner: bool = True) -> dict[str, str]:
+    """What of a part cannot be, by itself and in this shop; an ``owner`` who has left keeps what they had."""
+    said = take_in_wrong(what)
+    if owner and what.owner_id not in [who.id for who in jobs.owners(people.everyone(session))]:
+        said["owner_id"] = "Nobody who works here by that number can own a job."
+    machine, wheel = shop.find(session, MachineRow, what.machine_id), shop.find(session, WheelRow, what.wheel_id)
+    if machine is None:
+        said["machine_id"] = "There is no machine with that number."
+    if wheel is None:
+        said["wheel_id"] = "There is no wheel with that number."
+    if machine is not None and wheel is not None:
+        stops = mounting_stops(wheel.mounted(), machine.rpm, what.material)
+        said |= {"wheel_id": stops[0]} if stops else {}
+    try:
+        _ = what.route and loaded(what.route)
+    except ValueError:
+        said["route"] = "The route cannot be read."
+    return said
+
+
+def _up_elsewhere(job: Job, after: TakeIn, job_state: JobState) -> dict[str, str]:
+    """What a job's machine knows it by, while its load is up there."""
+    if job_state.up is None:
+        return {}
+    said = {}
+    if after.machine_id != job.machine_id:
+        said["machine_id"] = f"It is up on {job.machine.name}. Take it off there first."
+    if after.number != job.number:
+        said["number"] = f"It is up on {job.machine.name}, which knows it by its number. Take it off there first."
+    return said
 
 
 @act(Role.MACHINIST, Role.LEAD, use="look", refusal="A job is taken over by a machinist or a lead.")

@@ -11,31 +11,32 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor import acts, long_work
 from zesty_lark.shopfloor.acts.acting import Acting, InShop
+from zesty_lark.shopfloor.acts.jobs import TakenInWrong
 from zesty_lark.shopfloor.rights import NotYours
-from zesty_lark.store import job_states, part_plans, set_ups, shop, shoplog
+from zesty_lark.store import job_states, jobs, part_plans, set_ups, shop, shoplog
 from zesty_lark.web.api.views import blueprint
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
 
-BEHIND = (shoplog.BehindError, part_plans.NewerVersion, set_ups.LaidOutMeanwhile)
+BEHIND = (shoplog.BehindError, jobs.JobChanged, part_plans.NewerVersion, set_ups.LaidOutMeanwhile)
 
 
 @blueprint.get("/acts")
 @access()
 def listed_acts() -> ResponseReturnValue:
     """Every act, and who may do it; "to_the_job" is none for those on the shop."""
-    return jsonify({name: _told(act) for name, act in acts.ASKED_FOR.items()})
+    return jsonify({name: _told(act) for name, act in acts.EVERY_ACT.items()})
 
 
 @blueprint.get("/acts/<name>")
 @access()
 def described_act(name: str) -> ResponseReturnValue:
     """What an act needs, as a JSON Schema."""
-    if name not in acts.ASKED_FOR:
+    if name not in acts.EVERY_ACT:
         return _unknown(name)
-    return jsonify(_told(acts.ASKED_FOR[name]) | {"input": acts.schema(name)})
+    return jsonify(_told(acts.EVERY_ACT[name]) | {"input": acts.schema(name)})
 
 
 @blueprint.post("/jobs/<number>/acts/<name>")
@@ -66,7 +67,7 @@ def _on_job(entry_id: str, seen: int | None) -> Acting:
 
 def _refused(name: str, who: Callable[[str, int | None], Acting | InShop]) -> ResponseReturnValue | None:
     """Do an act; return why not, as the status and a sentence say it, where it was not done."""
-    if name not in acts.ASKED_FOR:
+    if name not in acts.EVERY_ACT:
         return _unknown(name)
     try:
         entry_id, seen, given = _sent()
@@ -81,6 +82,8 @@ def _refused(name: str, who: Callable[[str, int | None], Acting | InShop]) -> Re
         return jsonify({"error": str(error), "version": error.version}), 409
     except shop.DoesNotFit as error:
         return jsonify({"error": str(error), "fields": error.said}), 422
+    except TakenInWrong as error:
+        return jsonify({"error": str(error), "fields": error.fields}), 422
     except long_work.StillWorking as working:
         told = {"error": "Its plan is being worked out; ask again.", "working_s": round(working.seconds, 1)}
         return jsonify(told), 503, {"Retry-After": "1"}

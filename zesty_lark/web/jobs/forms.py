@@ -11,8 +11,8 @@ from wtforms.widgets import HiddenInput
 
 from zesty_lark.core.part.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.part.sizes import Size
+from zesty_lark.core.part.taken_in import FaceIn, SizeIn, TakeIn
 from zesty_lark.shopfloor.units import as_unit
-from zesty_lark.store.jobs import FaceIn, SizeIn, TakeIn
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import add_features, features_sent, filled
 from zesty_lark.web.shared.fields import DecimalText, LengthField, RoughnessField, Trimmed, WholeNumber, choice_list

@@ -12,6 +12,7 @@ from wtforms import TextAreaField
 from zesty_lark.core.part.faces import ALL_FACES
 from zesty_lark.core.part.prints import SIZES, ZONES
 from zesty_lark.core.part.sizes import size_contradictions
+from zesty_lark.core.part.taken_in import CharacteristicIn, TakeIn
 from zesty_lark.core.quantities.angles import parse_angle
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import (
@@ -27,7 +28,6 @@ from zesty_lark.shopfloor.acts import jobs as acts
 from zesty_lark.shopfloor.rights import NotYours, may_work_on
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import jobs
-from zesty_lark.store.jobs import CharacteristicIn, TakeIn
 from zesty_lark.store.models import Job
 from zesty_lark.store.models.jobs import MORE_KINDS
 from zesty_lark.web.jobs.views import blueprint
@@ -36,7 +36,7 @@ from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.fields import WholeNumber
 from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.guard import access
-from zesty_lark.web.shared.wording import entry_id, plain
+from zesty_lark.web.shared.wording import plain
 
 __all__: list[str] = []
 
@@ -78,8 +78,8 @@ def more(number: str) -> ResponseReturnValue:
             before, more=_characteristics(rows, as_unit(job.print_unit)), pieces=_pieces(column, job, before)
         )
         version = request.form.get("version", 0, type=int)
-        acts.change_job(acting(), after=after, version=version, new_id=entry_id)
-    except (WrongRow, jobs.JobChanged, acts.StaysAsItWas) as error:
+        acts.change_job(acting(), after=after, version=version)
+    except (WrongRow, jobs.JobChanged, acts.TakenInWrong) as error:
         return _more_page(job, rows, column, wrong=str(error)), 422
     return redirect(url_for("jobs.edit", number=number), 303)
 

@@ -9,6 +9,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
+from zesty_lark.core.part.taken_in import TakeIn, differences
 from zesty_lark.core.process.materials import materials
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.record import JobRecord
@@ -27,14 +28,14 @@ from zesty_lark.web.jobs.features import FEATURES, drawn_features, feature_field
 from zesty_lark.web.jobs.forms import ReadInForm, TakeInForm, filled_from, take_in_from
 from zesty_lark.web.jobs.sense import makes_sense
 from zesty_lark.web.shared import database, guard
-from zesty_lark.web.shared.acting import acting
+from zesty_lark.web.shared.acting import acting, in_shop
 from zesty_lark.web.shared.fields import choice_list
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.incoming import is_sent, named, read_file
 from zesty_lark.web.shared.svg.block import SizeDrawn, block, sliver
 from zesty_lark.web.shared.svg.net import small_net
-from zesty_lark.web.shared.wording import entry_id, now
+from zesty_lark.web.shared.wording import now
 
 blueprint = Blueprint("jobs", __name__, static_folder="static", static_url_path="/static/jobs")
 
@@ -144,10 +145,11 @@ def take_in() -> ResponseReturnValue:
         _offer_what_is_mounted(form)
     if form.is_submitted() and _valid(form):
         try:
-            what = take_in_from(form)
-            job = acts.take_in(database.session(), guard.person(), what, at=now(), entry_id=entry_id())
+            job = acts.take_in(in_shop(), what=take_in_from(form))
         except jobs.NumberTaken as error:
             form.number.errors = [str(error)]
+        except acts.TakenInWrong as error:
+            _say_beside(form, error)
         else:
             return redirect(url_for("plan.passes", number=job.number), 303)
     return _take_in_page(form, None)
@@ -168,18 +170,17 @@ def edit(number: str) -> ResponseReturnValue:
     return _take_in_page(form, job)
 
 
-def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
+def _amend(job: Job, form: TakeInForm, after: TakeIn) -> bool:
     try:
-        acts.change_job(acting(), after=after, version=form.version.data or 0, new_id=entry_id)
-    except acts.StaysAsItWas as error:
-        for name, why in error.fields.items():
-            form[name if name in form else "number"].errors = [why]
+        acts.change_job(acting(), after=after, version=form.version.data or 0)
+    except acts.TakenInWrong as error:
+        _say_beside(form, error)
         return False
     except jobs.NumberTaken as error:
         form.number.errors = [str(error)]
         return False
     except jobs.JobChanged as error:
-        theirs = jobs.differences(take_in_from(form), jobs.take_in_of(job))
+        theirs = differences(take_in_from(form), jobs.take_in_of(job))
         form.version.errors = [
             f"{error} It differs from yours in: {', '.join(theirs) or 'nothing'}. "
             "Yours is still in the form; send it again to put it over theirs."
@@ -187,6 +188,12 @@ def _amend(job: Job, form: TakeInForm, after: jobs.TakeIn) -> bool:
         form.version.raw_data, form.version.data = None, job.version
         return False
     return True
+
+
+def _say_beside(form: TakeInForm, error: acts.TakenInWrong) -> None:
+    """Each sentence beside its field; what the form has no field for, beside the number."""
+    for name, why in error.fields.items():
+        form[name if name in form else "number"].errors = [why]
 
 
 def _offer_what_is_mounted(form: TakeInForm) -> None:
