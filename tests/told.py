@@ -56,5 +56,5 @@ def _shortened(values: Sequence[object], most: int = 12) -> str:
 
 
 def _fields(value: object) -> Iterator[str]:
-    for each in fields(value):  # type: ignore[arg-type]
-        yield f"{each.name} {told(getattr(value, each.name))}"
+    for field in fields(value):  # type: ignore[arg-type]
+        yield f"{field.name} {told(getattr(value, field.name))}"

@@ -360,7 +360,7 @@ VIEWS = (
 
 def test_every_main_view_is_accessible(machinist: Person) -> None:
     machinist.page.goto("/sign-in")
-    found = [("/sign-in", each) for each in violations(machinist)]
+    found = [("/sign-in", violation) for violation in violations(machinist)]
     machinist.be("bryn")
     machinist.page.goto("/jobs/TR-101/maps")
     a_map = machinist.page.locator("tbody a").last.get_attribute("href") or ""

@@ -102,7 +102,7 @@ def test_a_map_of_five_by_five_is_taken_by_key_and_by_button_through_a_pulled_pl
 
     file = page.context.request.get(page.get_by_role("link", name="JSON").get_attribute("href") or "")
     taken = read_map("map.json", file.body()).whole
-    assert [(x, y) for x, y, _ in taken.points] == [(each.x_mm, each.y_mm) for each in PLACES]
+    assert [(x, y) for x, y, _ in taken.points] == [(place.x_mm, place.y_mm) for place in PLACES]
     for (x, y, z), order in zip(taken.points, range(25), strict=True):
         assert abs(z - SURFACE.height_um(x, y)) < 0.6 + 0.02 * order, "each reading is of its own place"
     true = map_analyse(points=[[x, y, SURFACE.height_um(x, y)] for x, y, _ in taken.points], frame="machine")

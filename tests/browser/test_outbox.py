@@ -134,7 +134,7 @@ def test_every_button_pressed_twice_offline_is_logged_once_a_press_or_shown(shop
     at_the_machine(person)
     pressed: set[str] = set()
     buttons = [tuple(each) for each in person.page.evaluate(FORMS)]
-    acts = {each[0] for each in buttons}
+    acts = {button[0] for button in buttons}
     assert {"pass", "spark_out", "undo", "note", "observe", "halt", "touch_off", "dressed", "leave"} <= acts
     in_all, shown, stood = 0, set[str](), len(in_force(person.page))
     for act, what, side in buttons:

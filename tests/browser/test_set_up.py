@@ -91,7 +91,7 @@ def test_a_thing_is_dragged_and_snaps_to_the_edge(machinist: Person) -> None:
     kept_after(machinist, before)
     points = piece.get_attribute("points")
     assert points
-    assert min(float(each.split(",")[0]) for each in points.split()) == pytest.approx(0.0), "it went to the edge"
+    assert min(float(part.split(",")[0]) for part in points.split()) == pytest.approx(0.0), "it went to the edge"
     machinist.sees("Fix it")
     before = version(machinist)
     machinist.press("f")
@@ -117,4 +117,4 @@ def test_the_list_before_the_touch_off_by_keyboard(machinist: Person) -> None:
     assert said[0] == "Warm-up run" and "Magnet on, push it" in said and said[-1] == "High side found"
     machinist.sees("Ready to touch off")
     times = machinist.page.locator(".before-state").all_inner_texts()
-    assert all(re.fullmatch(r"\d\d:\d\d", each) for each in times), times
+    assert all(re.fullmatch(r"\d\d:\d\d", time) for time in times), times

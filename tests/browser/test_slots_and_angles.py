@@ -93,7 +93,7 @@ class Job:
         with grinder._lock:
             grinder.grinder.wait(10.0)
             heights = [grinder.grinder.measure_mm(*at) for at in PLACES]
-        return [f"{self.size(of, each) if of in self.formed else D(repr(each)):.4f}" for each in heights]
+        return [f"{self.size(of, height) if of in self.formed else D(repr(height)):.4f}" for height in heights]
 
 
 def asked_of(person: Person) -> str:

@@ -89,5 +89,5 @@ def _balance(machinist: Person) -> None:
 
 def _spread(words: str) -> float:
     """Half the spread of the weights that the screen asks for [°]."""
-    told = [float(each.strip("°.,")) for each in words.split() if each.strip(".,").endswith("°")]
+    told = [float(part.strip("°.,")) for part in words.split() if part.strip(".,").endswith("°")]
     return 0.0 if len(told) < 2 else ((told[1] - told[0]) % 360) / 2

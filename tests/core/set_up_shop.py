@@ -33,7 +33,7 @@ VISE = Fixture(
 
 def thing(name: str, kind: str, *sizes: str, count: int = 2, magnetic: bool = True) -> Accessory:
     """Return something small of the shop's."""
-    long, wide, high = (D(each) for each in sizes)
+    long, wide, high = (D(size) for size in sizes)
     return Accessory(
         name=name, kind=kind, length_mm=long, width_mm=wide, height_mm=high, count=count, magnetic=magnetic,
     )  # type: ignore[arg-type]  # fmt: skip

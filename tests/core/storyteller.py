@@ -209,7 +209,7 @@ class Story:
         return kind, {"surface": surface, "step": step, "note": self.random.choice(("", "Not needed here."))}
 
     def _measure_anything(self, job_state: JobState) -> tuple[Kind, dict[str, Any]]:
-        names = [each.name for each in self.spec.wanted.characteristics]
+        names = [characteristic.name for characteristic in self.spec.wanted.characteristics]
         name, piece = self.random.choice(names), self.random.choice((*self.spec.pieces, 9))
         if piece == 9:
             return self._measured(name, 1, 1, job_state)[0], {**self._measured(name, 1, 1, job_state)[1], "piece": 9}
@@ -246,7 +246,7 @@ class Story:
 
     def _end(self, job_state: JobState) -> tuple[Kind, dict[str, Any]]:
         piece, note = self.random.choice((*self.spec.pieces, 9)), self.random.choice(("", "It fell."))
-        names = [each.name for each in self.spec.wanted.characteristics]
+        names = [characteristic.name for characteristic in self.spec.wanted.characteristics]
         return self.random.choice(
             (
                 (Kind.ENDED, {"piece": piece, "end": self.random.choice(("scrapped", "passed")), "note": note}),

@@ -195,7 +195,7 @@ def test_flats_of_a_swung_radius_are_tangents_with_peaks_between(radius: float, 
     drawn = arc_drawn(radius, sweep, steps)
     peaks = by(drawn, "part")[2:-1]
     out = radius / math.cos(math.radians(sweep / steps) / 2)
-    assert len(peaks) == steps and all(math.hypot(*each) == pytest.approx(out) for each in peaks)
+    assert len(peaks) == steps and all(math.hypot(*peak) == pytest.approx(out) for peak in peaks)
     for one, other in zip(peaks, peaks[1:], strict=False):
         middle = ((one[0] + other[0]) / 2, (one[1] + other[1]) / 2)
         assert math.hypot(*middle) == pytest.approx(radius), "a flat touches the true radius"

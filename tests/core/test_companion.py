@@ -80,7 +80,7 @@ def test_a_dull_sound_puts_a_dress_before_the_next_feed_once() -> None:
 def test_another_dress_is_like_the_last_or_else_like_the_next() -> None:
     made = plan(1, "dress", "0.02", "dress", "0.005")
     kinds = iter(("rough", "fine"))
-    of_kinds = tuple(replace(each, what=next(kinds)) if each.kind == "dress" else each for each in made.steps)
+    of_kinds = tuple(replace(step, what=next(kinds)) if step.kind == "dress" else step for step in made.steps)
     made = replace(made, steps=of_kinds)
     assert [dress_like(made, done).what for done in range(5)] == ["rough", "rough", "rough", "fine", "fine"]
     assert dress_like(plan(1, "0.02"), 0).what == "general", "without any, the usual one"
@@ -353,7 +353,7 @@ def test_the_meter_reaches_the_standing_with_each_pass_and_a_dress_begins_it_ane
     log.add(Kind.PASS, reading_mm=D("0.02"), power_w=D("400"))
     log.add(Kind.PASS, reading_mm=D("0.04"), power_w=D("450"))
     log.add(Kind.SPARK_OUT, power_w=D("75"))
-    assert [each.power_w for each in log.now.powers] == [400.0, 450.0] and log.now.idle_w == 75.0
+    assert [power.power_w for power in log.now.powers] == [400.0, 450.0] and log.now.idle_w == 75.0
     log.add(Kind.DRESSED, amount_mm=D("0.02"))
     assert log.now.powers == ()
 
@@ -364,14 +364,14 @@ def test_what_comes_is_what_the_same_presses_then_lead_to() -> None:
     coming = [next_act(each).act for each in job_states]
     assert coming == ["pass", "dress", "pass", "spark-out", "measure"]
     log.add(Kind.SPARK_OUT)
-    for each in job_states[1:]:
+    for state in job_states[1:]:
         if log.next == "dress":
             log.add(Kind.DRESSED, amount_mm=log.now.wheel_use.dress_mm(D("0.00254")))
         elif log.next == "spark-out":
             log.add(Kind.SPARK_OUT)
         else:
             feed(log)
-        assert log.run().next_reading_mm == each.runs[1].next_reading_mm and log.next == next_act(each).act
+        assert log.run().next_reading_mm == state.runs[1].next_reading_mm and log.next == next_act(state).act
     assert ahead(log.now, BEGIN, D("0.00254")) == [], "nobody knows what a measurement will say"
 
 
@@ -524,5 +524,5 @@ def test_a_touch_off_to_come_is_taken_to_be_at_nothing_where_nobody_knows_better
     log = Log(FOLLOWED)
     log.add(Kind.PLANNED, plan=plan(1, "touch off", "0.02"))
     job_states = ahead(log.now, BEGIN, D("0.00254"))
-    assert [next_act(each).act for each in job_states][:2] == ["touch_off", "pass"]
+    assert [next_act(state).act for state in job_states][:2] == ["touch_off", "pass"]
     assert job_states[1].runs[1].reading_mm == 0 and job_states[1].runs[1].next_reading_mm == D("0.02")

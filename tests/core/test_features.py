@@ -158,7 +158,7 @@ def test_all_of_them_are_planned_in_their_order_after_the_faces_of_the_block() -
         assert asked["plan"]["minutes"] == pytest.approx(planned.plan.minutes)
     assert [route.faces[each].held.holder for each in (7, 8, 10, 13)] == ["magnet", "Sine plate", "Sine plate", "Spin"]
     bare = plan_route(whole, RouteChoices(), MEANS, SHOP, sharing=SHARING)  # type: ignore[arg-type]
-    assert "The shop has no sine plate" in bare.faces[8].refused and any("sine plate" in each for each in bare.stops)
+    assert "The shop has no sine plate" in bare.faces[8].refused and any("sine plate" in stop for stop in bare.stops)
 
 
 def test_a_plan_in_steps_is_in_whole_graduations_of_its_dial_and_says_that_there_is_no_crossfeed() -> None:
@@ -335,7 +335,7 @@ def test_a_feature_is_drawn_on_the_block_where_it_lies() -> None:
     lines = drawn_on_block(SLOT, sizes)
     left, right = lines[0].points, lines[1].points
     assert left[0] == pytest.approx((0, 54 - 17.9955, 22)) and right[1] == pytest.approx((88, 54 - 36.0045, 22))
-    assert {each.faces for each in lines} == {(1,), (4,), (6,)} or {each.faces for each in lines} == {(1,), (6,), (4,)}
+    assert {line.faces for line in lines} == {(1,), (4,), (6,)} or {each.faces for each in lines} == {(1,), (6,), (4,)}
     profile = next(each for each in lines if len(each.points) == 4).points
     assert profile[1][2] == pytest.approx(14)
     wedge = drawn_on_block(WEDGE, sizes)[0].points
@@ -362,7 +362,7 @@ def test_a_set_ups_figures_are_those_of_the_named_calculations() -> None:
     )
     assert not left.stops and len(left.drawings) >= 2
     side = set_up_answer(block(replace(SLOT, way="side")), 8, AT)  # type: ignore[arg-type]
-    assert any("does not allow work on its side" in each for each in side.stops)
+    assert any("does not allow work on its side" in stop for stop in side.stops)
     undecided = set_up_answer(block(replace(SLOT, left_now_mm=D("17.98"))), 8, AT)  # type: ignore[arg-type]
     titles = [title for title, _ in undecided.drawings]
     assert undecided.stops and "Kept in width" in titles and "Kept in position" in titles
@@ -417,7 +417,7 @@ def test_every_surface_says_what_it_bounds_how_it_lies_and_what_comes_before_it(
     assert lies[10] == pytest.approx((slope, 54, 22)) and lies[11] == (8, 6, 20)
     assert lies[13] == pytest.approx((54, math.pi / 2 * 1.5, 22))
     assert formed_of(block(EDGE))[7].lying.along_mm == 88  # type: ignore[arg-type]
-    assert [each in made[11].holding.cautions for each in mitre_steps(mitre(floor_deg=22, wall_deg=14))[3:8]] == [
+    assert [step in made[11].holding.cautions for step in mitre_steps(mitre(floor_deg=22, wall_deg=14))[3:8]] == [
         True, True, True, True, False,
     ]  # fmt: skip
     plan = kind_of(block(SLOT), 8).stock(block(SLOT), 8, SHARING)  # type: ignore[arg-type]

@@ -30,7 +30,7 @@ NOW = datetime(2026, 11, 26, 9, tzinfo=UTC)
 
 def sampled(surface: HiddenSurface, columns: int, rows: int) -> list[list[float]]:
     laid = grid(length_mm=surface.length_mm, width_mm=surface.width_mm, columns=columns, rows=rows)
-    return [[each.x_mm, each.y_mm, surface.height_um(each.x_mm, each.y_mm)] for each in laid.places]
+    return [[place.x_mm, place.y_mm, surface.height_um(place.x_mm, place.y_mm)] for place in laid.places]
 
 
 def area(outline: tuple[tuple[float, float], ...]) -> float:
@@ -40,7 +40,7 @@ def area(outline: tuple[tuple[float, float], ...]) -> float:
 
 def test_a_grid_is_walked_to_and_fro_and_starts_at_the_front_left() -> None:
     laid = grid(length_mm=100, width_mm=50, columns=3, rows=3)
-    assert [(each.x_mm, each.y_mm) for each in laid.places] == [
+    assert [(place.x_mm, place.y_mm) for place in laid.places] == [
         (8, 4), (50, 4), (92, 4), (92, 25), (50, 25), (8, 25), (8, 46), (50, 46), (92, 46),
     ]  # fmt: skip
 
@@ -54,7 +54,7 @@ def test_no_step_of_a_walk_is_longer_than_from_one_place_to_its_neighbour(
     longest = max(length / (columns - 1), width / (rows - 1))
     for one, other in zip(places, places[1:], strict=False):
         assert math.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm) <= longest + 0.01
-    assert all(0 < each.x_mm < length and 0 < each.y_mm < width for each in places)
+    assert all(0 < place.x_mm < length and 0 < place.y_mm < width for place in places)
 
 
 @pytest.mark.parametrize(
@@ -76,7 +76,7 @@ def test_points_that_are_none_get_a_sentence(text: str, says: str) -> None:
 def test_patches_are_read_as_they_are_written_down() -> None:
     laid = patches_from_text("left rail 0 0 100 10 3 1\nright rail, 0, 60, 100, 10, 3, 1")
     assert laid.patches == ("left rail", "right rail")
-    assert [each.patch for each in laid.places] == [0, 0, 0, 1, 1, 1]
+    assert [place.patch for place in laid.places] == [0, 0, 0, 1, 1, 1]
     assert laid.places[0] == Place(8, 5, 0) and laid.places[3] == Place(8, 65, 1)
     for wrong in ("rail 0 0 100 10 3", "0 0 100 10 3 1", "rail 0 0 0 10 3 1", "rail 0 0 9 9 1.5 2"):
         with pytest.raises(InputError, match="Line 1 is not a patch"):
@@ -167,10 +167,10 @@ def test_a_grid_is_laid_over_the_same_triangles_as_the_share() -> None:
 def test_rails_are_coplanar_within_the_zone_of_all_of_them_together() -> None:
     laid = patches_from_text("left 0 0 100 10 3 2\nright 0 60 100 10 3 2")
     points = tuple((p.x_mm, p.y_mm, (4.0 if p.patch else 0.0) + 0.02 * p.x_mm * p.patch) for p in laid.places)
-    found = coplanarity(SurfaceMap("plate", points, None, tuple(each.patch for each in laid.places), laid.patches))
+    found = coplanarity(SurfaceMap("plate", points, None, tuple(place.patch for place in laid.places), laid.patches))
     one = map_analyse(points=[list(point) for point in points], frame="plate").minzone_flatness_um
     assert found.zone_um == pytest.approx(one)
-    assert [each.name for each in found.patches] == ["left", "right"]
+    assert [patch.name for patch in found.patches] == ["left", "right"]
     assert found.patches[1].slope_x_um_per_100 == pytest.approx(2.0)
     assert found.patches[1].height_um - found.patches[0].height_um == pytest.approx(5.0)
     plate = plate_of(SurfaceMap("plate", points, None, tuple(each.patch for each in laid.places), laid.patches))

@@ -59,7 +59,7 @@ def gauge(**more: object) -> Instrument:
 
 def test_a_budget_adds_up_and_its_largest_is_named_first() -> None:
     found = budget_of([("resolution", 0.3), ("temperature", 0.4), ("master", 0.0)])
-    assert found.expanded_mm == D("0.001") and [each.source for each in found.contributions] == [
+    assert found.expanded_mm == D("0.001") and [contribution.source for contribution in found.contributions] == [
         "temperature",
         "resolution",
     ]

@@ -26,7 +26,7 @@ NEAR = 1e-6
 
 def made(**more: object) -> tuple[Problem, dict[str, MethodResult]]:
     problem = question_of(change(**more))
-    return problem, {each.school: each for each in methods_of(problem)}
+    return problem, {method.school: method for method in methods_of(problem)}
 
 
 def whole(mm: float, graduation: float) -> bool:

@@ -292,7 +292,7 @@ def test_of_two_pieces_each_is_proved_by_its_number() -> None:
 
 def test_the_print_says_what_is_a_zone_what_a_face_ends_on_and_what_is_about_it() -> None:
     wanted = BLOCK.wanted
-    zones = {each.name: each.is_zone for each in wanted.characteristics}
+    zones = {characteristic.name: characteristic.is_zone for characteristic in wanted.characteristics}
     assert zones == {"thickness": False, "width": False, "length": False, "square": True}
     assert wanted.ends_on(1) is None and wanted.ends_on(2) == size("thickness") == wanted.size_of(1)
     assert [each.name for each in wanted.about(5)] == ["width", "square"] and wanted.named("flat") is None

@@ -83,8 +83,8 @@ def relation(made: RoutePlan, name: str):  # type: ignore[no-untyped-def]
 def test_every_method_makes_every_relation_and_plans_every_face(method: str) -> None:
     made = planned(RouteChoices(squareness=method))  # type: ignore[arg-type]
     assert sorted(made.faces) == [1, 2, 3, 4, 5, 6] and not made.stops
-    assert all(each.state != "not made" for each in made.relations) and len(made.relations) == 8
-    assert all(each.plan is not None and each.plan.within_limits for each in made.faces.values())
+    assert all(relation.state != "not made" for relation in made.relations) and len(made.relations) == 8
+    assert all(face.plan is not None and face.plan.within_limits for face in made.faces.values())
     assert made.minutes == pytest.approx(sum(each.plan.minutes for each in made.faces.values() if each.plan))
 
 
@@ -148,7 +148,7 @@ def test_a_worse_chuck_never_makes_a_relation_better(flat: float, worse: float) 
     before, after = (planned(shop=replace(SHOP, chuck_map=surface(um))) for um in (flat, flat + worse))
     for one, other in zip(before.relations, after.relations, strict=True):
         assert other.chain.worst_um > one.chain.worst_um or one.kind == "flat" and other.chain == one.chain
-    assert {each.of for each in differences(figures(before, MEANS, SHOP), figures(after, MEANS, SHOP))} >= {
+    assert {difference.of for difference in differences(figures(before, MEANS, SHOP), figures(after, MEANS, SHOP))} >= {
         "2 ∥ 1",
         "5 ∥ 3",
     } or worse < 0.5
@@ -238,7 +238,7 @@ def test_what_a_magnet_does_not_pull_is_stopped_until_a_fixture_holds_it(name: s
     assert any(stop.startswith("Face 1: Not held") for stop in bare.stops)
     steps = tuple(StepChoice(key, fixture="Angle plate P1") for key in ("1", "2", "3+4", "5", "6"))
     held = plan_route(BLOCK, RouteChoices(steps=steps), means, SHOP, sharing=SHARING)
-    assert not held.stops and all(each.plan is not None for each in held.faces.values())
+    assert not held.stops and all(face.plan is not None for face in held.faces.values())
 
 
 STRIP = Block(
@@ -618,8 +618,8 @@ def test_time_in_all_has_the_hands_in_it(on_magnet: bool, goes_on: bool, more: f
 def log_route(block: Block, *choices: StepChoice) -> dict[str, tuple[tuple[int, ...], str, bool]]:
     """The set-ups as the log follows them: what is up, why one is left out, whether it stands on the magnet."""
     return {
-        each.key: (each.up, each.left_out, each.on_magnet)
-        for each in set_ups(block, route_steps(block, "angle_plate", choices))
+        set_up.key: (set_up.up, set_up.left_out, set_up.on_magnet)
+        for set_up in set_ups(block, route_steps(block, "angle_plate", choices))
     }
 
 

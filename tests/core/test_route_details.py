@@ -19,7 +19,7 @@ D = Decimal
 
 def told(shop: ShopFacts, name: str) -> Relation:
     steps = route_steps(BLOCK, "angle_plate")
-    return next(each for each in relations(BLOCK, "angle_plate", steps, shop) if each.name == name)
+    return next(relation for relation in relations(BLOCK, "angle_plate", steps, shop) if relation.name == name)
 
 
 def test_one_s_own_settings_are_graduations_of_the_machine() -> None:
@@ -89,7 +89,9 @@ def test_a_relation_is_likely_up_to_just_what_is_allowed() -> None:
     def state(allowed: float) -> str:
         block = replace(BLOCK, parallel_um=allowed)
         steps = route_steps(block, "angle_plate")
-        return next(each.state for each in relations(block, "angle_plate", steps, SHOP) if each.name == "2 ∥ 1")
+        return next(
+            relation.state for relation in relations(block, "angle_plate", steps, SHOP) if relation.name == "2 ∥ 1"
+        )
 
     assert state(chain.worst_um) == "sure" and state(chain.likely_um) == "likely"
     assert state(chain.likely_um - 1e-6) == "unlikely"

@@ -215,7 +215,7 @@ FAULTS: dict[str, tuple[SetUpFacts, Layout, str, str]] = {
 def test_a_fault_is_caught_by_its_rule(name: str) -> None:
     of, layout, rule, level = FAULTS[name]
     made = check(layout, of)
-    caught = [each for each in made.pinned if each.finding.check == rule and each.level == level]
+    caught = [finding for finding in made.pinned if finding.finding.check == rule and finding.level == level]
     assert caught, f"{rule} not among {[(each.finding.check, each.level) for each in made.pinned]}"
     assert caught[0].finding.why and (caught[0].finding.remedy or level == "pass")
     assert made.level == "stop" if level == "stop" else made.level in ("stop", "caution")
@@ -242,7 +242,7 @@ def test_what_can_be_put_right_is_by_its_remedy(name: str) -> None:
     assert caught.fix
     after = fixed(layout, of, caught.fix, caught.keys)
     assert after != layout
-    left = [each for each in check(after, of).pinned if each.level != "pass" and each.keys == caught.keys]
+    left = [finding for finding in check(after, of).pinned if finding.level != "pass" and finding.keys == caught.keys]
     if rule not in ("magnet hold",) or check(layout, of).level != "stop":
         assert rule not in {each.finding.check for each in left}
 
@@ -263,8 +263,8 @@ GOOD = {
 def test_the_first_suggestion_keeps_every_rule(name: str) -> None:
     ways = suggest(GOOD[name])
     assert ways and not found(ways[0].layout, replace(GOOD[name], holder=ways[0].checked.built.facts.holder))
-    assert {each.number for each in ways[0].layout.pieces} == set(GOOD[name].pieces)
-    ranks = [(len(each.checked.stops), len(each.checked.cautions)) for each in ways]
+    assert {piece.number for piece in ways[0].layout.pieces} == set(GOOD[name].pieces)
+    ranks = [(len(way.checked.stops), len(way.checked.cautions)) for way in ways]
     assert ranks == sorted(ranks), "the best comes first"
     assert all(each.why for each in ways)
 
@@ -375,11 +375,11 @@ def test_whatever_is_laid_out_is_checked_kept_and_never_lost(
     made = check(layout, of)
     assert made.pinned and made.level in ("stop", "caution", "pass")
     after = fixed(layout, of, fix, ("b1", "p1"))
-    assert {each.number for each in after.pieces} == set(of.pieces)
+    assert {piece.number for piece in after.pieces} == set(of.pieces)
     owned = {each.name for each in (*of.accessories, *of.fixtures)}
     assert {each.name for each in after.things} - {name} <= owned
-    for each in of.accessories:
-        assert sum(one.name == each.name for one in after.things) <= each.count
+    for accessory in of.accessories:
+        assert sum(one.name == accessory.name for one in after.things) <= accessory.count
 
 
 def test_a_layout_that_is_none_is_refused() -> None:

@@ -35,7 +35,9 @@ ALONE = Layout(pieces=(Piece(1, 225.0, 75.0),))
 
 def cautions(layout: Layout, of: SetUpFacts) -> dict[str, float | None]:
     """What is found, but what is well, with its number."""
-    return {each.finding.check: each.finding.number for each in check(layout, of).pinned if each.level != "pass"}
+    return {
+        finding.finding.check: finding.finding.number for finding in check(layout, of).pinned if finding.level != "pass"
+    }
 
 
 @given(along=st.floats(10, 120), across=st.floats(8, 45), count=st.integers(1, 20))
@@ -51,7 +53,7 @@ def test_rows_lie_in_the_middle_apart_by_their_gap(along: float, across: float, 
     if count > 1:
         nearest = min(one.distance(other) for one, other in combinations(built, 2))
         assert nearest == pytest.approx(2.0, abs=0.01)
-    rows = {round(each.y_mm, 2) for each in pieces}
+    rows = {round(piece.y_mm, 2) for piece in pieces}
     assert len(rows) == -(-count // int((450 + 2) // (along + 2))), "as few rows as there is room for"
 
 
@@ -115,7 +117,7 @@ def test_pins_stand_a_quarter_from_the_middle_and_steel_gives_way_to_them() -> N
     assert "steel that touches the magnet" in cautions(steel, of)
     rested = pins_under(steel, of, "p1", 46.0)
     pins = [each for each in rested.things if each.role == "under"]
-    assert [(each.name, each.x_mm, each.y_mm) for each in pins] == [("Pin 6", 203.0, 79.0), ("Pin 6", 247.0, 79.0)]
+    assert [(pin.name, pin.x_mm, pin.y_mm) for pin in pins] == [("Pin 6", 203.0, 79.0), ("Pin 6", 247.0, 79.0)]
     assert build(rested, of).pieces[0].bottom == 6.0 and "steel that touches the magnet" not in cautions(rested, of)
     line = replace(of, accessories=(thing("Steel pin", "pin", "40", "6", "6"),))
     assert "steel that touches the magnet" not in cautions(
@@ -178,7 +180,7 @@ def test_a_row_is_blocked_by_the_block_at_its_end() -> None:
     of = facts(part(28, 16, 12), pieces=3)
     layout = block_beside(Layout(pieces=in_rows(of)), of, "backing", "left")
     built = build(layout, of)
-    assert all("push" in each for each in blocked_sides(built).values())
+    assert all("push" in side for side in blocked_sides(built).values())
     apart = replace(layout, pieces=(*layout.pieces[:2], replace(layout.pieces[2], x_mm=layout.pieces[2].x_mm + 4)))
     loose = build(apart, of)
     assert ["push" in each for each in blocked_sides(loose).values()] == [True, True, False]
@@ -373,7 +375,7 @@ def test_a_set_up_is_full_at_some_point_and_says_so_by_staying_as_it_is() -> Non
     foils = tuple(thing(f"Foil {each}", "foil", "10", "5", each, count=200) for each in ("0.05", "0.04"))
     many = replace(facts(part(20, 20, 4, gap_mm=0.1), pieces=120), accessories=foils)
     ways = suggest(many)
-    assert ways and all(len(each.layout.things) <= MOST_THINGS for each in ways)
+    assert ways and all(len(way.layout.things) <= MOST_THINGS for way in ways)
     full = ALONE
     for _ in range(MOST_THINGS + 2):
         full = full.with_thing("Block 50", "backing", 60, 60)
@@ -385,4 +387,4 @@ def test_what_a_fixture_makes_true_is_not_suggested_on_the_bare_magnet() -> None
     square = facts(part(88, 22, 54), holder=PLATE.name)
     assert "magnet" in {each.name for each in suggest(square)}
     names = {each.name for each in suggest(replace(square, may_lie=False))}
-    assert names and names <= {each.name for each in square.fixtures}
+    assert names and names <= {fixture.name for fixture in square.fixtures}

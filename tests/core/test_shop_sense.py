@@ -35,7 +35,7 @@ def test_what_blocks_make_is_found_again_with_no_more_blocks(chosen: list[int]) 
 @settings(deadline=None, max_examples=40)
 @given(st.lists(st.integers(1, 60), min_size=2, max_size=7, unique=True), st.integers(1, 200))
 def test_a_small_set_gives_the_nearest_then_the_fewest(blocks: list[int], target: int) -> None:
-    found = gauge_stack(target=Decimal(target), unit="mm", blocks=[Decimal(each) for each in blocks])
+    found = gauge_stack(target=Decimal(target), unit="mm", blocks=[Decimal(block) for block in blocks])
     every = [subset for count in range(1, len(blocks) + 1) for subset in itertools.combinations(blocks, count)]
     best = min((abs(sum(subset) - target), len(subset)) for subset in every)
     assert (abs(found.sum - target), found.count) == best
@@ -310,5 +310,5 @@ def test_no_wheel_is_named_for_what_is_not_ground_here() -> None:
 
 def test_both_methods_of_a_fine_finish_say_what_they_cost() -> None:
     finishes = answer("wheel.choose", {"material": "tool steel, hardened", "work": "finish"})["finishes"]
-    assert [each["method"] for each in finishes] == ["fine wheel", "coarse wheel dressed fine"]
+    assert [finish["method"] for finish in finishes] == ["fine wheel", "coarse wheel dressed fine"]
     assert all(each["cost"] and each["saves"] for each in finishes)

@@ -99,7 +99,7 @@ def test_the_collar_never_passes_the_stock_and_misses_by_less_than_a_graduation(
     )
     assert sum(each.step_mm for each in plan.passes) == plan.downfeed_total_mm
     assert 0 <= plan.left_on_mm <= graduation
-    roughing = [each.step_mm for each in plan.passes if each.kind == "rough"]
+    roughing = [one_pass.step_mm for one_pass in plan.passes if one_pass.kind == "rough"]
     assert all(step == rough * graduation for step in roughing[1:])
     assert sum(each.kind == "finish" for each in plan.passes) <= finish_passes
     assert all(each.revs * graduation * 100 + each.on_collar_mm == each.reading_mm for each in plan.passes)

@@ -18,7 +18,7 @@ def test_a_story_is_told_as_it_was(name: str, seed: int) -> None:
     story = Story(BRIEFS[name], seed, until_clean=name == "until clean")
     lines = []
     for number, line in enumerate(story.lines(ACTS), start=1):
-        lines += [f"{number}. {line.said}", *(f"    {each}" for each in line.stands)]
+        lines += [f"{number}. {line.said}", *(f"    {stand}" for stand in line.stands)]
     written = WRITTEN / f"{name.replace(' ', '-')}-{seed}.txt"
     if os.environ.get("LARK_STORIES"):
         written.write_text("\n".join(lines) + "\n")

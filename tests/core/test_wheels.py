@@ -270,7 +270,7 @@ def test_advice_ranks_the_rack_says_why_and_refuses_what_must_not_run() -> None:
     ]
     found = rank_wheels(material="tool steel, hardened", wheel_rpm=3000, wheels=rack)
     assert [each.name for each in found.wheels][:2] == ["right", "short"] and found.better == "A 46 H-I 8 V"
-    by = {each.name: each for each in found.wheels}
+    by = {wheel.name: wheel for wheel in found.wheels}
     assert by["right"].suits and not by["hard"].suits and "4 letters harder" in by["hard"].reasons[0]
     assert "over the marked" in by["fast"].refused[0] and "put out of use" in by["gone"].refused[0]
     assert "silicon carbide" in by["green"].reasons[0]
@@ -305,7 +305,7 @@ def test_how_far_a_wheel_is_off_is_told_by_grade_grit_structure_and_what_is_not_
         wheel_rpm=3000,
         wheels=[RackWheel("a", "A 46 H 8 V", 180, 3600, share_left=share) for share in (0.05, 0.1, 0.5)],
     )
-    assert sorted(each.off for each in worn.wheels) == [0.0, 0.0, 0.5]
+    assert sorted(wheel.off for wheel in worn.wheels) == [0.0, 0.0, 0.5]
     diamond = rank_wheels(material="carbide", wheel_rpm=3000, wheels=[RackWheel("d", "D126", 150, 3600)])
     assert not diamond.wheels[0].refused
 
@@ -377,7 +377,7 @@ def test_a_wheel_s_life_is_its_usable_radius() -> None:
 
 def test_a_pitch_on_the_work_is_held_against_what_hums() -> None:
     sources = sources_of("pump 24.5; drive motor 49 ;")
-    assert [(each.name, each.hz) for each in sources] == [("pump", 24.5), ("drive motor", 49.0)]
+    assert [(source.name, source.hz) for source in sources] == [("pump", 24.5), ("drive motor", 49.0)]
     told = identify(pitch_mm=6.0, table_mm_s=150, wheel_rpm=3000, sources=sources)
     assert (told.hz, told.candidates) == (25.0, ["pump"]) and "something else" in told.points_to
     for wrong in ("pump", "pump fast", "pump -3"):

@@ -159,7 +159,7 @@ def test_a_surface_without_a_set_up_that_is_ground_again_comes_next_in_its_own()
     assert [each.key for each in log.now.setups] == ["5", "1", "2"] and log.now.setups[0].down == 3
     skip = entry(Kind.REROUTED, 9, change="skip", setup="2", surface=1, note="x")
     log.entries.append(skip)
-    assert [bool(each.left_out) for each in log.now.setups] == [False, False, True]
+    assert [bool(setup.left_out) for setup in log.now.setups] == [False, False, True]
 
 
 def test_a_size_without_its_unit_and_an_angle_s_u_in_seconds() -> None:

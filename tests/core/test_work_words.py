@@ -214,7 +214,7 @@ def test_what_was_felt_holds_until_the_load_comes_off() -> None:
 def test_a_set_up_taken_first_comes_before_all_others() -> None:
     log = Log(spec(setups=(*PAIR, *SIDES)))
     log.add(Kind.REROUTED, None, change="first", setup="6", note="The vise is busy.")
-    assert [each.key for each in log.now.setups] == ["6", "1", "2", "3+4", "5"]
+    assert [setup.key for setup in log.now.setups] == ["6", "1", "2", "3+4", "5"]
     log.add(Kind.REROUTED, None, change="skip", setup="6", note="After all not.")
     assert log.now.setups[0].left_out == "After all not."
     log.add(Kind.REROUTED, None, change="first", setup="6", note="Yes.")

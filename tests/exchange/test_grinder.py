@@ -92,7 +92,7 @@ def test_a_part_keeps_its_sizes_through_flips_and_a_bow_comes_back(seed: int) ->
         made.place(face)
     made.lift()
     assert np.allclose(made.lump.thickness_mm(1), before, atol=1e-9)
-    assert all(float(each.max()) == pytest.approx(0.0, abs=1e-9) for each in made.lump.maps.values())
+    assert all(float(one_map.max()) == pytest.approx(0.0, abs=1e-9) for one_map in made.lump.maps.values())
 
 
 def test_a_dull_wheel_takes_more_power_and_heats_the_part() -> None:

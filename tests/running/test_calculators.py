@@ -178,7 +178,7 @@ def test_old_answers_go(desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPa
     fresh = Desk(desk.folder)
     for number in range(12):
         assert fresh.ask(0, marked, str(tmp_path / "marks"), number) == 2 * number
-    assert len([each for each in desk.folder.iterdir() if len(each.name) == 64]) == 5
+    assert len([path for path in desk.folder.iterdir() if len(path.name) == 64]) == 5
     fresh.stop()
 
 

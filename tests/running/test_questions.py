@@ -18,7 +18,7 @@ def test_turns_are_fair(asked: list[tuple[str, int]], at_work: list[str]) -> Non
     turns = in_turn(waiting, at_work)
     assert sorted(turns, key=lambda each: each.key) == sorted(waiting, key=lambda each: each.key)
     for person in "123":
-        own = [each.since for each in turns if each.person == person]
+        own = [turn.since for turn in turns if turn.person == person]
         assert own == sorted(own), "one's own come in the order in which they were asked"
     for place, each in enumerate(turns):
         had = at_work.count(each.person) + sum(other.person == each.person for other in turns[:place])

@@ -98,12 +98,12 @@ def without_a_table(tables: Tables) -> None:
 
 
 def without_a_person(tables: Tables) -> None:
-    tables["person"] = [each for each in tables["person"] if each["sign_in_name"] != "bryn"]
+    tables["person"] = [table for table in tables["person"] if table["sign_in_name"] != "bryn"]
 
 
 def without_a_column(tables: Tables) -> None:
-    for each in tables["machine"]:
-        del each["rpm"]
+    for table in tables["machine"]:
+        del table["rpm"]
 
 
 def twice(tables: Tables) -> None:

@@ -33,7 +33,7 @@ def formed_job(features: Sequence[Feature], sizes: tuple[str, str, str], *, tol:
         at = next(each for each in job.part.sizes if each.axis == row)
         at.target_mm, at.measured_max_mm, at.measured_min_mm = D(nominal), D(nominal) + D("0.2"), D(nominal) + D("0.15")
     job.part.features = dumped_features(tuple(features))
-    assert all(isinstance(each, PartSize) for each in job.part.sizes)
+    assert all(isinstance(size, PartSize) for size in job.part.sizes)
     return job
 
 
@@ -66,7 +66,7 @@ class Former(Hands):
 
     def as_read(self, face: int, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
         """Heights as sizes of the surface."""
-        return tuple(Reading(each.place, self.size_at(face, each.value_mm)) for each in readings)
+        return tuple(Reading(reading.place, self.size_at(face, reading.value_mm)) for reading in readings)
 
     def size_at(self, face: int, height_mm: Decimal) -> Decimal:
         """The size of a surface where it stands so high."""

@@ -64,7 +64,7 @@ def characteristics(job: Job, job_state: JobState, gauges: list[InstrumentRow]) 
             budget = budget_for(job_state, asked, Tool(gauge), at=in_its_date(gauge), taken_c=False)
             taken = budget_for(job_state, asked, Tool(gauge), at=in_its_date(gauge), taken_c=True, length_mm=50.0)
             yield f"  {gauge.name}: U {told(budget.expanded_mm)}, of 50 mm at its temperature {told(taken.expanded_mm)}"
-        yield from (f"  {each}" for each in readings(job, job_state, asked, gauges[0]))
+        yield from (f"  {reading}" for reading in readings(job, job_state, asked, gauges[0]))
 
 
 def readings(job: Job, job_state: JobState, asked: Characteristic, gauge: InstrumentRow) -> Iterator[str]:
@@ -96,7 +96,7 @@ def questions(session: Session, basis: Basis, who: tuple[Person, ...]) -> Iterat
         if made.steps is None:
             continue
         yield f"  stock {told(made.steps.stock_mm)} on {told(made.steps.left_on_mm)}, {made.steps.minutes:.4g} min"
-        yield "  " + " ".join(f"{each.kind}({each.what})@{told(each.depth_mm)}" for each in made.steps.steps)
+        yield "  " + " ".join(f"{step.kind}({step.what})@{told(step.depth_mm)}" for step in made.steps.steps)
         if made.plan is not None:
             yield f"  in all {made.in_all(made.plan):.4g} min"
 

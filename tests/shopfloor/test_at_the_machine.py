@@ -40,7 +40,7 @@ def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Sessi
     asked, flat = now.spec.wanted.named("thickness"), now.spec.wanted.named("flat")
     assert asked is not None and flat is not None
     clock = clock_of(laid_out.job, now, asked)
-    last = next(each for each in reversed(now.history) if isinstance(each, PassFed | SparkedOut))
+    last = next(entry for entry in reversed(now.history) if isinstance(entry, PassFed | SparkedOut))
     assert (
         clock is not None
         and clock.since == last.at

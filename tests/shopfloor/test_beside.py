@@ -90,7 +90,7 @@ def test_the_meter_tells_of_a_wheel_that_has_cut_with_it(
             companion._power(job, cut)
             demo.expire(job.part)
     wheel = job_state.spec.wheel
-    assert wheel is not None and [each[0] for each in limits] == [(1, 2)] * 2
+    assert wheel is not None and [limit[0] for limit in limits] == [(1, 2)] * 2
     spindle: Any = limits[0][1]
     assert (spindle.wheel_diameter_mm, spindle.wheel_rpm, spindle.idle_w) == (wheel.diameter_mm, wheel.rpm, 90.0)
     flips: list[bool] = []

@@ -90,7 +90,7 @@ def test_a_slot_is_told_by_its_four_widths_and_its_middle_from_its_left_wall(
 ) -> None:
     found = slot("18.008")
     width = shaped(demo, gauge, "TR-114", "keyway width", found)
-    assert [each.place for each in width.readings] == list(SLOT_PLACES)
+    assert [reading.place for reading in width.readings] == list(SLOT_PLACES)
     assert width.uncertainty_mm == found.u_mm and width.verdict == "in"
     for mm, word in (("17.9", "not yet"), ("18.1", "out"), ("18", "unsure")):
         assert shaped(demo, gauge, "TR-114", "keyway width", slot(mm)).verdict == word, "a slot grows"
@@ -142,7 +142,7 @@ def test_squareness_is_scaled_to_the_print_s_height_and_unsure_while_a_side_is_m
     for number, (side, um) in enumerate(((3, 2.0), (4, -3.0), (5, 1.0), (6, 0.5)), start=1):
         made = square_entry(known, squared(demo, gauge, side, um), 25.0, entry_id=f"square-00{number}", at=at)
         sides = [3, 4, 5, 6][:number]
-        assert [each.place for each in made.readings] == [f"face {each}" for each in sides]
+        assert [reading.place for reading in made.readings] == [f"face {each}" for each in sides]
         assert made.readings[-1].value_mm == D(repr(abs(um) / 2000)).quantize(D("1E-7"))
         assert made.uncertainty_mm == D("0.0005") and made.surface == side and made.piece == 1
         missing = [each for each in (3, 4, 5, 6) if each not in sides]
@@ -184,7 +184,7 @@ def test_what_a_fixture_was_found_to_be_out_is_kept_with_u_over_its_height(demo:
     squaring.keep_in_fixture(demo, fixture, lean(-3.25, over=60.0), today)
     assert fixture.square_mm == D("0.00425") and (fixture.over_mm, fixture.checked_on) == (60, today)
     foils = squaring.foils_of(demo)
-    assert [each.kind for each in foils] == ["foil"] * 4 and [each.height_mm for each in foils] == sorted(
+    assert [foil.kind for foil in foils] == ["foil"] * 4 and [each.height_mm for each in foils] == sorted(
         each.height_mm for each in foils
     )
     lift = squaring.shim_for(lean(20.0, over=50.0), 25.0, foils)

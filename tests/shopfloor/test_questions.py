@@ -97,7 +97,9 @@ def test_a_plan_s_steps_follow_from_who_plans_where_it_stands_and_what_was_dress
     route = made.worked(job.part.route_choices, only=2)
     face_plan = route.faces[2]
     assert face_plan.plan is not None
-    apprentice = lead(demo, next(each.sign_in_name for each in people.everyone(demo) if each.role == "apprentice"))
+    apprentice = lead(
+        demo, next(person.sign_in_name for person in people.everyone(demo) if person.role == "apprentice")
+    )
 
     def now(who: Person, of: JobState = job_state, *, carries_on: bool = True) -> Any:
         planning._steps(replace(made, job_state=of), face_plan, carries_on, who, reason="")
@@ -166,7 +168,7 @@ def test_own_settings_stand_beside_the_methods_when_they_are_chosen(
     made = basis_of(demo, job, job_state, NOW.date())
     route = made.worked(RouteChoices(), only=2)
     face_plan = route.faces[2]
-    methods = [each.key for each in planning._columns(face_plan)]
+    methods = [column.key for column in planning._columns(face_plan)]
     assert methods[0] == "quickest" and "custom" not in methods and len(methods) > 3
     own = replace(face_plan, choice=replace(face_plan.choice, method="custom"))
     last = planning._columns(own)[-1]
@@ -237,7 +239,7 @@ def test_what_is_due_is_unproved_with_every_surface_it_relates_done(at_work: tup
     assert due(job_state, 1) == []
     finished = replace(job_state.pieces[1], done=done)
     all_done = replace(job_state, pieces={1: finished})
-    names = [each.name for each in job_state.spec.wanted.characteristics]
+    names = [characteristic.name for characteristic in job_state.spec.wanted.characteristics]
     assert due(all_done, 1) == names
     proved = replace(finished, verdicts={"flat": "in", "width": "out"})
     assert due(replace(job_state, pieces={1: proved}), 1) == [name for name in names if name != "flat"]
@@ -250,7 +252,7 @@ def test_a_size_compared_against_a_stack_is_told_with_it_and_is_as_late_as_its_b
 ) -> None:
     job, job_state, _ = at_work
     gauge = next(row for row in shop.listed(demo, InstrumentRow) if row.reads == "deviations")
-    row = next(each for each in demo.scalars(select(BlockSetRow)) if each.unit == "mm")
+    row = next(scalar for scalar in demo.scalars(select(BlockSetRow)) if scalar.unit == "mm")
     blocks, at = row.to_core(), in_its_date(gauge)
     asked = job_state.spec.wanted.named("thickness")
     flat = job_state.spec.wanted.named("flat")
@@ -262,7 +264,7 @@ def test_a_size_compared_against_a_stack_is_told_with_it_and_is_as_late_as_its_b
         return measurement(job, job_state, tool, Taken(name, 1, readings), entry_id="stack-0001", at=at)
 
     straight = taken(Tool(gauge, blocks))
-    assert [each.value_mm for each in straight.readings] == [stack.sum_mm + each.value_mm for each in readings]
+    assert [reading.value_mm for reading in straight.readings] == [stack.sum_mm + each.value_mm for each in readings]
     assert straight.how == f"against {stack.words}" and "tip" not in straight.how
     tipped = taken(Tool(gauge, blocks, tip_deg=12.5))
     assert tipped.how.endswith("; tip at 12.5°") and tipped.readings != straight.readings

@@ -38,11 +38,11 @@ def changed(record: JobRecord, **fields: object) -> tuple[JobRecord, list[Measur
     """A file whose verdicts that are "in" have other fields; and those as they were."""
     was = [each for each in record.entries if isinstance(each, Measured) and each.verdict == "in"]
     entries: list[Entry] = []
-    for each in record.entries:
-        if each in was and isinstance(each, Measured):
-            moved = {name: value(each) if callable(value) else value for name, value in fields.items()}
-            each = replace(each, **moved)
-        entries.append(each)
+    for entry in record.entries:
+        if entry in was and isinstance(entry, Measured):
+            moved = {name: value(entry) if callable(value) else value for name, value in fields.items()}
+            entry = replace(entry, **moved)
+        entries.append(entry)
     return replace(record, entries=entries), was
 
 
@@ -52,10 +52,10 @@ def test_what_was_lived_in_a_shop_is_the_same_in_another(demo: Session, session:
     reader = people.add_person(session, sign_in_name="reader", name="R", role=Role.LEAD, password=None, at=NOW)
     record = file_of(demo, number)
     job, fresh = read_job_in(session, record, Source(reader, NOW, "from.json"))
-    told = [each for each in record.entries if not isinstance(each, SignedOff)]
+    told = [entry for entry in record.entries if not isinstance(entry, SignedOff)]
     assert fresh == len(told)
     again = job_files.write_out(session, job)
-    bare = [replace(each, port=None, simulated=False) for each in record.instruments]
+    bare = [replace(instrument, port=None, simulated=False) for instrument in record.instruments]
     assert write_job(again) == write_job(replace(record, entries=told, instruments=bare))
     assert {each.read_in_from for each in log_rows.entries_of(session, job)} == {"from.json"}
     assert read_job_in(session, record, Source(reader, NOW, "from.json")) == (job, 0)
@@ -71,7 +71,7 @@ def test_readings_that_were_moved_are_not_in_whatever_the_file_says(
     assert was
     with pytest.raises(Differs) as told, session.begin_nested():
         read_job_in(session, record, Source(reader, NOW, "forged.json"))
-    moved = [each for each in told.value.differences if each.field == "verdict"]
+    moved = [difference for difference in told.value.differences if difference.field == "verdict"]
     assert [each.entry.entry_id for each in moved] == [each.entry_id for each in was]
     assert {each.in_file for each in moved} == {"in"} and {each.here for each in moved} <= {"out", "not yet"}
     job, _ = read_job_in(session, record, Source(reader, NOW, "forged.json", agreed=True))
@@ -88,7 +88,7 @@ def test_a_u_smaller_than_the_gauge_s_is_the_gauge_s(demo: Session, session: Ses
     assert was
     with pytest.raises(Differs) as told:
         read_job_in(session, record, Source(reader, NOW))
-    smaller = [each for each in told.value.differences if each.field == "± U"]
+    smaller = [difference for difference in told.value.differences if difference.field == "± U"]
     assert len(smaller) == len(was)
     assert [each.here for each in smaller] == [f"{each.uncertainty_mm.normalize():f} mm" for each in was]
 
@@ -115,13 +115,13 @@ def test_a_log_read_back_in_is_judged_anew_too(demo: Session) -> None:
     isa = people.by_sign_in_name(demo, "isa")
     assert isa is not None
     entries = log_rows.entries_of(demo, job)
-    measured = next(each for each in reversed(entries) if isinstance(each, Measured) and each.verdict)
+    measured = next(entry for entry in reversed(entries) if isinstance(entry, Measured) and entry.verdict)
     far = replace(
         measured,
         entry_id="moved-reading",
         verdict="in",
         at=entries[-1].at,
-        readings=tuple(Reading(each.place, each.value_mm + 3) for each in measured.readings),
+        readings=tuple(Reading(reading.place, reading.value_mm + 3) for reading in measured.readings),
     )
     with pytest.raises(Differs):
         read_log_in(demo, job, [*entries, far], Source(isa, NOW))
@@ -133,7 +133,7 @@ def test_a_log_read_back_in_is_judged_anew_too(demo: Session) -> None:
 
 def test_no_address_of_a_gauge_comes_out_of_a_file(demo: Session, session: Session, reader: Person) -> None:
     record = file_of(demo, "TR-101")
-    gauges = [replace(each, port="socket://127.0.0.1:9", simulated=True) for each in record.instruments]
+    gauges = [replace(instrument, port="socket://127.0.0.1:9", simulated=True) for instrument in record.instruments]
     job, _ = read_job_in(session, replace(record, instruments=gauges), Source(reader, NOW))
     assert jobs.by_number(session, "TR-101") is job
     written = job_files.write_out(session, job)

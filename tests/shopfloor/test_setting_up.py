@@ -56,7 +56,7 @@ def test_a_new_piece_takes_the_place_of_one_that_left(demo: Session) -> None:
     facts = replace(made.facts, pieces=(1, 3, 4, 8))
     layout = Layout(pieces=tuple(Piece(n, 10.0 * n, 75.0) for n in (1, 2, 3, 5, 9)))
     found = setting_up._with_load(layout, facts)
-    assert [(each.number, each.x_mm) for each in found.pieces] == [(1, 10.0), (3, 30.0), (4, 20.0), (8, 50.0)]
+    assert [(piece.number, piece.x_mm) for piece in found.pieces] == [(1, 10.0), (3, 30.0), (4, 20.0), (8, 50.0)]
 
 
 def test_what_hands_found_is_a_fact_of_the_set_up(demo: Session) -> None:
@@ -181,7 +181,7 @@ def test_a_formed_set_up_is_made_with_blocks_of_the_print_s_unit_and_its_list_is
     now = replace(job_state, runs={**job_state.runs, 7: run})
     assert made(now).listed and asked == [NOW.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)]
     assert made(now, "9").listed == [] and len(asked) == 1
-    sets = {each.name: each for each in shop.listed(demo, BlockSetRow)}
+    sets = {row.name: row for row in shop.listed(demo, BlockSetRow)}
     assert {at.blocks.name for at in seen} == {"Metric blocks J1" if job.print_unit == "mm" else "Inch blocks J2"}  # type: ignore[attr-defined]
     for each in sets.values():
         each.unit = "in" if job.print_unit == "mm" else "mm"

@@ -57,7 +57,7 @@ def of_wheel(session: Session, row: WheelRow) -> Iterator[str]:
 
 def test_the_rack_comes_to_what_is_told_of_it(demo: Session) -> None:
     rows = shop.listed(demo, WheelRow)
-    ranked = [told(each) for each in wheels.rack_wheels(demo)]
+    ranked = [told(wheel) for wheel in wheels.rack_wheels(demo)]
     compare(HERE / "rack.txt", [*(line for row in rows for line in of_wheel(demo, row)), *ranked])
     rows[1].scrapped = True
     assert [each.row.name for each in wheels.rack(demo)] == [
@@ -68,7 +68,7 @@ def test_the_rack_comes_to_what_is_told_of_it(demo: Session) -> None:
 
 def test_a_wheel_s_machine_is_where_it_is_then_what_is_asked_then_its_job_s(demo: Session) -> None:
     machines = shop.listed(demo, MachineRow)
-    spare = next(each for each in shop.listed(demo, WheelRow) if each.name == "W5 finishing")
+    spare = next(row for row in shop.listed(demo, WheelRow) if row.name == "W5 finishing")
     wheel = wheels.on_rack(demo, spare)
     assert wheel.stands.machine is None and wheel.busy is None
     assert (
@@ -106,9 +106,9 @@ def of_set_ups(session: Session, number: str) -> Iterator[str]:
             continue
         made = laid_out_of(session, job, job_state, NOW.date(), setup=setup, face=face, room=3)
         facts = {
-            each.name: getattr(made.facts, each.name)
-            for each in fields(made.facts)
-            if each.name not in ("machine", "wheel", "mounted", "chuck", "fixtures", "accessories", "chuck_map")
+            field.name: getattr(made.facts, field.name)
+            for field in fields(made.facts)
+            if field.name not in ("machine", "wheel", "mounted", "chuck", "fixtures", "accessories", "chuck_map")
         }
         yield f"  {told(facts)}"
         yield f"  shelf {len(made.facts.fixtures)} {len(made.facts.accessories)} {len(made.facts.chuck_map)}"

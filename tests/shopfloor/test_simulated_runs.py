@@ -102,9 +102,9 @@ def test_what_is_heard_changes_the_rest_of_the_run_and_it_still_ends_in_toleranc
 def trial(*steps: str, crossfeed: str, keeps: bool = True) -> PlanSteps:
     """A plan to be tried on a reference: feeds [mm], a word in their place is a step of that kind."""
     made = []
-    for each in steps:
-        kind = each if each[0].isalpha() else "rough"
-        fed = D(0) if each[0].isalpha() else D(each)
+    for step in steps:
+        kind = step if step[0].isalpha() else "rough"
+        fed = D(0) if step[0].isalpha() else D(step)
         made.append(PlanStep(0, kind, fed, D(0), D(crossfeed), D(200)))  # type: ignore[arg-type]
     return PlanSteps(0, 1, "custom", D(5), D(0), numbered(made), keeps)
 
@@ -150,9 +150,13 @@ def told_of(truth: Truth, *, careless: bool) -> ShortOf:
     assert len(shortfalls) == 14 and {each.fresh for each in shortfalls} == {True, False}
     figures = [
         SizeFigures(
-            float(each.asked_mm), float(each.got_mm), float(each.held_back_mm), float(each.volume_mm3), each.fresh
+            float(shortfall.asked_mm),
+            float(shortfall.got_mm),
+            float(shortfall.held_back_mm),
+            float(shortfall.volume_mm3),
+            shortfall.fresh,
         )
-        for each in shortfalls
+        for shortfall in shortfalls
     ]
     return short_of(figures, wheel_diameter_mm=180, wheel_width_mm=12.7)
 

@@ -83,7 +83,7 @@ WRONG: list[tuple[Callable[[JobRecord], JobRecord], str]] = [
     (lambda file: with_part(file, route="{"), "route cannot be read"),
     (lambda file: with_part(file, features="{"), "cannot be read"),
     (
-        lambda file: replace(file, faces=[dict(each) | {"condition": "wet"} for each in file.faces]),
+        lambda file: replace(file, faces=[dict(face) | {"condition": "wet"} for face in file.faces]),
         "condition .* is not known",
     ),
 ]
@@ -100,7 +100,7 @@ def test_a_file_that_contradicts_itself_or_what_is_here_changes_nothing(
 
 
 def test_a_piece_is_as_many_as_the_job_has_and_no_more(demo: Session, record: JobRecord) -> None:
-    assert [each["number"] for each in record.pieces] == [1, 3] and record.part["quantity"] == 3
+    assert [piece["number"] for piece in record.pieces] == [1, 3] and record.part["quantity"] == 3
     job_files.read_in(demo, record, ReadIn(who(demo), NOW))
     with pytest.raises(ReadInError, match="There is no piece 3"):
         job_files.read_in(demo, with_part(record, quantity=2), ReadIn(who(demo), NOW))
@@ -270,7 +270,10 @@ def test_what_is_read_in_stands_as_if_it_was_logged_here(laid_out: LaidOut, monk
     assert all(each.read_in_at == NOW for each in fresh)
     size = fresh[2]
     assert isinstance(size, Measured)
-    assert [(each.place, each.value_mm) for each in size.readings] == [("middle", D("22.16")), ("left", D("22.17"))]
+    assert [(reading.place, reading.value_mm) for reading in size.readings] == [
+        ("middle", D("22.16")),
+        ("left", D("22.17")),
+    ]
     assert size.asked_mm and size.machine is not None
     newest = laid_out.session.scalar(select(SizeRun).order_by(SizeRun.seq.desc()))
     assert newest is not None and newest.seq == size.seq
@@ -287,11 +290,12 @@ def test_what_a_file_takes_back_teaches_nothing_wherever_it_was_logged(laid_out:
     )
     for files in ([*entries, undo],), (entries, [undo]):
         with laid_out.session.begin_nested() as savepoint:
-            for each in files:
-                assert laid_out.read(*each) == len(each)
+            for file in files:
+                assert laid_out.read(*file) == len(file)
             assert len(list(laid_out.session.scalars(select(SizeRun)))) == runs
             assert all(
-                each.at < entries[0].at for each in job_states.state_of(laid_out.session, laid_out.job).shortfalls
+                shortfall.at < entries[0].at
+                for shortfall in job_states.state_of(laid_out.session, laid_out.job).shortfalls
             )
             savepoint.rollback()
         laid_out.session.expire_all()

@@ -64,8 +64,8 @@ def take_in(session: Session, number: str) -> Job:
         wheel_id=wheel.id, quantity=1, material=part.material, hardness_hrc=part.hardness_hrc, parallel_mm=None,
         square_mm=None, flat_mm=None, ra_um=None, mark_corner=part.mark_corner, reference_face=1,
         min_skin_mm=part.min_skin_mm, first_share=None, remarks="",
-        sizes={each.axis: SizeIn(each.to_core(), each.measured_max_mm, each.measured_min_mm) for each in part.sizes},
-        faces={each.face: FaceIn(each.condition, each.cleanup_mm, each.purpose) for each in part.faces},
+        sizes={size.axis: SizeIn(size.to_core(), size.measured_max_mm, size.measured_min_mm) for size in part.sizes},
+        faces={face.face: FaceIn(face.condition, face.cleanup_mm, face.purpose) for face in part.faces},
     )  # fmt: skip
     return jobs.take_in(session, what, BEGIN)
 
@@ -127,7 +127,7 @@ def killed_in_a_process(engine: Engine, number: str, entry: Entry, moment: int) 
 
 def said(entry: Entry) -> dict[str, object]:
     """What an entry says: without what the database gave it."""
-    told = {each.name: getattr(entry, each.name) for each in fields(entry) if each.name not in ("seq", "machine")}
+    told = {field.name: getattr(entry, field.name) for field in fields(entry) if field.name not in ("seq", "machine")}
     if isinstance(entry, Planned):
         told["plan"] = replace(entry.plan, plan_id=0)
     for name in ("asked_mm", "got_mm"):
@@ -190,4 +190,4 @@ def worked(seed: int) -> list[Entry]:
     """A whole run on the simulated grinder, as the entries that the screen sends."""
     hands = Hands(job_of(PRINT), seed)
     hands.work((1, 2))
-    return [replace(each, entry_id=f"{seed:02d}-{each.entry_id}") for each in hands.fold.entries]
+    return [replace(entry, entry_id=f"{seed:02d}-{entry.entry_id}") for entry in hands.fold.entries]

@@ -135,7 +135,7 @@ def test_another_thread_never_sees_what_is_added_before_it_is_committed(demo: Se
     seen: list[int] = []
 
     def look() -> None:
-        apart = replace(log, read=lambda after: [each for each in entries if each.seq > after])
+        apart = replace(log, read=lambda after: [entry for entry in entries if entry.seq > after])
         for _ in range(3):
             seen.append(state_of(other, apart).last_seq)
 

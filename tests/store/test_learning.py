@@ -71,7 +71,7 @@ def test_a_measurement_after_a_cut_teaches_and_its_undo_forgets(demo: Session) -
     assert newest is not None and newest.work == "magnet" and newest.asked_mm > 0 and newest.volume_mm3 > 0
     told = learning.size_runs(demo, laid_out.job.machine, laid_out.job.wheel)
     assert told[0].asked_mm == float(newest.asked_mm) and told[0].volume_mm3 == float(newest.volume_mm3)
-    other_wheel = next(each for each in shop.listed(demo, WheelRow) if each.id != laid_out.job.wheel.id)
+    other_wheel = next(row for row in shop.listed(demo, WheelRow) if row.id != laid_out.job.wheel.id)
     other_machine = next(each for each in shop.listed(demo, MachineRow) if each.id != laid_out.job.machine.id)
     for machine, wheel in ((laid_out.job.machine, other_wheel), (other_machine, laid_out.job.wheel)):
         assert all(each != told[0] for each in learning.size_runs(demo, machine, wheel)), "of that machine and wheel"

@@ -186,8 +186,8 @@ def test_maps_travel_with_their_job_and_are_not_doubled(demo: Session) -> None:
 def _fresh_ids(record: object) -> object:
     from dataclasses import replace
 
-    fresh = {each.entry_id: str(uuid4()) for each in record.entries}  # type: ignore[attr-defined]
-    maps_ = [dict(each) | {"key": str(uuid4())} for each in record.maps]  # type: ignore[attr-defined]
+    fresh = {entry.entry_id: str(uuid4()) for entry in record.entries}  # type: ignore[attr-defined]
+    maps_ = [dict(one_map) | {"key": str(uuid4())} for one_map in record.maps]  # type: ignore[attr-defined]
     entries = [
         replace(
             each, entry_id=fresh[each.entry_id], **({"supersedes": fresh[each.supersedes]} if each.takes_back else {})
@@ -217,7 +217,9 @@ def test_a_file_whose_points_are_no_map_changes_nothing(demo: Session) -> None:
     row = begun(demo)
     take(demo, row, [*VALUES, "0.1"])
     record = read_job(write_job(job_files.write_out(demo, the_job(demo))))
-    wrong = [dict(each) | {"key": str(uuid4()), "points": [(n, n, 1.0) for n in range(4)]} for each in record.maps]
+    wrong = [
+        dict(one_map) | {"key": str(uuid4()), "points": [(n, n, 1.0) for n in range(4)]} for one_map in record.maps
+    ]
     object.__setattr__(record, "maps", wrong)
     with pytest.raises(LogError, match="cannot be"):
         job_files.read_in(demo, record, ReadIn(who(demo, "isa"), NOW))

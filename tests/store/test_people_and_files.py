@@ -167,7 +167,7 @@ def test_only_a_person_s_own_sign_in_is_ended(session: Session, lead: Person) ->
 def test_a_name_is_guessed_at_by_what_can_be_kept_of_it(session: Session) -> None:
     long, far = "n" * 40, "9" * 45
     tries = [(long + "x", far + "1"), (" " + long.upper() + "yz ", far + "22"), (long, far)] * 4
-    assert [bool(wrong(session, *each, NOW)) for each in tries].index(True) == guessing.FREE["both"] + 1
+    assert [bool(wrong(session, *attempt, NOW)) for attempt in tries].index(True) == guessing.FREE["both"] + 1
     assert not wrong(session, "m" + long, "8" + far, NOW)
 
 

@@ -124,7 +124,7 @@ def test_a_job_s_dress_is_the_wheel_s_too_and_goes_with_it(rack: Rack) -> None:
     told = racks.entries_of(rack.session, wheel)
     assert wheel.diameter_mm == before and len(told) == logged + 2, "nothing is ever taken out of a wheel's log"
     assert isinstance(told[-1].what, ThingUndone) and told[-1].of_job and told[-1].what.supersedes == "job-dress-01"
-    assert [each.entry_id for each in racks.state_of(rack.session, wheel).history] == [
+    assert [entry.entry_id for entry in racks.state_of(rack.session, wheel).history] == [
         each.entry_id for each in told[:logged]
     ]
     with pytest.raises(OperationalError, match="append-only"):
@@ -324,7 +324,9 @@ def test_a_job_s_dress_is_told_as_it_was_and_does_the_step_that_waits_for_it(rac
 
 def test_the_newest_jobs_of_a_wheel_are_its_own(rack: Rack, monkeypatch: pytest.MonkeyPatch) -> None:
     wheel = rack.job.wheel
-    own = [each for each in rack.session.scalars(select(Job).order_by(Job.id.desc())) if each.wheel_id == wheel.id]
+    own = [
+        scalar for scalar in rack.session.scalars(select(Job).order_by(Job.id.desc())) if scalar.wheel_id == wheel.id
+    ]
     assert own and racks.recent_jobs(rack.session, wheel) == own[: racks.MOST_JOBS]
     assert racks.recent_jobs(rack.session, rack.wheel("W6 slots")) == []
 

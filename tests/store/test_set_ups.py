@@ -111,7 +111,11 @@ def test_a_machine_warmed_up_on_one_job_is_warm_for_another(demo: Session) -> No
     there, began = jobs.by_number(demo, "TR-101"), datetime.now(UTC)
     assert there is not None
     same, other = (
-        [each for each in demo.scalars(select(Job)) if (each.machine_id == there.machine_id) is here and each != there]
+        [
+            scalar
+            for scalar in demo.scalars(select(Job))
+            if (scalar.machine_id == there.machine_id) is here and scalar != there
+        ]
         for here in (True, False)
     )
     face = job_states.state_of(demo, there).surface_up
@@ -128,7 +132,7 @@ def test_the_newest_entries_are_those_of_each_job_and_each_machine(
     demo: Session, statements: Callable[[], object]
 ) -> None:
     all_jobs = list(demo.scalars(select(Job)))
-    newest = {each.id: job_states.state_of(demo, each).last_seq for each in all_jobs}
+    newest = {job.id: job_states.state_of(demo, job).last_seq for job in all_jobs}
     machines = {each.machine_id for each in all_jobs}
     found = log_rows.newest_entries(demo, list(newest), list(machines))
     assert found["job"] == {key: seq for key, seq in newest.items() if seq}

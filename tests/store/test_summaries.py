@@ -93,9 +93,9 @@ def test_what_is_up_on_a_machine_is_its_own_and_not_finished(demo: Session) -> N
     for machine in machines:
         up = summaries.running_on(demo, machine)
         of = [
-            each
-            for each in demo.scalars(select(Job).where(Job.machine_id == machine.id))
-            if job_states.state_of(demo, each).at is not None
+            scalar
+            for scalar in demo.scalars(select(Job).where(Job.machine_id == machine.id))
+            if job_states.state_of(demo, scalar).at is not None
         ]
         last = max(of, key=lambda each: job_states.state_of(demo, each).history[-1].at, default=None)
         assert up is last, machine.name

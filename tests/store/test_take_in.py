@@ -127,16 +127,19 @@ def test_two_who_change_different_sizes_at_once_are_told_of_each_other(demo: Ses
 
 def test_who_is_there_and_not_only_an_inspector_can_own_a_job(demo: Session) -> None:
     everyone = people.everyone(demo)
-    gone = next(each for each in everyone if each.role == Role.MACHINIST)
+    gone = next(person for person in everyone if person.role == Role.MACHINIST)
     gone.active = False
-    assert {each.sign_in_name for each in jobs.owners(everyone)} == {
+    assert {owner.sign_in_name for owner in jobs.owners(everyone)} == {
         each.sign_in_name for each in everyone if each.role != Role.INSPECTOR and each is not gone
     }
 
 
 def test_the_print_and_the_block_are_those_that_were_taken_in(demo: Session, what: TakeIn) -> None:
     part = jobs.take_in(demo, what, AT).part
-    asked = {each.name: (each.kind, each.surfaces, each.limits) for each in part.wanted().characteristics}
+    asked = {
+        characteristic.name: (characteristic.kind, characteristic.surfaces, characteristic.limits)
+        for characteristic in part.wanted().characteristics
+    }
     two_sided, nought = (D("0.01"), D("0.02")), D(0)
     assert asked == {
         "thickness": ("size", (2, 1), Size(D(22), *two_sided)),

@@ -108,7 +108,7 @@ def test_a_thin_strip_is_ground_in_turns_to_its_size(demo: Session) -> None:
                 shift._now = shoplog.append(demo, job, who, Draft(over)).job_state
     job_state = shift._state()
     assert job_state.pieces[1].verdicts["thickness"] == "in"
-    fed = [each.surface for each in job_state.history if isinstance(each, PassFed)]
+    fed = [entry.surface for entry in job_state.history if isinstance(entry, PassFed)]
     flips = [surface for at, surface in enumerate(fed) if at == 0 or fed[at - 1] != surface]
     assert flips == [1, 2, 1, 2], "the sides were taken in turn"
     for each in taken.values():

@@ -34,7 +34,7 @@ OPENED = re.compile(r"(<(?!/)[^>]*>) ")
 def in_one_line(page: str) -> str:
     """A page as it is seen: white space is one space, none where a tag begins or ends; text areas keep theirs."""
     parts = AREAS.split(page)  # areas are every second part
-    parts[::2] = [" ".join(f"<{each}>".split())[1:-1] for each in parts[::2]]
+    parts[::2] = [" ".join(f"<{part}>".split())[1:-1] for part in parts[::2]]
     return OPENED.sub(r"\1", BETWEEN.sub("", "".join(parts)))
 
 

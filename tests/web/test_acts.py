@@ -281,7 +281,7 @@ def test_gauges_wheels_and_chucks_are_logged_by_name_once(bryn: Browser, demo: S
     zero = {"gauge": gauge.name, "shown_um": 1.0, "entry_id": "zero-by-name-1"}
     for _ in range(2):
         assert ask(bryn, "check_zero", **zero).status_code == 200
-    assert [each.entry_id for each in gauge_checks.state_of(demo, gauge).checks].count("zero-by-name-1") == 1
+    assert [check.entry_id for check in gauge_checks.state_of(demo, gauge).checks].count("zero-by-name-1") == 1
     step = {"chuck": "Chuck B", "step": "pass", "entry_id": "chuck-by-name-1"}
     assert "Take the fence off" in ask(bryn, "grind_chuck", **step).json["error"]
     note = {"wheel": "W6 slots", "kind": "note", "said": {}, "note": "Rings well.", "entry_id": "wheel-by-name-1"}

@@ -12,7 +12,7 @@ from zesty_lark.core.calc import answer
 def points(page: str, role: str, number: int = 0) -> list[tuple[float, float]]:
     """The points of an outline as they stand in the drawing, up counted up."""
     found = re.findall(rf'points="([^"]+)"[^>]*class="out-{role}(?: out-line)?"', page)
-    return [(float(x), -float(y)) for x, y in (each.split(",") for each in found[number].split())]
+    return [(float(x), -float(y)) for x, y in (part.split(",") for part in found[number].split())]
 
 
 def test_every_answer_is_two_presses_from_anywhere(bryn: Browser) -> None:

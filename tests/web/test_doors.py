@@ -338,7 +338,7 @@ def test_uploads_are_bounded(isa: Browser, app: Flask, monkeypatch: pytest.Monke
 
 def test_the_list_of_stations_in_the_floors_contract_is_the_folder() -> None:
     contracts = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["importlinter"]["contracts"]
-    listed = next(each["modules"] for each in contracts if each["type"] == "independence")
+    listed = next(contract["modules"] for contract in contracts if contract["type"] == "independence")
     folders = {path.parent.name for path in (ROOT / "zesty_lark/web").glob("*/views.py")}
     assert {name.rsplit(".", 1)[1] for name in listed} == folders
 

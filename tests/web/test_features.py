@@ -47,8 +47,8 @@ def test_a_slot_is_taken_in_on_the_same_screen_drawn_and_kept(bryn: Browser, dem
     assert "feature1_centre_mm" in bryn.page and "feature2_kind" in bryn.page
     assert take_in(bryn, **SLOT) == 303, bryn.page
     job = by_number(demo, "TR-150")
-    assert job is not None and [each.name for each in job.part.shapes] == ["keyway"]
-    names = [each.name for each in job.part.wanted().characteristics]
+    assert job is not None and [shape.name for shape in job.part.shapes] == ["keyway"]
+    names = [characteristic.name for characteristic in job.part.wanted().characteristics]
     assert {"keyway depth", "keyway left", "keyway width", "keyway position"} <= set(names)
     bryn.get("/jobs/TR-150/take-in")
     assert fields_of(bryn.page)["feature1_left_now_mm"] == "14.060" and "block-feature" in bryn.page

@@ -54,7 +54,7 @@ def test_a_size_is_compared_with_a_stack_of_the_shop_s_own(bryn: Browser, demo: 
     assert "20 + 2 mm of Metric blocks J1" in bryn.page and "what it is made of" in bryn.page
     assert compared(bryn, demo, "0.1512", "-0.0003", tip_deg="0") == 303
     entry = last(demo, "TR-101")
-    assert [each.value_mm for each in entry.readings] == [Decimal("22.1512"), Decimal("21.9997")]  # type: ignore[attr-defined]
+    assert [reading.value_mm for reading in entry.readings] == [Decimal("22.1512"), Decimal("21.9997")]  # type: ignore[attr-defined]
     assert entry.how == "against 20 + 2 mm of Metric blocks J1"  # type: ignore[attr-defined]
     assert Decimal("0.0004") < entry.uncertainty_mm < Decimal("0.001")  # type: ignore[attr-defined]
     bryn.get("/jobs/TR-101/measure")
@@ -135,7 +135,7 @@ def test_squareness_is_worked_out_drawn_and_shimmed_and_logged_side_by_side(bryn
     for side in ("4", "5", "6"):
         assert square(bryn, demo, side=side, front_um="0.5", back_um="0.1", keep="1") == 303
     entry = last(demo, "TR-101")
-    assert [each.place for each in entry.readings] == ["face 3", "face 4", "face 5", "face 6"]  # type: ignore[attr-defined]
+    assert [reading.place for reading in entry.readings] == ["face 3", "face 4", "face 5", "face 6"]  # type: ignore[attr-defined]
     assert entry.verdict == "in" and "still" not in entry.how  # type: ignore[attr-defined]
     assert entry.greatest_mm == Decimal("0.0024445")  # type: ignore[attr-defined]
 

@@ -30,7 +30,7 @@ def test_other_words_under_an_id_that_is_known_are_refused(
     assert bryn.post(GRIND, NOTE | {"seen": "4", "after": "something-else"}).status_code == 303
     answer = bryn.post(GRIND, NOTE | again)
     assert answer.status_code == 422 and "says something else" in bryn.page
-    assert [each.note for each in entries(demo_maker, "the-same-id-1")] == ["one"]
+    assert [entry.note for entry in entries(demo_maker, "the-same-id-1")] == ["one"]
 
 
 def test_a_refused_press_says_what_was_not_done_in_words_of_the_work(bryn: Browser) -> None:

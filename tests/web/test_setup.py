@@ -30,7 +30,7 @@ def act(who: Browser, what: str, job: str = "TR-101", **fields: object) -> TestR
 def corners(page: str) -> list[tuple[float, float]]:
     found = POLYGON.search(page)
     assert found, page
-    return [tuple(map(float, each.split(","))) for each in found.group(1).split()]  # type: ignore[misc]
+    return [tuple(map(float, part.split(","))) for part in found.group(1).split()]  # type: ignore[misc]
 
 
 @pytest.mark.parametrize(
@@ -332,4 +332,4 @@ def test_the_wheel_touches_for_the_plan_in_force_not_for_one_that_was_only_kept(
 def test_a_side_that_a_fixture_makes_square_is_suggested_in_fixtures_only(bryn: Browser) -> None:
     bryn.get(f"{SET_UP}?face=3&ways=1")
     ways = re.findall(r'class="setup-way-of"><p><strong>([^<]+)</strong>', bryn.page)
-    assert ways and not [each for each in ways if each.startswith("Magnet")]
+    assert ways and not [way for way in ways if way.startswith("Magnet")]

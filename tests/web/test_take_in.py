@@ -15,7 +15,7 @@ from zesty_lark.web.shared import database
 
 def fields_of(page: str, mark: str = 'id="take-in"') -> dict[str, str]:
     """Every field of the form with that mark as the page shows it, hidden and chosen ones too; of the take-in."""
-    form = next(each for each in page.split("<form") if mark in each).split("</form>")[0]
+    form = next(part for part in page.split("<form") if mark in part).split("</form>")[0]
     found = {
         name: re.search(r'value="([^"]*)"', tag)
         for tag, name in re.findall(r'(<input[^>]*name="(\w+)"[^>]*>)', form)

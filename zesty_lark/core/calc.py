@@ -177,7 +177,7 @@ def _called(function: Callable[..., Any], values: dict[str, Any]) -> Any:
     for parameter in inspect.signature(function).parameters.values():
         if parameter.name == QUESTION:
             kind = get_type_hints(function)[parameter.name]
-            questions.append(kind(**{each.name: values.pop(each.name) for each in dataclasses.fields(kind)}))
+            questions.append(kind(**{field.name: values.pop(field.name) for field in dataclasses.fields(kind)}))
     return function(*questions, **values)
 
 

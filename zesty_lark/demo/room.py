@@ -110,7 +110,7 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
             },
         )
     for name, thing, sizes, count in SMALL_THINGS:
-        long, wide, high_mm = (D(each) for each in sizes)
+        long, wide, high_mm = (D(size) for size in sizes)
         values = {"name": name, "kind": thing, "length_mm": long, "width_mm": wide, "height_mm": high_mm}
         more = {
             "count": count,

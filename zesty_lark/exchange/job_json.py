@@ -49,11 +49,11 @@ def write_job(record: JobRecord) -> str:
         machine=record.machine,
         wheel=record.wheel,
         instruments=list(record.instruments),
-        people=[PersonShape(**each) for each in record.people],
-        pieces=[PieceShape(**each) for each in record.pieces],
-        characteristics=[CharacteristicShape(**each) for each in record.characteristics],
-        set_ups=[SetUpShape(**each) for each in record.set_ups],
-        maps=[MapShape(**each) for each in record.maps],
+        people=[PersonShape(**person) for person in record.people],
+        pieces=[PieceShape(**piece) for piece in record.pieces],
+        characteristics=[CharacteristicShape(**characteristic) for characteristic in record.characteristics],
+        set_ups=[SetUpShape(**set_up) for set_up in record.set_ups],
+        maps=[MapShape(**one_map) for one_map in record.maps],
         entries=[EntryShape(**entry_values(entry)) for entry in record.entries],
     )
     return file.model_dump_json(indent=1, exclude_unset=True)
@@ -81,12 +81,12 @@ def read_job(text: str) -> JobRecord:
         machine=file.machine,
         wheel=file.wheel,
         instruments=file.instruments,
-        people=[each.model_dump() for each in file.people],
+        people=[person.model_dump() for person in file.people],
         entries=[_core_entry(entry) for entry in file.entries],
-        pieces=[each.model_dump() for each in file.pieces],
-        characteristics=[each.model_dump() for each in file.characteristics],
-        set_ups=[each.model_dump() for each in file.set_ups],
-        maps=[each.model_dump() for each in file.maps],
+        pieces=[piece.model_dump() for piece in file.pieces],
+        characteristics=[characteristic.model_dump() for characteristic in file.characteristics],
+        set_ups=[set_up.model_dump() for set_up in file.set_ups],
+        maps=[one_map.model_dump() for one_map in file.maps],
     )
 
 

@@ -25,7 +25,7 @@ def check_packed(data: bytes) -> list[zipfile.ZipInfo]:
             members = packed.infolist()
     except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
         raise PackedError("This is not a packed file that can be read.") from error
-    if len(members) > MOST_MEMBERS or sum(each.file_size for each in members) > MOST_UNPACKED:
+    if len(members) > MOST_MEMBERS or sum(member.file_size for member in members) > MOST_UNPACKED:
         raise PackedError(f"This file would unpack to more than {MOST_UNPACKED // 1024**2} MB: it is not read.")
     return members
 

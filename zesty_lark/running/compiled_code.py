@@ -51,7 +51,7 @@ def _processor() -> bytes:
 def _digest() -> str:
     """Name the present sources of everything a compiled function can hold, and the processor."""
     seen = hashlib.sha256(version("numba").encode() + _processor())
-    for source in sorted(each for part in HELD for each in CORE.glob(part)):
+    for source in sorted(path for part in HELD for path in CORE.glob(part)):
         seen.update(source.read_bytes())
     return seen.hexdigest()[:16]
 

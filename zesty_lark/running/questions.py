@@ -144,7 +144,7 @@ class Questions:
         unfinished.replace(self._folder / key)
         for file, _ in self._at_work_on(key):
             file.unlink(missing_ok=True)
-        laid = [each for each in self._folder.iterdir() if _ANSWER.fullmatch(each.name)]
+        laid = [path for path in self._folder.iterdir() if _ANSWER.fullmatch(path.name)]
         laid.sort(key=lambda each: each.stat().st_mtime if each.exists() else 0.0)
         for old in laid[: max(0, len(laid) - ANSWERS_KEPT)]:
             old.unlink(missing_ok=True)

@@ -119,7 +119,7 @@ def _shop(session: Session, job: Job, job_state: JobState, today: date) -> ShopF
         Chuck("the chuck", machine.travel_long_mm, machine.travel_cross_mm, UNKNOWN_PULL)
         if chuck is None
         else chuck.to_core(),
-        [each.to_core() for each in shop.listed(session, FixtureRow)],
+        [row.to_core() for row in shop.listed(session, FixtureRow)],
         () if newest is None else tuple((x, y, z) for x, y, z in newest.readings()),
         flat_measured_um=_flat_measured(job_state),
     )
@@ -130,7 +130,7 @@ def _shop(session: Session, job: Job, job_state: JobState, today: date) -> ShopF
 def _least_u(session: Session, thickness_mm: Decimal, today: date) -> Decimal | None:
     """The least U with which the shop can measure a thickness [mm]; ``None`` when nothing it has reaches there."""
     reach = [
-        each.to_core() for each in shop.listed(session, InstrumentRow) if each.least_mm <= thickness_mm <= each.most_mm
+        row.to_core() for row in shop.listed(session, InstrumentRow) if row.least_mm <= thickness_mm <= row.most_mm
     ]
     return min((expanded_uncertainty(Gauge.of(each, today), float(thickness_mm)) for each in reach), default=None)
 

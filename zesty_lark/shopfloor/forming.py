@@ -137,9 +137,9 @@ def provable(job_state: JobState, shape: ShapeName) -> list[Characteristic]:
     """Return what of the print a shape can prove: angles; sizes beside the block's own three."""
     kinds = SHAPES[shape].kinds
     return [
-        each
-        for each in job_state.spec.wanted.characteristics
-        if each.kind in kinds and (each.kind != "size" or each.name not in SIZES)
+        characteristic
+        for characteristic in job_state.spec.wanted.characteristics
+        if characteristic.kind in kinds and (characteristic.kind != "size" or characteristic.name not in SIZES)
     ]
 
 
@@ -183,7 +183,7 @@ def shape_entry(job: Job, shaped: Shaped, *, entry_id: str, at: datetime) -> Mea
     """Return the log's entry of an angle, a radius or a slot; of an angle readings, limits and U are in degrees. A size
     that is still being ground is not yet what it has to be, not out."""
     limits, u, readings = shaped.asked.limits, shaped.uncertainty, shaped.readings
-    told = {verdict(each.value_mm, limits.lower_mm, limits.upper_mm, u) for each in readings}
+    told = {verdict(reading.value_mm, limits.lower_mm, limits.upper_mm, u) for reading in readings}
     late = at.date() > shaped.gauge.due_on
     word: Verdict = "out" if "out" in told else "unsure" if "unsure" in told or late else "in"
     entry = Measured(
@@ -207,6 +207,6 @@ def shape_entry(job: Job, shaped: Shaped, *, entry_id: str, at: datetime) -> Mea
 def left_wall_mm(job_state: JobState, position: Characteristic) -> Decimal | None:
     """Return where a slot's left wall was last measured to be, from its datum [mm]; ``None`` while it was not."""
     size = job_state.spec.wanted.surfaces[position.surfaces[1]].size
-    measured = (each for each in reversed(job_state.history) if isinstance(each, Measured))
+    measured = (entry for entry in reversed(job_state.history) if isinstance(entry, Measured))
     newest = next((each for each in measured if each.characteristic == size), None)
     return None if newest is None else newest.middle_mm

@@ -49,7 +49,7 @@ class MachineCard:
     @property
     def happened(self) -> list[tuple[ThingEntry, str]]:
         """What was done at it last, the newest first."""
-        return [(each, machine_words(each)) for each in self.state.history[: -SHOWN - 1 : -1]]
+        return [(entry, machine_words(entry)) for entry in self.state.history[: -SHOWN - 1 : -1]]
 
     @property
     def run(self) -> Run | None:

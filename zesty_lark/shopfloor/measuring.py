@@ -84,7 +84,7 @@ def is_length(asked: Characteristic) -> bool:
 def _sizes_amiss(
     job: Job, job_state: JobState, gauge: InstrumentRow, taken: Taken, *, asked: Characteristic, sure: Collection[int]
 ) -> Iterator[Amiss]:
-    units, sizes = shown_units(job), list(enumerate(each.value_mm for each in taken.readings))
+    units, sizes = shown_units(job), list(enumerate(reading.value_mm for reading in taken.readings))
     if gauge.reads == "deviations":
         travel = gauge.to_core().travel_mm
         words = small_text(travel, units.print_unit)
@@ -135,10 +135,10 @@ def due(job_state: JobState, piece: int) -> list[str]:
     done."""
     here, asked = job_state.pieces[piece], job_state.spec.wanted.surfaces
     return [
-        each.name
-        for each in job_state.spec.wanted.characteristics
-        if each.name in here.unproved(job_state.spec.wanted)
-        and not any(here.wants(asked[surface]) for surface in each.surfaces if surface in asked)
+        characteristic.name
+        for characteristic in job_state.spec.wanted.characteristics
+        if characteristic.name in here.unproved(job_state.spec.wanted)
+        and not any(here.wants(asked[surface]) for surface in characteristic.surfaces if surface in asked)
     ]
 
 
@@ -228,7 +228,7 @@ def _as_sizes(asked: Characteristic, tool: Tool, taken: Taken) -> tuple[tuple[Re
         return taken.readings, ""
     stack = stack_for(asked, tool.blocks)
     how = Comparison(stack.sum_mm, tool.tip_deg)
-    sizes = tuple(Reading(each.place, how.size_of(each.value_mm)) for each in taken.readings)
+    sizes = tuple(Reading(reading.place, how.size_of(reading.value_mm)) for reading in taken.readings)
     tip = f"; tip at {tool.tip_deg:g}°" if tool.tip_deg else ""
     return sizes, f"against {stack.words}{tip}"[:200]
 

@@ -110,7 +110,9 @@ def _word(job: Job, job_state: JobState, entry: Measured, asked: Characteristic,
         sides = {f"face {side}" for side in sides_of(asked)} if asked.kind == "square" else set()
         return "unsure" if word == "in" and sides - {each.place for each in entry.readings} else word
     limits = asked.limits
-    told = {verdict(each.value_mm, limits.lower_mm, limits.upper_mm, entry.uncertainty_mm) for each in entry.readings}
+    told = {
+        verdict(reading.value_mm, limits.lower_mm, limits.upper_mm, entry.uncertainty_mm) for reading in entry.readings
+    }
     return "out" if "out" in told else "unsure" if "unsure" in told or overdue else "in"
 
 
@@ -125,7 +127,7 @@ def read_job_in(session: Session, record: JobRecord, source: Source) -> tuple[Jo
         If the record contradicts itself, or cannot follow on from what is here.
     """
     judge = _Judge()
-    record = replace(record, instruments=[_without_address(each) for each in record.instruments])
+    record = replace(record, instruments=[_without_address(instrument) for instrument in record.instruments])
     read_in = ReadIn(source.by, source.at, source.name, judge)
     job, fresh = job_files.read_in(session, record, read_in)
     _agree(judge, record.entries, source)
@@ -147,7 +149,9 @@ def read_log_in(session: Session, job: Job, entries: Sequence[Entry], source: So
 
 
 def _agree(judge: _Judge, entries: Sequence[Entry], source: Source) -> None:
-    signed = [Difference(each, "sign-off", "signed off", "left out") for each in entries if isinstance(each, SignedOff)]
+    signed = [
+        Difference(entry, "sign-off", "signed off", "left out") for entry in entries if isinstance(entry, SignedOff)
+    ]
     if judge.differences and not source.agreed:
         raise Differs([*judge.differences, *signed])
 

@@ -89,7 +89,7 @@ def _waived(job_state: JobState, setup: str) -> dict[str, CautionWaived]:
 def open_cautions(job: Job, job_state: JobState, setup: str) -> list[str]:
     """Return the cautions of a set-up as it was laid out that no lead has waived; none where it was not laid out, or
     where something stops it anyway."""
-    row = next((each for each in job.set_ups if each.setup == setup), None)
+    row = next((set_up for set_up in job.set_ups if set_up.setup == setup), None)
     waived = _waived(job_state, setup)
     return [each for each in (row.cautions.split("\n") if row and not row.stop else []) if each and each not in waived]
 
@@ -171,14 +171,14 @@ def laid_out_of(
 def _first(facts: SetUpFacts) -> Layout:
     """What a set-up opens with: the best suggestion that holds it as it is planned."""
     ways = suggest(facts)
-    planned = [each for each in ways if each.planned] or ways
+    planned = [way for way in ways if way.planned] or ways
     return planned[0].layout if planned else Layout()
 
 
 def _with_load(layout: Layout, facts: SetUpFacts) -> Layout:
     """A kept layout with the pieces of today's load: one that went takes its place with it, a new one takes the place
     of one that left."""
-    here = [each for each in layout.pieces if each.number in facts.pieces]
+    here = [piece for piece in layout.pieces if piece.number in facts.pieces]
     gone = [each for each in layout.pieces if each.number not in facts.pieces]
     new = [number for number in facts.pieces if number not in {each.number for each in here}]
     here += [replace(place, number=number) for place, number in zip(gone, new, strict=False)]
@@ -214,7 +214,7 @@ def _facts(
         pieces,
         cut=None if face_plan is None else cut_of(face_plan, basis.means.wheel),
         fixtures=tuple(basis.shop.for_faces),
-        accessories=tuple(each.to_core() for each in shop.listed(session, AccessoryRow)),
+        accessories=tuple(row.to_core() for row in shop.listed(session, AccessoryRow)),
         chuck_map=basis.shop.chuck_map,
         holder=None if face_plan is None or face_plan.held.fixture is None else face_plan.held.fixture.name,
         may_lie=step is None or step.step.fixture.startswith(MAGNET),
@@ -288,7 +288,7 @@ def recheck(session: Session, job: Job, job_state: JobState, run: Run, *, now: d
 
 def _found(made: Checked) -> tuple[str, list[str]]:
     """What is kept of a check: the first stop, and the cautions by their names."""
-    return made.stops[0].finding.why if made.stops else "", [each.finding.check for each in made.cautions]
+    return made.stops[0].finding.why if made.stops else "", [caution.finding.check for caution in made.cautions]
 
 
 def taken_into_plan(laid_out: LaidOut) -> RouteChoices:

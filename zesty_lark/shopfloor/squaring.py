@@ -140,7 +140,9 @@ def _other_sides(job_state: JobState, squared: Squared) -> tuple[dict[int, Decim
     if last is None or not last.how:
         return {}, Decimal(0)
     sides = {f"face {side}": side for side in sides_of(squared.asked) if side != squared.side}
-    return {sides[each.place]: each.value_mm for each in last.readings if each.place in sides}, last.uncertainty_mm
+    return {
+        sides[reading.place]: reading.value_mm for reading in last.readings if reading.place in sides
+    }, last.uncertainty_mm
 
 
 def keep_in_fixture(session: Session, fixture: FixtureRow, lean: Lean, today: date) -> None:

@@ -92,9 +92,9 @@ def judged(job: Job, entry: Measured, size: Characteristic, *, overdue: bool = F
     goal = pair_of(job, surface.number).ends_at_mm if surface.size == size.name else limits.goal_mm
     parallel = next(
         (
-            each.allowed_mm
-            for each in wanted.characteristics
-            if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)
+            characteristic.allowed_mm
+            for characteristic in wanted.characteristics
+            if characteristic.kind == "parallel" and set(characteristic.surfaces) == set(size.surfaces)
         ),
         None,
     )
@@ -135,9 +135,9 @@ def _skin_again(job: Job, run: Run, job_state: JobState) -> Decimal:
     if size is None:
         return skin
     newest = {
-        each.piece: each
-        for each in job_state.history
-        if isinstance(each, Measured) and each.characteristic == size.name and each.piece in run.pieces
+        entry.piece: entry
+        for entry in job_state.history
+        if isinstance(entry, Measured) and entry.characteristic == size.name and entry.piece in run.pieces
     }
     if set(newest) != set(run.pieces):
         return Decimal(0)

@@ -29,9 +29,11 @@ def explained(
     lying = lying_of(job.part.block(), entry.surface)
     along, across = float(lying.along_mm), float(lying.across_mm)
     read = [
-        PlacedReading(places[each.place][0] * along, (1 - places[each.place][1]) * across, micrometres(each.value_mm))
-        for each in entry.true_readings
-        if each.place in places
+        PlacedReading(
+            places[reading.place][0] * along, (1 - places[reading.place][1]) * across, micrometres(reading.value_mm)
+        )
+        for reading in entry.true_readings
+        if reading.place in places
     ]
     return explain(read, micrometres(entry.uncertainty_mm) * COMMON, _happened(job_state, entry))
 

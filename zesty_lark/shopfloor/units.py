@@ -14,5 +14,5 @@ def shown_units(job: Job) -> ShownUnits:
     """Return the units of a job, and what its surfaces are called that are no faces."""
     others = job.part.block().others if job.part.features else {}
     names = {number: each.words for number, each in others.items()}
-    kinds = {each.name: each.kind for each in job.part.wanted().characteristics}
+    kinds = {characteristic.name: characteristic.kind for characteristic in job.part.wanted().characteristics}
     return ShownUnits(as_unit(job.print_unit), as_unit(job.machine.dial_unit), job.machine.graduation_mm, names, kinds)

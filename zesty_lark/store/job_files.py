@@ -37,7 +37,7 @@ def write_out(session: Session, job: Job) -> JobRecord:
     """Return a job and everything its log refers to."""
     entries = log_rows.entries_of(session, job)
     maps = map_files.written(session, job)
-    named = {getattr(entry, "instrument", None) for entry in entries} | {each["instrument"] for each in maps}
+    named = {getattr(entry, "instrument", None) for entry in entries} | {one_map["instrument"] for one_map in maps}
     who = {entry.by for entry in entries} | {job.owner.sign_in_name} | {each["by"] for each in maps}
     part = job.part
     return JobRecord(
@@ -57,9 +57,9 @@ def write_out(session: Session, job: Job) -> JobRecord:
         wheel=job.wheel.to_core(),
         instruments=[each.to_core() for each in shop.listed(session, InstrumentRow) if each.name in named],
         people=[
-            {"sign_in_name": each.sign_in_name, "name": each.name, "role": each.role}
-            for each in people.everyone(session)
-            if each.sign_in_name in who
+            {"sign_in_name": person.sign_in_name, "name": person.name, "role": person.role}
+            for person in people.everyone(session)
+            if person.sign_in_name in who
         ],
         entries=entries,
         pieces=[_columns(piece, "part_id") for piece in part.pieces],
@@ -87,7 +87,7 @@ def read_in(session: Session, record: JobRecord, into: ReadIn) -> tuple[Job, int
         If its log cannot follow on from what is here.
     """
     reader, at = into.by, into.at
-    known_people = {each["sign_in_name"]: _person(session, each, at) for each in record.people}
+    known_people = {person["sign_in_name"]: _person(session, person, at) for person in record.people}
     _check_names(record, known_people)
     machine = shop.by_name(session, MachineRow, record.machine.name) or shop.keep(
         session, MachineRow, asdict(record.machine)
@@ -97,8 +97,9 @@ def read_in(session: Session, record: JobRecord, into: ReadIn) -> tuple[Job, int
     if stops:
         raise ReadInError(f"{stops[0]} Nothing was read in.")
     gauges = {
-        each.name: shop.by_name(session, InstrumentRow, each.name) or shop.keep(session, InstrumentRow, asdict(each))
-        for each in record.instruments
+        instrument.name: shop.by_name(session, InstrumentRow, instrument.name)
+        or shop.keep(session, InstrumentRow, asdict(instrument))
+        for instrument in record.instruments
     }
     what = _checked(record, known_people[record.job["owner"]].id, machine.id, wheel.id)
     job = jobs.by_number(session, what.number)
@@ -106,7 +107,7 @@ def read_in(session: Session, record: JobRecord, into: ReadIn) -> tuple[Job, int
         job = jobs.take_in(session, what, at)
     else:
         _refuse_another(job, what)
-    layouts = {each["setup"]: each["layout"] for each in record.set_ups}
+    layouts = {set_up["setup"]: set_up["layout"] for set_up in record.set_ups}
     set_ups.read_in(session, job, reader, layouts=layouts, at=at)
     map_files.read_in(session, job, record.maps, people=known_people, instruments=gauges)
     return job, read_back(session, job, record.entries, known_people, instruments=gauges, read_in=into)
@@ -134,18 +135,18 @@ def _person(session: Session, values: Mapping[str, Any], at: datetime) -> Person
 
 
 def _check_names(record: JobRecord, known: Mapping[str, Person]) -> None:
-    named = {entry.by for entry in record.entries} | {record.job["owner"]} | {each["by"] for each in record.maps}
+    named = {entry.by for entry in record.entries} | {record.job["owner"]} | {one_map["by"] for one_map in record.maps}
     missing = named - {None} - set(known)
     gauges = {getattr(entry, "instrument", None) for entry in record.entries} - {None}
     gauges |= {each["instrument"] for each in record.maps} - {None}
-    missing |= gauges - {each.name for each in record.instruments}
+    missing |= gauges - {instrument.name for instrument in record.instruments}
     if missing:
         raise ReadInError(f"The file names {', '.join(sorted(missing))} without saying who or what that is.")
     if len({face["face"] for face in record.faces}) != len(record.faces):
         raise ReadInError("The file has to describe each of the six faces once.")
     if len({size["axis"] for size in record.sizes}) != len(record.sizes):
         raise ReadInError("The file gives a size twice.")
-    numbers = [each["number"] for each in record.pieces]
+    numbers = [piece["number"] for piece in record.pieces]
     if len(set(numbers)) != len(numbers):
         raise ReadInError("The file has a piece twice.")
     try:
@@ -183,11 +184,11 @@ def _take_in(record: JobRecord, owner_id: int, machine_id: int, wheel_id: int) -
         },
         faces={face["face"]: FaceIn(face["condition"], face["cleanup_mm"], face["purpose"]) for face in record.faces},
         pieces={
-            each["number"]: {axis: each[f"{axis}_mm"] for axis in SIZES if each[f"{axis}_mm"] is not None}
-            for each in record.pieces
+            piece["number"]: {axis: piece[f"{axis}_mm"] for axis in SIZES if piece[f"{axis}_mm"] is not None}
+            for piece in record.pieces
         },
         more=tuple(
-            CharacteristicIn(**{name: value for name, value in each.items() if name != "position"})
-            for each in record.characteristics
+            CharacteristicIn(**{name: value for name, value in characteristic.items() if name != "position"})
+            for characteristic in record.characteristics
         ),
     )

@@ -73,11 +73,11 @@ def read_in(
         If a map's points are none that can be.
     """
     here = set(session.scalars(select(SurfaceMapRow.key).where(SurfaceMapRow.key.in_([each["key"] for each in maps]))))
-    for each in maps:
-        if each["key"] in here:
+    for one_map in maps:
+        if one_map["key"] in here:
             continue
         try:
-            whole = _whole(each)
+            whole = _whole(one_map)
             range_um = range_of(whole)
         except ValueError as error:
             raise LogError(f"A map in the file cannot be: {error}.") from error
@@ -85,12 +85,12 @@ def read_in(
             job_id=job.id,
             points=json.dumps([list(point) for point in whole.points]),
             layout=places_text(whole),
-            seen=seen_text(each["seen"]),
+            seen=seen_text(one_map["seen"]),
             count=len(whole.points),
             range_um=range_um,
-            by_id=None if each["by"] is None else people[each["by"]].id,
-            instrument_id=None if each["instrument"] is None else instruments[each["instrument"]].id,
-            **{name: each[name] for name in _AS_THEY_ARE},
+            by_id=None if one_map["by"] is None else people[one_map["by"]].id,
+            instrument_id=None if one_map["instrument"] is None else instruments[one_map["instrument"]].id,
+            **{name: one_map[name] for name in _AS_THEY_ARE},
         )
         session.add(row)
     session.flush()

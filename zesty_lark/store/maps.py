@@ -115,7 +115,7 @@ def _row(begun: Begun, state: str) -> SurfaceMapRow:
 
 
 def _layout_text(places: Iterable[Place], patches: Sequence[str]) -> str:
-    return json.dumps({"places": [[each.x_mm, each.y_mm, each.patch] for each in places], "patches": list(patches)})
+    return json.dumps({"places": [[place.x_mm, place.y_mm, place.patch] for place in places], "patches": list(patches)})
 
 
 def places_text(whole: SurfaceMap) -> str | None:

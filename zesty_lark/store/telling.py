@@ -78,7 +78,7 @@ def _by(session: Session, entry: Entry) -> Person:
 
 def _take_back(session: Session, job: Job, undone: Undone, *, before: JobState, after: JobState) -> None:
     """Take back what the things were told; what they were not told by this job is taken back where it was said."""
-    ids = [each.entry_id for each in machines.state_of(session, job.machine).history]
+    ids = [entry.entry_id for entry in machines.state_of(session, job.machine).history]
     by = _by(session, undone)
     if undone.supersedes in ids:
         told = ThingEntry(
@@ -97,7 +97,7 @@ def check_take_back(session: Session, job: Job, undone: Undone, now: JobState) -
     ------
     LogError
     """
-    taken = next((each for each in now.history if each.entry_id == undone.supersedes), None)
+    taken = next((entry for entry in now.history if entry.entry_id == undone.supersedes), None)
     machine = job.machine
     try:
         check_taken_back(undone.supersedes, machines.state_of(session, machine), machine.name)

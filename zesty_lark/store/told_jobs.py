@@ -99,7 +99,7 @@ def _told(session: Session, undone: Undone) -> tuple[Job, str] | None:
 def check_told(session: Session, job: Job, entry_id: str) -> bool:
     """Tell whether a job was told something that still holds; ``LogError`` if it has gone on since."""
     history = state_of(session, job).history
-    holds = any(each.entry_id == entry_id for each in history)
+    holds = any(entry.entry_id == entry_id for entry in history)
     if holds and history[-1].entry_id != entry_id:
         raise LogError(f"{job.number} has gone on since. That cannot be taken back from here.")
     return holds

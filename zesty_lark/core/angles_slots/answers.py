@@ -72,7 +72,7 @@ def sine_answer(
     stands at, where it was checked back [µm] over a length [mm]."""
     _within("angle", angle_deg, 90)
     made = sine_setting(centres_mm=centres_mm, angle_deg=angle_deg, **block_choice(blocks))
-    wrung = " + ".join(f"{each.normalize():f}" for each in made.stack.blocks)
+    wrung = " + ".join(f"{block.normalize():f}" for block in made.stack.blocks)
     told = [
         ("Stack wanted", f"{made.height_mm:.5f} mm"),
         ("Wrung, large to small", f"{wrung} {made.stack.unit}"),

@@ -73,7 +73,7 @@ class Budget:
     @property
     def without_largest_um(self) -> float:
         """U if the largest were nothing [µm]."""
-        rest = sum(each.u_um**2 for each in self.contributions[1:])
+        rest = sum(contribution.u_um**2 for contribution in self.contributions[1:])
         return COVERAGE * math.sqrt(rest)
 
 

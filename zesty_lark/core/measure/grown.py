@@ -37,7 +37,7 @@ def judged_as_ground(
     if not surface.grows:
         return judge(readings, goal_mm)
     made = judge([Reading(each.place, mirrored(each.value_mm, limits)) for each in readings], mirrored(goal_mm, limits))
-    actual = {each.place: each for each in readings}
+    actual = {reading.place: reading for reading in readings}
     return replace(made, greatest=actual[made.greatest.place], least=actual[made.least.place], grows=True)
 
 

@@ -100,7 +100,7 @@ def explain(readings: Sequence[PlacedReading], u_um: float, happened: Happened) 
     if len(readings) < 4:
         return None
     x, y, z = (
-        np.array([getattr(each, name) for each in readings], dtype=np.float64) for name in ("x_mm", "y_mm", "um")
+        np.array([getattr(reading, name) for reading in readings], dtype=np.float64) for name in ("x_mm", "y_mm", "um")
     )
     try:
         a, b, c = least_squares_plane(x, y, z)

@@ -56,7 +56,7 @@ class Print:
 
     def named(self, name: str) -> Characteristic | None:
         """Return a characteristic by its name; ``None`` when the print does not ask for it."""
-        return next((each for each in self.characteristics if each.name == name), None)
+        return next((characteristic for characteristic in self.characteristics if characteristic.name == name), None)
 
     def size_of(self, surface: int) -> Characteristic | None:
         """Return the size that a surface bounds, if the print gives one."""
@@ -68,4 +68,4 @@ class Print:
 
     def about(self, surface: int) -> list[Characteristic]:
         """Return what is asked of a surface or in relation to it."""
-        return [each for each in self.characteristics if surface in each.surfaces]
+        return [characteristic for characteristic in self.characteristics if surface in characteristic.surfaces]

@@ -48,7 +48,7 @@ class ShownUnits:
 
     def held(self, setup: str) -> str:
         """Return what a set-up has up."""
-        return set_up_words([int(each) for each in setup.split("+") if each.isdigit()], self.named) or setup
+        return set_up_words([int(part) for part in setup.split("+") if part.isdigit()], self.named) or setup
 
     def value(self, characteristic: str, value: Decimal) -> str:
         """Write a value of a characteristic: a form in micrometres, an angle in degrees, all else as a size."""

@@ -145,7 +145,7 @@ def _curve(problem: Problem, plan: Plan) -> list[CurvePoint]:
     """The shortest minutes for rising margins."""
     points: list[CurvePoint] = []
     last: Plan | None = plan
-    for wanted in (each for each in CURVE_MARGINS if each > problem.temperature_margin + 1e-9):
+    for wanted in (margin for margin in CURVE_MARGINS if margin > problem.temperature_margin + 1e-9):
         if last is not None and last.temperature_margin < wanted:
             wider = replace(problem, temperature_margin=wanted)
             if wanted <= 1 - FINISH_HEAT_SHARE:

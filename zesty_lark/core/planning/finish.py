@@ -194,7 +194,7 @@ def _searched(problem: Problem, bounded: bool) -> Search:
         side_flow_table(),
         wanted,
         Dress(
-            np.array([each.sharpness for each in dresses]),
+            np.array([dress.sharpness for dress in dresses]),
             np.array([DIAMOND_MM / each.overlap for each in dresses]),
             np.array([each.depth_mm for each in dresses]),
         ),

@@ -176,7 +176,7 @@ def _usual(problem: Problem) -> list[FinishKind]:
 
 
 def _up_to(problem: Problem, most_mm: float) -> list[float]:
-    return [each for each in problem.crossfeeds if each <= most_mm + 1e-9] or [problem.crossfeeds[0]]
+    return [crossfeed for crossfeed in problem.crossfeeds if crossfeed <= most_mm + 1e-9] or [problem.crossfeeds[0]]
 
 
 _SPACES: dict[MethodName, Callable[[Problem], list[Space]]] = {

@@ -114,7 +114,7 @@ class Problem(PlanQuestion):
 
     def snap_table(self, table_mm_s: float) -> float:
         """Round a table speed down to one of ``speeds``."""
-        return max((each for each in self.speeds if each <= table_mm_s + SLACK), default=self.speeds[0])
+        return max((speed for speed in self.speeds if speed <= table_mm_s + SLACK), default=self.speeds[0])
 
     def crossfeed_range(self) -> tuple[int, int]:
         """The least and the greatest crossfeed in whole graduations: the machine's, and at most 0.9 of the wheel's

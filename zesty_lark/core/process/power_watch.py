@@ -85,9 +85,9 @@ def watch_power(
         What the steel bears for a moment [°C].
     """
     told = [
-        (each, dullness_of(each, spindle))
-        for each in passes
-        if each.power_w - spindle.idle_w >= LEAST_W and each.depth_mm > 0
+        (one_pass, dullness_of(one_pass, spindle))
+        for one_pass in passes
+        if one_pass.power_w - spindle.idle_w >= LEAST_W and one_pass.depth_mm > 0
     ]
     if not told:
         return None

@@ -70,8 +70,8 @@ def pass_left(
         What was held back before the first [mm].
     """
     left, held = left_mm, []
-    for each in passes:
-        left = still_left(left, each.step_mm, cut_ratio, overlaps_of(wheel_width_mm, each.crossfeed_mm))
+    for one_pass in passes:
+        left = still_left(left, one_pass.step_mm, cut_ratio, overlaps_of(wheel_width_mm, one_pass.crossfeed_mm))
         held.append(left * UM_A_MM)
     return Left(held, left_mm + math.fsum(each.step_mm for each in passes) - left)
 

@@ -54,7 +54,7 @@ def high_side(touches: list[Touch]) -> str:
     ValueError
         If the touches are not on both sides.
     """
-    front = [each.reading_mm for each in touches if each.across < 0.5]
+    front = [touch.reading_mm for touch in touches if touch.across < 0.5]
     back = [each.reading_mm for each in touches if each.across > 0.5]
     if not front or not back:
         raise ValueError("Touch both sides: at least once at the front and once at the back.")
@@ -95,7 +95,7 @@ def before(job_state: JobState, run: Run, keys: Iterable[str], *, warm_at: datet
 
 def comes_now(listed: list[Listed]) -> Listed | None:
     """Return what is to be done now: what was felt to be wrong first, then the list in its order."""
-    waits = [each for each in listed if not each.is_done]
+    waits = [row for row in listed if not row.is_done]
     return next((each for each in waits if each.is_wrong), waits[0] if waits else None)
 
 
@@ -131,4 +131,4 @@ def needed_for(checks: Iterable[str], coolant: str) -> Iterator[str]:
 
 def _last_at(job_state: JobState, run: Run) -> datetime | None:
     """When a load was last worked on."""
-    return next((each.at for each in reversed(job_state.history) if getattr(each, "place", None) == run.place), None)
+    return next((entry.at for entry in reversed(job_state.history) if getattr(entry, "place", None) == run.place), None)

@@ -125,7 +125,9 @@ def _clamp_levers(built: Built) -> Iterator[Pinned]:
 def clamp_moments(built: Built, clamp: Solid) -> tuple[float, float, float] | None:
     """Return how far a clamp hangs out beyond its block [mm], and the block's and the clamp side's moment about that
     edge [N·mm]; ``None`` when it sits on no block."""
-    on = [each for each in built.things if each.role in ("backing", "support") and each.shape.intersects(clamp.shape)]
+    on = [
+        thing for thing in built.things if thing.role in ("backing", "support") and thing.shape.intersects(clamp.shape)
+    ]
     if not on:
         return None
     block = max(on, key=lambda each: float(each.shape.intersection(clamp.shape).area))

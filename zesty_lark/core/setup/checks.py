@@ -58,12 +58,12 @@ class Checked:
     @cached_property
     def stops(self) -> tuple[Pinned, ...]:
         """What cannot be passed."""
-        return tuple(each for each in self.pinned if each.level == "stop")
+        return tuple(finding for finding in self.pinned if finding.level == "stop")
 
     @cached_property
     def cautions(self) -> tuple[Pinned, ...]:
         """What a lead may waive."""
-        return tuple(each for each in self.pinned if each.level == "caution")
+        return tuple(finding for finding in self.pinned if finding.level == "caution")
 
     @property
     def safety(self) -> float | None:
@@ -73,7 +73,7 @@ class Checked:
 
     def about(self, key: str) -> Level:
         """The worst that was found of one thing."""
-        found = [each.level for each in self.pinned if key in each.keys or each.finding.about == key]
+        found = [finding.level for finding in self.pinned if key in finding.keys or finding.finding.about == key]
         return min(found, key=lambda each: ORDER[each], default="pass")
 
 
@@ -91,24 +91,24 @@ def check(layout: Layout, facts: SetUpFacts) -> Checked:
 
 def _to_look_at(built: Built, holds: Mapping[str, PieceHold | None]) -> list[Solid]:
     """The piece that is held worst: what is true of the others too is said once."""
-    worst = {each.key: hold.safety if (hold := holds[each.key]) is not None else 0.0 for each in built.pieces}
+    worst = {piece.key: hold.safety if (hold := holds[piece.key]) is not None else 0.0 for piece in built.pieces}
     return sorted(built.pieces, key=lambda each: worst[each.key])[:1]
 
 
 def _set_up_rules(built: Built, piece: Solid, hold: PieceHold | None) -> list[Pinned]:
     """The rules of setting up, on the layout as data."""
     found = []
-    for each in setup_check(setup=as_data(built, piece, hold)).findings:
-        keys: tuple[str, ...] = (piece.key,) if each.about == "part" else ()
-        if each.about in {solid.key for solid in built.things}:
-            keys = (each.about,)
-        if each.about == "fixture" or each.check == "vise the wrong way round":
+    for finding in setup_check(setup=as_data(built, piece, hold)).findings:
+        keys: tuple[str, ...] = (piece.key,) if finding.about == "part" else ()
+        if finding.about in {solid.key for solid in built.things}:
+            keys = (finding.about,)
+        if finding.about == "fixture" or finding.check == "vise the wrong way round":
             seat = built.fixture_of(piece)
             keys = (seat.key,) if seat else keys
-        fix = REMEDY_OF.get(each.check, "") if each.level != "pass" else ""
-        if each.check == "no coolant" and built.facts.coolant == "dry":
+        fix = REMEDY_OF.get(finding.check, "") if finding.level != "pass" else ""
+        if finding.check == "no coolant" and built.facts.coolant == "dry":
             fix = ""
-        found.append(Pinned(each, keys, fix))
+        found.append(Pinned(finding, keys, fix))
     return found
 
 

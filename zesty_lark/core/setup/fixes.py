@@ -55,13 +55,13 @@ def _solid(built: Built, keys: tuple[str, ...]) -> Solid | None:
 
 
 def _first_piece(built: Built, keys: tuple[str, ...]) -> Solid | None:
-    named = next((each for each in built.pieces if each.key in keys), None)
+    named = next((piece for piece in built.pieces if piece.key in keys), None)
     return named or next(iter(built.pieces), None)
 
 
 def _whole(built: Built) -> list[str]:
     """Everything that is laid out, to be moved together."""
-    return [*(each.key for each in built.layout.pieces), *(each.key for each in built.layout.things)]
+    return [*(piece.key for piece in built.layout.pieces), *(thing.key for thing in built.layout.things)]
 
 
 def _off(layout: Layout, built: Built, keys: tuple[str, ...]) -> Layout:
@@ -218,12 +218,12 @@ def _aim(layout: Layout, built: Built, keys: tuple[str, ...]) -> Layout:
 
 def _turned(layout: Layout, built: Built, deg: float) -> Layout:
     pieces = in_rows(built.facts, deg)
-    at = {each.number: each for each in layout.pieces}
+    at = {piece.number: piece for piece in layout.pieces}
     single = len(pieces) == 1 and pieces[0].number in at
     if single:
         pieces = (replace(at[pieces[0].number], turn_deg=deg),)
     beside = {each.key for each in built.of_role("backing", "support", "lead_in")}
-    kept = replace(layout, pieces=pieces, things=tuple(each for each in layout.things if each.key not in beside))
+    kept = replace(layout, pieces=pieces, things=tuple(thing for thing in layout.things if thing.key not in beside))
     return _backed(kept, build(kept, built.facts)) if beside else kept
 
 
@@ -273,7 +273,7 @@ def _over_the_edge(layout: Layout, built: Built, keys: tuple[str, ...]) -> Layou
     ]
     x, y = min(ways, key=lambda way: abs(way[0]) + abs(way[1]))
     alone = shift(layout, [solid.key], x, y)
-    rests = [each.key for each in built.pieces if each.shape.intersects(solid.shape)]
+    rests = [piece.key for piece in built.pieces if piece.shape.intersects(solid.shape)]
     after = build(alone, built.facts)
     moved = next(each for each in after.solids if each.key == solid.key)
     if all(each.shape.intersection(moved.shape).area > 1.0 for each in after.pieces if each.key in rests):

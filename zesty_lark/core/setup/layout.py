@@ -99,19 +99,19 @@ class Layout:
         """The same with one piece or thing changed."""
         return replace(
             self,
-            pieces=tuple(change(each) if each.key == key else each for each in self.pieces),
-            things=tuple(change(each) if each.key == key else each for each in self.things),
+            pieces=tuple(change(piece) if piece.key == key else piece for piece in self.pieces),
+            things=tuple(change(thing) if thing.key == key else thing for thing in self.things),
         )
 
     def without(self, key: str) -> "Layout":
         """The same without a thing; pieces stay, they are the load's."""
-        return replace(self, things=tuple(each for each in self.things if each.key != key))
+        return replace(self, things=tuple(thing for thing in self.things if thing.key != key))
 
     def with_thing(self, name: str, role: Role, x_mm: float, y_mm: float, **more: object) -> "Layout":
         """The same with one more thing, under a key that is free; the same as it is when the set-up is full."""
         if len(self.things) >= MOST_THINGS:
             return self
-        taken = {each.key for each in self.things}
+        taken = {thing.key for thing in self.things}
         key = next(f"b{number}" for number in count(1) if f"b{number}" not in taken)
         made = Stood(key, name, role, round(x_mm, 3), round(y_mm, 3), **more)  # type: ignore[arg-type]
         return replace(self, things=(*self.things, made))

@@ -59,8 +59,8 @@ def _snapped(mine: Solid, others: list[Solid], facts: SetUpFacts) -> tuple[float
     """How far it is to the nearest edge, along and across: the chuck's, and those of things beside it."""
     left, front, right, back = mine.bounds
     along, across = [0.0 - left, facts.length - right], [0.0 - front, facts.width - back]
-    for each in others:
-        its_left, its_front, its_right, its_back = each.bounds
+    for other in others:
+        its_left, its_front, its_right, its_back = other.bounds
         if min(back, its_back) > max(front, its_front) - SNAP_MM:
             along += [its_right - left, its_left - right]
         if min(right, its_right) > max(left, its_left) - SNAP_MM:

@@ -29,11 +29,11 @@ HOLDS_MM = 3.0
 
 def free(layout: Layout, facts: SetUpFacts, kind: str) -> list[Accessory]:
     """Return the shop's things of a kind that are not in the set-up yet, each with how many are left."""
-    used = Counter(each.name for each in layout.things)
+    used = Counter(thing.name for thing in layout.things)
     return [
-        each if not used[each.name] else replace(each, count=each.count - used[each.name])
-        for each in facts.accessories
-        if each.kind == kind and used[each.name] < each.count
+        accessory if not used[accessory.name] else replace(accessory, count=accessory.count - used[accessory.name])
+        for accessory in facts.accessories
+        if accessory.kind == kind and used[accessory.name] < accessory.count
     ]
 
 
@@ -60,7 +60,7 @@ def in_rows(facts: SetUpFacts, turn_deg: float = 0.0, gap_mm: float = GAP_MM) ->
 def at_fixture(layout: Layout, facts: SetUpFacts, key: str) -> Layout:
     """Put the pieces to a fixture: clamped before it, or in its middle."""
     built = build(layout, facts)
-    solid = next((each for each in built.things if each.key == key), None)
+    solid = next((thing for thing in built.things if thing.key == key), None)
     if solid is None or not isinstance(solid.thing, Fixture):
         return layout
     x, y = solid.middle

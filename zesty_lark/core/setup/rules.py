@@ -27,7 +27,7 @@ def _owned(built: Built) -> Iterator[Pinned]:
             key,
             fix="take it off",
         )
-    for name in {each.name for each in built.things}:
+    for name in {thing.name for thing in built.things}:
         stood = [each for each in built.things if each.name == name]
         there = getattr(stood[0].thing, "count", 1)
         if len(stood) > there:
@@ -38,7 +38,7 @@ def _owned(built: Built) -> Iterator[Pinned]:
 
 
 def _all_up(built: Built) -> Iterator[Pinned]:
-    up = {int(each.key[1:]) for each in built.pieces}
+    up = {int(piece.key[1:]) for piece in built.pieces}
     lacking = [number for number in built.facts.pieces if number not in up]
     if lacking:
         words = ", ".join(str(number) for number in lacking)
@@ -112,28 +112,28 @@ def _wheel_clears(built: Built) -> Iterator[Pinned]:
     strokes = built.strokes
     if strokes is None:
         return
-    for each in built.things:
-        if each.role in ("backing", "support", "lead_in", "under"):
-            left, front, right, back = each.bounds
+    for thing in built.things:
+        if thing.role in ("backing", "support", "lead_in", "under"):
+            left, front, right, back = thing.bounds
             inside = left < strokes.right and right > strokes.left and front < strokes.back and back > strokes.front
             if inside:
                 continue  # the block rules speak of it
-        allowed = strokes.top_allowed(each, built.facts.radius)
-        if allowed is None or each.top < allowed:
+        allowed = strokes.top_allowed(thing, built.facts.radius)
+        if allowed is None or thing.top < allowed:
             continue
-        proud = each.role == "fixture"
+        proud = thing.role == "fixture"
         yield said(
-            "face not proud of the fixture" if proud else "in the wheel’s way", each.key, "stop",
-            f"{each.name} stands {each.top:.1f} mm high where the wheel comes down to {allowed:.1f} mm.",
+            "face not proud of the fixture" if proud else "in the wheel’s way", thing.key, "stop",
+            f"{thing.name} stands {thing.top:.1f} mm high where the wheel comes down to {allowed:.1f} mm.",
             "raise the part until its face is proud" if proud else "move it out of the wheel’s way",
-            each.key, fix="raise the part" if proud else "out of the way", number=each.top - allowed,
+            thing.key, fix="raise the part" if proud else "out of the way", number=thing.top - allowed,
         )  # fmt: skip
     fence = built.facts.chuck.fence_mm
     if fence is not None and strokes.back > built.facts.width and float(fence) >= strokes.low:
         yield said(
             "wheel runs into the fence", "fence", "stop",
             f"The fence stands {float(fence):g} mm high and the wheel leaves the work over it at {strokes.low:.1f} mm.",
-            "move the work forward, off the fence", *[each.key for each in built.pieces], fix="off the fence",
+            "move the work forward, off the fence", *[piece.key for piece in built.pieces], fix="off the fence",
             number=strokes.back - built.facts.width,
         )  # fmt: skip
 
@@ -159,7 +159,7 @@ def _reach(built: Built) -> Iterator[Pinned]:
             yield said(
                 f"out of the {what}’s reach", "machine", "stop",
                 f"Here the {what} would have to go {short:.0f} mm past its travel of {travel:g} mm.",
-                "move the work to the middle", *[each.key for each in built.pieces], fix="into reach", number=short,
+                "move the work to the middle", *[piece.key for piece in built.pieces], fix="into reach", number=short,
             )  # fmt: skip
 
 
@@ -205,7 +205,7 @@ def _place(built: Built) -> Iterator[Pinned]:
         f"The chuck’s map ranges over {here:.2f} µm under it; {allowed:g} µm is allowed"
         + (f", and {best:.2f} µm is to be had with {where}." if level == "caution" else "."),
         f"move it to {where}, or grind the chuck" if level == "caution" else "",
-        *[each.key for each in built.pieces], fix="to the best place" if level == "caution" else "", number=here,
+        *[piece.key for piece in built.pieces], fix="to the best place" if level == "caution" else "", number=here,
     )  # fmt: skip
 
 

@@ -124,17 +124,17 @@ class Built:
             right + layout.right_mm,
             front - wheel - layout.front_mm,
             back + wheel + layout.back_mm,
-            min(each.final for each in self.pieces),
+            min(piece.final for piece in self.pieces),
         )
 
     def of_role(self, *roles: str) -> Iterator[Solid]:
         """The things that serve as something."""
-        return (each for each in self.things if each.role in roles)
+        return (thing for thing in self.things if thing.role in roles)
 
     def fixture_of(self, piece: Solid) -> Solid | None:
         """The fixture a piece is in or at."""
         key = self.seats.get(piece.key)
-        return next((each for each in self.things if each.key == key), None)
+        return next((thing for thing in self.things if thing.key == key), None)
 
     def under(self, piece: Solid) -> list[Solid]:
         """What lies between a piece and the chuck."""
@@ -188,14 +188,14 @@ def _piece(piece: Piece, facts: SetUpFacts, things: list[Solid], seats: dict[str
     shape = outline(part.along_mm, part.across_mm, piece)
     under = [each for each in things if each.role == "under"]
     bottom = max((each.top for each in under if each.shape.intersection(shape).area > LIES_ON_MM2), default=0.0)
-    for each in things:
-        if not isinstance(each.thing, Fixture):
+    for thing in things:
+        if not isinstance(thing.thing, Fixture):
             continue
-        if each.thing.is_beside and each.shape.distance(shape) <= TOUCH_MM:
-            seats[piece.key] = each.key
-        elif not each.thing.is_beside and each.shape.contains(shape.centroid):
-            seats[piece.key] = each.key
-            bottom = max(bottom, float(each.thing.seat_mm))
+        if thing.thing.is_beside and thing.shape.distance(shape) <= TOUCH_MM:
+            seats[piece.key] = thing.key
+        elif not thing.thing.is_beside and thing.shape.contains(shape.centroid):
+            seats[piece.key] = thing.key
+            bottom = max(bottom, float(thing.thing.seat_mm))
     higher = part.higher_mm.get(piece.number, 0.0)
     return Solid(
         piece.key,

@@ -46,9 +46,9 @@ def suggest(facts: SetUpFacts) -> list[Suggested]:
         bare = replace(facts, holder=None)
         made += [_on_magnet(bare, facts, blocks=False), _on_magnet(bare, facts, blocks=True)]
     made += [
-        _in_fixture(replace(facts, holder=each.name), facts, each)
-        for each in facts.fixtures
-        if len(facts.pieces) == 1 and _takes(facts, each)
+        _in_fixture(replace(facts, holder=fixture.name), facts, fixture)
+        for fixture in facts.fixtures
+        if len(facts.pieces) == 1 and _takes(facts, fixture)
     ]
     best: dict[str, Suggested] = {}
     for each in sorted(made, key=_rank):
@@ -82,7 +82,7 @@ def _on_magnet(facts: SetUpFacts, planned_for: SetUpFacts, *, blocks: bool) -> S
     layout = Layout(pieces=in_rows(facts, skew), start=facts.high_side or "front")  # type: ignore[arg-type]
     layout = _to_best_place(layout, facts)
     if facts.part.gap_mm >= SHIM_FROM_MM:
-        layout = shim_under(layout, facts, *(each.key for each in layout.pieces))
+        layout = shim_under(layout, facts, *(piece.key for piece in layout.pieces))
     tall = facts.part.final_mm > min(facts.part.along_mm, facts.part.across_mm)
     if blocks:
         for side in (facts.pushed_to, "back") if tall else (facts.pushed_to,):
@@ -95,7 +95,7 @@ def _on_magnet(facts: SetUpFacts, planned_for: SetUpFacts, *, blocks: bool) -> S
     why = f"On the magnet it holds {held}"
     if blocks:
         why += f"; {'supported' if tall else 'blocked'} on the {facts.pushed_to}, where the wheel pushes it"
-    elif facts.coolant != "dry" and not any(each.role == "lead_in" for each in layout.things):
+    elif facts.coolant != "dry" and not any(thing.role == "lead_in" for thing in layout.things):
         final = min((each.final for each in checked.built.pieces), default=0.0)
         why += f"; no lead-in block ends {final - LEAD_IN_HIGH_MM:.1f} to {final - LEAD_IN_LOW_MM:.1f} mm high"
     why += _place_words(checked)
@@ -105,7 +105,7 @@ def _on_magnet(facts: SetUpFacts, planned_for: SetUpFacts, *, blocks: bool) -> S
 
 def _place_words(checked: Checked) -> str:
     found = place_range(checked.built)
-    front = min((each.bounds[1] for each in checked.built.pieces), default=0.0)
+    front = min((piece.bounds[1] for piece in checked.built.pieces), default=0.0)
     room = f"; {front:.0f} mm before it to reach in"
     return room if found is None else f"{room}; the chuck’s map ranges over {found[0]:.2f} µm under it"
 
@@ -121,7 +121,7 @@ def _to_best_place(layout: Layout, facts: SetUpFacts) -> Layout:
         return back if len(check(back, facts).stops) <= len(before.stops) else layout
     if found is None or found[0] - found[1] < 0.1 or not before.built.pieces:
         return layout
-    xs = [each.middle for each in before.built.pieces]
+    xs = [piece.middle for piece in before.built.pieces]
     x, y = sum(each[0] for each in xs) / len(xs), sum(each[1] for each in xs) / len(xs)
     moved = shift(layout, [each.key for each in layout.pieces], found[2][0] - x, found[2][1] - y)
     return moved if len(check(moved, facts).stops) <= len(before.stops) else layout

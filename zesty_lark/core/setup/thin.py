@@ -55,7 +55,7 @@ def bow_turns(facts: SetUpFacts, *, hollow_um: float = 0.0, low: bool = False, m
     lifting the part, and only the rest is pulled: spring-back = rest · share (``thin.bow``), never more than the rest.
     """
     gap, shape, face = facts.part.gap_mm, facts.part.bow_shape, facts.part.up
-    foils = [each for each in facts.accessories if each.kind == "foil"]
+    foils = [accessory for accessory in facts.accessories if accessory.kind == "foil"]
     made: list[Turn] = []
     for number in range(2 * most):
         under = foils_for(foils, gap)

@@ -95,7 +95,7 @@ class RoutePlan:
     @property
     def minutes(self) -> float:
         """Table time and dresses of every face that is planned [min]."""
-        return sum(each.plan.minutes for each in self.faces.values() if each.plan)
+        return sum(face.plan.minutes for face in self.faces.values() if face.plan)
 
     def about(self, faces: Collection[int]) -> set[str]:
         """The names that ``figures`` gives to these faces, their set-ups and their relations."""
@@ -118,9 +118,9 @@ class RoutePlan:
         """Why it cannot be released, by anybody."""
         said = [stop for step in self.steps for stop in step.stops]
         return said + [
-            f"{self.surfaces[each.face].title}: {each.held.stop}"
-            for each in self.faces.values()
-            if each.held.stop and not self._skipped(each.face)
+            f"{self.surfaces[face.face].title}: {face.held.stop}"
+            for face in self.faces.values()
+            if face.held.stop and not self._skipped(face.face)
         ]
 
     def _skipped(self, face: int) -> bool:
@@ -257,7 +257,9 @@ def _face_plan(
     )
     if advice and not means.material.is_soft(means.hardness_hrc):
         soonest = min(
-            (each for each in methods_of(problem) if each.within_limits), key=lambda each: each.minutes, default=None
+            (method for method in methods_of(problem) if method.within_limits),
+            key=lambda each: each.minutes,
+            default=None,
         )
         advice += f" {METHODS[soonest.school]} takes it soonest: {soonest.minutes:.0f} min." if soonest else ""
     return FacePlan(face, stock, choice, held, problem, plan, "", advice)
@@ -322,7 +324,7 @@ def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
         return finish_only(problem)
     if choice.method == "quickest":
         return best_of(problem)
-    return next((each for each in methods_of(problem) if each.school == choice.method), None) or best_of(problem)
+    return next((method for method in methods_of(problem) if method.school == choice.method), None) or best_of(problem)
 
 
 def bow_if(block: Block, route: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:

@@ -58,7 +58,7 @@ class ShopFacts:
     @property
     def for_faces(self) -> list[Fixture]:
         """The fixtures that a block's faces are ground in."""
-        return [each for each in self.fixtures if not each.is_for_angles]
+        return [fixture for fixture in self.fixtures if not fixture.is_for_angles]
 
     def under(self, length_mm: float, width_mm: float) -> Footprint | None:
         """What the chuck's map has under a footprint; ``None`` without a map."""
@@ -84,7 +84,7 @@ class ShopFacts:
             return min(serve, key=lambda each: each.top_centres_mm is not None, default=None)
         if step.step.fixture != METHODS_OF_SQUARENESS[method][0]:
             return None
-        kind = [each for each in self.for_faces if each.kind == method]
+        kind = [face for face in self.for_faces if face.kind == method]
         return min(kind, key=lambda each: each.out_of_square) if kind else None
 
 

@@ -121,7 +121,7 @@ def _as_plunged(steps: Sequence[PlanStep], problem: Problem | None) -> list[Plan
         strokes = 2 if problem is None else problem.strokes(float(each.crossfeed_mm))
         return replace(each, amount=Decimal(strokes))
 
-    return [said(each) for each in steps]
+    return [said(step) for step in steps]
 
 
 def _run(face_plan: FacePlan, plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:

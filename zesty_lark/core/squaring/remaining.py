@@ -25,7 +25,7 @@ def ends_at(pair: PairPlan, *, reference: bool, turn: int = 1) -> Decimal:
 def turn_of(job_state: JobState, run: Run) -> int:
     """Return which time a surface is taken: how often it was fed with its opposite in between, this time counted."""
     sides = (run.surface, job_state.spec.wanted.surfaces[run.surface].opposite)
-    fed = [each.surface for each in job_state.history if isinstance(each, PassFed) and each.surface in sides]
+    fed = [entry.surface for entry in job_state.history if isinstance(entry, PassFed) and entry.surface in sides]
     begun = sum(1 for at, surface in enumerate(fed) if surface == run.surface and (at == 0 or fed[at - 1] != surface))
     return begun if fed and fed[-1] == run.surface else begun + 1
 

@@ -95,7 +95,7 @@ class ChuckGrinding:
     @property
     def passes_done(self) -> int:
         """How many of its passes are done."""
-        return sum(each.step == "pass" for each in self.steps)
+        return sum(step.step == "pass" for step in self.steps)
 
     @property
     def held_up(self) -> str:
@@ -104,12 +104,12 @@ class ChuckGrinding:
 
     @property
     def _film(self) -> str:
-        return next((each.answer for each in reversed(self.steps) if each.step == "film"), "")
+        return next((step.answer for step in reversed(self.steps) if step.step == "film"), "")
 
     @property
     def next(self) -> ChuckStep | None:
         """The step that comes next, every pass with its own dress before it; ``None`` when it is finished."""
-        done = [each.step for each in self.steps]
+        done = [step.step for step in self.steps]
         if self._film == "partly":
             last = len(done) - done[::-1].index("film")
             return CHUCK_STEPS[_first_missing(OPENING[1:4], done[last:]) or "film"]

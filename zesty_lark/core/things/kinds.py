@@ -13,7 +13,7 @@ from zesty_lark.core.things.rack.entries import WHEEL_ENTRIES
 ThingKind = Literal["wheel", "chuck", "gauge", "machine"]
 THING_KINDS: tuple[ThingKind, ...] = get_args(ThingKind)
 ENTRIES: dict[ThingKind, dict[str, type[Said]]] = {
-    "wheel": {each.kind: each for each in WHEEL_ENTRIES},
+    "wheel": {entry.kind: entry for entry in WHEEL_ENTRIES},
     "chuck": {each.kind: each for each in CHUCK_ENTRIES},
     "gauge": {each.kind: each for each in GAUGE_ENTRIES},
     "machine": {each.kind: each for each in MACHINE_ENTRIES},

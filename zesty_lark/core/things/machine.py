@@ -198,7 +198,7 @@ def check_taken_back(supersedes: str, now: MachineState, machine: str) -> None:
     ------
     ThingError
     """
-    ids = [each.entry_id for each in now.history if not isinstance(each.what, ThingNote)]
+    ids = [entry.entry_id for entry in now.history if not isinstance(entry.what, ThingNote)]
     if supersedes in ids and ids[-1] != supersedes:
         last = next(each for each in reversed(now.history) if each.entry_id == ids[-1])
         raise ThingError(

@@ -242,4 +242,4 @@ Thing = Machine | Wheel | Flange | Instrument | BlockSet | Chuck | Fixture | Acc
 
 def field_names(kind: type[object]) -> tuple[str, ...]:
     """Return the fields of a kind of thing, as its table and its files name them."""
-    return tuple(each.name for each in fields(kind))  # type: ignore[arg-type]
+    return tuple(field.name for field in fields(kind))  # type: ignore[arg-type]

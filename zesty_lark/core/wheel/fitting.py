@@ -88,7 +88,7 @@ def rank_wheels(
     what the marking does not say 1, being nearly worn out a half. An own measure; it only orders what the reasons say.
     """
     advice = choose_wheel(material=material, work=work, contact=contact, hardness_hrc=hardness_hrc, coolant=coolant)
-    found = [_ranked(each, advice, _refused(each, material, wheel_rpm, work)) for each in wheels]
+    found = [_ranked(wheel, advice, _refused(wheel, material, wheel_rpm, work)) for wheel in wheels]
     return Ranked(advice, better_marking(advice), sorted(found, key=lambda each: (bool(each.refused), each.off)))
 
 

@@ -29,13 +29,13 @@ def masses_of(text: str) -> list[Decimal]:
         If one is none, or there are too many.
     """
     found = []
-    for each in text.replace(",", " ").split():
+    for part in text.replace(",", " ").split():
         try:
-            mass = Decimal(each)
+            mass = Decimal(part)
         except InvalidOperation:
             mass = Decimal(0)
         if not 0 < mass <= HEAVIEST_G:
-            raise ValueError(f"“{each}” is no mass in grams, from above 0 to {HEAVIEST_G}.")
+            raise ValueError(f"“{part}” is no mass in grams, from above 0 to {HEAVIEST_G}.")
         found.append(mass)
     if len(found) > MOST_MASSES:
         raise ValueError(f"That is more than {MOST_MASSES} weights.")
@@ -81,4 +81,4 @@ class Flange:
     @property
     def masses_g(self) -> list[float]:
         """The masses of its weights or screws [g]."""
-        return [float(each) for each in masses_of(self.masses)]
+        return [float(mass) for mass in masses_of(self.masses)]

@@ -131,8 +131,8 @@ class Fold:
 
     def _off_the_chuck(self) -> None:
         self.up = None
-        for each in self.runs.values():
-            each.touched_off, each.left = False, 0.0
+        for run in self.runs.values():
+            run.touched_off, run.left = False, 0.0
 
     def _left(self, entry: LeftMachine) -> None:
         self._off_the_chuck()
@@ -142,8 +142,8 @@ class Fold:
         self._lose_zero()
 
     def _lose_zero(self) -> None:
-        for each in self.runs.values():
-            each.touched_off, each.left = False, 0.0
+        for run in self.runs.values():
+            run.touched_off, run.left = False, 0.0
         self.touches_chuck = None
 
     def _observed(self, entry: Observed) -> None:
@@ -185,7 +185,7 @@ class Fold:
             self._meets_chuck_at(run, entry.reading_mm + highest.mm)
 
     def _meets_chuck_at(self, run: RunMaking, reading_mm: Decimal) -> None:
-        held = next((each.on_magnet for each in self.setups if each.key == run.place[0]), True)
+        held = next((setup.on_magnet for setup in self.setups if setup.key == run.place[0]), True)
         if held and (run.plan is None or run.plan.holder == MAGNET):
             self.touches_chuck = reading_mm
 
@@ -229,9 +229,9 @@ class Fold:
     def _wheel_smaller_by(self, amount_mm: Decimal | None) -> None:
         """There is one wheel: whichever run a dress is logged for, every zero moves by it, or is lost when nobody
         knows."""
-        for each in self.runs.values():
-            each.touched_off = each.touched_off and amount_mm is not None
-            each.offset += amount_mm or NOTHING
+        for run in self.runs.values():
+            run.touched_off = run.touched_off and amount_mm is not None
+            run.offset += amount_mm or NOTHING
         if self.touches_chuck is not None:
             self.touches_chuck = None if amount_mm is None else self.touches_chuck + amount_mm
 
@@ -289,9 +289,9 @@ class Fold:
         """Readings of a size tell of parallel too; a size that is in stays in when only that is not."""
         asked = next(
             (
-                each
-                for each in self.wanted.characteristics
-                if each.kind == "parallel" and set(each.surfaces) == set(size.surfaces)
+                characteristic
+                for characteristic in self.wanted.characteristics
+                if characteristic.kind == "parallel" and set(characteristic.surfaces) == set(size.surfaces)
             ),
             None,
         )
@@ -317,7 +317,7 @@ class Fold:
         if entry.change == "grind" and entry.surface is not None:
             self._grind_again(entry.surface, entry.pieces or tuple(self.pieces), entry.note)
             return
-        found = next((each for each in self.setups if each.key == entry.setup), None)
+        found = next((setup for setup in self.setups if setup.key == entry.setup), None)
         if found is not None:
             place = self.setups.index(found)
             if entry.change == "skip":
@@ -333,13 +333,13 @@ class Fold:
             piece.states[surface] = FaceState.STABLE
             for each in self.wanted.about(surface):
                 piece.verdicts.pop(each.name, None)
-        holding = next((each for each in self.setups if surface in each.up), None)
+        holding = next((setup for setup in self.setups if surface in setup.up), None)
         if holding is None:
             self.setups.insert(0, SetUp(str(surface), (surface,), self.wanted.surfaces[surface].opposite))
         elif holding.left_out:
             self.setups[self.setups.index(holding)] = replace(holding, left_out="")
-        for place in [each for each in self.runs if each[2] == surface]:
-            self.loads[place[:2]] = tuple(each for each in self.loads[place[:2]] if each not in pieces)
+        for place in [run for run in self.runs if run[2] == surface]:
+            self.loads[place[:2]] = tuple(load for load in self.loads[place[:2]] if load not in pieces)
 
     def _waived(self, entry: Waived) -> None:
         for number in self.pieces if entry.piece is None else (entry.piece,):
@@ -385,13 +385,13 @@ class Fold:
         """A run with the pieces that are still to be done in it."""
         pending = self._pending(run.place[2], ready=True) or self._pending(run.place[2])
         pieces = self.loads.get(run.place[:2], tuple(pending))
-        return run.frozen(tuple(each for each in pieces if each in pending))
+        return run.frozen(tuple(piece for piece in pieces if piece in pending))
 
     def newest_runs(self, at: RunMaking | None) -> dict[int, Run]:
         """The run of each surface: the one at work, else the last there was, else one still to come."""
         found = {
             surface: RunMaking(
-                (next((each.key for each in self.setups if surface in each.up), str(surface)), 1, surface)
+                (next((setup.key for setup in self.setups if surface in setup.up), str(surface)), 1, surface)
             )
             for surface in self.wanted.surfaces
         }

@@ -174,9 +174,9 @@ class PieceState:
         if self.end is not None:
             return []
         return [
-            each.name
-            for each in wanted.characteristics
-            if self.verdicts.get(each.name) != "in" and each.name not in self.waived
+            characteristic.name
+            for characteristic in wanted.characteristics
+            if self.verdicts.get(characteristic.name) != "in" and characteristic.name not in self.waived
         ]
 
     def outcome(self, wanted: Print) -> str:

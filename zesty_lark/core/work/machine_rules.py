@@ -57,7 +57,7 @@ def may_grind(surface: int, job_state: JobState, pieces: tuple[int, ...] = ()) -
             f"{job_state.titled(surface)} is a finished reference: it stays down on the magnet and is never ground "
             "again."
         )
-    if any(each[surface] in (FaceState.TO_SIZE, FaceState.PROVEN) for each in states):
+    if any(state[surface] in (FaceState.TO_SIZE, FaceState.PROVEN) for state in states):
         raise LogError(f"{job_state.titled(surface)} is to size already.")
     if asked.reference and asked.square_to is None and any(each[asked.opposite] is FaceState.RAW for each in states):
         raise LogError(

@@ -213,10 +213,10 @@ def _nothing_stands_on(setup: SetUp, job_state: JobState) -> None:
 def _stands_on_what_is_made(surfaces: tuple[int, ...], job_state: JobState) -> None:
     """What is taken in hand again needs what it stands on: made already, or by a set-up that is not left out."""
     wanted = job_state.spec.wanted.surfaces
-    comes = {up for each in job_state.setups if not each.left_out for up in each.up} | set(surfaces)
+    comes = {up for setup in job_state.setups if not setup.left_out for up in setup.up} | set(surfaces)
     for surface in surfaces:
         needs = (needed_by(wanted[surface]) & set(wanted)) - comes
-        missing = {each for each in needs if job_state.state(each) not in FINISHED}
+        missing = {need for need in needs if job_state.state(need) not in FINISHED}
         if missing:
             raise LogError(
                 f"{job_state.titled(surface)} needs {job_state.named(min(missing))}, whose set-up is left out: "

@@ -69,7 +69,7 @@ def short_of(runs: Sequence[SizeFigures], *, wheel_diameter_mm: float, wheel_wid
     wheel_diameter_mm, wheel_width_mm : float
         For the grinding ratio: size lost = volume/(G·π·d·width).
     """
-    held = [each.held_back_mm * UM_A_MM for each in runs]
+    held = [run.held_back_mm * UM_A_MM for run in runs]
     springs = Cause(
         "springs",
         float(np.mean(held)) if held else 0.0,
@@ -113,7 +113,7 @@ def heat_told(pairs: Sequence[WarmAndCold]) -> Cause:
         return Cause(
             "heat", 0.0, 0.0, False, "No size was read warm and then cold yet: what comes back when it is cold is heat."
         )
-    back = np.array([(each.warm_mm - each.cold_mm) * UM_A_MM for each in pairs])
+    back = np.array([(pair.warm_mm - pair.cold_mm) * UM_A_MM for pair in pairs])
     value = float(back.mean())
     error = float(back.std(ddof=1) / math.sqrt(back.size)) if back.size > 1 else abs(value)
     times = "once" if back.size == 1 else f"{back.size} times"

@@ -32,10 +32,10 @@ class Place:
 
 def _ranges(told: str) -> list[tuple[str, int, int]]:
     found = []
-    for each in re.split(r"[,\s]+", told.strip()):
-        parts = _RANGE.fullmatch(each)
-        if each and parts is None:
-            raise AddressError(f"“{each}” is no host and port: 192.0.2.7:9000, or 192.0.2.7:9000-9003.")
+    for part in re.split(r"[,\s]+", told.strip()):
+        parts = _RANGE.fullmatch(part)
+        if part and parts is None:
+            raise AddressError(f"“{part}” is no host and port: 192.0.2.7:9000, or 192.0.2.7:9000-9003.")
         if parts is not None:
             found.append((parts[1].strip("[]").lower(), int(parts[2]), int(parts[3] or parts[2])))
     return found

@@ -138,7 +138,7 @@ class GrinderServer:
         if name not in self.parts:
             if len(self.parts) >= MOST_PARTS:
                 raise GrinderError("there are too many parts already")
-            along, across, high = (_number(each, LONGEST_MM) for each in words[1:4])
+            along, across, high = (_number(word, LONGEST_MM) for word in words[1:4])
             self.parts[name] = self._lump(name, (along, across, high))
         return self._taken_up(name)
 
@@ -154,7 +154,7 @@ class GrinderServer:
         if name not in self.parts:
             if len(self.parts) >= MOST_PARTS:
                 raise GrinderError("there are too many parts already")
-            along, across, stock = (_number(each, LONGEST_MM) for each in words[1:4])
+            along, across, stock = (_number(word, LONGEST_MM) for word in words[1:4])
             eta = _number(words[4], 1.0) or None if len(words) > 4 else None
             body = _number(words[5], LONGEST_MM**3) or None if len(words) > 5 else None
             dice = random.Random(f"{self.settings.seed} {name}")

@@ -129,7 +129,7 @@ class LogEntry(OnceRow, Base):
             "plan": self.plan.to_core() if self.plan else None,
             "readings": tuple(Reading(reading.place, reading.value_mm) for reading in self.readings),
             "read_in_by": "" if self.read_in_by is None else self.read_in_by.name,
-            "pieces": tuple(int(each) for each in self.pieces.split(",")) if self.pieces else (),
+            "pieces": tuple(int(part) for part in self.pieces.split(",")) if self.pieces else (),
         }
         values: dict[str, Any] = {}
         for field in fields(kind):

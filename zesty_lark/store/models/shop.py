@@ -148,7 +148,7 @@ class ChuckRow(Base):
     @property
     def newest_map(self) -> "SurfaceMapRow | None":
         """The last map taken of it that is in use."""
-        return next((each for each in reversed(self.maps) if each.state == IN_USE), None)
+        return next((one_map for one_map in reversed(self.maps) if one_map.state == IN_USE), None)
 
 
 class FixtureRow(Base):

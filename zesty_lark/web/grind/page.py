@@ -131,7 +131,7 @@ def _lost(job_state: JobState, words: ShownUnits) -> tuple[datetime, str] | None
 
 def _stands(job_state: JobState) -> str:
     """The last step that was taken: what a screen knows by it that a press it could not make is over."""
-    return next((each.entry_id for each in reversed(job_state.history) if isinstance(each, STEPS)), "")
+    return next((entry.entry_id for entry in reversed(job_state.history) if isinstance(entry, STEPS)), "")
 
 
 def _beside(job: Job, job_state: JobState, run: Run | None, what: Next) -> dict[str, Any]:

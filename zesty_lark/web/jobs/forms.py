@@ -117,7 +117,7 @@ def _add_sizes() -> None:
             f"face{face}_condition",
             SelectField(
                 f"Face {face}",
-                choices=choice_list([(each.value, each.value) for each in Condition]),
+                choices=choice_list([(condition.value, condition.value) for condition in Condition]),
                 default=Condition.STABLE.value if face in PRIMARY else Condition.MILLED.value,
             ),
         )

@@ -56,7 +56,9 @@ class Target:
 
 def _of_job() -> Target:
     job, job_state = guard.job(), guard.job_state()
-    square = [each for each in job_state.spec.wanted.characteristics if each.kind == "square"]
+    square = [
+        characteristic for characteristic in job_state.spec.wanted.characteristics if characteristic.kind == "square"
+    ]
     wanted = request.values.get("of", "")
     asked = next((each for each in square if each.name == wanted), square[0] if square else None)
     piece = request.values.get("piece", default=1, type=int)
@@ -126,7 +128,7 @@ def _url(target: Target, way: str) -> str:
 
 
 def _way(form: SquareForm) -> SquareWay:
-    return next((each for each in WAYS if each == form.way.data), "reversal")
+    return next((way for way in WAYS if way == form.way.data), "reversal")
 
 
 def _light(form: SquareForm) -> Light:

@@ -50,7 +50,7 @@ def heat(number: str) -> ResponseReturnValue:
         abort(404, "There is no plan to work the heat out for.")
     turned = sorted({*TURNS, planning.face_plan.choice.skew_deg})
     by_turn = {skew: _heat(planning, skew) for skew in turned}
-    here, most = by_turn[planning.face_plan.choice.skew_deg], max(each.hollow_um for each in by_turn.values())
+    here, most = by_turn[planning.face_plan.choice.skew_deg], max(dealt.hollow_um for dealt in by_turn.values())
     maps = [(skew, each, share_bar(each.hollow_um, most)) for skew, each in by_turn.items()]
     return render_template("plan/_heat.html", planning=planning, maps=maps, here=here, plate=plate(here))
 

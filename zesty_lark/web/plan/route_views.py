@@ -140,7 +140,7 @@ def change_route(number: str) -> ResponseReturnValue:
 
 
 def _pieces_said(text: str) -> tuple[int, ...]:
-    return tuple(int(each) for each in text.replace(" ", "").split(",") if each.isdigit())
+    return tuple(int(part) for part in text.replace(" ", "").split(",") if part.isdigit())
 
 
 @blueprint.get("/jobs/<number>/plan/versions/<int:version>")

@@ -265,7 +265,7 @@ def _ladder(job: Job, job_state: JobState, planning: Planning) -> object:
     if steps is None:
         return ""
     start = job_state.runs[planning.face].reading_mm if planning.carries_on else Decimal(0)
-    rungs = [Rung(each.depth_mm, start + each.depth_mm, each.kind) for each in steps.passes]
+    rungs = [Rung(one_pass.depth_mm, start + one_pass.depth_mm, one_pass.kind) for one_pass in steps.passes]
     at_work = planning.face == job_state.surface
     band = zone_depths(job_state, planning.face, steps.stock_mm) if at_work else (steps.stock_mm, steps.stock_mm)
     foot = "to size" if not at_work else f"{words.small(steps.stock_mm)} off"

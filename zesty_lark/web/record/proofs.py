@@ -51,21 +51,25 @@ def proofs() -> list[Proved]:
     }
     return [
         Proved(
-            each,
-            _asked(each),
-            {number: job_state.pieces[number].verdicts.get(each.name, "not measured") for number in job_state.live},
+            characteristic,
+            _asked(characteristic),
             {
-                number: measured[each.name, number]
+                number: job_state.pieces[number].verdicts.get(characteristic.name, "not measured")
                 for number in job_state.live
-                if (each.name, number) in measured and each.name in job_state.pieces[number].verdicts
             },
             {
-                number: piece.waived[each.name]
+                number: measured[characteristic.name, number]
+                for number in job_state.live
+                if (characteristic.name, number) in measured
+                and characteristic.name in job_state.pieces[number].verdicts
+            },
+            {
+                number: piece.waived[characteristic.name]
                 for number, piece in job_state.pieces.items()
-                if each.name in piece.waived
+                if characteristic.name in piece.waived
             },
         )
-        for each in job_state.spec.wanted.characteristics
+        for characteristic in job_state.spec.wanted.characteristics
     ]
 
 

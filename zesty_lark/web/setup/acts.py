@@ -95,7 +95,7 @@ def _fix(laid_out: LaidOut, key: str) -> Changed:
     fix = request.form.get("fix", "")
     if fix not in FIXES:
         raise WrongAct("There is no such remedy.")
-    keys = tuple(each for each in request.form.get("keys", "").split(",") if each)
+    keys = tuple(part for part in request.form.get("keys", "").split(",") if part)
     layout = fixed(laid_out.layout, laid_out.facts, fix, keys)
     if layout == laid_out.layout:
         raise WrongAct(f"The shop has nothing for that now: {lacking(laid_out.checked.built, fix)}")

@@ -106,12 +106,15 @@ def _holding(laid_out: LaidOut) -> bool:
 def _own_things(laid_out: LaidOut) -> list[tuple[str, list[tuple[str, str]]]]:
     """What the shop owns to put down: by kind, each with its sizes."""
     facts = laid_out.facts
-    groups = [("Fixtures", [(each.name, f"{plain(each.height_mm)} high") for each in facts.fixtures])]
+    groups = [("Fixtures", [(fixture.name, f"{plain(fixture.height_mm)} high") for fixture in facts.fixtures])]
     for kind, words in ACCESSORY_KINDS.items():
         listed = [
-            (each.name, " × ".join(plain(size) for size in (each.length_mm, each.width_mm, each.height_mm)))
-            for each in facts.accessories
-            if each.kind == kind
+            (
+                accessory.name,
+                " × ".join(plain(size) for size in (accessory.length_mm, accessory.width_mm, accessory.height_mm)),
+            )
+            for accessory in facts.accessories
+            if accessory.kind == kind
         ]
         if listed:
             groups.append((words, listed))

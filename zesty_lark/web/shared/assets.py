@@ -48,7 +48,7 @@ def _digest() -> str:
     """Name the present state of all that ships."""
     seen = hashlib.sha256()
     for folder in (WEB / "static", *sorted(WEB.glob("*/static"))):
-        for file in sorted(each for each in folder.rglob("*") if each.is_file()):
+        for file in sorted(path for path in folder.rglob("*") if path.is_file()):
             seen.update(str(file.relative_to(WEB)).encode() + b"\0" + hashlib.sha256(file.read_bytes()).digest())
     return seen.hexdigest()[:12]
 

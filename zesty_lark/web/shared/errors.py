@@ -190,7 +190,7 @@ def _still_working(error: StillWorking) -> ResponseReturnValue:
         return render_template("shared/working.html", **what), 202, {"Retry-After": "1"}
     if from_outbox():  # the browser that keeps it sends it again
         return page(503, "Still being worked out", "That takes a few seconds more. What you pressed is kept.")
-    fields, title = [each for each in kept_fields() if each[0] not in ("held", "held_name")], "Working it out"
+    fields, title = [field for field in kept_fields() if field[0] not in ("held", "held_name")], "Working it out"
     if request.files:
         fields.append(("held_name", next(iter(request.files.values())).filename or ""))
     elif "held_name" in request.form:

@@ -129,5 +129,5 @@ def _job_stations(job: Job) -> list[Station]:
 
 def _set_up_state(current: Job, run: Run | None) -> str:
     """How the set-up at work stands: stopped, laid out, or nothing yet."""
-    row = next((each for each in current.set_ups if run is not None and each.setup == run.setup), None)
+    row = next((set_up for set_up in current.set_ups if run is not None and set_up.setup == run.setup), None)
     return "" if row is None else "stops" if row.stop else "laid out"

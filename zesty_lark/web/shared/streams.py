@@ -123,7 +123,7 @@ class Streams:
             everyone = [each for followers in self._followers.values() for each in followers]
             if len(everyone) >= MOST_FOLLOWERS:
                 abort(503, "Too many screens follow something just now.")
-            if sum(each.person == by.person_id for each in everyone) >= MOST_A_PERSON:
+            if sum(person.person == by.person_id for person in everyone) >= MOST_A_PERSON:
                 abort(429, f"You follow {MOST_A_PERSON} things already; close some of your screens.")
         follower = partial(
             _Follower,
@@ -181,7 +181,7 @@ class Streams:
 
     def _let_go(self, followed: dict[Topic, list[_Follower]]) -> None:
         """Whose sign-in has ended, or whose role has changed, follows nothing from then on."""
-        still = self._still({each.sign_in for followers in followed.values() for each in followers})
+        still = self._still({follower.sign_in for followers in followed.values() for follower in followers})
         if still is None:
             return  # asked again in a moment
         for topic, followers in followed.items():
@@ -212,21 +212,21 @@ class Streams:
             return
         for (kind, key), followers in followed.items():
             seq = newest[kind].get(key, 0) if kind in ("job", "machine") else 0
-            for each in followers:
-                if seq > each.seen and self._send((kind, key), each, data({"seq": seq})):
-                    each.seen = seq
+            for follower in followers:
+                if seq > follower.seen and self._send((kind, key), follower, data({"seq": seq})):
+                    follower.seen = seq
 
     def _look_after(self, followed: dict[Topic, list[_Follower]]) -> None:
         """A sign of life now and then; who has followed for long enough starts again."""
         now = time.monotonic()
         for topic, followers in followed.items():
-            for each in followers:
-                if now - each.began > LIFE_SECONDS:
-                    self._send(topic, each, f"retry: {AT_ONCE_MS}\n\n")
-                    each.to.end()
-                    self._drop(topic, each)
-                elif now - each.told > HEART_SECONDS:
-                    self._send(topic, each, ": \n\n")
+            for follower in followers:
+                if now - follower.began > LIFE_SECONDS:
+                    self._send(topic, follower, f"retry: {AT_ONCE_MS}\n\n")
+                    follower.to.end()
+                    self._drop(topic, follower)
+                elif now - follower.told > HEART_SECONDS:
+                    self._send(topic, follower, ": \n\n")
 
     def _send(self, topic: Topic, follower: _Follower, text: str) -> bool:
         try:
@@ -276,8 +276,8 @@ class Streams:
             if not followers or self._stopping.is_set():
                 ended.set()
                 return followers
-            for each in followers:
-                self._send(topic, each, text)
+            for follower in followers:
+                self._send(topic, follower, text)
         return followers
 
 

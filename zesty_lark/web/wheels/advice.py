@@ -40,6 +40,6 @@ def advice() -> ResponseReturnValue:
             hardness_hrc=None if form.hardness_hrc.number is None else float(form.hardness_hrc.number),
             coolant=form.coolant.data or machine.coolant,  # type: ignore[arg-type]
         )
-    found = {each.name: each.id for each in shop.listed(session, WheelRow)}
+    found = {row.name: row.id for row in shop.listed(session, WheelRow)}
     page = render_template("wheels/advice.html", form=form, ranked=ranked, found=found)
     return page, 422 if form.errors else 200

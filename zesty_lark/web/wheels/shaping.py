@@ -87,7 +87,7 @@ def printed(key: int) -> ResponseReturnValue:
 
 
 def _print(of: About, typed: str) -> CornerPrint:
-    numbers = [plain_decimal(each) for each in typed.replace(",", " ").split()]
+    numbers = [plain_decimal(part) for part in typed.replace(",", " ").split()]
     if not numbers or len(numbers) > 20 or any(each is None or not 0 < each <= 20 for each in numbers):
         raise InputError("readings", "Fillets in millimetres, apart by spaces, up to 20 of them.")
     return corner_print(

@@ -41,13 +41,13 @@ class Layout:
     def __post_init__(self) -> None:
         if not 3 <= len(self.places) <= MOST_PLACES:
             raise InputError("points", f"A map that is read by hand has 3 to {MOST_PLACES} places.")
-        if len({(each.x_mm, each.y_mm) for each in self.places}) < len(self.places):
+        if len({(place.x_mm, place.y_mm) for place in self.places}) < len(self.places):
             raise InputError("points", "Two places lie at one point.")
         if self._in_a_line():
             raise InputError("points", "All places lie in a line: no plane can be told from them.")
 
     def _in_a_line(self) -> bool:
-        points = np.array([(each.x_mm, each.y_mm) for each in self.places])
+        points = np.array([(place.x_mm, place.y_mm) for place in self.places])
         off = points - points.mean(axis=0)
         return bool(np.linalg.matrix_rank(off, tol=1e-9 * max(1.0, float(np.abs(off).max()))) < 2)
 
@@ -70,7 +70,7 @@ def grid(*, length_mm: float, width_mm: float, columns: int, rows: int) -> Layou
 def _serpentine(
     corner: tuple[float, float], size: tuple[float, float], columns: int, rows: int, *, patch: int = 0
 ) -> list[Place]:
-    along = [corner[0] + each for each in _stations(size[0], columns)]
+    along = [corner[0] + station for station in _stations(size[0], columns)]
     places = []
     for row, y in enumerate(_stations(size[1], rows)):
         walk = along if row % 2 == 0 else along[::-1]

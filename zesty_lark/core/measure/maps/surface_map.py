@@ -115,7 +115,7 @@ class Taking:
             frame,
             tuple((each.x_mm, each.y_mm, float(self.readings[number])) for number, each in enumerate(places)),
             float(self.readings[self.closing]),
-            tuple(each.patch for each in places),
+            tuple(place.patch for place in places),
             self.layout.patches,
         )
 

@@ -178,7 +178,7 @@ def loaded_features(text: str | None) -> tuple[Feature, ...]:
         kept = _ADAPTER.validate_python(json.loads(text), strict=False)
     except (ValidationError, ValueError, RecursionError) as error:
         raise ValueError(f"these are no features: {error}") from error
-    names = [each.name for each in kept.features]
+    names = [feature.name for feature in kept.features]
     if len(set(names)) != len(names):
         raise ValueError("two features go by one name")
     return kept.features

@@ -71,7 +71,7 @@ def _formed(
 
 def with_features(block: Block, features: tuple[Feature, ...]) -> Block:
     """Return a block with the surfaces and sizes of its features."""
-    formed = [each for _, surfaces in features_formed(features, block.sizes) for each in surfaces]
+    formed = [surface for _, surfaces in features_formed(features, block.sizes) for surface in surfaces]
     return replace(
         block,
         features=features,
@@ -83,7 +83,9 @@ def with_features(block: Block, features: tuple[Feature, ...]) -> Block:
 def formed_of(block: Block) -> dict[int, Formed]:
     """Return the surfaces of a block's features by their numbers."""
     own: dict[str, PairSize] = {axis: block.sizes[axis] for axis in AXES}
-    return {each.surface.number: each for _, surfaces in features_formed(block.features, own) for each in surfaces}
+    return {
+        surface.surface.number: surface for _, surfaces in features_formed(block.features, own) for surface in surfaces
+    }
 
 
 def formed_stops(block: Block, wheel_name: str, *, side_work: bool) -> dict[str, str]:

@@ -56,7 +56,7 @@ def bench_ways(trials: Sequence[BalanceTrial], flange: Flange, *, again: bool = 
     masses = flange.masses_g
     if flange.kind != "weights":
         return BalanceNow("stuck", "Level ways want two equal weights in a groove. A ring of screws wants trial runs.")
-    told = [each for each in trials if each.method == "ways"]
+    told = [trial for trial in trials if trial.method == "ways"]
     ends = [place for place, each in enumerate(told) if each.hangs == "nowhere"]
     if ends and again and ends[-1] == len(told) - 1:
         words = "It was dressed since. Let it go with the weights as they are: what hangs down?"
@@ -89,7 +89,7 @@ def bench_runs(
         return BalanceNow("stuck", f"{flange.name} has nothing to balance with.")
     if allowed is None:
         return BalanceNow("stuck", "Set down the mass of wheel and flange: from it comes what may be left.")
-    told = [each for each in trials if each.method == "runs" and each.amplitude is not None]
+    told = [trial for trial in trials if trial.method == "runs" and trial.amplitude is not None]
     if told and told[-1].trial_deg is None and told[-1].residual_gmm is not None:
         last = told[-1].residual_gmm
         shows = _shows(told)
@@ -192,7 +192,7 @@ def run_trial(now: BalanceNow, amplitude: float, flange: Flange, trial_g: float 
 
 def last_trial_g(trials: Sequence[BalanceTrial], flange: Flange) -> float | None:
     """Return the trial weight of the last run that had one [g]."""
-    found = [each.trial_gmm for each in trials if each.trial_gmm]
+    found = [trial.trial_gmm for trial in trials if trial.trial_gmm]
     return found[-1] / float(flange.radius_mm) if found else None
 
 

@@ -77,7 +77,7 @@ class WheelState:
         """What mounting takes next; ``None`` when it is ready, or out of use."""
         if self.scrapped:
             return None
-        return next((each for each in self.steps if each.key not in self.done), None)
+        return next((step for step in self.steps if step.key not in self.done), None)
 
     @property
     def ready(self) -> bool:

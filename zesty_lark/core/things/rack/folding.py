@@ -37,7 +37,7 @@ class WheelFolding(Folding[ThingEntry, WheelSpec, WheelState]):
     """A wheel's log, folded as it grows: by the speed of the machine that it was last logged on."""
 
     def _begin(self) -> None:
-        machine = next((each.machine for each in reversed(self.entries) if each.machine is not None), None)
+        machine = next((entry.machine for entry in reversed(self.entries) if entry.machine is not None), None)
         self._most = self.spec.most_gmm(machine)
         self._now = WheelState(steps=self.spec.steps)
 

@@ -52,4 +52,4 @@ MOUNTING: tuple[MountingStep, ...] = (
 
 def steps_for(bond: str | None) -> tuple[MountingStep, ...]:
     """Return the steps for a wheel of a bond: only a vitrified one rings; one whose bond nobody knows is tested too."""
-    return tuple(each for each in MOUNTING if each.key != "ring" or bond in (None, "V"))
+    return tuple(step for step in MOUNTING if step.key != "ring" or bond in (None, "V"))

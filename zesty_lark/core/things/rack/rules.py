@@ -98,7 +98,7 @@ def _check_found(entry: ThingEntry, now: WheelState) -> None:
 
 def run_up_left_s(now: WheelState, at: datetime) -> int:
     """Return how long a wheel has still to run at full speed: a minute from when the guard was closed [s]."""
-    closed = next((each.at for each in reversed(now.history) if _is_step(each, "guard")), None)
+    closed = next((entry.at for entry in reversed(now.history) if _is_step(entry, "guard")), None)
     return 0 if closed is None else max(0, math.ceil((RUN_UP - (at - closed)).total_seconds()))
 
 

@@ -75,15 +75,15 @@ def _features(features: Sequence[Drawn], corner: tuple[float, float], scale: flo
         return corner[0] + (x + y * SLANT) * scale, corner[1] - (z + y * SLANT) * scale
 
     made: list[Markup] = []
-    for each in features:
-        points = [at(point) for point in each.points]
-        path = " ".join(f"{x:.2f},{y:.2f}" for x, y in [*points, *(points[:1] if each.closed else [])])
-        hidden = "" if set(each.faces) & set(SEEN) else " hidden"
+    for feature in features:
+        points = [at(point) for point in feature.points]
+        path = " ".join(f"{x:.2f},{y:.2f}" for x, y in [*points, *(points[:1] if feature.closed else [])])
+        hidden = "" if set(feature.faces) & set(SEEN) else " hidden"
         made.append(tag("polyline", points=path, class_=f"block-feature{hidden}"))
-        if each.words:
+        if feature.words:
             middle_x = sum(px for px, _ in points) / len(points)
             middle_y = sum(py for _, py in points) / len(points)
-            made.append(text(middle_x, middle_y - 3, each.words, "block-feature-words", anchor="middle"))
+            made.append(text(middle_x, middle_y - 3, feature.words, "block-feature-words", anchor="middle"))
     return made
 
 

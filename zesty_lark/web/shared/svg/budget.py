@@ -20,7 +20,7 @@ def budget_bars(budget: Budget) -> Markup:
             rect(LEFT, y + 4, long, ROW - 8, class_="budget-bar"),
             text(LEFT + long + 6, y + 15, f"{each.u_um:.2f} µm", "budget-number"),
         ]
-    words = ", ".join(f"{each.source} {each.u_um:.2f}" for each in budget.contributions)
+    words = ", ".join(f"{contribution.source} {contribution.u_um:.2f}" for contribution in budget.contributions)
     return drawing(
         WIDTH,
         ROW * len(budget.contributions) + 4,

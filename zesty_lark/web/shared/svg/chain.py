@@ -14,7 +14,10 @@ SHADES = 5
 def chain_scale(relations: Sequence[Relation]) -> float:
     """The length [µm] that the bars of these relations share."""
     return (
-        max([each.chain.worst_um for each in relations] + [each.allowed_um or 0.0 for each in relations] + [1.0]) * 1.08
+        max(
+            [relation.chain.worst_um for relation in relations] + [each.allowed_um or 0.0 for each in relations] + [1.0]
+        )
+        * 1.08
     )
 
 

@@ -192,7 +192,7 @@ def places_plate(layout: Layout, size: tuple[float, float] | None, done: Mapping
     """Draw where a map is read, in which order, what was read, and where the next reading is taken."""
     xs, ys = [each.x_mm for each in layout.places], [each.y_mm for each in layout.places]
     frame = _frame((min(xs), min(ys), max(xs), max(ys)), size)
-    corners = [frame.at(each.x_mm, each.y_mm) for each in layout.places]
+    corners = [frame.at(place.x_mm, place.y_mm) for place in layout.places]
     walk = " ".join(f"{x:.1f},{y:.1f}" for x, y in corners)
     body = [
         rect(LEFT, TOP, frame.width, frame.height, class_="plate-edge"),

@@ -14,7 +14,7 @@ WIDTH, ROW, TOP, LEFT, RIGHT = 560.0, 30.0, 40.0, 118.0, 96.0
 
 def zone(readings: Sequence[Reading], size: Size, uncertainty_mm: Decimal, units: ShownUnits) -> Markup:
     """Draw each reading as a mark with its ± U against the zone from lower to upper limit."""
-    values = [each.value_mm for each in readings]
+    values = [reading.value_mm for reading in readings]
     low = min(*values, size.lower_mm) - uncertainty_mm
     high = max(*values, size.upper_mm) + uncertainty_mm
     margin = (high - low) / 12
