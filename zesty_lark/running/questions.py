@@ -74,9 +74,9 @@ class Questions:
 
     def _at_work_on(self, key: str) -> Iterator[tuple[Path, int]]:
         for file in self._folder.glob(f"{key}.*.begun"):
-            found = _BEGUN.fullmatch(file.name)
-            if found:
-                yield file, int(found[3])
+            match = _BEGUN.fullmatch(file.name)
+            if match:
+                yield file, int(match[3])
 
     def lay_down(self, key: str, person: str, question: bytes) -> None:
         """Let a question wait; one that this person has asked already waits where it is."""

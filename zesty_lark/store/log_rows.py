@@ -21,8 +21,8 @@ MOST_PAGES, MOST_WORDS = 10_000, 6
 
 def entries_of(session: Session, job: Job, after: int = 0) -> list[Entry]:
     """Return a job's log, oldest first, from the entry after a number on, in a fixed number of statements."""
-    found = select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
-    rows = session.scalars(found.options(*_names_only()))
+    query = select(LogEntry).where(LogEntry.job_id == job.id, LogEntry.seq > after).order_by(LogEntry.seq)
+    rows = session.scalars(query.options(*_names_only()))
     return [row.to_core() for row in rows]
 
 
@@ -39,15 +39,15 @@ def page_of(session: Session, job: Job, *, page: int = 1, words: str = "") -> Lo
     """Return a page of a job's log, newest first; only entries whose kind, remark, size, person or gauge has all of the
     words."""
     page = min(max(page, 1), MOST_PAGES)
-    found = select(LogEntry).where(LogEntry.job_id == job.id)
+    query = select(LogEntry).where(LogEntry.job_id == job.id)
     for word in words.split()[:MOST_WORDS]:
         columns = (LogEntry.kind, LogEntry.note, LogEntry.characteristic, LogEntry.how, LogEntry.item)
         like = [column.contains(word, autoescape=True) for column in columns]
         by = select(Person.id).where(Person.name.contains(word, autoescape=True))
         gauge = select(InstrumentRow.id).where(InstrumentRow.name.contains(word, autoescape=True))
-        found = found.where(or_(*like, LogEntry.by_id.in_(by), LogEntry.instrument_id.in_(gauge)))
-    found = found.order_by(LogEntry.seq.desc()).limit(PAGE + 1).offset((page - 1) * PAGE)
-    rows = session.scalars(found.options(*_names_only())).all()
+        query = query.where(or_(*like, LogEntry.by_id.in_(by), LogEntry.instrument_id.in_(gauge)))
+    query = query.order_by(LogEntry.seq.desc()).limit(PAGE + 1).offset((page - 1) * PAGE)
+    rows = session.scalars(query.options(*_names_only())).all()
     return LogPage([row.to_core() for row in rows[:PAGE]], page, len(rows) > PAGE)
 
 

@@ -67,12 +67,12 @@ def of_job(session: Session, job: Job, most: int = MOST_LISTED) -> list[SurfaceM
 
 def newest_of(session: Session, job: Job, surface: int) -> SurfaceMapRow | None:
     """Return the last map of a surface of a job that is in use."""
-    found = (
+    query = (
         select(SurfaceMapRow)
         .options(lazyload(SurfaceMapRow.by), lazyload(SurfaceMapRow.instrument))
         .where(SurfaceMapRow.job_id == job.id, SurfaceMapRow.surface == surface, SurfaceMapRow.state == IN_USE)
     )
-    return first(session, found.order_by(SurfaceMapRow.id.desc()))
+    return first(session, query.order_by(SurfaceMapRow.id.desc()))
 
 
 def of_chuck(session: Session, chuck: ChuckRow, most: int = MOST_LISTED) -> list[SurfaceMapRow]:

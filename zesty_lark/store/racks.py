@@ -182,16 +182,16 @@ def take_back(session: Session, job: Job, undone: Undone) -> None:
 
 def at_work(session: Session, wheel: WheelRow) -> Job | None:
     """Return the job with a load up that a wheel grinds; ``None`` when there is none."""
-    found = (
+    query = (
         select(Job)
         .join(JobSummary, JobSummary.job_id == Job.id)
         .where(JobSummary.finished_at.is_(None), JobSummary.up.is_not(None), Job.wheel_id == wheel.id)
         .order_by(JobSummary.last_at.desc())
     )
-    return first(session, found)
+    return first(session, query)
 
 
 def recent_jobs(session: Session, wheel: WheelRow) -> list[Job]:
     """Return the newest jobs that a wheel was taken for."""
-    found = select(Job).where(Job.wheel_id == wheel.id).order_by(Job.id.desc()).limit(MOST_JOBS)
-    return list(session.scalars(found))
+    query = select(Job).where(Job.wheel_id == wheel.id).order_by(Job.id.desc()).limit(MOST_JOBS)
+    return list(session.scalars(query))

@@ -116,10 +116,10 @@ def read_in(session: Session, job: Job, person: Person, *, layouts: dict[str, st
 
 def warmed_up_at(session: Session, job: Job, since: datetime) -> datetime | None:
     """Return when a job's machine had its warm-up run last since a moment, whichever job it was logged on."""
-    found = select(LogEntry.at).where(
+    query = select(LogEntry.at).where(
         LogEntry.machine_id == job.machine_id,
         LogEntry.kind == "prepared",
         LogEntry.item == "warm up",
         LogEntry.at >= since,
     )
-    return first(session, found.order_by(LogEntry.seq.desc()))
+    return first(session, query.order_by(LogEntry.seq.desc()))

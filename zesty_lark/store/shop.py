@@ -72,8 +72,8 @@ def sensor_of(session: Session, machine_id: int, kind: str) -> SensorRow | None:
 
 def sensors_of(session: Session, machine_id: int) -> dict[str, SensorRow]:
     """Return what reads a machine, by what it reads."""
-    found = select(SensorRow).where(SensorRow.machine_id == machine_id).options(lazyload(SensorRow.machine))
-    rows = session.scalars(found)
+    query = select(SensorRow).where(SensorRow.machine_id == machine_id).options(lazyload(SensorRow.machine))
+    rows = session.scalars(query)
     return {row.kind: row for row in rows}
 
 

@@ -59,14 +59,14 @@ def of_person(session: Session, person: Person) -> list[SignedIn]:
 
 def everybody(session: Session, *, since: datetime) -> list[SignedIn]:
     """Return the sign-ins that were used since a moment, person by person, the newest first."""
-    found = select(SignedIn).join(Person).where(SignedIn.last_at > since)
-    return list(session.scalars(found.order_by(Person.name, SignedIn.last_at.desc()).limit(MOST_LISTED)))
+    query = select(SignedIn).join(Person).where(SignedIn.last_at > since)
+    return list(session.scalars(query.order_by(Person.name, SignedIn.last_at.desc()).limit(MOST_LISTED)))
 
 
 def still(session: Session, keys: Collection[int]) -> dict[int, str]:
     """Return which sign-ins still hold, with the role of whose they are."""
-    found = select(SignedIn.id, Person.role).join(Person).where(SignedIn.id.in_(keys), Person.active)
-    return {key: role for key, role in session.execute(found)}
+    query = select(SignedIn.id, Person.role).join(Person).where(SignedIn.id.in_(keys), Person.active)
+    return {key: role for key, role in session.execute(query)}
 
 
 def end(session: Session, person: Person, key: int) -> bool:

@@ -161,12 +161,12 @@ def _with_words(session: Session, longest: str, *others: str) -> list[int]:
 
 def running_on(session: Session, machine: MachineRow) -> Job | None:
     """Return the job that is up on a machine, the one logged last if there are several."""
-    found = (
+    query = (
         select(Job)
         .join(JobSummary, JobSummary.job_id == Job.id)
         .where(Job.machine_id == machine.id, JobSummary.finished_at.is_(None), JobSummary.running)
     )
-    return first(session, found.order_by(JobSummary.last_at.desc()))
+    return first(session, query.order_by(JobSummary.last_at.desc()))
 
 
 def without(session: Session) -> list[Job]:

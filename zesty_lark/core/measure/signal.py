@@ -59,17 +59,17 @@ def read_sensor(line: bytes, sensor: Sensor) -> Decimal:
 
 def _number(pattern: re.Pattern[str], line: bytes, name: str, sends: str) -> tuple[Decimal, str]:
     """The number of a whole line and its unit, which is the one that is set down."""
-    found = pattern.fullmatch(line.decode("utf-8", "replace").strip()) if len(line) <= LONGEST else None
-    if found is None:
+    match = pattern.fullmatch(line.decode("utf-8", "replace").strip()) if len(line) <= LONGEST else None
+    if match is None:
         raise SignalError("garbled", f"{name} sends no readings. Check its cable, its speed, and that it is a gauge.")
-    said = (found[2] or sends).replace("µ", "u")
+    said = (match[2] or sends).replace("µ", "u")
     if said != sends:
         raise SignalError(
             "wrong unit",
             f"{name} sends {_unit_words(said)}, and is set down with {_unit_words(sends)}. Switch it over; nothing "
             "was taken.",
         )
-    return Decimal(found[1]), said
+    return Decimal(match[1]), said
 
 
 def _unit_words(unit: str) -> str:

@@ -68,9 +68,9 @@ def place_of(address: str) -> Place:
     AddressError
         If it is of a kind that is not read, or a host or port that the settings do not name.
     """
-    found = _SOCKET.fullmatch(address)
-    if found is not None:
-        host, port = found[1].strip("[]").lower(), int(found[2])
+    match = _SOCKET.fullmatch(address)
+    if match is not None:
+        host, port = match[1].strip("[]").lower(), int(match[2])
         if not any(host == each and low <= port <= high for each, low, high in _allowed):
             raise AddressError(
                 f"Readings come from {allowed_words() or 'no host'} only. Whoever looks after this server adds others "

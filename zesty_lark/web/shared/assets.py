@@ -57,9 +57,9 @@ def _versioned(inner: "WSGIApplication") -> "WSGIApplication":
     """Find a file under any version: an old page may still ask for what it was made with."""
 
     def answer(environ: "WSGIEnvironment", start_response: "StartResponse") -> Iterable[bytes]:
-        found = VERSIONED.match(environ.get("PATH_INFO", ""))
-        if found:
-            environ[VERSION] = found[1]
+        match = VERSIONED.match(environ.get("PATH_INFO", ""))
+        if match:
+            environ[VERSION] = match[1]
             environ["PATH_INFO"] = plain(environ["PATH_INFO"])
         return inner(environ, start_response)
 
