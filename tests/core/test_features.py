@@ -26,12 +26,17 @@ from zesty_lark.core.part.surfaces.features import (
     dumped_features,
     loaded_features,
 )
-from zesty_lark.core.part.surfaces.formed_face import feature_wrong, formed_of, formed_stops, with_features
+from zesty_lark.core.part.surfaces.formed_face import (
+    drawn_on_block,
+    feature_wrong,
+    formed_of,
+    formed_stops,
+    with_features,
+)
 from zesty_lark.core.part.surfaces.part import PairSize
 from zesty_lark.core.part.surfaces.slot import aim_of
 from zesty_lark.core.part.surfaces.surface import Surface
 from zesty_lark.core.quantities.numbers import InputError
-from zesty_lark.core.setup.forming.on_block import drawn_on_block
 from zesty_lark.core.setup.forming.set_up import AtMachine, set_up_answer
 from zesty_lark.core.setup.forming.set_ups_drawn import (
     corner_in_space,

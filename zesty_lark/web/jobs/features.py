@@ -15,11 +15,11 @@ from zesty_lark.core.part.surfaces.features import (
     dumped_features,
     loaded_features,
 )
-from zesty_lark.core.part.surfaces.formed_face import feature_wrong
+from zesty_lark.core.part.surfaces.formed_face import KINDS, drawn_on_block, feature_wrong
+from zesty_lark.core.part.surfaces.on_block import Drawn
 from zesty_lark.core.part.surfaces.part import PairSize
 from zesty_lark.core.quantities.angles import dms_text, parse_angle
 from zesty_lark.core.quantities.numbers import InputError
-from zesty_lark.core.setup.forming.on_block import Drawn, drawn_on_block
 from zesty_lark.web.shared.fields import AngleText, DecimalText, LengthField, Trimmed, choice_list, plain_decimal
 
 FEATURES = range(1, MOST_FEATURES + 1)
@@ -27,66 +27,6 @@ FACES = choice_list((face, f"face {face}") for face in ALL_FACES)
 KEEP = choice_list([("", "nobody decided"), ("width", "its width"), ("position", "its position")])
 WAYS = choice_list([("tilted", "tilted 45°, the wheel’s face"), ("side", "the wheel’s side")])
 NEEDED = "This is needed."
-FIELDS: Mapping[str, Mapping[str, str]] = {
-    "slot": {
-        "on_face": "Open on",
-        "datum": "Datum side, along it",
-        "width_mm": "Width",
-        "width_minus_mm": "Width −",
-        "width_plus_mm": "Width +",
-        "centre_mm": "Centre from the datum",
-        "position_tol_mm": "Position ±",
-        "left_now_mm": "Left wall now, from the datum",
-        "right_now_mm": "Right wall now, from the datum",
-        "depth_mm": "Depth",
-        "depth_tol_mm": "Depth ±",
-        "depth_now_mm": "Depth now",
-        "undercut_mm": "Undercut at the corners",
-        "keep": "If both cannot be, keep",
-        "way": "Its walls with",
-    },
-    "incline": {
-        "on_face": "Falls from",
-        "falls_to": "towards",
-        "angle_deg": "Angle",
-        "angle_tol_deg": "Angle ±",
-        "across_deg": "Second angle, across",
-        "height_mm": "Height at its high edge",
-        "height_minus_mm": "Height −",
-        "height_plus_mm": "Height +",
-        "height_now_mm": "Height now",
-    },
-    "lead_ins": {
-        "on_face": "Floor",
-        "wall_face": "Wall along",
-        "end": "At the end",
-        "floor_deg": "Floor’s angle",
-        "wall_deg": "Wall’s angle",
-        "angle_tol_deg": "Angles ±",
-        "floor_long_mm": "Long on the floor",
-        "wall_long_mm": "Long on the wall",
-        "long_tol_mm": "Long ±",
-        "floor_now_mm": "Floor’s now",
-        "wall_now_mm": "Wall’s now",
-    },
-    "radius": {
-        "on_face": "Between",
-        "to_face": "and",
-        "radius_mm": "Radius",
-        "radius_minus_mm": "Radius −",
-        "radius_plus_mm": "Radius +",
-        "radius_now_mm": "From its centre now",
-        "peak_um": "Peaks at most, µm",
-    },
-    "edge": {
-        "on_face": "Between",
-        "to_face": "and",
-        "flat_mm": "Flat",
-        "flat_tol_mm": "Flat ±",
-        "flat_now_mm": "Flat now",
-    },
-}
-"""What each kind asks, in the order it is asked."""
 FACE_FIELDS = ("on_face", "datum", "falls_to", "wall_face", "end", "to_face")
 MAY_BE_EMPTY = {"across_deg": 0.0, "undercut_mm": Decimal(0), "peak_um": 2.0, "keep": "", "flat_now_mm": Decimal(0)}
 ZERO = ("minus_mm", "plus_mm", "now_mm", "undercut_mm")
@@ -96,7 +36,7 @@ _ADAPTER: TypeAdapter[Feature] = TypeAdapter(Feature)
 def add_features(form: type[Any]) -> None:
     """Give a form the fields of so many features as a part may have."""
     kinds = choice_list([("", "–"), *FEATURE_KINDS.items()])
-    labels = {name: label for fields in FIELDS.values() for name, label in fields.items()}
+    labels = {name: label for kind in KINDS.values() for name, label in kind.asks.items()}
     for number in FEATURES:
         at = f"feature{number}_"
         setattr(form, f"{at}kind", SelectField(f"Feature {number}", choices=kinds, default=""))
@@ -121,7 +61,8 @@ def _field(name: str, label: str) -> Any:
 
 def feature_fields(form: Any, number: int) -> list[Any]:
     """Return the fields that the kind of a feature asks, its name first; none while it has no kind."""
-    asked = FIELDS.get(form[f"feature{number}_kind"].data or "", {})
+    kind = KINDS.get(form[f"feature{number}_kind"].data or "")
+    asked = {} if kind is None else kind.asks
     labelled = []
     for name, label in asked.items():
         field = form[f"feature{number}_{name}"]
@@ -151,7 +92,7 @@ def _sent(form: Any, number: int) -> tuple[dict[str, Any], list[str]]:
     kind = form[f"feature{number}_kind"].data
     values: dict[str, Any] = {"kind": kind, "name": (form[f"feature{number}_name"].data or "").lower()}
     lacking = [] if values["name"] else ["name"]
-    for name in FIELDS[kind]:
+    for name in KINDS[kind].asks:
         value = _value(form[f"feature{number}_{name}"], name)
         if value is None and name in MAY_BE_EMPTY:
             value = MAY_BE_EMPTY[name]
@@ -168,7 +109,7 @@ def features_sent(form: Any) -> str | None:
 
 def _made(form: Any, number: int) -> Feature | None:
     """A feature as far as it can be read now; ``None`` when it cannot, or is none."""
-    if form[f"feature{number}_kind"].data not in FIELDS:
+    if form[f"feature{number}_kind"].data not in KINDS:
         return None
     values, lacking = _sent(form, number)
     try:
@@ -181,7 +122,7 @@ def check_features(form: Any, sizes: Mapping[str, PairSize]) -> None:
     """Check each feature by itself and against its block; what is wrong is said beside its field."""
     names: list[str] = []
     for number in FEATURES:
-        if form[f"feature{number}_kind"].data in FIELDS:
+        if form[f"feature{number}_kind"].data in KINDS:
             _check(form, number, sizes, names)
             names.append((form[f"feature{number}_name"].data or "").lower())
 
@@ -193,13 +134,13 @@ def _check(form: Any, number: int, sizes: Mapping[str, PairSize], names: list[st
         _say(form[at + name], NEEDED)
     if values["name"] and values["name"] in names:
         _say(form[f"{at}name"], "Another goes by this name.")
-    if lacking or any(form[at + name].errors for name in ("name", *FIELDS[values["kind"]])):
+    if lacking or any(form[at + name].errors for name in ("name", *KINDS[values["kind"]].asks)):
         return
     try:
         feature = _ADAPTER.validate_python(values)
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
-        where, words = _where(first, FIELDS[values["kind"]])
+        where, words = _where(first, KINDS[values["kind"]].asks)
         _say(form[at + where], words)
         return
     for name, words in feature_wrong(feature, sizes).items():
@@ -233,7 +174,7 @@ def filled(features: str | None) -> dict[str, Any]:
     for number, feature in enumerate(loaded_features(features), start=1):
         at = f"feature{number}_"
         values |= {f"{at}kind": feature.kind, f"{at}name": feature.name}
-        for name in FIELDS[feature.kind]:
+        for name in KINDS[feature.kind].asks:
             value = getattr(feature, name)
             if name.endswith("_deg"):
                 value = _angle(value)

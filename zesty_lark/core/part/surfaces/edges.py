@@ -8,8 +8,29 @@ from zesty_lark.core.angles_slots.radii import arc
 from zesty_lark.core.part.faces import AXIS, OPPOSITE
 from zesty_lark.core.part.surfaces.features import EdgeBreak, Radius
 from zesty_lark.core.part.surfaces.formed import FORMED, PLAIN, Asked, Feeding, Formed, Holding, sized
+from zesty_lark.core.part.surfaces.on_block import Drawn, Frame, Point, third
 from zesty_lark.core.part.surfaces.part import AXES, Lying, PairSize
 from zesty_lark.core.part.surfaces.surface import RADIUS, Surface
+
+RADIUS_ASKS = {
+    "on_face": "Between",
+    "to_face": "and",
+    "radius_mm": "Radius",
+    "radius_minus_mm": "Radius −",
+    "radius_plus_mm": "Radius +",
+    "radius_now_mm": "From its centre now",
+    "peak_um": "Peaks at most, µm",
+}
+"""What taking one in asks, in this order, and what each is called."""
+BREAK_ASKS = {
+    "on_face": "Between",
+    "to_face": "and",
+    "flat_mm": "Flat",
+    "flat_tol_mm": "Flat ±",
+    "flat_now_mm": "Flat now",
+}
+"""What taking one in asks, in this order, and what each is called."""
+ARC_PARTS = 8
 
 QUARTER_DEG = 90.0
 KICKS = "Run the table clear past the wheel's back before the fixture comes off: with the magnet off it can kick up."
@@ -116,3 +137,35 @@ def break_surfaces(edge: EdgeBreak, number: int, sizes: Mapping[str, PairSize]) 
             left_alone=edge.flat_now_mm >= edge.flat_mm - edge.flat_tol_mm,
         )
     ]
+
+
+def radius_drawn(radius: Radius, frame: Frame) -> list[Drawn]:
+    """Return a radius' ends and where it begins on its two faces."""
+    one, other = third(radius.on_face, radius.to_face)
+    r, long = float(radius.radius_mm), frame.sizes[AXIS[one]]
+    up, side = f"face{radius.on_face}", f"face{radius.to_face}"
+
+    def at(turn: float, along: float) -> Point:
+        return frame.at(**{up: r - r * math.cos(turn), side: r - r * math.sin(turn), f"face{one}": along})
+
+    turns = [number * math.pi / 2 / ARC_PARTS for number in range(ARC_PARTS + 1)]
+    lines = [
+        Drawn(radius.name, (at(0, 0), at(0, long)), (radius.on_face,), words=radius.name),
+        Drawn(radius.name, (at(math.pi / 2, 0), at(math.pi / 2, long)), (radius.to_face,)),
+    ]
+    ends = ((one, 0.0), (other, long))
+    return lines + [Drawn(radius.name, tuple(at(turn, along) for turn in turns), (end,)) for end, along in ends]
+
+
+def break_drawn(edge: EdgeBreak, frame: Frame) -> list[Drawn]:
+    """Return an edge break's flat."""
+    one, other = third(edge.on_face, edge.to_face)
+    off, long = float(edge.flat_mm) / math.sqrt(2), frame.sizes[AXIS[one]]
+    up, side, begin = f"face{edge.on_face}", f"face{edge.to_face}", f"face{one}"
+    ring = (
+        frame.at(**{up: 0, side: off, begin: 0}),
+        frame.at(**{up: 0, side: off, begin: long}),
+        frame.at(**{up: off, side: 0, begin: long}),
+        frame.at(**{up: off, side: 0, begin: 0}),
+    )
+    return [Drawn(edge.name, ring, (edge.on_face, edge.to_face), closed=True, words=edge.name)]

@@ -1,7 +1,7 @@
 """The surfaces that features bring: slots, inclined faces, lead-ins, radii, edges; numbered from 7 in their order."""
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import lru_cache
 from typing import Any
@@ -9,31 +9,44 @@ from typing import Any
 from zesty_lark.core.part.faces import OPPOSITE, Axis
 from zesty_lark.core.part.sequence import SquarenessMethod, Step
 from zesty_lark.core.part.stock import StockSplit
-from zesty_lark.core.part.surfaces.edges import break_surfaces, edge_wrong, radius_surfaces
+from zesty_lark.core.part.surfaces.edges import (
+    BREAK_ASKS,
+    RADIUS_ASKS,
+    break_drawn,
+    break_surfaces,
+    edge_wrong,
+    radius_drawn,
+    radius_surfaces,
+)
 from zesty_lark.core.part.surfaces.features import Feature
 from zesty_lark.core.part.surfaces.formed import Feeding, Formed, Holding
-from zesty_lark.core.part.surfaces.incline import incline_surfaces, incline_wrong
+from zesty_lark.core.part.surfaces.incline import INCLINE_ASKS, incline_drawn, incline_surfaces, incline_wrong
 from zesty_lark.core.part.surfaces.kind import Kind, Relates
-from zesty_lark.core.part.surfaces.lead_ins import lead_in_surfaces, lead_ins_wrong
+from zesty_lark.core.part.surfaces.lead_ins import LEAD_INS_ASKS, lead_in_surfaces, lead_ins_drawn, lead_ins_wrong
+from zesty_lark.core.part.surfaces.on_block import Drawn, Frame
 from zesty_lark.core.part.surfaces.part import AXES, Block, Lying, PairPlan, PairSize, Sharing
-from zesty_lark.core.part.surfaces.slot import slot_surfaces, slot_wrong
+from zesty_lark.core.part.surfaces.slot import SLOT_ASKS, slot_drawn, slot_surfaces, slot_wrong
 from zesty_lark.core.part.surfaces.surface import Surface
 
 FIRST_NUMBER = 7
-Make = Callable[[Any, int, Mapping[str, PairSize]], list[Formed]]
-_MAKERS: dict[str, Make] = {
-    "slot": slot_surfaces,
-    "incline": incline_surfaces,
-    "lead_ins": lead_in_surfaces,
-    "radius": radius_surfaces,
-    "edge": break_surfaces,
-}
-_WRONG: dict[str, Callable[[Any, Mapping[str, PairSize]], dict[str, str]]] = {
-    "slot": slot_wrong,
-    "incline": incline_wrong,
-    "lead_ins": lead_ins_wrong,
-    "radius": edge_wrong,
-    "edge": edge_wrong,
+
+
+@dataclass(frozen=True)
+class FeatureKind:
+    """A kind of feature: its surfaces, what of one does not go with its block, how it is drawn, and what it asks."""
+
+    surfaces: Callable[[Any, int, Mapping[str, PairSize]], list[Formed]]
+    wrong: Callable[[Any, Mapping[str, PairSize]], dict[str, str]]
+    drawn: Callable[[Any, Frame], list[Drawn]]
+    asks: Mapping[str, str]
+
+
+KINDS: Mapping[str, FeatureKind] = {
+    "slot": FeatureKind(slot_surfaces, slot_wrong, slot_drawn, SLOT_ASKS),
+    "incline": FeatureKind(incline_surfaces, incline_wrong, incline_drawn, INCLINE_ASKS),
+    "lead_ins": FeatureKind(lead_in_surfaces, lead_ins_wrong, lead_ins_drawn, LEAD_INS_ASKS),
+    "radius": FeatureKind(radius_surfaces, edge_wrong, radius_drawn, RADIUS_ASKS),
+    "edge": FeatureKind(break_surfaces, edge_wrong, break_drawn, BREAK_ASKS),
 }
 ON_ROLLS = ("sine_plate", "compound_plate")
 """Fixtures that stand on rolls, a known distance apart."""
@@ -49,7 +62,12 @@ HOLDERS = {
 
 def feature_wrong(feature: Feature, sizes: Mapping[str, PairSize]) -> dict[str, str]:
     """Return what of a feature does not go with its block, by field, in words."""
-    return _WRONG[feature.kind](feature, sizes)
+    return KINDS[feature.kind].wrong(feature, sizes)
+
+
+def drawn_on_block(feature: Feature, sizes: Mapping[str, float]) -> list[Drawn]:
+    """Return a feature's edges on a block of so much length, width and thickness [mm]."""
+    return KINDS[feature.kind].drawn(feature, Frame(sizes))
 
 
 def features_formed(features: tuple[Feature, ...], sizes: Mapping[str, PairSize]) -> list[tuple[Feature, list[Formed]]]:
@@ -63,7 +81,7 @@ def _formed(
 ) -> list[tuple[Feature, list[Formed]]]:
     made, number = [], FIRST_NUMBER
     for feature in features:
-        surfaces = _MAKERS[feature.kind](feature, number, dict(sizes))
+        surfaces = KINDS[feature.kind].surfaces(feature, number, dict(sizes))
         made.append((feature, surfaces))
         number += len(surfaces)
     return made

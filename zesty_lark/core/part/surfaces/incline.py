@@ -7,9 +7,23 @@ from zesty_lark.core.angles_slots.compound import Normal, face_normal
 from zesty_lark.core.part.faces import AXIS, OPPOSITE
 from zesty_lark.core.part.surfaces.features import Incline
 from zesty_lark.core.part.surfaces.formed import FORMED, Asked, Feeding, Formed, Holding, sized
+from zesty_lark.core.part.surfaces.on_block import Drawn, Frame, Point, third
 from zesty_lark.core.part.surfaces.part import AXES, Lying, PairSize
 from zesty_lark.core.part.surfaces.surface import Surface
 from zesty_lark.core.quantities.angles import dms_text
+
+INCLINE_ASKS = {
+    "on_face": "Falls from",
+    "falls_to": "towards",
+    "angle_deg": "Angle",
+    "angle_tol_deg": "Angle ±",
+    "across_deg": "Second angle, across",
+    "height_mm": "Height at its high edge",
+    "height_minus_mm": "Height −",
+    "height_plus_mm": "Height +",
+    "height_now_mm": "Height now",
+}
+"""What taking one in asks, in this order, and what each is called."""
 
 KEPT = Decimal("0.000000001")
 
@@ -88,3 +102,21 @@ def _held(incline: Incline) -> Holding:
         ("Guard, the plate's end and the clamps cleared by hand, the wheel still, before the table runs.",),
         ("stack", "foil", "indicated", "angle back", "room"),
     )
+
+
+def incline_drawn(incline: Incline, frame: Frame) -> list[Drawn]:
+    """Return an inclined face's four corners: where its plane meets the block's sides, down to the foot at most."""
+    normal = incline_normal(incline)
+    up, low = incline.on_face, incline.falls_to
+    high_side = OPPOSITE[low]
+    one, other = third(up, low)
+    long, wide = frame.sizes[AXIS[low]], frame.sizes[AXIS[one]]
+    whole, top = frame.sizes[AXIS[up]], float(incline.height_mm)
+
+    def corner(along: float, across: float) -> Point:
+        height = top - (normal.nx * along + normal.ny * across) / normal.nz
+        down = whole - min(max(height, 0.0), whole)
+        return frame.at(**{f"face{up}": down, f"face{high_side}": along, f"face{one}": across})
+
+    ring = (corner(0, 0), corner(long, 0), corner(long, wide), corner(0, wide))
+    return [Drawn(incline.name, ring, (up, one, other, low, high_side), closed=True, words=incline.name)]

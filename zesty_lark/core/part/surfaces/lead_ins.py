@@ -9,8 +9,24 @@ from zesty_lark.core.angles_slots.rolls import roll_corner
 from zesty_lark.core.part.faces import AXIS, OPPOSITE
 from zesty_lark.core.part.surfaces.features import LeadIns
 from zesty_lark.core.part.surfaces.formed import FORMED, Asked, Feeding, Formed, Holding, sized
+from zesty_lark.core.part.surfaces.on_block import Drawn, Frame
 from zesty_lark.core.part.surfaces.part import Lying, PairSize
 from zesty_lark.core.part.surfaces.surface import Surface
+
+LEAD_INS_ASKS = {
+    "on_face": "Floor",
+    "wall_face": "Wall along",
+    "end": "At the end",
+    "floor_deg": "Floor’s angle",
+    "wall_deg": "Wall’s angle",
+    "angle_tol_deg": "Angles ±",
+    "floor_long_mm": "Long on the floor",
+    "wall_long_mm": "Long on the wall",
+    "long_tol_mm": "Long ±",
+    "floor_now_mm": "Floor’s now",
+    "wall_now_mm": "Wall’s now",
+}
+"""What taking one in asks, in this order, and what each is called."""
 
 KEPT = Decimal("0.000000001")
 AIM_ROLL_MM = 3.0
@@ -106,3 +122,27 @@ def _held(pair: LeadIns) -> Holding:
         ),
         ("stack", "foil", "angle back", "turned in plan", "wheel shape", "room"),
     )
+
+
+def lead_ins_drawn(pair: LeadIns, frame: Frame) -> list[Drawn]:
+    """Return two lead-ins' outlines: the floor's falls to the end, the wall's turns away from its side."""
+    up, wall, end = f"face{pair.on_face}", f"face{pair.wall_face}", f"face{pair.end}"
+    floor_long, wall_long = float(pair.floor_long_mm), float(pair.wall_long_mm)
+    drop = floor_long * math.tan(math.radians(pair.floor_deg))
+    aside = wall_long * math.tan(math.radians(pair.wall_deg))
+    wide = frame.sizes[AXIS[pair.wall_face]]
+    floor = (
+        frame.at(**{up: 0, wall: 0, end: floor_long}),
+        frame.at(**{up: 0, wall: wide, end: floor_long}),
+        frame.at(**{up: drop, wall: wide, end: 0}),
+        frame.at(**{up: drop, wall: 0, end: 0}),
+    )
+    beside = (
+        frame.at(**{up: 0, wall: 0, end: wall_long}),
+        frame.at(**{up: 0, wall: aside, end: 0}),
+        frame.at(**{up: drop, wall: aside, end: 0}),
+    )
+    return [
+        Drawn(pair.name, floor, (pair.on_face, pair.end), closed=True, words=pair.name),
+        Drawn(pair.name, beside, (pair.on_face, pair.wall_face, pair.end)),
+    ]

@@ -10,8 +10,28 @@ from zesty_lark.core.angles_slots.slots import SlotPlan, slot_plan
 from zesty_lark.core.part.faces import AXIS, OPPOSITE
 from zesty_lark.core.part.surfaces.features import Slot
 from zesty_lark.core.part.surfaces.formed import FORMED, Asked, Feeding, Formed, Holding, sized
+from zesty_lark.core.part.surfaces.on_block import Drawn, Frame, Point
 from zesty_lark.core.part.surfaces.part import AXES, Lying, PairSize
 from zesty_lark.core.part.surfaces.surface import Surface
+
+SLOT_ASKS = {
+    "on_face": "Open on",
+    "datum": "Datum side, along it",
+    "width_mm": "Width",
+    "width_minus_mm": "Width −",
+    "width_plus_mm": "Width +",
+    "centre_mm": "Centre from the datum",
+    "position_tol_mm": "Position ±",
+    "left_now_mm": "Left wall now, from the datum",
+    "right_now_mm": "Right wall now, from the datum",
+    "depth_mm": "Depth",
+    "depth_tol_mm": "Depth ±",
+    "depth_now_mm": "Depth now",
+    "undercut_mm": "Undercut at the corners",
+    "keep": "If both cannot be, keep",
+    "way": "Its walls with",
+}
+"""What taking one in asks, in this order, and what each is called."""
 
 TILT_DEG = 45.0
 COS = Decimal(repr(round(math.cos(math.radians(TILT_DEG)), 9)))
@@ -183,3 +203,24 @@ def _held(slot: Slot, side: str, tilted: bool) -> Holding:
         ),
         ("Only a wheel whose maker allows work on its side; guard closed, stand aside, local rules first.", CREEP),
     )
+
+
+def slot_drawn(slot: Slot, frame: Frame) -> list[Drawn]:
+    """Return a slot's edges on its block: its walls at the open face, its profile at both ends."""
+    run, _ = slot_axes(slot)
+    first, last = (face for face, axis in AXIS.items() if axis == run)
+    aim, long = aim_of(slot), frame.sizes[run]
+    left, right, deep = float(aim.left_mm), float(aim.right_mm), float(slot.depth_mm)
+    up, datum = f"face{slot.on_face}", f"face{slot.datum}"
+
+    def at(wall: float, down: float, along: float) -> Point:
+        return frame.at(**{up: down, datum: wall, f"face{first}": along})
+
+    lines = [
+        Drawn(slot.name, (at(wall, 0, 0), at(wall, 0, long)), (slot.on_face,), words=slot.name if wall == left else "")
+        for wall in (left, right)
+    ]
+    for end, along in ((first, 0.0), (last, long)):
+        profile = (at(left, 0, along), at(left, deep, along), at(right, deep, along), at(right, 0, along))
+        lines.append(Drawn(slot.name, profile, (end,)))
+    return lines

@@ -6,8 +6,8 @@ from decimal import Decimal
 
 from markupsafe import Markup
 
+from zesty_lark.core.part.surfaces.on_block import Drawn
 from zesty_lark.core.quantities.units import Unit, size_text, small_text
-from zesty_lark.core.setup.forming.on_block import Drawn
 from zesty_lark.web.shared.svg.element import drawing, line, polygon, rect, tag, text
 
 WIDTH, HEIGHT = 360.0, 250.0

@@ -4,7 +4,8 @@ from collections.abc import Iterator, Mapping
 
 from markupsafe import Markup
 
-from zesty_lark.core.setup.forming.on_block import Drawn, drawn_on_block
+from zesty_lark.core.part.surfaces.formed_face import drawn_on_block
+from zesty_lark.core.part.surfaces.on_block import Drawn
 from zesty_lark.store.models import Part
 from zesty_lark.web.shared.svg.element import tag
 
