@@ -15,11 +15,14 @@ def behind(job_state: JobState, units: ShownUnits) -> list[str]:
         return []
     run = job_state.at
     said = [] if run is None else _rest_of_plan(run, units)
-    said += [job_state.titled(surface) for surface in _to_grind(job_state) if run is None or surface != run.surface]
+    to_grind = _to_grind(job_state)
+    said += [job_state.titled(surface) for surface in to_grind if run is None or surface != run.surface]
     proofs = dict.fromkeys(name for _, name in job_state.unproved())
     if run is None:
         proofs.pop(next_act(job_state).characteristic, None)
-    said += [f"Measure {name}" for name in proofs if not _measured_on_the_way(name, job_state)]
+    asked = job_state.spec.wanted.surfaces
+    on_the_way = {asked[surface].size for surface in to_grind}
+    said += [f"Measure {name}" for name in proofs if name not in on_the_way]
     return said if next_act(job_state).act == "sign_off" else [*said, "Sign off"]
 
 
@@ -40,8 +43,3 @@ def _to_grind(job_state: JobState) -> list[int]:
         for surface in setup.up
         if any(job_state.pieces[number].wants(asked[surface]) for number in job_state.live)
     ]
-
-
-def _measured_on_the_way(name: str, job_state: JobState) -> bool:
-    """Whether a size is measured while its surface is ground, which is still to come."""
-    return any(job_state.spec.wanted.surfaces[surface].size == name for surface in _to_grind(job_state))
