@@ -3,7 +3,7 @@
 import cmath
 import math
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 
 import pytest
@@ -492,6 +492,27 @@ def test_only_the_last_is_taken_back_and_that_restores_all() -> None:
     assert replace(after, history=()) == replace(before, history=()) and after.history == before.history
     job = ThingEntry(entry_id="of-a-job-1", at=NOW, what=RackDress(dress="fine"), of_job=True)
     assert WheelFolding(WheelSpec(), [job]).state().undoable is None
+
+
+@pytest.mark.parametrize(
+    ("marking", "use_by", "says"),
+    [
+        ("A 46 H 8 B", None, "goes by the day on its label"),
+        ("A 46 H 8 R", NOW.date() - timedelta(days=1), "was to be used by 03 May 2026"),
+        ("A 46 H 8 E", NOW.date(), ""),
+        ("A 46 H 8 V", None, ""),
+        ("D126 C75 B", None, ""),
+    ],
+)
+def test_resin_rubber_and_shellac_go_by_their_day(marking: str, use_by: date | None, says: str) -> None:
+    wheel = replace(WHEEL, marking=marking, use_by=use_by)
+    for what, note in ((Checked(step="speed"), ""), (FoundOn(), "By Odo, in May.")):
+        entry = ThingEntry(entry_id="by-its-day-1", at=NOW, what=what, machine="No. 1", note=note)
+        if says:
+            with pytest.raises(ThingError, match=says):
+                check_rack_entry(entry, WheelState(), wheel, 2800)
+        else:
+            check_rack_entry(entry, WheelState(), wheel, 2800)
 
 
 def test_a_wheel_without_a_vitrified_bond_does_not_ring() -> None:

@@ -1,6 +1,7 @@
 """The machine on the pages: one load, one wheel, a crash; taken over by a machinist; what a gauge in doubt says."""
 
 import re
+from dataclasses import replace
 from decimal import Decimal
 
 import pytest
@@ -8,8 +9,11 @@ from sqlalchemy.orm import Session
 
 from tests.web.conftest import Browser
 from zesty_lark.core.work.entries import HandedOver
+from zesty_lark.core.work.folding import Folding
+from zesty_lark.core.work.machine_acts import Planned
 from zesty_lark.shopfloor.acts.acting import InShop
 from zesty_lark.shopfloor.acts.gauges import check_repeat
+from zesty_lark.shopfloor.acts.jobs import may_take_over
 from zesty_lark.store import job_states, jobs, log_rows, machines, people, shop
 from zesty_lark.store.models import InstrumentRow, Job, MachineRow
 
@@ -144,6 +148,12 @@ def test_a_job_is_taken_over_by_a_machinist_with_a_reason_and_by_no_apprentice(
     nim.get("/jobs/TR-101/grind")
     assert "Take the job over" not in nim.page
     assert nim.post(path, {"entry_id": "take-over-2", "reason": "I want it."}).status_code == 403
+    apprentice, entries = people.by_sign_in_name(demo, "nim"), log_rows.entries_of(demo, job)
+    assert apprentice is not None
+    own = [replace(entry, by="nim") if isinstance(entry, Planned) else entry for entry in entries]
+    assert may_take_over(apprentice, Folding(job.part.spec(), own).state())
+    assert not may_take_over(apprentice, Folding(job.part.spec(), entries).state())
+    assert not may_take_over(apprentice, Folding(job.part.spec(), []).state()), "nothing is planned"
 
 
 @pytest.mark.parametrize("good", [True, False])

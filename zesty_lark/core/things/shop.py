@@ -129,8 +129,8 @@ class Machine:
 @checked(frozen=True, config=STRICT)
 class Wheel:
     """A grinding wheel: marking, sizes as it is now [mm], and the speed it is marked with [rpm] [m/s]; its diameter
-    when new and where it is worn out [mm], what it cost in the shop's money, its mass with its flange [g], and whether
-    its maker allows work on its side."""
+    when new and where it is worn out [mm], what it cost in the shop's money, its mass with its flange [g], whether its
+    maker allows work on its side, and the day up to which he lets it be used, where its bond ages."""
 
     name: Name
     marking: Annotated[str, Field(max_length=40)]
@@ -146,6 +146,7 @@ class Wheel:
     price: Annotated[Decimal, Field(ge=0, max_digits=10, decimal_places=2, allow_inf_nan=False)] | None = None
     mass_g: Annotated[Decimal, Field(gt=0, max_digits=9, decimal_places=1, allow_inf_nan=False)] | None = None
     side_work: bool = False
+    use_by: date | None = None
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Wheel":

@@ -1,8 +1,9 @@
 """What must not be mounted or run: a wheel over its marked speed, one without a mark that nobody answers for, one that
-was put out of use, and a wheel that is wrong for the material. No release exists for any of it but the missing mark,
-which a lead answers for."""
+was put out of use or is past its day, and a wheel that is wrong for the material. No release exists for any of it but
+the missing mark, which a lead answers for."""
 
 from dataclasses import dataclass
+from datetime import date
 
 from zesty_lark.core.process.materials import material_of
 from zesty_lark.core.quantities.numbers import InputError
@@ -13,7 +14,8 @@ from zesty_lark.core.wheel.speed import wheel_speed
 @dataclass(frozen=True)
 class Mounted:
     """A wheel as it is to run: its name, marking, diameter [mm], what it is marked with [rpm] [m/s], who answers for
-    it when it bears no mark, whether it was put out of use, and whether its maker allows work on its side."""
+    it when it bears no mark, whether it was put out of use, and whether its maker allows work on its side, by when it
+    is to be used."""
 
     name: str
     marking: str
@@ -23,6 +25,30 @@ class Mounted:
     answered_by: str = ""
     scrapped: bool = False
     side_work: bool = False
+    use_by: date | None = None
+
+
+AGING_BONDS = ("B", "BF", "R", "RF", "E")
+"""Resin, rubber and shellac go soft with the years: such a wheel goes by the day that its maker marks it with."""
+
+
+def age_stop(wheel: Mounted, today: date) -> str:
+    """Return why a wheel is not mounted on a day for its bond's age; empty when it may be. A wheel of diamond or boron
+    nitride has no such day."""
+    try:
+        told = marking(text=wheel.marking)
+    except InputError:
+        return ""
+    if told.bond not in AGING_BONDS or told.grain_um is not None:
+        return ""
+    if wheel.use_by is None:
+        return (
+            f"{wheel.name} is {told.bond_name}-bonded: it does not ring, it goes by the day on its label. "
+            "Set that down in the shop first."
+        )
+    if today > wheel.use_by:
+        return f"{wheel.name} was to be used by {wheel.use_by:%d %b %Y}. It is not mounted any more: put it out of use."
+    return ""
 
 
 def mounting_stops(wheel: Mounted, rpm: float, material: str) -> list[str]:

@@ -13,7 +13,7 @@ from zesty_lark.core.wheel.mounting import mounting_stops
 from zesty_lark.core.work.entries import Amended, HandedOver, TakenIn, ZeroLost
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import PassFed
+from zesty_lark.core.work.machine_acts import PassFed, Planned
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.acts.acting import (
     LONGEST_NOTE,
@@ -25,9 +25,10 @@ from zesty_lark.shopfloor.acts.acting import (
     shop_act,
     unseen,
 )
+from zesty_lark.shopfloor.rights import NotYours
 from zesty_lark.store import jobs, people, shop, shoplog, told_jobs
 from zesty_lark.store.log_rows import is_there
-from zesty_lark.store.models import Job, MachineRow, WheelRow
+from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Draft
 
@@ -144,17 +145,30 @@ def _up_elsewhere(job: Job, after: TakeIn, job_state: JobState) -> dict[str, str
     return said
 
 
-@act(Role.MACHINIST, Role.LEAD, use="look", refusal="A job is taken over by a machinist or a lead.")
+@act(*TAKERS, use="look", refusal="A job is taken over by a machinist, a lead, or who planned it.")
 def take_job_over(acting: Acting, *, reason: str = "") -> None:
-    """Make a job one's own, with a reason: whoever had it is named in its log."""
+    """Make a job one's own, with a reason: whoever had it is named in its log. While learning, only one whose plan at
+    work is one's own."""
     job, was = acting.job, acting.job.owner
     if was.id == acting.person.id:
         raise LogError(f"{job.number} is yours already.")
+    if not may_take_over(acting.person, acting.job_state):
+        raise NotYours("While learning, a job is taken over only with a plan of one's own at work.")
     given = reason_given(reason, f"Why is {job.number} taken over from {was.name}?")
     job.owner = acting.person
     acting.session.flush()
     note = f"to {acting.person.name}, taken over from {was.name}: {given}"
     log_any_time(unseen(acting), HandedOver, note=note)
+
+
+def may_take_over(person: Person, job_state: JobState) -> bool:
+    """Tell whether somebody may make another's job their own."""
+    if person.role != Role.APPRENTICE:
+        return person.role in TAKERS
+    run = job_state.at
+    released = [entry for entry in job_state.history if isinstance(entry, Planned)]
+    of_run = [entry.by for entry in released if run is not None and entry.surface == run.surface]
+    return bool(of_run) and of_run[-1] == person.sign_in_name
 
 
 def what_stays(before: TakeIn, after: TakeIn, job_state: JobState) -> dict[str, str]:

@@ -1,5 +1,6 @@
 """The rack: wheels, the flanges they are on, and each wheel's log."""
 
+from datetime import date
 from decimal import Decimal
 from typing import Any, ClassVar
 
@@ -79,6 +80,7 @@ class WheelRow(Base):
     price: Mapped[Decimal | None] = mapped_column(Numeric(10, 2))
     mass_g: Mapped[Decimal | None] = mapped_column(Numeric(9, 1))
     side_work: Mapped[bool] = mapped_column(default=False, server_default="0")
+    use_by: Mapped[date | None]
     flange_id: Mapped[int | None] = mapped_column(ForeignKey("flange.id"))
     ground_mm3: Mapped[Decimal] = mapped_column(Numeric(18, 2), default=Decimal(0), server_default="0")
     scrapped: Mapped[bool] = mapped_column(default=False, server_default="0")
@@ -120,4 +122,5 @@ class WheelRow(Base):
             self.answered_by or "",
             bool(self.scrapped),
             bool(self.side_work),
+            self.use_by,
         )

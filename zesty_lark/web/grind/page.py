@@ -33,13 +33,13 @@ from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.telling import pieces_words, step_words, tell
+from zesty_lark.shopfloor.acts.jobs import may_take_over
 from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wheels import dress_for
 from zesty_lark.store import shop
 from zesty_lark.store.models import Job
-from zesty_lark.store.models.people import Role
 from zesty_lark.web.grind.acts import ANY_TIME
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
@@ -96,7 +96,7 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "whats_next": what,
         "count": _count(run, step),
         "may_log": may_work_on(guard.person(), job) and not job_state.held_elsewhere(guard.screen()),
-        "may_take_over": guard.person().role in (Role.MACHINIST, Role.LEAD),
+        "may_take_over": may_take_over(guard.person(), job_state),
         "take_over_id": entry_id(),
         "may_work": may_work_on(guard.person(), job),
         "elsewhere": job_state.held_elsewhere(guard.screen()),

@@ -11,7 +11,6 @@ from zesty_lark.shopfloor import simulation
 from zesty_lark.shopfloor.acts import jobs
 from zesty_lark.store import shop, shoplog
 from zesty_lark.store.models import Job
-from zesty_lark.store.models.people import Role
 from zesty_lark.web.grind.acts import press
 from zesty_lark.web.grind.forms import GrindForm
 from zesty_lark.web.grind.page import page
@@ -81,7 +80,7 @@ def _refused(job: Job, wrong: str, act: str) -> str:
 
 
 @blueprint.post("/jobs/<number>/grind/take-over")
-@access(Role.MACHINIST, Role.LEAD, job="look", takes=ReasonForm)
+@access(*jobs.TAKERS, job="look", takes=ReasonForm)
 def take_job_over(number: str) -> ResponseReturnValue:
     """Make the job one's own, with a reason."""
     job = guard.job()

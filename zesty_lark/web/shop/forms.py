@@ -103,6 +103,7 @@ class WheelForm(ShelfForm):
     mass_g = DecimalText("It and its flange weigh, g", least="1", most="100000", places=1, required=False)
     price = DecimalText("It cost", least="0", most="1000000", places=2, required=False)
     side_work = BooleanField("Its maker allows work on its side")
+    use_by = DateField("To be used by (resin, rubber, shellac)", validators=[Optional()])
 
     def contradictions(self) -> None:
         marked = self.max_rpm.data is not None or self.max_m_s.number is not None

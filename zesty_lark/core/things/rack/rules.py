@@ -16,7 +16,7 @@ from zesty_lark.core.things.rack.entries import (
     WheelPrinted,
 )
 from zesty_lark.core.things.rack.fold import WheelState
-from zesty_lark.core.wheel.mounting import Mounted, speed_stops
+from zesty_lark.core.wheel.mounting import Mounted, age_stop, speed_stops
 
 RUN_UP = timedelta(minutes=1)
 """How long a wheel runs at full speed before it touches anything, nobody in line with it."""
@@ -76,6 +76,9 @@ def check_rack_entry(
             raise ThingError(stops[0])
     if isinstance(what, Checked | FoundOn) and spindle not in (None, wheel.name):
         raise ThingError(f"{spindle} is on {entry.machine}. Take it off there first.")
+    too_old = age_stop(wheel, entry.at.date()) if isinstance(what, Checked | FoundOn) else ""
+    if too_old:
+        raise ThingError(too_old)
     if isinstance(what, FoundOn):
         _check_found(entry, now)
         return

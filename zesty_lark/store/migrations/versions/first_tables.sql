@@ -135,7 +135,7 @@ create table if not exists `wheel` (
   `max_m_s` decimal(6,2) default NULL, `answered_by` varchar(80) default NULL,
   `new_diameter_mm` decimal(14,7) default NULL, `least_diameter_mm` decimal(14,7) default NULL,
   `price` decimal(10,2) default NULL, `mass_g` decimal(9,1) default NULL, `side_work` tinyint(1) not null default 0,
-  `flange_id` int default NULL, `ground_mm3` decimal(18,2) not null default 0.00,
+  `use_by` date default NULL, `flange_id` int default NULL, `ground_mm3` decimal(18,2) not null default 0.00,
   `scrapped` tinyint(1) not null default 0, `mounted_on` varchar(80) default NULL,
   `next_step` varchar(20) default NULL, primary key (`id`), unique key `uq_wheel_name` (`name`),
   key `fk_wheel_flange_id` (`flange_id`),
