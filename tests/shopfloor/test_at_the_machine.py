@@ -242,7 +242,7 @@ def test_a_face_is_told_of_a_wheel_whose_job_has_a_pass_to_come(demo: Session, m
         replace(job_state, spec=replace(job_state.spec, wheel=None)), replace(job_state, at=None),
         replace(job_state, at=replace(run, plan=None)), replace(job_state, at=replace(run, done=99)),
     ):  # fmt: skip
-        monkeypatch.setattr(wheels.shoplog, "state_of", lambda _session, _job, now=now: now)
+        monkeypatch.setattr(wheels.job_states, "state_of", lambda _session, _job, now=now: now)
         assert wheels.face_now(demo, wheel) is None
 
 
@@ -275,6 +275,6 @@ def test_a_job_up_without_anything_to_grind_has_no_run_on_the_wall(
     shown = wall_of(demo, job.machine)
     assert shown is not None and shown.run is None and shown.words == "Measure flat"
     odd = replace(job_state, halted=Halted(entry_id="stop-00001", at=job_state.history[-1].at, surface=2, seen="fish"))
-    monkeypatch.setattr(wall.shoplog, "state_of", lambda _session, _job: odd)
+    monkeypatch.setattr(wall.job_states, "state_of", lambda _session, _job: odd)
     stopped = wall_of(demo, job.machine)
     assert stopped is not None and stopped.stop is STOPS["other"]

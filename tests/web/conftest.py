@@ -104,6 +104,8 @@ class Browser:
         other = re.search(r'name="takes_off" value="([^"]+)"', self.page)
         if act == "place" and other:
             form["takes_off"] = other.group(1)
+        if act in ("pass", "spark_out"):
+            form["sure"] = "quick"  # nobody waits here for a table
         undone = re.search(r'name="supersedes"[^>]*value="([^"]+)"', self.page)
         if act == "undo" and undone:
             form["supersedes"] = undone.group(1)

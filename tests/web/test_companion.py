@@ -25,6 +25,7 @@ def seen_by(browser: Browser) -> str:
 def send(browser: Browser, act: str, number: int = 1, **more: object) -> int:
     """Press on the grind page, having seen it."""
     seen = seen_by(browser)
+    more = {"sure": "quick"} | more if act in ("pass", "spark_out") else more
     given = {"act": act, "entry_id": f"companion-{act.replace('_', '-')}-{number}", "seen": seen, "surface": "2"} | more
     return browser.post(GRIND, given).status_code
 

@@ -8,6 +8,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.web.conftest import Browser
+from tests.web.test_acts import ask
 from zesty_lark.core.work.entries import HandedOver
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.machine_acts import Planned
@@ -111,8 +112,23 @@ def test_a_pass_at_idle_is_asked_about_before_it_counts(bryn: Browser, demo: Ses
     assert "did it cut, or was it air?" in bryn.page and "It is so: log it" in bryn.page
     assert job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].reading_mm == before
     assert bryn.press("TR-101", "pass", power_w="387").status_code == 303
-    assert bryn.press("TR-101", "pass", power_w="62", sure="1").status_code == 303
+    assert bryn.press("TR-101", "pass", power_w="62", sure=["quick", "air"]).status_code == 303
     assert job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 7
+
+
+def test_a_pass_faster_than_the_table_is_asked_about_before_it_counts(bryn: Browser, demo: Session) -> None:
+    def passes() -> int:
+        return job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done
+
+    assert bryn.press("TR-101", "pass").status_code == 303
+    assert bryn.press("TR-101", "pass", sure="").status_code == 422 and passes() == 6
+    assert "less than half of that is over since the press before" in bryn.page and "It was made" in bryn.page
+    assert bryn.press("TR-101", "spark_out", sure="").status_code == 303, "a spark-out of one's own is not the plan's"
+    state = job_states.state_of(demo, job_of(demo, "TR-101"))
+    given = {"surface": 2, "reading_mm": str(state.runs[2].next_reading_mm), "seen": state.last_seq}
+    asked = ask(bryn, "feed", **given, entry_id="quick-by-name-1")
+    assert asked.status_code == 422 and "Was it made?" in asked.json["error"] and passes() == 6
+    assert ask(bryn, "feed", **given, entry_id="quick-by-name-1", sure=["quick"]).status_code == 200 and passes() == 7
 
 
 def test_the_readout_is_a_witness_against_the_collar(bryn: Browser, demo: Session) -> None:
@@ -120,7 +136,7 @@ def test_the_readout_is_a_witness_against_the_collar(bryn: Browser, demo: Sessio
     assert bryn.press("TR-101", "pass", readout_mm="0.54356").status_code == 422
     assert "The readout says 21.4 thou and the collar is to be at 6.2 thou: which is right?" in bryn.page
     assert job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 5
-    sure = bryn.press("TR-101", "pass", readout_mm="9", sure="1")
+    sure = bryn.press("TR-101", "pass", readout_mm="9", sure=["quick", "readout"])
     assert sure.status_code == 303 and bryn.press("TR-101", "undo").status_code == 303
     machine, goes_to = machine_of(demo), job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].next_reading_mm
     assert goes_to is not None

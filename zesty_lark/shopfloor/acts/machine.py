@@ -1,13 +1,16 @@
 """What is done at the machine: put up, touched off, fed, dressed, seen, stopped."""
 
 from decimal import Decimal
+from typing import Any
 
 from zesty_lark.core.part.dial import next_shown
 from zesty_lark.core.part.surfaces import feeding_of
 from zesty_lark.core.quantities.numbers import Exact, ExactNonNegative
 from zesty_lark.core.work.cautions import HANDS_IN
 from zesty_lark.core.work.entries import Noted, Undone
+from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.halting import CRASH, sounds_like_a_crash
+from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -24,10 +27,11 @@ from zesty_lark.core.work.machine_acts import (
     WentOn,
 )
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.core.work.plans import PlanStep
+from zesty_lark.core.work.plans import FEEDS, PlanStep
+from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.telling import step_words
-from zesty_lark.core.work.witnesses import disagree, was_air
+from zesty_lark.core.work.witnesses import AskedAbout, Witness, disagree, quick_words, too_quick, was_air
 from zesty_lark.shopfloor.acts.acting import LONGEST_NOTE, Acting, act, log, log_any_time, reason_given, unseen
 from zesty_lark.shopfloor.setting_up import open_cautions, recheck
 from zesty_lark.shopfloor.units import shown_units
@@ -39,6 +43,10 @@ STOPPED = "Tick that the wheel has stopped and that you have seen it stop, befor
 AIR = (
     "The meter showed no more than in a pass without feed: did it cut, or was it air? Look, go over it again, or say "
     "that it cut."
+)
+READOUT = (
+    "The readout says {} and the collar is to be at {}: which is right? If the readout is, this is not where the plan "
+    "has it: touch off again. If the collar is, say so."
 )
 NO_POWER = "That is no power."
 WAS_IT = (
@@ -53,8 +61,12 @@ def _run(acting: Acting, surface: int) -> Run | None:
 
 
 def _step(acting: Acting, surface: int) -> PlanStep | None:
-    run = _run(acting, surface)
-    return run.next_step if run is not None else None
+    return _next_step(acting.job_state, surface)
+
+
+def _next_step(job_state: JobState, surface: int) -> PlanStep | None:
+    run = job_state.runs.get(surface)
+    return None if run is None else run.next_step
 
 
 def _power(power_w: Decimal | None) -> Decimal | None:
@@ -96,40 +108,64 @@ def feed(
     shown_mm: Exact | None = None,
     power_w: Exact | None = None,
     readout_mm: Exact | None = None,
-    sure: bool = False,
+    sure: tuple[Witness, ...] = (),
 ) -> Appended:
     """Make a pass with the collar fed down to a reading, or to where it shows ``shown_mm`` within its turn [mm], beside
-    what meter and readout showed; ``sure``: it cut, and the collar is right, whatever they say."""
+    what meter and readout showed; ``sure``: what was asked about and is so all the same."""
     if shown_mm is not None:
         run, per_rev = _run(acting, surface), acting.job.machine.per_rev_mm
         reading_mm = shown_mm if run is None or shown_mm >= per_rev else next_shown(shown_mm, run.reading_mm, per_rev)
     if reading_mm is None:
         raise LogError("Which collar reading was fed down to?")
-    if not sure and was_air(_step(acting, surface), power_w, acting.job_state.idle_w):
-        raise LogError(AIR)
-    if not sure and readout_mm is not None:
-        _check_readout(acting, surface, reading_mm, readout_mm)
+    job_state, asked = acting.job_state, dict[Witness, str]()
+    step = _next_step(job_state, surface)
+    if step is not None and too_quick(step, job_state, acting.at):
+        asked["quick"] = quick_words(step)
+    if was_air(step, power_w, job_state.idle_w):
+        asked["air"] = AIR
+    if readout_mm is not None and _is_off(acting, surface, reading_mm, readout_mm):
+        units = shown_units(acting.job)
+        asked["readout"] = READOUT.format(units.collar(readout_mm), units.collar(reading_mm))
+    _ask(acting, job_state, PassFed(surface=surface, reading_mm=reading_mm, **_by(acting)), _left(asked, sure))
     return log(acting, PassFed, surface=surface, reading_mm=reading_mm, power_w=_power(power_w))
 
 
-def _check_readout(acting: Acting, surface: int, reading_mm: Decimal, readout_mm: Decimal) -> None:
-    """The readout has to stand where the collar is said to be, but for the backlash and two graduations."""
+def _by(acting: Acting) -> dict[str, Any]:
+    return {"entry_id": acting.entry_id, "at": acting.at, "by": acting.person.sign_in_name, "screen": acting.screen}
+
+
+def _left(asked: dict[Witness, str], sure: tuple[Witness, ...]) -> dict[Witness, str]:
+    """What was not answered."""
+    return {witness: words for witness, words in asked.items() if witness not in sure}
+
+
+def _ask(acting: Acting, job_state: JobState, entry: Entry, left: dict[Witness, str]) -> None:
+    """Ask about what a witness speaks against, of an entry that could be logged otherwise."""
+    logged = any(each.entry_id == entry.entry_id for each in reversed(job_state.history))
+    behind = acting.seen is not None and acting.seen != job_state.last_seq
+    if left and not (logged or behind):
+        check_entry(addressed(entry, job_state), job_state)
+        raise AskedAbout(*next(iter(left.items())))
+
+
+def _is_off(acting: Acting, surface: int, reading_mm: Decimal, readout_mm: Decimal) -> bool:
+    """Whether the readout stands elsewhere than the collar is said to be; across the face it reads another way."""
     machine = acting.job.machine
     backlash, graduation = machine.backlash_mm, machine.graduation_mm
-    if not disagree(readout_mm=readout_mm, collar_mm=reading_mm, backlash_mm=backlash, graduation_mm=graduation):
-        return
-    if feeding_of(acting.job.part.block(), surface).dial == "across":
-        return
-    units = shown_units(acting.job)
-    raise LogError(
-        f"The readout says {units.collar(readout_mm)} and the collar is to be at {units.collar(reading_mm)}: which is "
-        "right? If the readout is, this is not where the plan has it: touch off again. If the collar is, say so."
-    )
+    off = disagree(readout_mm=readout_mm, collar_mm=reading_mm, backlash_mm=backlash, graduation_mm=graduation)
+    return off and feeding_of(acting.job.part.block(), surface).dial != "across"
 
 
 @act()
-def spark_out(acting: Acting, *, surface: int, power_w: Exact | None = None) -> Appended:
-    """Make a pass without feed."""
+def spark_out(
+    acting: Acting, *, surface: int, power_w: Exact | None = None, sure: tuple[Witness, ...] = ()
+) -> Appended:
+    """Make a pass without feed; ``sure``: what was asked about and is so all the same."""
+    job_state = acting.job_state
+    step = _next_step(job_state, surface)
+    if step is not None and step.kind not in FEEDS and too_quick(step, job_state, acting.at):
+        left = _left({"quick": quick_words(step)}, sure)
+        _ask(acting, job_state, SparkedOut(surface=surface, **_by(acting)), left)
     return log(acting, SparkedOut, surface=surface, count=1, power_w=_power(power_w))
 
 

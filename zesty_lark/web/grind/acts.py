@@ -2,11 +2,13 @@
 
 from collections.abc import Callable
 from decimal import Decimal, InvalidOperation
+from typing import get_args
 
 from flask import request
 
 from zesty_lark.core.quantities.units import LengthError, parse_length
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.witnesses import Witness
 from zesty_lark.shopfloor.acts import machine
 from zesty_lark.shopfloor.acts.acting import NO_ID, Acting
 from zesty_lark.shopfloor.units import as_unit
@@ -85,12 +87,16 @@ def _readout() -> Decimal | None:
     return shown if shown.is_finite() else None
 
 
+def _sure() -> tuple[Witness, ...]:
+    """What was asked about, and is so all the same."""
+    said = request.form.getlist("sure")
+    return tuple(each for each in get_args(Witness) if each in said)
+
+
 def _feed(acting: Acting) -> Appended:
     name, field = ("shown_mm", "other_reading") if _text("other_reading") else ("reading_mm", "reading")
     read = {name: _length(field, acting.job)}
-    return machine.feed(
-        acting, surface=_surface(), power_w=_power(), readout_mm=_readout(), sure=_ticked("sure"), **read
-    )
+    return machine.feed(acting, surface=_surface(), power_w=_power(), readout_mm=_readout(), sure=_sure(), **read)
 
 
 def _dress(acting: Acting) -> Appended:
@@ -110,7 +116,7 @@ _PRESSES: dict[str, Callable[[Acting], Appended]] = {
         acting, surface=_surface(), reading_mm=_length("reading", acting.job, empty="0")
     ),
     "pass": _feed,
-    "spark_out": lambda acting: machine.spark_out(acting, surface=_surface(), power_w=_power()),
+    "spark_out": lambda acting: machine.spark_out(acting, surface=_surface(), power_w=_power(), sure=_sure()),
     "dressed": _dress,
     "done": lambda acting: machine.do_step(acting, surface=_surface(), step=_number("step"), stopped=_stopped()),
     "skip": lambda acting: machine.skip_step(acting, surface=_surface(), step=_number("step"), reason=_text("reason")),

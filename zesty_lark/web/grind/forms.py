@@ -26,5 +26,5 @@ class GrindForm(EntryForm):
     takes_off = HiddenField()
     looked = BooleanField("Looked at")
     no_crash = BooleanField("No crash")
-    sure = BooleanField("It is so")
+    sure = HiddenField()
     readout_mm = HiddenField()

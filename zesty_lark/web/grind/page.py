@@ -33,6 +33,7 @@ from zesty_lark.core.work.observing import OBSERVATIONS, SIDES
 from zesty_lark.core.work.plans import PlanStep
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.telling import pieces_words, step_words, tell
+from zesty_lark.core.work.witnesses import least_seconds, quick_words, seconds_since
 from zesty_lark.shopfloor.acts.jobs import may_take_over
 from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.rights import may_work_on
@@ -44,7 +45,7 @@ from zesty_lark.web.grind.acts import ANY_TIME
 from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.frame import next_url
 from zesty_lark.web.shared.plan_ladder import plan_ladder
-from zesty_lark.web.shared.wording import entry_id, units
+from zesty_lark.web.shared.wording import entry_id, now, units
 
 LAST_SHOWN = 3
 COMING_SHOWN = 3
@@ -57,9 +58,11 @@ SEEN_KEYS = {"uneven": "e", "died": "f", "clean": "c", "patch": "a", "dull": "h"
 SIDE_KEYS = {"front": "arrowdown", "back": "arrowup", "left": "arrowleft", "right": "arrowright", "middle": "i"}
 
 
-def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain: bool = False) -> dict[str, Any]:
-    """Return everything the page shows; ``plain`` without what a screen that nobody answers does not have: the ladder,
-    what was logged, live readings."""
+def page(
+    job: Job, job_state: JobState, *, wrong: str = "", act: str = "", about: str = "", plain: bool = False
+) -> dict[str, Any]:
+    """Return everything the page shows; ``about`` is what a press was asked about; ``plain`` without what a screen
+    that nobody answers does not have: the ladder, what was logged, live readings."""
     what, words = next_act(job_state), units(job)
     run = job_state.runs[what.surface] if what.surface else None
     step = run.next_step if run is not None else None
@@ -91,6 +94,10 @@ def page(job: Job, job_state: JobState, *, wrong: str = "", act: str = "", plain
         "any_time": ANY_TIME,
         "most_dress": MOST_DRESS_MM,
         "wrong_act": act,
+        "about": about,
+        "takes": least_seconds(step),
+        "since": 0.0 if plain else seconds_since(job_state, now()),
+        "quick_words": quick_words(step) if step is not None else "",
         "revs": revs,
         "collar": collar,
         "whats_next": what,

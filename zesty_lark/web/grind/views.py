@@ -7,6 +7,7 @@ from zesty_lark.core.work.ahead import ahead
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.core.work.rules import HeldError
+from zesty_lark.core.work.witnesses import AskedAbout
 from zesty_lark.shopfloor import simulation
 from zesty_lark.shopfloor.acts import jobs
 from zesty_lark.store import shop, shoplog
@@ -65,6 +66,8 @@ def log(number: str) -> ResponseReturnValue:
         return _refused(job, str(error), act), 409
     except shoplog.BehindError as error:
         return _refused(job, str(error), ""), 409
+    except AskedAbout as error:
+        return _refused(job, str(error), act, about=error.about), 422
     except LogError as error:
         return _refused(job, str(error), act), 422
     if from_outbox():
@@ -73,10 +76,12 @@ def log(number: str) -> ResponseReturnValue:
     return redirect(url_for("grind.station", number=number), 303)
 
 
-def _refused(job: Job, wrong: str, act: str) -> str:
+def _refused(job: Job, wrong: str, act: str, about: str = "") -> str:
     job_state = guard.job_state()
     words = refused_words(request.form.get("act", ""), request.form.get("surface", type=int), job_state, wrong)
-    return render_template("grind/station.html", refused=words, **page(job, job_state, wrong=wrong, act=act))
+    return render_template(
+        "grind/station.html", refused=words, **page(job, job_state, wrong=wrong, act=act, about=about)
+    )
 
 
 @blueprint.post("/jobs/<number>/grind/take-over")

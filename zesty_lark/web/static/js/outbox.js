@@ -195,6 +195,7 @@ async function goOn(list) {
     bar.replaceChildren(...bar.querySelectorAll(".stop-row"));
   }
   station.querySelector("[autofocus]")?.focus();
+  document.dispatchEvent(new CustomEvent("went-on"));
 }
 
 document.addEventListener("submit", async (event) => {
