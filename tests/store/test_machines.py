@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.things.chuck import ChuckStepDone
 from zesty_lark.core.things.log import ThingEntry, ThingError, ThingUndone
+from zesty_lark.core.things.machine import MachineFolding
 from zesty_lark.core.things.rack.entries import Checked, PutOut, RackDress, Struck, TakenDown
 from zesty_lark.core.work.entries import Undone, ZeroLost
 from zesty_lark.core.work.entry import Entry, Kind
@@ -30,7 +31,19 @@ from zesty_lark.core.work.machine_acts import (
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import next_act
 from zesty_lark.shopfloor.machine_card import card_of
-from zesty_lark.store import chucks, job_states, jobs, machines, people, rack_log, racks, rebuilding, shop, shoplog
+from zesty_lark.store import (
+    chucks,
+    job_states,
+    jobs,
+    machines,
+    people,
+    rack_log,
+    racks,
+    rebuilding,
+    shop,
+    shoplog,
+    thing_logs,
+)
 from zesty_lark.store.models import Job, MachineRow, Person, WheelRow
 from zesty_lark.store.shoplog import BehindError, Draft
 
@@ -77,16 +90,19 @@ class Floor:
         shoplog.append(self.session, self.job(number), self.who(by), draft)
         return entry_id
 
-    def on_wheel(self, what: object, wheel: WheelRow | None = None, by: str = "bryn") -> str:
+    def on_wheel(
+        self, what: object, wheel: WheelRow | None = None, by: str = "bryn", machine: MachineRow | None = None
+    ) -> str:
         self.clock += timedelta(minutes=2)
+        machine = machine or self.machine
         entry = ThingEntry(
             entry_id=str(uuid4()),
             at=self.clock,
             what=what,
-            machine=self.machine.name,
+            machine=machine.name,
             note="x",  # type: ignore[arg-type]
         )
-        rack_log.append(self.session, wheel or self.wheel, self.who(by), entry, machine=self.machine)
+        rack_log.append(self.session, wheel or self.wheel, self.who(by), entry, machine=machine)
         return entry.entry_id
 
 
@@ -299,26 +315,36 @@ def test_what_sounds_like_a_crash_is_asked_and_may_be_made_one() -> None:
 
 @pytest.mark.parametrize("seed", range(HISTORIES))
 def test_never_two_loads_up_never_a_pass_without_a_zero_and_one_collar(floor: Floor, seed: int) -> None:
-    """Whatever two people do with three jobs and two wheels, in any order, the machine beside it that had all the same
-    acts stands where the screens say."""
-    draw, hand = random.Random(seed), Hand(floor)
+    """Whatever two people do with four jobs and three wheels at two machines, in any order, the machines beside them
+    that had all the same acts stand where the screens say."""
+    draw = random.Random(seed)
+    hands = (Hand(floor, "TR-101", "TR-133"), Hand(floor, "TR-140", "TR-114"))
     for _ in range(ACTS):
+        hand = draw.choice(hands)
         hand.act(draw)
         hand.agrees()
-    assert hand.done >= 3
+        on = [each.wheel for each in hands if each.wheel]
+        assert len(on) == len(set(on)), "never a wheel on two spindles"
+    for hand in hands:
+        hand.agrees()
+        hand.folds_the_same()
+    assert sum(hand.done for hand in hands) >= 3
 
 
 class Hand:
-    """The machine as it is: where its wheel stands over the chuck as the collar has it, what is up, what is on."""
+    """A machine as it is: where its wheel stands over the chuck as the collar has it, what is up, what is on. The first
+    of its jobs is up at first."""
 
-    def __init__(self, floor: Floor) -> None:
-        self.floor, self.done = floor, 0
-        self.up = "TR-101"
-        self.collar: Decimal | None = floor.state("TR-101").runs[2].reading_mm
-        self.wheel: str | None = "W3 open white"
+    def __init__(self, floor: Floor, *jobs_there: str) -> None:
+        self.floor, self.jobs, self.done = floor, jobs_there, 0
+        self.up, self.machine = jobs_there[0], floor.job(jobs_there[0]).machine
+        at = floor.state(self.up).at
+        self.collar: Decimal | None = at.reading_mm if at is not None and at.touched_off else None
+        self.wheel: str | None = self.machine.spindle
+        assert all(floor.job(number).machine.id == self.machine.id for number in jobs_there)
 
     def act(self, draw: random.Random) -> None:
-        number = draw.choice(("TR-101", "TR-133"))
+        number = draw.choice(self.jobs)
         what = draw.choice(
             ("up", "up", "touch", "touch", "pass", "pass", "dress", "rack dress", "wheel off", "mount", "off", "undo")
         )
@@ -337,13 +363,14 @@ class Hand:
     def _touch(self, number: str, by: str, draw: random.Random) -> None:
         reading = D(draw.randrange(0, 100)) / 100
         self.floor.log(number, TouchedOff, reading_mm=reading, by=by)
-        assert self.up == number and self.wheel == "W3 open white", "the wheel meets what is up"
+        assert self.up == number and self.wheel == self.floor.job(number).wheel.name, "the wheel meets what is up"
         self.collar = reading
 
     def _pass(self, number: str, by: str, _: random.Random) -> None:
         run = self.floor.state(number).at
-        assert run is not None
-        down = run.next_reading_mm if run.plan is not None else D(9)
+        down = D(9) if run is None or run.plan is None else run.next_reading_mm
+        if down is None:
+            raise LogError("no pass comes next")
         self.floor.log(number, PassFed, reading_mm=down, by=by)
         assert self.collar is not None and self.up == number, "no pass without a zero, none on what is not up"
         self.collar = down
@@ -355,23 +382,26 @@ class Hand:
 
     def _rack_dress(self, _: str, by: str, draw: random.Random) -> None:
         amount = draw.choice((None, D("0.01")))
-        self.floor.on_wheel(RackDress(dress="fine", amount_mm=amount), by=by)
-        self._less(amount)
+        if self.wheel is not None:
+            self._on_wheel(RackDress(dress="fine", amount_mm=amount), self.wheel, by)
+            self._less(amount)
 
     def _less(self, amount: Decimal | None) -> None:
         self.collar = None if self.collar is None or amount is None else self.collar + amount
 
-    def _wheel_off(self, _: str, by: str, __: random.Random) -> None:
-        self.floor.on_wheel(TakenDown(), by=by)
-        self.wheel = self.collar = None
+    def _on_wheel(self, what: object, wheel: str, by: str) -> None:
+        self.floor.on_wheel(what, self.floor.wheel_of(wheel), by, machine=self.machine)
 
-    def _mount(self, _: str, by: str, draw: random.Random) -> None:
-        wheel = self.floor.wheel_of(draw.choice(("W3 open white", "W5 finishing")))
-        for step in ("speed", "look", "ring", "bore", "blotters", "flanges", "guard", "run_up", "true"):
-            self.floor.on_wheel(Checked(step=step), wheel, by=by)
-        self.wheel, self.collar = wheel.name, None
-        if wheel.name == "W3 open white":
-            self.floor.on_wheel(Checked(step="balance"), wheel, by=by)
+    def _wheel_off(self, _: str, by: str, draw: random.Random) -> None:
+        if self.wheel is not None:
+            self._on_wheel(TakenDown(), self.wheel, by)
+            self.wheel = self.collar = None
+
+    def _mount(self, number: str, by: str, draw: random.Random) -> None:
+        wheel = draw.choice((self.floor.job(number).wheel.name, "W3 open white", "W5 finishing"))
+        for step in ("speed", "look", "ring", "bore", "blotters", "flanges", "guard", "run_up", "true", "balance"):
+            self._on_wheel(Checked(step=step), wheel, by)
+        self.wheel, self.collar = wheel, None
 
     def _off(self, number: str, by: str, _: random.Random) -> None:
         self.floor.log(number, LeftMachine, note="Something else is wanted.", by=by)
@@ -380,23 +410,35 @@ class Hand:
     def _undo(self, number: str, by: str, _: random.Random) -> None:
         """The job's last act is taken back, where nothing has gone on from it; the hand goes by what it comes to."""
         last = self.floor.state(number).undoable
-        assert last is not None
+        if last is None:
+            raise LogError("nothing to undo")
         self.floor.log(number, Undone, supersedes=last.entry_id, by=by)
-        self.up, self.wheel = self.floor.machine.on_chuck or "", self.floor.machine.spindle
+        self.up, self.wheel = self.machine.on_chuck or "", self.machine.spindle
         at = self.floor.state(self.up).at if self.up else None
         self.collar = at.reading_mm if at is not None and at.touched_off else None
 
     def agrees(self) -> None:
-        """What every screen says is what the machine is."""
+        """What every screen says is what the machine is; its row is what its log comes to."""
         floor = self.floor
-        up = [number for number in ("TR-101", "TR-133") if floor.state(number).up is not None]
+        up = [number for number in self.jobs if floor.state(number).up is not None]
         assert up == ([self.up] if self.up else []), "never two loads up"
-        on = [row.name for row in shop.listed(floor.session, WheelRow) if row.mounted_on == floor.machine.name]
+        on = [row.name for row in shop.listed(floor.session, WheelRow) if row.mounted_on == self.machine.name]
         assert on == ([self.wheel] if self.wheel else []), "never two wheels on"
-        assert (floor.machine.on_chuck or "", floor.machine.spindle) == (self.up, self.wheel)
-        now = machines.state_of(floor.session, floor.machine)
+        assert (self.machine.on_chuck or "", self.machine.spindle) == (self.up, self.wheel)
+        now = machines.state_of(floor.session, self.machine)
         assert (now.load.job if now.load else "", now.wheel) == (self.up, self.wheel)
-        for number in ("TR-101", "TR-133"):
+        assert (
+            MachineFolding(
+                None, thing_logs.entries_of(floor.session, "machine", {self.machine.id: 0})[self.machine.id]
+            ).state()
+            == now
+        ), "folded whole it is the same"
+        for number in self.jobs:
             at = floor.state(number).at
             if at is not None and at.touched_off:
                 assert number == self.up and at.reading_mm == self.collar
+
+    def folds_the_same(self) -> None:
+        """The machine's log folded anew, whole, is what it stood at as it grew."""
+        entries = thing_logs.entries_of(self.floor.session, "machine", {self.machine.id: 0})[self.machine.id]
+        assert MachineFolding(None, entries).state() == machines.state_of(self.floor.session, self.machine)
