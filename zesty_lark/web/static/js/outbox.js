@@ -213,6 +213,7 @@ document.addEventListener("submit", async (event) => {
   const act = pressOf(form, event.submitter);
   pressed = true;
   busy(true);
+  if (form.contains(document.activeElement)) document.activeElement.blur(); // or the page takes it for in use
   const why = await kept.put(act, placeAfter);
   if (why) {
     pressed = false;
