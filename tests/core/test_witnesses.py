@@ -44,7 +44,7 @@ def test_a_pass_takes_at_least_half_of_its_strokes_time(kind: StepKind, seconds:
     assert too_quick(asked, log.now, began + timedelta(seconds=seconds)) is quick
     assert seconds_since(log.now, began + timedelta(seconds=seconds)) == pytest.approx(seconds)
     assert least_seconds(None) == 0.0 and not too_quick(None, log.now, began)
-    assert "take 1 min 26 s" in quick_words(asked) and "take 20 s" in quick_words(replace(asked, minutes=1 / 3))
+    assert "takes 1 min 26 s" in quick_words(asked) and "takes 20 s" in quick_words(replace(asked, minutes=1 / 3))
 
 
 @given(MM, MM)

@@ -71,4 +71,4 @@ def quick_words(step: PlanStep) -> str:
     """Return what is asked of a pass that was logged too soon."""
     minutes, seconds = divmod(round(60 * step.minutes), 60)
     takes = f"{minutes} min {seconds} s" if minutes else f"{seconds} s"
-    return f"The strokes of this pass take {takes}; less than half of that is over since the press before. Was it made?"
+    return f"The table takes {takes} for this pass, and the press before was less than half of that ago. Was it made?"
