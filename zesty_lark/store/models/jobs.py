@@ -170,7 +170,9 @@ class Part(Base):
 
     def wanted(self) -> Print:
         """The print: the block's faces, its sizes, and what else is asked."""
-        block = self.block()
+        return self._wanted(self.block())
+
+    def _wanted(self, block: Block) -> Print:
         more = (*(row.to_core() for row in self.more), *_of_features(block))
         return Print(surfaces_of(block), (*self._sizes(), *self._usual(), *more))
 
@@ -199,8 +201,11 @@ class Part(Base):
 
     def came(self) -> dict[int, dict[str, Decimal]]:
         """The greatest of each size of each piece as it was taken in [mm]."""
+        return self._came(self.block())
+
+    def _came(self, block: Block) -> dict[int, dict[str, Decimal]]:
         usual = {axis: self.size(axis).measured_max_mm for axis in SIZES}
-        formed = {each.surface.size: each.size.measured_max_mm for each in formed_of(self.block()).values()}
+        formed = {each.surface.size: each.size.measured_max_mm for each in formed_of(block).values()}
         own = {piece.number: piece for piece in self.pieces}
         return {
             number: {axis: (own[number].came_mm(axis) if number in own else None) or mm for axis, mm in usual.items()}
@@ -213,8 +218,8 @@ class Part(Base):
         machine, wheel, block, route = self.job.machine, self.job.wheel, self.block(), self.route_choices
         formed = formed_of(block)
         return JobSpec(
-            wanted=self.wanted(),
-            pieces=self.came(),
+            wanted=self._wanted(block),
+            pieces=self._came(block),
             start_states={face.face: Condition(face.condition).state for face in self.faces}
             | {number: FaceState.TO_SIZE if each.left_alone else FaceState.STABLE for number, each in formed.items()},
             setups=set_ups(block, route_steps(block, route.squareness, route.steps)),
