@@ -113,7 +113,8 @@ document.addEventListener("input", (event) => {
 let shownAt = performance.now();
 for (const each of ["shown", "went-on"]) document.addEventListener(each, () => { shownAt = performance.now(); });
 document.addEventListener("click", (event) => {
-  const asked = event.target.closest?.("form[data-outbox] button:not([type=button])")?.form.querySelector("[data-takes]");
+  const button = event.target.closest?.("form[data-outbox] button:not([type=button])");
+  const asked = button?.form.querySelector("[data-takes]");
   if (!asked) return;
   const since = Number(asked.dataset.since) + (performance.now() - shownAt) / 1000;
   const quick = since >= 0 && since < Number(asked.dataset.takes);
