@@ -7,6 +7,7 @@ from decimal import Decimal
 from uuid import uuid4
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.things.chuck import ChuckStepDone
@@ -57,6 +58,7 @@ class Floor:
 
     def __init__(self, session: Session) -> None:
         self.session, self.clock = session, datetime.now(UTC)
+        self._jobs: dict[str, Job] = {}
         machine = shop.by_name(session, MachineRow, "No. 1, inch dial")
         assert machine is not None
         self.machine: MachineRow = machine
@@ -73,9 +75,11 @@ class Floor:
         return found
 
     def job(self, number: str) -> Job:
-        found = jobs.by_number(self.session, number)
-        assert found is not None
-        return found
+        if number not in self._jobs:
+            found = jobs.by_number(self.session, number)
+            assert found is not None
+            self._jobs[number] = found
+        return self._jobs[number]
 
     def state(self, number: str) -> JobState:
         return job_states.state_of(self.session, self.job(number))
@@ -422,8 +426,8 @@ class Hand:
         floor = self.floor
         up = [number for number in self.jobs if floor.state(number).up is not None]
         assert up == ([self.up] if self.up else []), "never two loads up"
-        on = [row.name for row in shop.listed(floor.session, WheelRow) if row.mounted_on == self.machine.name]
-        assert on == ([self.wheel] if self.wheel else []), "never two wheels on"
+        on = floor.session.scalars(select(WheelRow.name).where(WheelRow.mounted_on == self.machine.name)).all()
+        assert list(on) == ([self.wheel] if self.wheel else []), "never two wheels on"
         assert (self.machine.on_chuck or "", self.machine.spindle) == (self.up, self.wheel)
         now = machines.state_of(floor.session, self.machine)
         assert (now.load.job if now.load else "", now.wheel) == (self.up, self.wheel)
