@@ -13,6 +13,7 @@ from playwright.sync_api import Browser
 
 from tests.browser.conftest import Person, Running, until
 from tests.browser.test_outbox import knows_ahead
+from tests.browser.test_wheel_mounting import has_run
 from zesty_lark.exchange.instruments.simulated_grinder import GrinderServer, GrinderSettings
 
 THOU = 0.0254
@@ -271,13 +272,3 @@ def mounted_anew(who: Person, hands: Hands) -> None:
     who.press_once_there("g")
     page.get_by_role("heading", name="What happened to it").wait_for()
     agrees(who, hands)
-
-
-def has_run(who: Person) -> bool:
-    """Whether the minute at full speed is over: it is asked again until it is."""
-    who.page.reload()
-    if who.page.get_by_text("still to run").count() == 0:
-        who.press_once_there("g")
-        who.page.get_by_role("heading", name="True", exact=True).wait_for()
-        return True
-    return False

@@ -34,7 +34,7 @@ def test_a_wheel_is_mounted_balanced_and_dressed_by_keyboard(machinist: Person) 
         machinist.press_once_there("g")
         if step == "Run-up":
             machinist.sees("The minute at full speed is not over")
-            until(lambda: _has_run(machinist))
+            until(lambda: has_run(machinist))
     page.get_by_role("heading", name="Balance", exact=True).wait_for()
     machinist.press_once_there("g")
     machinist.sees("Let it settle on the ways")
@@ -60,7 +60,7 @@ def test_a_wheel_is_mounted_balanced_and_dressed_by_keyboard(machinist: Person) 
     machinist.sees("Every step is done on No. 2")
 
 
-def _has_run(machinist: Person) -> bool:
+def has_run(machinist: Person) -> bool:
     """Whether the minute at full speed is over: it is asked again until it is."""
     machinist.page.reload()
     if machinist.page.get_by_text("still to run").count() == 0:
