@@ -40,7 +40,7 @@ def test_a_set_up_is_laid_out_from_the_suggestion_by_keyboard(machinist: Person,
     before = version(machinist)
     machinist.press("Shift+1")
     kept_after(machinist, before)
-    machinist.sees("Every rule is kept.")
+    machinist.sees("Nothing is wrong as it is laid out.")
     assert machinist.page.locator(".setup-plan .setup-piece").count() == (6 if job == "TR-140" else 1)
     main = machinist.page.locator(".setup-bar .btn-primary").bounding_box()
     assert main and main["y"] + main["height"] <= 800, "the next action is on the screen"

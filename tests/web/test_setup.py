@@ -59,7 +59,7 @@ def test_it_is_drawn_to_scale_a_millimetre_a_unit(
     assert lengths[0] == pytest.approx(sides[0], abs=0.01) and lengths[-1] == pytest.approx(sides[1], abs=0.01)
     drawn = CHUCK.search(bryn.page)
     assert drawn and (float(drawn[1]), float(drawn[2])) == chuck
-    assert "Every rule is kept" in bryn.page, "the suggestion it opens with is a good one"
+    assert "Nothing is wrong as it is laid out" in bryn.page, "the suggestion it opens with is a good one"
 
 
 def test_every_act_is_kept_and_can_be_taken_back(bryn: Browser, demo: Session) -> None:
@@ -222,7 +222,7 @@ def test_what_the_log_knows_is_not_asked_again(stranger: Browser) -> None:
     nim.post("/sign-out")
     bryn = stranger.sign_in("bryn")
     bryn.get("/jobs/TR-101/set-up/before")
-    assert "it is up and being ground" in bryn.page and "Ready to touch off" in bryn.page
+    assert "not looked at before the touch-off" in bryn.page and "Ready to touch off" not in bryn.page
 
 
 def test_what_the_set_up_changes_goes_back_into_the_plan(bryn: Browser) -> None:

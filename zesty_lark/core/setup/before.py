@@ -7,23 +7,24 @@ from decimal import Decimal
 
 from zesty_lark.core.setup.checks import Checked
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import Placed
 from zesty_lark.core.work.preparing import ITEMS, Answer, Item, prepared
 from zesty_lark.core.work.run import Run
 
+MISSED = "not looked at before the touch-off"
 LEVEL_MM = Decimal("0.001")
 """Sides nearer than this are level: it does not matter where one starts [mm]."""
 
 
 @dataclass(frozen=True)
 class Listed:
-    """An item of the list: when it was done and what was said, or nothing yet; ``known`` is how the log knows it
-    already."""
+    """An item of the list: when it was done, what was said and by whom, or nothing yet; ``known`` is what the log knows
+    of it without."""
 
     item: Item
     at: datetime | None = None
     said: Answer | None = None
     known: str = ""
+    by: str | None = ""
 
     @property
     def is_done(self) -> bool:
@@ -63,7 +64,8 @@ def high_side(touches: list[Touch]) -> str:
 
 
 def before(job_state: JobState, run: Run, keys: Iterable[str], *, warm_at: datetime | None) -> list[Listed]:
-    """Return the list for a load, and nothing that the log knows already.
+    """Return the list for a load. What the log knows already is done; what nobody said before the touch-off was not
+    looked at, and nothing makes it so.
 
     Parameters
     ----------
@@ -75,19 +77,16 @@ def before(job_state: JobState, run: Run, keys: Iterable[str], *, warm_at: datet
         When the machine had its warm-up run today.
     """
     said = prepared(job_state, run)
-    placed = next(
-        (each.at for each in reversed(job_state.history) if isinstance(each, Placed) and each.place == run.place), None
-    )
     listed = []
     for key in keys:
         item = ITEMS[key]
         entry = said.get(key)
         if entry is not None:
-            listed.append(Listed(item, entry.at, item.answer(entry.answer)))
+            listed.append(Listed(item, entry.at, item.answer(entry.answer), by=entry.by))
         elif key == "warm up" and warm_at is not None:
             listed.append(Listed(item, warm_at, known="run on this machine today"))
         elif job_state.is_up(run) and run.touched_off:
-            listed.append(Listed(item, placed or _last_at(job_state, run), known="it is up and being ground"))
+            listed.append(Listed(item, known=MISSED))
         else:
             listed.append(Listed(item))
     return listed
@@ -127,8 +126,3 @@ def needed_for(checks: Iterable[str], coolant: str) -> Iterator[str]:
     if coolant != "dry":
         yield "nozzle"
     yield "stroke"
-
-
-def _last_at(job_state: JobState, run: Run) -> datetime | None:
-    """When a load was last worked on."""
-    return next((entry.at for entry in reversed(job_state.history) if getattr(entry, "place", None) == run.place), None)

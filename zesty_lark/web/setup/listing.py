@@ -47,8 +47,10 @@ def _listing_page(laid_out: LaidOut | FormedSetUp, wrong: str = "") -> str:
         stop = laid_out.checked.stops[0].finding.why if laid_out.checked.stops else ""
     else:
         listed, stop = laid_out.listed, laid_out.stop
+    run = laid_out.job_state.runs.get(laid_out.face)
     return render_template(
         "setup/before.html",
+        touched_off=run is not None and run.touched_off,
         laid_out=laid_out,
         listed=listed,
         current=comes_now(listed),

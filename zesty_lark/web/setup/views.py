@@ -8,19 +8,20 @@ from flask.typing import ResponseReturnValue
 from zesty_lark.core.quantities.units import LengthError
 from zesty_lark.core.setup.fixes import FIXES
 from zesty_lark.core.setup.layout import LIES, ROLES, Piece
+from zesty_lark.core.setup.looked_at import not_looked_at, well
 from zesty_lark.core.setup.suggest import suggest
 from zesty_lark.core.things.shop import ACCESSORY_KINDS
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.acts import set_ups as acts
 from zesty_lark.shopfloor.rights import may_work_on
-from zesty_lark.shopfloor.setting_up import LaidOut, known_set_ups, moved_by, taken_into_plan, thin_of
+from zesty_lark.shopfloor.setting_up import LaidOut, known_set_ups, list_of, moved_by, taken_into_plan, thin_of
 from zesty_lark.store import part_plans, set_ups, shoplog
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.setup.acts import WrongAct, changed
 from zesty_lark.web.setup.context import blueprint, here
 from zesty_lark.web.setup.forming import forming_here, forming_page
 from zesty_lark.web.setup.forms import FaceActForm, SetUpForm, WaiverForm
-from zesty_lark.web.shared import guard
+from zesty_lark.web.shared import database, guard
 from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.svg.set_up import setup_front, setup_plan
@@ -72,8 +73,11 @@ def page(laid_out: LaidOut, *, chosen: str | None = None, wrong: str = "") -> st
     thing = laid_out.layout.find(chosen)
     template = "setup/_setup.html" if request.headers.get("HX-Request") else "setup/station.html"
     solid = next((each for each in laid_out.checked.built.solids if each.key == chosen), None)
+    listed = list_of(database.session(), laid_out, now())
     return render_template(
         template,
+        well=well(laid_out.checked, listed, laid_out.job_state.runs.get(laid_out.face)),
+        not_looked_at=not_looked_at(laid_out.checked, listed),
         laid_out=laid_out,
         checked=laid_out.checked,
         chosen=chosen if thing is not None else "",
