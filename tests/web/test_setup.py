@@ -225,6 +225,17 @@ def test_what_the_log_knows_is_not_asked_again(stranger: Browser) -> None:
     assert "not looked at before the touch-off" in bryn.page and "Ready to touch off" not in bryn.page
 
 
+def test_what_is_well_says_since_when_and_by_whom_and_the_rest_was_not_looked_at(stranger: Browser) -> None:
+    nim = stranger.sign_in("nim")
+    nim.get("/jobs/TR-133/set-up")
+    assert "Not looked at yet:" in nim.page and "guard closed" in nim.page and "The guard is closed." not in nim.page
+    for item in ("warm up", "stopped", "wiped", "burrs"):
+        say(nim, item)
+    nim.get("/jobs/TR-133/set-up")
+    assert re.search(r"Hands are clear\. ?<small>[^<]+, nim</small>", nim.page), nim.page
+    assert "No burrs." in nim.page and "The guard is closed." not in nim.page
+
+
 def test_what_the_set_up_changes_goes_back_into_the_plan(bryn: Browser) -> None:
     act(bryn, "fix", "TR-120", face="1", fix="turn to 20°", keys="p1")
     bryn.get("/jobs/TR-120/set-up?face=1")
