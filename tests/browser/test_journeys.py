@@ -225,6 +225,20 @@ def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
     assert "Pass done" in listed and "Undo the last" in listed
 
 
+def test_the_tenth_characteristic_and_those_after_it_have_keys_too(machinist: Person) -> None:
+    """⇧1 and then ⇧1 is the eleventh; ⇧1 alone is the first."""
+    machinist.be("bryn")
+    machinist.page.goto("/jobs/TR-133/measure")
+    chosen = machinist.page.locator(".characteristics [aria-current=true]")
+    eleventh = machinist.page.locator(".characteristics [data-key='shift+11']")
+    assert eleventh.count() == 1, "a wedge with lead-ins asks for more than ten things"
+    machinist.press("Shift+1", "Shift+1")
+    machinist.page.locator(".characteristics [aria-current=true][data-key='shift+11']").wait_for()
+    machinist.press("Shift+1")
+    machinist.page.locator(".characteristics [aria-current=true][data-key='shift+1']").wait_for()
+    assert chosen.count() == 1
+
+
 def at_its_sixth_pass(person: Person) -> None:
     """Sign in and work the run of TR-101 from here."""
     person.be("bryn")

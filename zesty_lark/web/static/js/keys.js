@@ -1,4 +1,5 @@
 // Every main action has a letter: pressing it presses the thing that shows it. "?" lists the letters of the page.
+const BETWEEN_MS = 600;
 const typing = (element) => element.matches("textarea, select, input:not([type=checkbox]):not([type=radio])");
 const usable = (element) => !element.disabled && element.checkVisibility() && !element.closest("fieldset[disabled]");
 const label = (element) => {
@@ -35,6 +36,25 @@ function showKeys() {
   dialog.showModal();
 }
 
+// A number of two digits is two keys, one soon after the other; where none is longer, it is pressed at once.
+let typed = "";
+let waits = 0;
+
+function pressNumber(digit) {
+  typed += digit;
+  clearTimeout(waits);
+  const numbered = [...document.querySelectorAll("[data-key^='shift+']")].filter(usable);
+  const wanted = `shift+${typed}`;
+  const element = numbered.find((one) => one.dataset.key === wanted);
+  const longer = numbered.some((one) => one.dataset.key.startsWith(wanted) && one !== element);
+  const go = () => {
+    typed = "";
+    if (element?.isConnected) press(element);
+  };
+  if (longer) waits = setTimeout(go, BETWEEN_MS);
+  else go();
+}
+
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || document.getElementById("keys").open) return;
   if (event.key === "Escape" && typing(event.target)) {
@@ -43,7 +63,12 @@ document.addEventListener("keydown", (event) => {
   }
   if (typing(event.target) || event.repeat) return;
   const digit = /^Digit\d$/.test(event.code) && event.shiftKey;
-  const wanted = digit ? `shift+${event.code.slice(5)}` : event.key.toLowerCase();
+  if (digit) {
+    event.preventDefault();
+    pressNumber(event.code.slice(5));
+    return;
+  }
+  const wanted = event.key.toLowerCase();
   const element = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === wanted && usable(one));
   if (element) {
     event.preventDefault();
