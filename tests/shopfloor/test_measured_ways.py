@@ -14,6 +14,7 @@ from zesty_lark.core.measure.angles import SLOT_PLACES, MeasuredAngle, MeasuredR
 from zesty_lark.core.measure.budget import budget_of
 from zesty_lark.core.measure.square import Lean
 from zesty_lark.core.measure.tapers import Happened
+from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.machine_acts import Dressed, PassFed, Prepared, SparkedOut
@@ -219,6 +220,23 @@ def test_a_taper_is_explained_by_what_the_log_knows_of_its_surface_since_the_las
     assert tapers._happened(replace(now, history=(rocked, story[2], *story[3:], plain)), plain) == Happened(
         3, 2, False, True
     )
+
+
+def test_over_a_face_that_is_not_ground_yet_nothing_is_out_of_parallel(demo: Session, gauge: InstrumentRow) -> None:
+    job, job_state = job_of(demo, "TR-101")
+    piece = job_state.pieces[1]
+    places = {"left": (0.0, 0.5), "right": (1.0, 0.5), "back": (0.5, 0.0), "front": (0.5, 1.0)}
+    readings = tuple(Reading(place, D("22.2") + D(number) / 50) for number, place in enumerate(places))
+    entry = Measured(
+        entry_id="lies-on-01", at=in_its_date(gauge), surface=2, readings=readings, uncertainty_mm=D("0.001"),
+        characteristic="thickness",
+    )  # fmt: skip
+    assert tapers.lies_on(job_state, entry) is None, "face 1 is ground"
+    assert tapers.explained(job, job_state, entry, places) is not None
+    raw = replace(piece, states={**piece.states, 1: FaceState.STABLE})
+    over_it = replace(job_state, pieces={1: raw})
+    assert tapers.lies_on(over_it, entry) == 1 and tapers.explained(job, over_it, entry, places) is None
+    assert tapers.lies_on(over_it, replace(entry, characteristic="width")) is None
 
 
 def test_places_of_a_face_are_shares_of_its_length_from_the_left_and_of_its_width_from_the_front(

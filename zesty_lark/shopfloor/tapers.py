@@ -1,6 +1,7 @@
 """Out of parallel explained: a measured size, and what the log knows of how it came about."""
 
 from zesty_lark.core.measure.tapers import Explained, Happened, PlacedReading, explain
+from zesty_lark.core.part.faces import FINISHED
 from zesty_lark.core.part.surfaces import lying_of
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.work.entries import PART_WARM, Measured
@@ -14,17 +15,27 @@ SEAT = ("rock",)
 """What of the list before the touch-off tries the seat."""
 
 
+def lies_on(job_state: JobState, entry: Measured) -> int | None:
+    """Return the face that a measured one lies on, where that is not ground yet: readings over it differ by its own
+    shape too, and tell nothing of the measured face alone."""
+    surface, piece = job_state.spec.wanted.surfaces.get(entry.surface or 0), job_state.pieces.get(entry.piece)
+    if surface is None or piece is None or surface.size != entry.characteristic or not surface.is_height:
+        return None
+    return surface.opposite if piece.states.get(surface.opposite) not in (None, *FINISHED) else None
+
+
 def explained(
     job: Job, job_state: JobState, entry: Measured, places: dict[str, tuple[float, float]]
 ) -> Explained | None:
-    """Explain how a measured size is out of parallel, by its slope and by what the log knows.
+    """Explain how a measured size is out of parallel, by its slope and by what the log knows; ``None`` over a face that
+    is not ground yet.
 
     Parameters
     ----------
     places : dict
         Where on the face each named place lies: shares of its length from the left, of its width from the back.
     """
-    if entry.surface is None:
+    if entry.surface is None or lies_on(job_state, entry) is not None:
         return None
     lying = lying_of(job.part.block(), entry.surface)
     along, across = float(lying.along_mm), float(lying.across_mm)

@@ -16,7 +16,7 @@ from zesty_lark.core.work.job_state import JobState
 from zesty_lark.shopfloor.cooling import Clock, clock_of
 from zesty_lark.shopfloor.gauges import repeat_due
 from zesty_lark.shopfloor.measuring import Tool, budget_for, stack_for
-from zesty_lark.shopfloor.tapers import explained
+from zesty_lark.shopfloor.tapers import explained, lies_on
 from zesty_lark.store.models import InstrumentRow, Job
 from zesty_lark.web.measure.forms import MeasureForm
 from zesty_lark.web.measure.subject import Subject, tool_of
@@ -43,6 +43,8 @@ class Beside:
         Where five lifts are taken, when they come first.
     why : Explained or None
         Why the last measurement is out of parallel.
+    lies_on : int or None
+        The face under it, where that is not ground yet.
     """
 
     gauge: InstrumentRow | None
@@ -54,6 +56,7 @@ class Beside:
     cooled: bool
     repeat: str
     why: Explained | None
+    lies_on: int | None = None
 
 
 def beside(form: MeasureForm, job: Job, job_state: JobState, about: Subject, *, result: Any) -> Beside:
@@ -74,6 +77,7 @@ def beside(form: MeasureForm, job: Job, job_state: JobState, about: Subject, *, 
         explained(job, job_state, measured, dict(PLACES))
         if measured is not None and about.asked.kind == "size"
         else None,
+        None if measured is None else lies_on(job_state, measured),
     )
 
 
