@@ -13,13 +13,12 @@ from playwright.sync_api import Browser
 
 from tests.browser.conftest import Person, Running, until
 from tests.browser.test_outbox import knows_ahead
-from tests.browser.test_wheel_mounting import has_run
+from tests.browser.test_wheel_mounting import step_by_step
 from zesty_lark.exchange.instruments.simulated_grinder import GrinderServer, GrinderSettings
 
 THOU = 0.0254
 CLOSE_MM = 0.002
 NOTHING = "nothing"
-MOUNTING = ("Speed", "Look", "Ring test", "Bore", "Blotters", "Flanges", "Guard", "Run-up", "True")
 LOG = """([path, given]) => fetch(path, { method: "POST", body: JSON.stringify(given), headers: {
   "Content-Type": "application/json",
   "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content } }).then(answer => answer.status)"""
@@ -256,11 +255,7 @@ def mounted_anew(who: Person, hands: Hands) -> None:
     who.sees("Its marked maximum")
     who.press("1")
     page.wait_for_url("**machine=1")
-    for step in MOUNTING:
-        page.get_by_role("heading", name=step, exact=True).wait_for()
-        who.press_once_there("g")
-        if step == "Run-up":
-            until(lambda: has_run(who))
+    step_by_step(who)
     hands.wheel = "W3 open white"
     page.get_by_role("heading", name="Balance", exact=True).wait_for()
     who.press("o")

@@ -28,13 +28,7 @@ def test_a_wheel_is_mounted_balanced_and_dressed_by_keyboard(machinist: Person) 
     machinist.sees("Its marked maximum")
     machinist.press("2")
     page.wait_for_url("**machine=2")
-    for step in STEPS:
-        page.get_by_role("heading", name=step, exact=True).wait_for()
-        machinist.no_scroll()
-        machinist.press_once_there("g")
-        if step == "Run-up":
-            machinist.sees("The minute at full speed is not over")
-            until(lambda: has_run(machinist))
+    step_by_step(machinist)
     page.get_by_role("heading", name="Balance", exact=True).wait_for()
     machinist.press_once_there("g")
     machinist.sees("Let it settle on the ways")
@@ -60,7 +54,18 @@ def test_a_wheel_is_mounted_balanced_and_dressed_by_keyboard(machinist: Person) 
     machinist.sees("Every step is done on No. 2")
 
 
-def has_run(machinist: Person) -> bool:
+def step_by_step(machinist: Person) -> None:
+    """Every step of mounting up to balancing, the minute at full speed by the clock among them."""
+    for step in STEPS:
+        machinist.page.get_by_role("heading", name=step, exact=True).wait_for()
+        machinist.no_scroll()
+        machinist.press_once_there("g")
+        if step == "Run-up":
+            machinist.sees("The minute at full speed is not over")
+            until(lambda: _has_run(machinist))
+
+
+def _has_run(machinist: Person) -> bool:
     """Whether the minute at full speed is over: it is asked again until it is."""
     machinist.page.reload()
     if machinist.page.get_by_text("still to run").count() == 0:

@@ -127,7 +127,11 @@ def test_a_pass_faster_than_the_table_is_asked_about_before_it_counts(bryn: Brow
     state = job_states.state_of(demo, job_of(demo, "TR-101"))
     given = {"surface": 2, "reading_mm": str(state.runs[2].next_reading_mm), "seen": state.last_seq}
     asked = ask(bryn, "feed", **given, entry_id="quick-by-name-1")
-    assert asked.status_code == 422 and "Was it made?" in asked.json["error"] and passes() == 6
+    assert (
+        (asked.status_code, asked.json["sure"]) == (422, "quick")
+        and "Was it made?" in asked.json["error"]
+        and passes() == 6
+    )
     assert ask(bryn, "feed", **given, entry_id="quick-by-name-1", sure=["quick"]).status_code == 200 and passes() == 7
 
 

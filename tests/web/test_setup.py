@@ -232,7 +232,7 @@ def test_what_is_well_says_since_when_and_by_whom_and_the_rest_was_not_looked_at
     for item in ("warm up", "stopped", "wiped", "burrs"):
         say(nim, item)
     nim.get("/jobs/TR-133/set-up")
-    assert re.search(r"Hands are clear\. ?<small>[^<]+, nim</small>", nim.page), nim.page
+    assert re.search(r"Hands are clear\. ?<small>[^<]+, Nim Sedge</small>", nim.page), nim.page
     assert "No burrs." in nim.page and "The guard is closed." not in nim.page
 
 

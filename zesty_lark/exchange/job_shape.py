@@ -14,6 +14,7 @@ from zesty_lark.core.measure.maps.bounds import FARTHEST_MM, HIGHEST_UM, MOST_MA
 from zesty_lark.core.part.faces import CORNERS
 from zesty_lark.core.part.prints import CharacteristicKind
 from zesty_lark.core.part.sizes import size_contradictions
+from zesty_lark.core.part.taken_in import MOST_PIECES, BowShape, Hardness, JobNumber, Quantity, Roughness, Share
 from zesty_lark.core.quantities.kept_types import Amount, Name, UnitName
 from zesty_lark.core.setup.layout import loaded
 from zesty_lark.core.things.shop import Machine, Wheel
@@ -27,7 +28,7 @@ Degrees = Annotated[Decimal, Field(ge=-20, le=200, max_digits=5, decimal_places=
 Characteristic = Annotated[str, Field(min_length=1, max_length=20)]
 FaceNumber = Annotated[int, Field(ge=1, le=6)]
 SurfaceNumber = Annotated[int, Field(ge=1, le=999)]
-PieceNumber = Annotated[int, Field(ge=1, le=9999)]
+PieceNumber = Quantity
 SetUpKey = Annotated[str, Field(max_length=20)]
 
 
@@ -38,7 +39,7 @@ class _Strict(BaseModel):
 class JobShape(_Strict):
     """What a job goes by: number, print's unit, day it is due, owner, machine and wheel by name."""
 
-    number: Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,19}$")]
+    number: JobNumber
     title: Name
     print_unit: UnitName
     due_on: date | None
@@ -50,20 +51,20 @@ class JobShape(_Strict):
 class PartShape(_Strict):
     """The part as the print wants it and as it came in."""
 
-    quantity: Annotated[int, Field(ge=1, le=9999)]
+    quantity: Quantity
     material: Name
-    hardness_hrc: Annotated[Decimal, Field(ge=10, le=72, max_digits=5, decimal_places=2)] | None
+    hardness_hrc: Hardness | None
     parallel_mm: Positive | None
     square_mm: Positive | None = None
     flat_mm: Positive | None = None
-    ra_um: Annotated[Decimal, Field(gt=0, lt=100, max_digits=7, decimal_places=4)] | None = None
+    ra_um: Roughness | None = None
     mark_corner: str
     reference_face: Literal[1, 2]
     min_skin_mm: Amount
-    first_share: Annotated[Decimal, Field(ge=0, le=1, max_digits=5, decimal_places=4)] | None
+    first_share: Share | None
     remarks: str
     bow_mm: Amount | None = None
-    bow_shape: Literal["middle_up", "ends_up"] = "middle_up"
+    bow_shape: BowShape = "middle_up"
     leave_mm: Amount = Decimal(0)
     route: Annotated[str, Field(max_length=20_000)] | None = None
     features: Annotated[str, Field(max_length=20_000)] | None = None
@@ -204,7 +205,7 @@ class EntryShape(_Strict):
     surface: SurfaceNumber | None = None
     setup: SetUpKey = ""
     load: Annotated[int, Field(ge=0, le=9999)] = 0
-    pieces: Annotated[list[PieceNumber], Field(max_length=9999)] = []
+    pieces: Annotated[list[PieceNumber], Field(max_length=MOST_PIECES)] = []
     piece: PieceNumber | None = None
     change: RouteChange | None = None
     end: PieceEnd | None = None
@@ -300,7 +301,7 @@ class JobFile(_Strict):
     wheel: Wheel
     instruments: Annotated[list[Instrument], Field(max_length=200)]
     people: Annotated[list[PersonShape], Field(max_length=200)]
-    pieces: Annotated[list[PieceShape], Field(max_length=9999)] = []
+    pieces: Annotated[list[PieceShape], Field(max_length=MOST_PIECES)] = []
     characteristics: Annotated[list[CharacteristicShape], Field(max_length=200)] = []
     set_ups: Annotated[list[SetUpShape], Field(max_length=200)] = []
     maps: Annotated[list[MapShape], Field(max_length=MOST_MAPS)] = []

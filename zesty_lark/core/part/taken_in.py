@@ -11,7 +11,7 @@ from pydantic import AfterValidator, Field, model_validator
 from pydantic.dataclasses import dataclass as checked
 
 from zesty_lark.core.part.faces import ALL_FACES, CORNERS, Condition
-from zesty_lark.core.part.prints import SIZES, ZONES, CharacteristicKind
+from zesty_lark.core.part.prints import SIZES, THICKNESS, ZONES, CharacteristicKind
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.part.surfaces.features import loaded_features
 from zesty_lark.core.part.surfaces.formed_face import feature_wrong
@@ -19,28 +19,28 @@ from zesty_lark.core.part.surfaces.part import PairSize
 from zesty_lark.core.process.materials import materials
 from zesty_lark.core.quantities.kept_types import STRICT, Amount, Contradictions, Length, Name, UnitName
 
-MOST_PIECES = 9999
+MOST_PIECES = 999
+"""A larger batch is a job for each load."""
 USUAL_NAMES = (*SIZES, "parallel", "square", "flat", "finish")
 """What a print asks of every block; nothing else goes by these names."""
 Purpose = Annotated[str, Field(pattern="^(bearing|plain)$")]
+Quantity = Annotated[int, Ge(1), Le(MOST_PIECES)]
 BowShape = Literal["middle_up", "ends_up"]
 JobNumber = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,19}$")]
 Hardness = Annotated[Decimal, Field(ge=10, le=72, max_digits=5, decimal_places=2)]
 Roughness = Annotated[Decimal, Field(gt=0, lt=100, max_digits=7, decimal_places=4)]
 Share = Annotated[Decimal, Field(ge=0, le=1, max_digits=5, decimal_places=4)]
-LEAST_OVER = "The least cannot be over the greatest."
-ABOVE_STOCK = "The target is above the stock: there is nothing to grind down to it."
 TO_ANOTHER: tuple[CharacteristicKind, ...] = ("size", "parallel", "square", "angle", "position")
 """What is asked between two surfaces."""
 
 
-def measured_contradictions(axis: str, size: Size, most_mm: Decimal, least_mm: Decimal) -> Contradictions:
-    """Return what of a size as it came does not go together, by field, in words."""
+def measured_wrong(axis: str, target_mm: Decimal, most_mm: Decimal, least_mm: Decimal) -> Contradictions:
+    """Return what of a size as it came does not go together, in words: of its ``min``, or of its ``target``."""
     said = {}
     if least_mm > most_mm:
-        said["measured_min_mm"] = LEAST_OVER
-    if axis == "thickness" and most_mm < size.target_mm:
-        said["target_mm"] = ABOVE_STOCK
+        said["min"] = "The least cannot be over the greatest."
+    if axis == THICKNESS and most_mm < target_mm:
+        said["target"] = "The target is above the stock: there is nothing to grind down to it."
     return said
 
 
@@ -103,7 +103,7 @@ class TakeIn:
     owner_id: int
     machine_id: int
     wheel_id: int
-    quantity: Annotated[int, Ge(1), Le(MOST_PIECES)]
+    quantity: Quantity
     material: Name
     hardness_hrc: Hardness | None
     parallel_mm: Length | None
@@ -139,12 +139,9 @@ def take_in_wrong(what: TakeIn) -> Contradictions:
     if known is None or known.declined:
         said["material"] = "That material is not known here." if known is None else known.declined
     for axis, size in what.sizes.items():
-        wrong = measured_contradictions(axis, size.size, size.measured_max_mm, size.measured_min_mm)
-        said |= {f"{axis}_{_FORM_NAMES[name]}": words for name, words in wrong.items()}
+        wrong = measured_wrong(axis, size.size.target_mm, size.measured_max_mm, size.measured_min_mm)
+        said |= {f"{axis}_{name}": words for name, words in wrong.items()}
     return said | _of_pieces(what) | _of_the_rest(what) | ({} if "sizes" in said else _of_features(what))
-
-
-_FORM_NAMES = {"measured_min_mm": "min", "target_mm": "target"}
 
 
 def _of_pieces(what: TakeIn) -> Contradictions:

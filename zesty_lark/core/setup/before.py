@@ -56,7 +56,7 @@ def high_side(touches: list[Touch]) -> str:
         If the touches are not on both sides.
     """
     front = [touch.reading_mm for touch in touches if touch.across < 0.5]
-    back = [each.reading_mm for each in touches if each.across > 0.5]
+    back = [touch.reading_mm for touch in touches if touch.across > 0.5]
     if not front or not back:
         raise ValueError("Touch both sides: at least once at the front and once at the back.")
     gap = sum(front, Decimal(0)) / len(front) - sum(back, Decimal(0)) / len(back)

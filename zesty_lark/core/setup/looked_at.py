@@ -4,7 +4,7 @@ yes."""
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from zesty_lark.core.setup.before import Listed
+from zesty_lark.core.setup.before import Listed, needed
 from zesty_lark.core.setup.checks import Checked
 from zesty_lark.core.setup.rulebook.data import Finding
 from zesty_lark.core.work.preparing import ITEMS, Item
@@ -47,7 +47,6 @@ def well(checked: Checked, listed: Sequence[Listed], run: Run | None) -> list[We
 
 
 def not_looked_at(checked: Checked, listed: Sequence[Listed]) -> list[Item]:
-    """Return what nobody has looked at yet of what the rules ask, in the list's order."""
+    """Return what nobody has looked at yet of what the list asks for this set-up, in its order."""
     answered = {row.item.key for row in listed if row.is_done}
-    asked = {BY_LOOKING[each.finding.check] for each in checked.pinned if each.finding.check in BY_LOOKING}
-    return [item for key, item in ITEMS.items() if key in asked - answered]
+    return [ITEMS[key] for key in needed(checked) if key not in answered]

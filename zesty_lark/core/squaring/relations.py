@@ -84,7 +84,7 @@ class ShopFacts:
             return min(serve, key=lambda each: each.top_centres_mm is not None, default=None)
         if step.step.fixture != METHODS_OF_SQUARENESS[method][0]:
             return None
-        kind = [face for face in self.for_faces if face.kind == method]
+        kind = [fixture for fixture in self.for_faces if fixture.kind == method]
         return min(kind, key=lambda each: each.out_of_square) if kind else None
 
 

@@ -338,7 +338,7 @@ class Fold:
             self.setups.insert(0, SetUp(str(surface), (surface,), self.wanted.surfaces[surface].opposite))
         elif holding.left_out:
             self.setups[self.setups.index(holding)] = replace(holding, left_out="")
-        for place in [run for run in self.runs if run[2] == surface]:
+        for place in [place for place in self.runs if place[2] == surface]:
             self.loads[place[:2]] = tuple(load for load in self.loads[place[:2]] if load not in pieces)
 
     def _waived(self, entry: Waived) -> None:

@@ -19,6 +19,7 @@ from zesty_lark.store.shoplog import Appended, Draft
 
 P = ParamSpec("P")
 Answer = TypeVar("Answer")
+AnyEntry = TypeVar("AnyEntry", bound=Entry)
 
 LONGEST_NOTE = 1000
 NOT_SEEN = "This press did not say what it had seen; look and press again."
@@ -163,8 +164,13 @@ def log_any_time(
     """Log an entry, whatever was seen of the log, where nothing was said of that."""
     if not acting.entry_id:
         raise LogError(NO_ID)
-    made = entry(entry_id=acting.entry_id, at=acting.at, by=acting.person.sign_in_name, screen=acting.screen, **fields)
-    return log_made(acting, made, gauge, takes_off=takes_off)
+    return log_made(acting, made(acting, entry, **fields), gauge, takes_off=takes_off)
+
+
+def made(acting: Acting, entry: type[AnyEntry], **fields: Any) -> AnyEntry:
+    """Return an entry as whoever acts would log it; nothing is logged."""
+    who = acting.person.sign_in_name
+    return entry(entry_id=acting.entry_id, at=acting.at, by=who, screen=acting.screen, **fields)
 
 
 def log_made(acting: Acting, entry: Entry, gauge: InstrumentRow | None = None, *, takes_off: str = "") -> Appended:

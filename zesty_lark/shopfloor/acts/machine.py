@@ -1,7 +1,6 @@
 """What is done at the machine: put up, touched off, fed, dressed, seen, stopped."""
 
 from decimal import Decimal
-from typing import Any
 
 from zesty_lark.core.part.dial import next_shown
 from zesty_lark.core.part.surfaces import feeding_of
@@ -32,7 +31,7 @@ from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.core.work.witnesses import AskedAbout, Witness, disagree, quick_words, too_quick, was_air
-from zesty_lark.shopfloor.acts.acting import LONGEST_NOTE, Acting, act, log, log_any_time, reason_given, unseen
+from zesty_lark.shopfloor.acts.acting import LONGEST_NOTE, Acting, act, log, log_any_time, made, reason_given, unseen
 from zesty_lark.shopfloor.setting_up import open_cautions, recheck
 from zesty_lark.shopfloor.units import shown_units
 from zesty_lark.store.models.people import Role
@@ -126,12 +125,8 @@ def feed(
     if readout_mm is not None and _is_off(acting, surface, reading_mm, readout_mm):
         units = shown_units(acting.job)
         asked["readout"] = READOUT.format(units.collar(readout_mm), units.collar(reading_mm))
-    _ask(acting, job_state, PassFed(surface=surface, reading_mm=reading_mm, **_by(acting)), _left(asked, sure))
+    _ask(acting, job_state, made(acting, PassFed, surface=surface, reading_mm=reading_mm), _left(asked, sure))
     return log(acting, PassFed, surface=surface, reading_mm=reading_mm, power_w=_power(power_w))
-
-
-def _by(acting: Acting) -> dict[str, Any]:
-    return {"entry_id": acting.entry_id, "at": acting.at, "by": acting.person.sign_in_name, "screen": acting.screen}
 
 
 def _left(asked: dict[Witness, str], sure: tuple[Witness, ...]) -> dict[Witness, str]:
@@ -165,7 +160,7 @@ def spark_out(
     step = _next_step(job_state, surface)
     if step is not None and step.kind not in FEEDS and too_quick(step, job_state, acting.at):
         left = _left({"quick": quick_words(step)}, sure)
-        _ask(acting, job_state, SparkedOut(surface=surface, **_by(acting)), left)
+        _ask(acting, job_state, made(acting, SparkedOut, surface=surface), left)
     return log(acting, SparkedOut, surface=surface, count=1, power_w=_power(power_w))
 
 

@@ -120,7 +120,7 @@ def measure_shape(
     cannot be."""
     row = acting.gauge(gauge)
     found = shape_found(shape, way, read, row, today=acting.at.date())
-    asked = next((surface for surface in provable(acting.job_state, shape) if surface.name == characteristic), None)
+    asked = next((each for each in provable(acting.job_state, shape) if each.name == characteristic), None)
     if asked is None:
         raise LogError(f"The print asks for no {SHAPES[shape].title.lower()}: there is nothing to log.")
     position = shape == "slot" and asked.kind == "position"

@@ -9,6 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.witnesses import AskedAbout
 from zesty_lark.shopfloor import acts, long_work
 from zesty_lark.shopfloor.acts.acting import Acting, InShop
 from zesty_lark.shopfloor.acts.jobs import TakenInWrong
@@ -82,6 +83,8 @@ def _refused(name: str, who: Callable[[str, int | None], Acting | InShop]) -> Re
         return jsonify({"error": str(error), "version": error.version}), 409
     except shop.DoesNotFit as error:
         return jsonify({"error": str(error), "fields": error.said}), 422
+    except AskedAbout as error:
+        return jsonify({"error": str(error), "sure": error.about}), 422
     except TakenInWrong as error:
         return jsonify({"error": str(error), "fields": error.fields}), 422
     except long_work.StillWorking as working:

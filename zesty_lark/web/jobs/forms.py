@@ -11,7 +11,7 @@ from wtforms.widgets import HiddenInput
 
 from zesty_lark.core.part.faces import ALL_FACES, CORNERS, PRIMARY, Condition
 from zesty_lark.core.part.sizes import Size
-from zesty_lark.core.part.taken_in import FaceIn, SizeIn, TakeIn
+from zesty_lark.core.part.taken_in import MOST_PIECES, FaceIn, SizeIn, TakeIn
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import add_features, features_sent, filled
@@ -47,7 +47,9 @@ class TakeInForm(PostedForm):
     machine_id = SelectField("Machine", coerce=int)
     wheel_id = SelectField("Wheel", coerce=int)
     quantity = WholeNumber(
-        "How many", default=1, validators=[NumberRange(1, 999, "From 1 to 999; a larger batch is a job for each load.")]
+        "How many",
+        default=1,
+        validators=[NumberRange(1, MOST_PIECES, f"From 1 to {MOST_PIECES}; a larger batch is a job for each load.")],
     )
     material = SelectField("Material")
     hardness_hrc = DecimalText("Hardness, HRC", least="10", most="72", required=False)

@@ -12,7 +12,7 @@ from wtforms import TextAreaField
 from zesty_lark.core.part.faces import ALL_FACES
 from zesty_lark.core.part.prints import SIZES, ZONES
 from zesty_lark.core.part.sizes import size_contradictions
-from zesty_lark.core.part.taken_in import CharacteristicIn, TakeIn
+from zesty_lark.core.part.taken_in import TO_ANOTHER, USUAL_NAMES, CharacteristicIn, TakeIn
 from zesty_lark.core.quantities.angles import parse_angle
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import (
@@ -46,7 +46,6 @@ CELLS = ("kind", "surface", "to", "nominal", "minus", "plus")
 _ROW = re.compile(r"(kind|surface|to|nominal|minus|plus)\d{1,2}")
 _BETWEEN = re.compile(r"\t|;| {2,}")
 _KEPT = Decimal("0.0000001")
-SIZE_ROWS = (*SIZES, "parallel", "square", "flat", "finish")
 
 
 class WrongRow(ValueError):
@@ -132,7 +131,7 @@ def _characteristics(rows: list[dict[str, str]], unit: Unit) -> tuple[Characteri
     made = [_characteristic(number, row, unit) for number, row in enumerate(rows, start=1)]
     names = [each.name for each in made]
     for number, name in enumerate(names, start=1):
-        if name in names[: number - 1] or name in SIZE_ROWS:
+        if name in names[: number - 1] or name in USUAL_NAMES:
             raise WrongRow(f"Row {number}: the print asks for {name} already.")
     return tuple(made)
 
@@ -142,7 +141,7 @@ def _characteristic(number: int, row: dict[str, str], unit: Unit) -> Characteris
     if kind is None:
         raise WrongRow(f"Row {number}: there is no such characteristic.")
     surface, to = _surface(number, row["surface"]), _surface(number, row["to"]) if row["to"] else None
-    if kind in ("size", "parallel", "square", "angle", "position") and to is None:
+    if kind in TO_ANOTHER and to is None:
         raise WrongRow(f"Row {number}: {kind} to which other face?")
     if surface == to:
         raise WrongRow(f"Row {number}: a face has no {kind} to itself.")

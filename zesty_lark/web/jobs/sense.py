@@ -5,7 +5,7 @@ from decimal import Decimal
 from zesty_lark.core.part.faces import PRIMARY
 from zesty_lark.core.part.sizes import size_contradictions
 from zesty_lark.core.part.surfaces.part import PairSize
-from zesty_lark.core.part.taken_in import ABOVE_STOCK, LEAST_OVER
+from zesty_lark.core.part.taken_in import measured_wrong
 from zesty_lark.core.process.materials import materials
 from zesty_lark.core.quantities.plausible import Doubt, doubt_against, doubt_beyond
 from zesty_lark.core.quantities.units import size_text
@@ -90,10 +90,12 @@ def _check_measured(
                     f"The print says {size_text(target.mm, target.unit, with_unit=True)}; "
                     f"this looks like {doubt.slip}.",
                 )
-    if least.data is not None and least.data > greatest.mm:
-        least.errors = [LEAST_OVER]
-    if axis == "thickness" and greatest.mm < target.mm and not (greatest.errors or target.errors):
-        target.errors = [f"{ABOVE_STOCK} The part measures {size_text(greatest.mm, target.unit, with_unit=True)}."]
+    wrong = measured_wrong(axis, target.mm, greatest.mm, greatest.mm if least.data is None else least.mm)
+    if "min" in wrong:
+        least.errors = [wrong["min"]]
+    if "target" in wrong and not (greatest.errors or target.errors):
+        measures = size_text(greatest.mm, target.unit, with_unit=True)
+        target.errors = [f"{wrong['target']} The part measures {measures}."]
 
 
 def _question_the_odd_one(form: TakeInForm, target: LengthField, odd: list[LengthField], greatest: LengthField) -> None:

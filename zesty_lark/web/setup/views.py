@@ -15,7 +15,7 @@ from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.acts import set_ups as acts
 from zesty_lark.shopfloor.rights import may_work_on
 from zesty_lark.shopfloor.setting_up import LaidOut, known_set_ups, list_of, moved_by, taken_into_plan, thin_of
-from zesty_lark.store import part_plans, set_ups, shoplog
+from zesty_lark.store import part_plans, people, set_ups, shoplog
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.setup.acts import WrongAct, changed
 from zesty_lark.web.setup.context import blueprint, here
@@ -78,6 +78,7 @@ def page(laid_out: LaidOut, *, chosen: str | None = None, wrong: str = "") -> st
         template,
         well=well(laid_out.checked, listed, laid_out.job_state.runs.get(laid_out.face)),
         not_looked_at=not_looked_at(laid_out.checked, listed),
+        names={who.sign_in_name: who.name for who in people.everyone(database.session())},
         laid_out=laid_out,
         checked=laid_out.checked,
         chosen=chosen if thing is not None else "",

@@ -74,11 +74,8 @@ def check_rack_entry(
         stops = speed_stops(wheel, rpm)
         if stops:
             raise ThingError(stops[0])
-    if isinstance(what, Checked | FoundOn) and spindle not in (None, wheel.name):
-        raise ThingError(f"{spindle} is on {entry.machine}. Take it off there first.")
-    too_old = age_stop(wheel, entry.at.date()) if isinstance(what, Checked | FoundOn) else ""
-    if too_old:
-        raise ThingError(too_old)
+    if isinstance(what, Checked | FoundOn):
+        _check_goes_on(entry, wheel, spindle)
     if isinstance(what, FoundOn):
         _check_found(entry, now)
         return
@@ -88,6 +85,15 @@ def check_rack_entry(
         _check_step(entry, what, now)
         return
     _check_turning(entry, now, wheel, radius_left_mm)
+
+
+def _check_goes_on(entry: ThingEntry, wheel: Mounted, spindle: str | None) -> None:
+    """A spindle carries one wheel, and none whose bond is past its day."""
+    if spindle not in (None, wheel.name):
+        raise ThingError(f"{spindle} is on {entry.machine}. Take it off there first.")
+    too_old = age_stop(wheel, entry.at.date())
+    if too_old:
+        raise ThingError(too_old)
 
 
 def _check_found(entry: ThingEntry, now: WheelState) -> None:

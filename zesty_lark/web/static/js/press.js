@@ -109,14 +109,15 @@ document.addEventListener("input", (event) => {
   if (event.target.getAttribute("aria-invalid") === "true" && event.target.validity.valid) say(event.target, "");
 });
 
-// A pass in less than half the time of its strokes is asked about before it is sent, with or without a network.
-let shownAt = performance.now();
-for (const each of ["shown", "went-on"]) document.addEventListener(each, () => { shownAt = performance.now(); });
+// A pass in less than half the time of its strokes is asked about before it is sent, with or without a network. The
+// clock of the wall is asked: the other one may stand still while a tablet sleeps.
+let shownAt = Date.now();
+for (const each of ["shown", "went-on"]) document.addEventListener(each, () => { shownAt = Date.now(); });
 document.addEventListener("click", (event) => {
   const button = event.target.closest?.("form[data-outbox] button:not([type=button])");
   const asked = button?.form.querySelector("[data-takes]");
   if (!asked) return;
-  const since = Number(asked.dataset.since) + (performance.now() - shownAt) / 1000;
+  const since = Number(asked.dataset.since) + (Date.now() - shownAt) / 1000;
   const quick = since >= 0 && since < Number(asked.dataset.takes);
   const tick = asked.querySelector("input");
   tick.required = quick;
