@@ -216,7 +216,7 @@ def dask_worker(scheduler: str) -> None:
 CHECKS = (
     ("style", ["ruff", "check", "."]),
     ("layout", ["ruff", "format", "--check", "."]),
-    ("templates", ["djlint", "--check", "--quiet", "zesty_lark/web"]),
+    ("templates", ["djlint", "--check", "zesty_lark/web"]),
     ("types", ["mypy", "--no-error-summary"]),
     ("floors", ["lint-imports", "--no-cache"]),
 )
