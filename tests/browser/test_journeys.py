@@ -26,6 +26,7 @@ def follow(person: Person) -> list[str]:
     """Press what the page asks for until it is not done here; return what was pressed."""
     pressed: list[str] = []
     while True:
+        person.look()
         asked = " ".join(person.page.locator(".grind-bar .btn-primary").inner_text().split()).removeprefix("D ")
         if not (asked in DONE_HERE or asked.endswith("is up")):
             return pressed

@@ -40,7 +40,7 @@ def test_a_set_up_is_laid_out_from_the_suggestion_by_keyboard(machinist: Person,
     before = version(machinist)
     machinist.press("Shift+1")
     kept_after(machinist, before)
-    machinist.sees("Nothing is wrong as it is laid out.")
+    machinist.there(".setup-well")
     assert machinist.page.locator(".setup-plan .setup-piece").count() == (6 if job == "TR-140" else 1)
     main = machinist.page.locator(".setup-bar .btn-primary").bounding_box()
     assert main and main["y"] + main["height"] <= 800, "the next action is on the screen"
@@ -100,21 +100,18 @@ def test_a_thing_is_dragged_and_snaps_to_the_edge(machinist: Person) -> None:
 
 def test_the_list_before_the_touch_off_by_keyboard(machinist: Person) -> None:
     machinist.be("isa")
-    machinist.page.goto("/jobs/TR-133/set-up/before")
-    machinist.page.locator(".before-now").wait_for()
-    said = []
-    while machinist.page.locator(".before-list [aria-current=step]").count():
-        item = machinist.page.locator(".before-list [aria-current=step] .before-words").inner_text()
-        said.append(item)
-        key = machinist.page.locator(".before-answers .btn-primary").get_attribute("data-key")
-        assert key
-        machinist.press(key)
-        machinist.page.wait_for_function(
-            "was => document.querySelector('.before-list [aria-current=step] .before-words')?.innerText !== was",
-            arg=item,
-        )
-        assert len(said) < 20
-    assert said[0] == "Warm-up run" and "Magnet on, push it" in said and said[-1] == "High side found"
+    machinist.page.goto("/jobs/TR-133/grind")
+    machinist.tick_before_placing()
+    machinist.press("d")
+    machinist.sees("Look at the set-up")
+    machinist.press("d")
+    said = machinist.tick_off()
+    assert (
+        said[0] == "Warm-up run"
+        and "Wheel stopped" not in said
+        and "Magnet on, push it" in said
+        and said[-1] == "High side found"
+    )
     machinist.sees("Ready to touch off")
     times = machinist.page.locator(".before-state").all_inner_texts()
     assert all(re.fullmatch(r"\d\d:\d\d", time) for time in times), times

@@ -110,6 +110,9 @@ def grind_on(person: Person, grinder: Watched, between: object = None) -> None:
             person.page.goto(f"/jobs/{JOB}/grind")
         asked = main_button(person)
         face = re.search(r"[Ff]ace (\d)", person.page.locator(".grind-now").inner_text())
+        if "to look at" in asked:
+            person.look()
+            continue
         if AT_MACHINE.match(asked):
             if callable(between):
                 between(asked)

@@ -101,30 +101,16 @@ def asked_of(person: Person) -> str:
     return person.page.locator("[name=of]").first.get_attribute("value") or ""
 
 
-def tick_off(person: Person, job: Job, face: int) -> None:
-    """The list before the touch-off, a key each: done, or the answer that is well."""
-    person.page.goto(f"/jobs/{job.number}/set-up/before?face={face}")
-    for _ in range(20):
-        if "Ready to touch off" in person.page.locator(".before-now").inner_text():
-            return
-        now = person.page.locator(".before-now .now-word").inner_text()
-        person.press("d" if person.page.locator(".before-now [data-key=d]").count() else "a")
-        person.page.wait_for_function(
-            "before => document.querySelector('.before-now .now-word')?.innerText !== before", arg=now
-        )
-    raise AssertionError("the list does not end")
-
-
 def grind_on(person: Person, grinder: Watched, job: Job, ticked: int) -> None:
-    """Do what the page asks for until nothing is left but the record; tick the list off for one surface."""
+    """Do what the page asks for until nothing is left but the record; the list of one surface is ticked off too."""
     done, before = False, ""
     for _ in range(MOST_TURNS):
         if not person.page.url.endswith("/grind"):
             person.page.goto(f"/jobs/{job.number}/grind")
         asked = main_button(person)
-        if not done and asked == f"D {job.names[ticked]} is up":
-            tick_off(person, job, ticked)
-            done = True
+        if "to look at" in asked:
+            done = done or job.names[ticked] in person.page.locator(".now-what").inner_text()
+            person.look()
             continue
         if AT_MACHINE.match(asked) or asked.endswith(" is up"):
             at_machine(person, grinder, asked, before)

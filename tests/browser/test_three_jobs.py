@@ -131,6 +131,8 @@ def put_up(who: Person, hands: Hands, number: str, face: int) -> None:
 
 
 def touched_off(who: Person, hands: Hands) -> None:
+    who.sees("Look at the set-up")
+    who.look()
     before = who.page.get_attribute("#station", "data-seen")
     who.sees("Touch off on the high spot")
     who.fill("reading", f"{hands.touch():.4f} mm")

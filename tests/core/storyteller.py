@@ -19,12 +19,13 @@ from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.job_state import JobSpec, JobState
 from zesty_lark.core.work.learned import Times, time_told
+from zesty_lark.core.work.looking import felt_stop
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.observing import OBSERVATIONS
 from zesty_lark.core.work.observing import SIDES as WHERE
 from zesty_lark.core.work.plans import PlanSteps
-from zesty_lark.core.work.preparing import ITEMS, felt_stop
+from zesty_lark.core.work.preparing import ITEMS
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp

@@ -26,12 +26,13 @@ from zesty_lark.core.work.folding import stand
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import time_told
+from zesty_lark.core.work.looking import felt_wrong, prepared
 from zesty_lark.core.work.machine_acts import Halted, Observed, Placed
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.core.work.observing import observed
 from zesty_lark.core.work.plans import PlanSteps
-from zesty_lark.core.work.preparing import felt_wrong, not_waivable, prepared
+from zesty_lark.core.work.preparing import not_waivable
 from zesty_lark.core.work.rules import check_entry
 from zesty_lark.core.work.run import proof_of
 from zesty_lark.core.work.summary import next_words

@@ -14,8 +14,8 @@ from zesty_lark.running.compiled_places import ByPlace
 @pytest.fixture
 def core(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """A core of one source, and an account with a cache of its own."""
-    (tmp_path / "core").mkdir()
-    (tmp_path / "core" / "holding.py").write_text("PULL = 1\n")
+    (tmp_path / "core" / "process").mkdir(parents=True)
+    (tmp_path / "core" / "process" / "holding.py").write_text("PULL = 1\n")
     monkeypatch.setattr(compiled_code, "CORE", tmp_path / "core")
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     monkeypatch.setenv(compiled_code.FOLDER_SETTING, "")
@@ -35,7 +35,7 @@ def test_other_sources_or_another_processor_have_a_folder_of_their_own(
 ) -> None:
     first = folder()
     assert first.is_dir() and first.parent == core / "core" / "__pycache__" and folder() == first
-    (core / "core" / "holding.py").write_text("PULL = 2\n")
+    (core / "core" / "process" / "holding.py").write_text("PULL = 2\n")
     second = folder()
     assert second != first and first.is_dir(), "two versions do not compile for each other"
     monkeypatch.setattr(compiled_code, "_processor", lambda: b"another")
@@ -45,7 +45,7 @@ def test_other_sources_or_another_processor_have_a_folder_of_their_own(
 def test_what_no_version_used_for_two_months_goes(core: Path) -> None:
     first = folder()
     long_ago = time.time() - 61 * compiled_code.SECONDS_A_DAY
-    (core / "core" / "holding.py").write_text("PULL = 2\n")
+    (core / "core" / "process" / "holding.py").write_text("PULL = 2\n")
     os.utime(first, (long_ago, long_ago))
     second = folder()
     assert not first.exists() and second.is_dir()
@@ -79,3 +79,11 @@ def test_what_one_copy_of_the_application_compiled_another_finds(
         assert ByPlace.get_suitable_cache_subpath(str(copy / "core" / "wheel" / "profile.py")) == "core.wheel"
         other = ByPlace.get_suitable_cache_subpath(str(tmp_path / "other" / "wheel" / "profile.py"))
         assert other.startswith("wheel_"), "what is not ours keeps numba's own name"
+
+
+def test_every_room_that_compiles_is_among_the_sources_that_its_name_is_made_of() -> None:
+    core = Path(compiled_code.__file__).parents[1] / "core"
+    held = {part: set(core.glob(part)) for part in compiled_code.HELD}
+    assert all(held.values()), "a room that is not there is a room that moved"
+    uses = {path for path in core.rglob("*.py") if "quantities.compiled import" in path.read_text()}
+    assert len(uses) > 4 and uses <= set().union(*held.values())

@@ -9,11 +9,12 @@ from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
 from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.setup.before import needed_at_least
 from zesty_lark.core.setup.layout import Layout, Piece
 from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import Prepared
-from zesty_lark.shopfloor import forming_up, setting_up
+from zesty_lark.shopfloor import forming_up, looking, setting_up
 from zesty_lark.shopfloor.forming_up import formed_set_up
 from zesty_lark.shopfloor.setting_up import laid_out_of
 from zesty_lark.store import people, shop
@@ -67,7 +68,14 @@ def test_what_hands_found_is_a_fact_of_the_set_up(demo: Session) -> None:
     def facts(*said: tuple[str, str]) -> tuple[str, bool]:
         told = [
             Prepared(
-                entry_id=f"felt-0000{n}", at=NOW, surface=2, setup=run.setup, load=run.load, item=item, answer=answer
+                entry_id=f"felt-0000{n}",
+                at=NOW,
+                surface=2,
+                setup=run.setup,
+                load=run.load,
+                item=item,
+                answer=answer,
+                seq=job_state.last_seq + n + 1,
             )
             for n, (item, answer) in enumerate(said)
         ]
@@ -75,7 +83,7 @@ def test_what_hands_found_is_a_fact_of_the_set_up(demo: Session) -> None:
         made = laid_out_of(demo, job, now, NOW.date(), setup=setup, face=2, room=3)
         return made.facts.high_side, made.facts.rocks
 
-    assert facts() == ("", False)
+    assert facts() == ("", False), "level, as it was said"
     assert facts(("high side", "front"), ("rock", "spins")) == ("front", True)
     assert facts(("high side", "level"), ("rock", "pivots"), ("pushed", "moves")) == ("", False)
 
@@ -109,32 +117,50 @@ def test_a_set_up_that_was_laid_out_is_checked_again_before_the_wheel_touches(
     job, job_state = job_of(demo, "TR-101")
     setup, run = job_state.setup("2"), job_state.runs[2]
     assert setup is not None
-    setting_up.recheck(demo, job, job_state, run, now=NOW)
+    bare = setting_up.in_force(demo, job, job_state, run, now=NOW)
+    assert bare is not None
+    setting_up.recheck(demo, bare)
     assert setting_up.set_ups.of(demo, job, "2") is None, "nothing was laid out"
     made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=2, room=3)
     kept = setting_up.kept(demo, made, Layout(pieces=(Piece(1, -500.0, 75.0),)), lead(demo), version=None, at=NOW)
     assert kept.row is not None and kept.row.stop and kept.version == kept.row.version > 0 == made.version
     kept.row.stop = "Something of before."
-    setting_up.recheck(demo, job, job_state, replace(run, setup="9"), now=NOW)
-    setting_up.recheck(demo, job, replace(job_state, setups=()), run, now=NOW)
+    assert setting_up.in_force(demo, job, job_state, replace(run, setup="9"), now=NOW) is None
+    assert setting_up.in_force(demo, job, replace(job_state, setups=()), run, now=NOW) is None
 
     def busy(*_given: object, **_named: object) -> None:
         raise setting_up.StillWorking(1.0, 60.0)
 
-    with monkeypatch.context() as patched:
-        patched.setattr(setting_up, "laid_out_of", busy)
-        setting_up.recheck(demo, job, job_state, run, now=NOW)
-    assert kept.row.stop == "Something of before."
     for pieces, room in ((run.pieces, 1), ((), 1), ((1, 2, 3), 3)):
         with monkeypatch.context() as patched:
             asked: list[dict[str, object]] = []
             patched.setattr(
                 setting_up, "laid_out_of", lambda *_given, asked=asked, **named: asked.append(named) or busy()
             )
-            setting_up.recheck(demo, job, job_state, replace(run, pieces=pieces), now=NOW)
+            assert setting_up.in_force(demo, job, job_state, replace(run, pieces=pieces), now=NOW) is None
         assert (asked[0]["room"], asked[0]["in_force"], asked[0]["face"]) == (room, True, 2)
-    setting_up.recheck(demo, job, job_state, run, now=NOW)
+    now = setting_up.in_force(demo, job, job_state, run, now=NOW)
+    assert now is not None
+    setting_up.recheck(demo, now)
     assert kept.row.stop == setting_up._found(kept.checked)[0] != "Something of before."
+
+
+def test_what_a_set_up_wants_looked_at_is_asked_by_its_layout_and_in_any_case_the_least(
+    demo: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, job_state = job_of(demo, "TR-120")
+    run = job_state.runs[1]
+    least = tuple(needed_at_least("magnet", job.machine.coolant))
+    asked = looking.asked(demo, job, job_state, run, now=NOW)
+    assert "shimmed" in asked and set(least) - {"rock"} <= set(asked), "a bowed strip is shimmed under its hollow"
+    monkeypatch.setattr(looking, "in_force", lambda *_given, **_named: None)
+    assert looking.asked(demo, job, job_state, run, now=NOW) == least
+    held = replace(run, plan=replace(job_of(demo, "TR-101")[1].runs[2].plan, holder="Vise"))  # type: ignore[type-var]
+    assert "proud" in looking.asked(demo, job, job_state, held, now=NOW)
+    wedge, its_state = job_of(demo, "TR-133")
+    assert {"stack", "foil", "guard", "pushed"} <= set(
+        looking.asked(demo, wedge, its_state, its_state.runs[7], now=NOW)
+    )
 
 
 def test_the_list_before_the_touch_off_knows_a_warm_up_of_this_day(
@@ -144,15 +170,15 @@ def test_the_list_before_the_touch_off_knows_a_warm_up_of_this_day(
     setup = job_state.setup("2")
     assert setup is not None
     asked: list[datetime] = []
-    monkeypatch.setattr(setting_up.set_ups, "warmed_up_at", lambda _session, _job, since: asked.append(since))
+    monkeypatch.setattr(looking.set_ups, "warmed_up_at", lambda _session, _job, since: asked.append(since))
     made = laid_out_of(demo, job, job_state, NOW.date(), setup=setup, face=2, room=3)
-    assert setting_up.list_of(demo, made, NOW)
+    assert looking.list_of(demo, made, NOW)
     assert asked == [NOW.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)]
     for now, key in ((job_state, "9"), (replace(job_state, runs={}), "2")):
         bare = replace(made, job_state=now, setup=replace(setup, key=key))
-        assert setting_up.list_of(demo, bare, NOW) == []
+        assert looking.list_of(demo, bare, NOW) == []
     unplanned = replace(job_state, runs={**job_state.runs, 2: replace(job_state.runs[2], plan=None)})
-    assert setting_up.list_of(demo, replace(made, job_state=unplanned), NOW) == [] and len(asked) == 1
+    assert looking.list_of(demo, replace(made, job_state=unplanned), NOW) == [] and len(asked) == 1
 
 
 def test_a_formed_set_up_is_made_with_blocks_of_the_print_s_unit_and_its_list_is_of_its_own_load(

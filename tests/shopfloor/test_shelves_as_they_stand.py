@@ -19,7 +19,7 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.things.gauge import check_words
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.shopfloor import gauges, mapping, setting_up, wheels
+from zesty_lark.shopfloor import gauges, looking, mapping, setting_up, wheels
 from zesty_lark.shopfloor.acts.acting import InShop
 from zesty_lark.shopfloor.acts.gauges import check_repeat
 from zesty_lark.shopfloor.forming_up import formed_set_up, is_formed
@@ -114,7 +114,7 @@ def of_set_ups(session: Session, number: str) -> Iterator[str]:
         yield f"  shelf {len(made.facts.fixtures)} {len(made.facts.accessories)} {len(made.facts.chuck_map)}"
         stop, cautions = setting_up._found(made.checked)
         yield f"  laid out {told(made.layout)} version {made.version}: {stop} {told(cautions)}"
-        yield f"  list {told([each.item.key for each in setting_up.list_of(session, made, NOW)])}"
+        yield f"  list {told([each.item.key for each in looking.list_of(session, made, NOW)])}"
         thin = setting_up.thin_of(made)
         if thin is not None:
             yield f"  thin {told(thin)}"

@@ -204,7 +204,7 @@ def test_whatever_a_file_says_it_is_read_or_refused_in_words(demo: Session, seed
     places = list(leaves(told))
     for path in rnd.sample(places, len(places)):
         by_name.setdefault(tuple(each for each in path if isinstance(each, str)), path)
-    for path in rnd.sample(sorted(by_name.values(), key=str), 25):
+    for path in rnd.sample(sorted(by_name.values(), key=str), 30):
         for value in rnd.sample((None, "", "x" * 700, -1, 0, "-0.5", "99999999.5", 10**9, True), 3):
             with demo.begin_nested() as savepoint:
                 with suppress(JobFileError, ReadInError, LogError):

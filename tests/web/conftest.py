@@ -2,6 +2,7 @@
 
 import re
 import secrets
+from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -14,10 +15,14 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.test import TestResponse
 
+from tests.looking import look
+from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.demo.crew import PASSWORD
 from zesty_lark.settings import Settings
-from zesty_lark.store import people, sign_ins
+from zesty_lark.shopfloor.rights import NotYours
+from zesty_lark.store import jobs, people, sign_ins
 from zesty_lark.store.database import sessions
+from zesty_lark.store.models import Person
 from zesty_lark.web.factory import create_app
 from zesty_lark.web.shared import guard
 
@@ -91,8 +96,21 @@ class Browser:
         self.token = URLSafeTimedSerializer(app.secret_key, salt="wtf-csrf-token").dumps(token)
         return self
 
-    def press(self, job: str, act: str, **fields: object) -> TestResponse:
-        """Press something on the grind page as it stands now."""
+    def look(self, job: str) -> None:
+        """Look at what the list before the touch-off asks, and say that it is well."""
+        with self.client.session_transaction() as cookie:
+            person, screen = cookie["person"], cookie.get("screen", "")
+        with self.client.application.config["LARK_SESSIONS"]() as opened:
+            known, who = jobs.by_number(opened, job), opened.get(Person, person)
+            assert known is not None and who is not None
+            with suppress(NotYours, LogError):  # the press itself says so
+                look(opened, known, who, screen)
+            opened.commit()
+
+    def press(self, job: str, act: str, *, looks: bool = True, **fields: object) -> TestResponse:
+        """Press something on the grind page as it stands now; before a touch-off what holds it is looked at."""
+        if act == "touch_off" and looks:
+            self.look(job)
         self.get(f"/jobs/{job}/grind")
         seen, entry = SEEN.search(self.page), ENTRY.findall(self.page)
         assert seen and entry, self.page

@@ -132,6 +132,9 @@ def test_the_simulated_grinder_does_the_act_and_nothing_is_logged(bryn: Browser,
     assert "The simulated grinder has done it." in bryn.page
     assert grinder.grinder.up == 2 and grinder.grinder.lump is grinder.parts["TR-101"]
     assert send(bryn, "place", stopped="1") == 303
+    bryn.get(GRIND)
+    assert "Look at the set-up" in bryn.page and "to look at" in bryn.page
+    bryn.look("TR-101")
     assert bryn.post(f"{GRIND}/simulated").status_code == 303
     bryn.get(GRIND)
     assert "touched off" in bryn.page

@@ -7,6 +7,10 @@ from tests.web.conftest import Browser
 from tests.web.test_story import release, sliders, take_in
 
 
+def named(name: str, page: str) -> list[str]:
+    return re.findall(rf'name="{name}"[^>]*value="([^"]+)"', page)
+
+
 def sent(browser: Browser, job: str = "TR-150", **fields: str) -> int:
     browser.get(f"/jobs/{job}/print")
     version = re.search(r'name="version" value="(\d+)"', browser.page)
@@ -84,6 +88,7 @@ def test_a_pasted_column_gives_each_piece_its_size_and_the_highest_is_planned_fo
 def follow(browser: Browser) -> None:
     """Press what the grind page asks for until it asks for a measurement."""
     for _ in range(200):
+        browser.look("TR-150")
         browser.get("/jobs/TR-150/grind")
         main = re.search(
             r'name="act" type="hidden" value="(pass|spark_out|dressed|done|touch_off|place)"',
@@ -98,6 +103,36 @@ def follow(browser: Browser) -> None:
         if main.group(1) == "done" and step:
             more = {"step": step.group(1)}
         assert browser.press("TR-150", main.group(1), **more).status_code == 303, browser.page
+
+
+def test_each_piece_of_a_load_is_looked_at_or_all_are_said_to_be_alike(bryn: Browser) -> None:
+    batch(bryn)
+    bryn.get("/jobs/TR-150/plan")
+    assert release(bryn, "TR-150", **sliders(bryn.page) | {"method": "light"}) == 303
+    bryn.press("TR-150", "dressed", amount="0.02")
+    assert bryn.press("TR-150", "place", stopped="1").status_code == 303
+
+    def say(item: str, answer: str = "", **of: str) -> int:
+        bryn.get("/jobs/TR-150/set-up/before")
+        form = {name: found[-1] for name in ("seen", "entry_id", "face") if (found := named(name, bryn.page))}
+        form |= {"item": item, "answer": answer}
+        return bryn.post("/jobs/TR-150/set-up/before", form | of).status_code
+
+    bryn.get("/jobs/TR-150/set-up/before")
+    assert say("wiped") == 303
+    bryn.get("/jobs/TR-150/set-up/before")
+    assert "piece 1" in bryn.page and "I looked at each of 1, 2, 3, and they are alike" in bryn.page
+    assert say("pushed", "holds", piece="1") == 303
+    bryn.get("/jobs/TR-150/set-up/before")
+    assert "not yet: piece 2, 3" in bryn.page
+    assert bryn.press("TR-150", "touch_off", looks=False, reading="0").status_code == 422
+    assert "Magnet on, push it (piece 2, 3)" in bryn.page
+    for wrong, says in (("x", "a whole number"), ("9", "Of which piece")):
+        assert say("pushed", "holds", pieces=wrong) == 422 and says in bryn.page
+    assert say("pushed", "holds", piece="2", pieces="2,3") == 303
+    bryn.get("/jobs/TR-150/set-up/before")
+    assert "not yet: piece" not in bryn.page
+    assert bryn.press("TR-150", "touch_off", reading="0").status_code == 303
 
 
 def one_size(browser: Browser, value: str) -> int:

@@ -104,6 +104,9 @@ def grind(browser: Browser, job: str) -> list[str]:
     done: list[str] = []
     for _ in range(90):
         browser.get(f"/jobs/{job}/grind")
+        if "to look at" in browser.page:
+            browser.look(job)
+            browser.get(f"/jobs/{job}/grind")
         bar = browser.page.split('class="bar grind-bar"')[1]
         act = re.search(r'name="act"[^>]*value="(\w+)"', bar)
         if act is None:

@@ -11,9 +11,10 @@ from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.part.taken_in import TakeIn
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.looking import open_items
 from zesty_lark.core.work.next_act import Next, next_act
 from zesty_lark.core.work.run import Run
-from zesty_lark.shopfloor.acts import jobs, machine, measuring, plans
+from zesty_lark.shopfloor.acts import jobs, machine, measuring, plans, set_ups
 from zesty_lark.shopfloor.acts.acting import Acting, InShop
 from zesty_lark.store import job_states
 from zesty_lark.store.models import InstrumentRow, Job, Person
@@ -29,8 +30,12 @@ HALF_A_THOU = FaceChoice("custom", downfeed_mm=0.0127, crossfeed_mm=0.8, table_m
 SHORTS = ("0.0042", "0.0012", "0.0006", "0.0003", "0.0002", *["0.0001"] * 8)
 """What comes out short of what was asked, measurement after measurement [mm]."""
 DRESSED_OFF_MM = Decimal("0.02032")
-FOLLOWED = ("dress", "chamfer", "place", "turn", "blocks", "touch_off", "no_feed", "pass", "spark-out", "cool")
+FOLLOWED = ("dress", "chamfer", "place", "turn", "blocks", "look", "touch_off", "no_feed", "pass", "spark-out", "cool")
 """What a plan asks for that is followed without a decision."""
+
+
+LEVEL = "level"
+"""Which side is high, where nobody minds."""
 
 
 class Shift:
@@ -107,10 +112,23 @@ class Shift:
                 break
             self._act(act)
 
+    def _look(self, minutes: float) -> float:
+        """Look at what the list before the touch-off asks, all well; return what that leaves of the time [min]."""
+        run = self._run()
+        listed = open_items(self._state(), run)
+        for each in listed:
+            answer = LEVEL if each.item.key == "high side" else each.item.well_answer
+            who = self._acting(minutes / (len(listed) + 1))
+            set_ups.tick(who, face=run.surface, item=each.item.key, answer=answer)
+        return minutes / (len(listed) + 1)
+
     def _act(self, act: str) -> None:
         job_state, run = self._state(), self._run()
         step, surface = run.next_step, run.surface
-        who = self._acting(max(1.0, step.minutes) if step is not None else 3.0)
+        minutes = max(1.0, step.minutes) if step is not None else 3.0
+        if act == "look":
+            minutes, act = self._look(minutes), "touch_off"
+        who = self._acting(minutes)
         if act == "pass":
             machine.feed(who, surface=surface, reading_mm=run.next_reading_mm)
         elif act == "touch_off":

@@ -34,6 +34,7 @@ class JobFileError(ValueError):
     """The file is no job file; the message says where and why."""
 
 
+LISTS = ("pieces", "asks")
 NOT_WRITTEN = frozenset({"seq", "read_in_by", "read_in_at", "read_in_from", "clock_doubt", "screen"})
 """What an entry has of the shop it is in: another shop gives it its own."""
 
@@ -108,9 +109,7 @@ def entry_values(entry: Entry) -> dict[str, Any]:
         ]
     if "readings" in values:
         values["readings"] = [{"place": reading.place, "value_mm": reading.value_mm} for reading in values["readings"]]
-    if "pieces" in values:
-        values["pieces"] = list(values["pieces"])
-    return values
+    return values | {name: list(values[name]) for name in LISTS if name in values}
 
 
 def entry_from(values: dict[str, Any]) -> Entry:
@@ -141,8 +140,7 @@ def _core_entry(entry: EntryShape) -> Entry:
         values["plan"] = PlanSteps(plan_id=0, **plan)
     if "readings" in values:
         values["readings"] = tuple(Reading(reading.place, reading.value_mm) for reading in entry.readings)
-    if "pieces" in values:
-        values["pieces"] = tuple(entry.pieces)
+    values |= {name: tuple(values[name]) for name in LISTS if name in values}
     try:
         return kind(**values)
     except TypeError as error:

@@ -179,6 +179,7 @@ class PlanShape(_Strict):
     rise_c: Annotated[Decimal, Field(ge=0, max_digits=6, decimal_places=2)] = Decimal(0)
     reason: Annotated[str, Field(max_length=500)] = ""
     until_clean: bool = False
+    push_n: Annotated[Decimal, Field(ge=0, max_digits=11, decimal_places=4)] | None = None
     steps: Annotated[list[StepShape], Field(max_length=10_000)]
 
     @model_validator(mode="after")
@@ -218,6 +219,7 @@ class EntryShape(_Strict):
     step: Annotated[int, Field(ge=1, le=10_000)] | None = None
     item: Annotated[str, Field(min_length=1, max_length=80)] | None = None
     answer: Annotated[str, Field(max_length=20)] | None = None
+    asks: Annotated[list[Annotated[str, Field(min_length=1, max_length=20)]], Field(max_length=50)] = []
     seen: Annotated[str, Field(min_length=1, max_length=20)] | None = None
     side: Annotated[str, Field(max_length=20)] | None = None
     power_w: Annotated[Decimal, Field(ge=0, max_digits=9, decimal_places=1, allow_inf_nan=False)] | None = None

@@ -45,6 +45,7 @@ COLUMNS = (
     "supersedes",
     "item",
     "answer",
+    "asks",
     "how",
     "map_key",
     "seen",
@@ -53,7 +54,7 @@ COLUMNS = (
 )
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
-IN_JSON = ("readings", "plan", "pieces")
+IN_JSON = ("readings", "plan", "pieces", "asks")
 MOST_ROWS = MOST_ENTRIES + 1
 """With the names of the columns."""
 LONGEST_CELL = 400_000

@@ -87,6 +87,10 @@ def _list(session: Session, job: Job, job_state: JobState, now: datetime, *, set
     if run is None or run.plan is None or run.setup != setup.key:
         return []
     today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    checks = formed_of(job.part.block())[face].holding.checks
-    keys = needed_for(checks, job.machine.coolant)
+    keys = formed_keys(job, face)
     return before(job_state, run, keys, warm_at=set_ups.warmed_up_at(session, job, today))
+
+
+def formed_keys(job: Job, face: int) -> list[str]:
+    """Return the items that the set-up of a slot, an angle or an edge wants looked at."""
+    return list(needed_for(formed_of(job.part.block())[face].holding.checks, job.machine.coolant))

@@ -87,8 +87,8 @@ class PartPlanning:
         where_to = "lie on the chuck with their blocks" if on_magnet else "goes into the fixture"
         return f"{room} {where_to}, not {load}: untick some, they make the next load."
 
-    def nested(self, planning: Planning) -> Nest:
-        """Lay the pieces that go up together out on the chuck.
+    def nested(self, planning: Planning, together: int | None = None) -> Nest:
+        """Lay the pieces that go up together out on the chuck; ``together`` of them, where that is known better.
 
         Raises
         ------
@@ -103,7 +103,7 @@ class PartPlanning:
             length_mm=problem.part.length_mm,
             width_mm=problem.part.width_mm,
             height_mm=problem.part.height_mm,
-            quantity=self.how_many(planning),
+            quantity=self.how_many(planning) if together is None else together,
             chuck_length_mm=length,
             chuck_width_mm=width,
             wheel_width_mm=problem.wheel.width_mm,

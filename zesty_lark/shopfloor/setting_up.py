@@ -8,9 +8,8 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.part.prints import THICKNESS
 from zesty_lark.core.quantities.units import micrometres
-from zesty_lark.core.setup.before import Listed, before, needed
 from zesty_lark.core.setup.checks import Checked, check
-from zesty_lark.core.setup.facts import SetUpFacts, cut_of
+from zesty_lark.core.setup.facts import CutFacts, SetUpFacts, cut_in_force, cut_of
 from zesty_lark.core.setup.into_plan import into_plan
 from zesty_lark.core.setup.layout import Layout
 from zesty_lark.core.setup.part import part_of
@@ -18,13 +17,13 @@ from zesty_lark.core.setup.suggest import suggest
 from zesty_lark.core.setup.thin import Turn, bow_turns, is_thin, turns_wanted
 from zesty_lark.core.squaring.changes import Change, differences
 from zesty_lark.core.squaring.choices import PairChoice, RouteChoices
-from zesty_lark.core.squaring.planned import RoutePlan
+from zesty_lark.core.squaring.planned import FacePlan, RoutePlan
 from zesty_lark.core.squaring.remaining import turn_of
 from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.looking import is_well, prepared
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.core.work.plans import MAGNET
-from zesty_lark.core.work.preparing import ITEMS, prepared
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.shopfloor.basis import Basis, basis_of
@@ -56,6 +55,12 @@ class LaidOut:
     def checked(self) -> Checked:
         """What its rules find."""
         return check(self.layout, self.facts)
+
+    @property
+    def runs(self) -> bool:
+        """Whether its figures are of a plan that runs."""
+        run = self.job_state.runs.get(self.face)
+        return run is not None and runs_in(run, self.setup)
 
     @property
     def version(self) -> int:
@@ -193,8 +198,9 @@ def _facts(
     face_plan = route.faces.get(face)
     run = job_state.runs.get(face)
     said = {} if run is None else prepared(job_state, run)
-    wrong = {item for item, entry in said.items() if (found := ITEMS[item].answer(entry.answer)) and not found.well}
-    side = said["high side"].answer if "high side" in said else ""
+    wrong = {item for item, entries in said.items() if not all(is_well(entry) for entry in entries.values())}
+    sides = sorted(said.get("high side", {}).values(), key=lambda entry: entry.seq)
+    side = sides[-1].answer if sides else ""
     parallel, step = job.part.parallel_mm, route.step_of(face)
     return SetUpFacts(
         machine,
@@ -212,7 +218,7 @@ def _facts(
             pieces=pieces,
         ),
         pieces,
-        cut=None if face_plan is None else cut_of(face_plan, basis.means.wheel),
+        cut=_cut(basis, run, setup, face_plan),
         fixtures=tuple(basis.shop.for_faces),
         accessories=tuple(row.to_core() for row in shop.listed(session, AccessoryRow)),
         chuck_map=basis.shop.chuck_map,
@@ -223,6 +229,20 @@ def _facts(
         high_side=side if side in ("front", "back") else "",
         rocks="rock" in wrong,
     )
+
+
+def _cut(basis: Basis, run: Run | None, setup: SetUp, face_plan: FacePlan | None) -> CutFacts | None:
+    """What pushes the part: by the plan that runs, else by what is planned now."""
+    planned = None if face_plan is None else cut_of(face_plan, basis.means.wheel)
+    if run is None or run.plan is None or not runs_in(run, setup):
+        return planned
+    skew, blocks = (0.0, False) if face_plan is None else (face_plan.choice.skew_deg, face_plan.held.blocks)
+    return cut_in_force(run.plan, skew_deg=skew, blocks=blocks) or planned
+
+
+def runs_in(run: Run, setup: SetUp) -> bool:
+    """Whether a set-up is the one that a released plan runs in, and is not to be planned again from a measurement."""
+    return run.plan is not None and run.setup == setup.key and not run.proofs
 
 
 def kept(
@@ -259,31 +279,24 @@ def kept(
     return replace(laid_out, row=row, layout=layout)
 
 
-def recheck(session: Session, job: Job, job_state: JobState, run: Run, *, now: datetime) -> None:
-    """Check a set-up that was laid out again with the plan in force and shop and wheel as they are, before the wheel
-    touches.
-
-    While its plan is being worked out elsewhere, what was found last holds.
-    """
-    row = set_ups.of(session, job, run.setup)
+def in_force(session: Session, job: Job, job_state: JobState, run: Run, *, now: datetime) -> LaidOut | None:
+    """Return a run's set-up with the plan in force, and shop and wheel as they are; ``None`` while that is still worked
+    out elsewhere, or the route has no such set-up."""
     setup = job_state.setup(run.setup)
-    if row is None or setup is None:
-        return
+    if setup is None:
+        return None
+    room = max(len(run.pieces), 1)
     try:
-        laid_out = laid_out_of(
-            session,
-            job,
-            job_state,
-            now.date(),
-            setup=setup,
-            face=run.surface,
-            room=max(len(run.pieces), 1),
-            in_force=True,
-        )
+        return laid_out_of(session, job, job_state, now.date(), setup=setup, face=run.surface, room=room, in_force=True)
     except (StillWorking, TooLong):
-        return
-    stop, cautions = _found(laid_out.checked)
-    set_ups.found(session, job, row, stop=stop, cautions=cautions)
+        return None
+
+
+def recheck(session: Session, laid_out: LaidOut) -> None:
+    """Keep what the check of a set-up that was laid out finds now, before the wheel touches."""
+    if laid_out.row is not None:
+        stop, cautions = _found(laid_out.checked)
+        set_ups.found(session, laid_out.job, laid_out.row, stop=stop, cautions=cautions)
 
 
 def _found(made: Checked) -> tuple[str, list[str]]:
@@ -294,16 +307,6 @@ def _found(made: Checked) -> tuple[str, list[str]]:
 def taken_into_plan(laid_out: LaidOut) -> RouteChoices:
     """Return the plan's choices as this layout holds the part."""
     return into_plan(laid_out.checked.built, laid_out.choices, laid_out.route, laid_out.face)
-
-
-def list_of(session: Session, laid_out: LaidOut, now: datetime) -> list[Listed]:
-    """Return the list before the touch-off of a set-up's load; nothing while it has no plan."""
-    run = laid_out.job_state.runs.get(laid_out.face)
-    if run is None or run.plan is None or run.setup != laid_out.setup.key:
-        return []
-    today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    warm = set_ups.warmed_up_at(session, laid_out.job, today)
-    return before(laid_out.job_state, run, needed(laid_out.checked), warm_at=warm)
 
 
 def thin_of(laid_out: LaidOut) -> Thin | None:

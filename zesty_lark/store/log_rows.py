@@ -93,6 +93,7 @@ def _row(session: Session, job: Job, person: Person, entry: Entry, *, instrument
         instrument=instrument,
         plan=session.get(PlanRow, plan.plan_id) if plan is not None else None,
         pieces=pieces_text(entry),
+        asks=asks_text(entry),
         readings=[LogReading(**reading) for reading in readings_of(entry)],
         **columns_of(entry),
     )
@@ -101,6 +102,11 @@ def _row(session: Session, job: Job, person: Person, entry: Entry, *, instrument
 def pieces_text(entry: Entry) -> str | None:
     """Return the pieces of an entry as they are kept."""
     return ",".join(str(piece) for piece in getattr(entry, "pieces", ())) or None
+
+
+def asks_text(entry: Entry) -> str | None:
+    """Return what is to be looked at as it is kept."""
+    return ",".join(getattr(entry, "asks", ())) or None
 
 
 def readings_of(entry: Entry) -> list[dict[str, Any]]:

@@ -58,6 +58,7 @@ class _ReadEntry:
             "read_in_at": read_in.at,
             "read_in_from": read_in.source,
             "pieces": log_rows.pieces_text(self.entry),
+            "asks": log_rows.asks_text(self.entry),
         }
 
 

@@ -197,6 +197,7 @@ def keep_plan(session: Session, job: Job, person: Person, plan: PlanSteps, *, at
         rise_c=plan.rise_c,
         reason=plan.reason,
         until_clean=plan.until_clean,
+        push_n=plan.push_n,
         created_by_id=person.id,
         created_at=at,
         steps=[PlanStepRow.of(step) for step in plan.steps],

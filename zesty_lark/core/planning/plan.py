@@ -6,7 +6,7 @@ from typing import Literal
 
 from zesty_lark.core.planning.finish import Finish, FinishKind, best_finish
 from zesty_lark.core.planning.kernel import side_flow_table
-from zesty_lark.core.planning.means import DressKind
+from zesty_lark.core.planning.means import DressKind, WheelIn
 from zesty_lark.core.planning.passes import Bounds, Cutting, face_of, follow
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.planning.rough import Rough, Space, most_left, quickest, rough_heat, split
@@ -253,3 +253,13 @@ def _warmth(problem: Problem, heat_j: float, minutes: float) -> float:
     """How warm the part gets over the whole plan [K]."""
     losses = TOP_W_M2K[problem.coolant] + CHUCK_W_M2K
     return rise(heat_j, minutes * 60, problem.part.height_mm, problem.part.body_mm2 or problem.area, losses)
+
+
+def tangential_n(plan: Plan, wheel: WheelIn) -> float:
+    """Return the largest force with which any pass of a plan pushes the part along the travel [N].
+
+    Notes
+    -----
+    F_t = P/v_s with the largest power of any pass, v_s = π·d·n/60000.
+    """
+    return plan.power_w / (math.pi * wheel.diameter_mm * wheel.rpm / 60_000)

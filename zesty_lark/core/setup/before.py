@@ -7,7 +7,10 @@ from decimal import Decimal
 
 from zesty_lark.core.setup.checks import Checked
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.preparing import ITEMS, Answer, Item, prepared
+from zesty_lark.core.work.looking import PUT_UP, OpenItem, answer_of, is_well, prepared, put_up, still_open
+from zesty_lark.core.work.machine_acts import Prepared
+from zesty_lark.core.work.plans import MAGNET
+from zesty_lark.core.work.preparing import ITEMS, Answer, Item
 from zesty_lark.core.work.run import Run
 
 MISSED = "not looked at before the touch-off"
@@ -18,18 +21,19 @@ LEVEL_MM = Decimal("0.001")
 @dataclass(frozen=True)
 class Listed:
     """An item of the list: when it was done, what was said and by whom, or nothing yet; ``known`` is what the log knows
-    of it without."""
+    of it without; ``pieces`` are those of the load that it is still to be said of, where one may differ in it."""
 
     item: Item
     at: datetime | None = None
     said: Answer | None = None
     known: str = ""
     by: str | None = ""
+    pieces: tuple[int, ...] = ()
 
     @property
     def is_done(self) -> bool:
         """Whether nothing is left to do of it."""
-        return self.at is not None and (self.said is None or self.said.well)
+        return self.at is not None and not self.pieces and (self.said is None or self.said.well)
 
     @property
     def is_wrong(self) -> bool:
@@ -76,20 +80,32 @@ def before(job_state: JobState, run: Run, keys: Iterable[str], *, warm_at: datet
     warm_at : datetime, optional
         When the machine had its warm-up run today.
     """
-    said = prepared(job_state, run)
+    said, up = prepared(job_state, run), put_up(job_state, run)
+    wanted = tuple(keys)
+    waits = {each.item.key: each for each in still_open(said, wanted, run.pieces)}
+    touched = job_state.is_up(run) and run.touched_off
     listed = []
-    for key in keys:
+    for key in wanted:
         item = ITEMS[key]
-        entry = said.get(key)
-        if entry is not None:
-            listed.append(Listed(item, entry.at, item.answer(entry.answer), by=entry.by))
+        if key in said:
+            listed.append(_said(item, list(said[key].values()), waits.get(key)))
         elif key == "warm up" and warm_at is not None:
             listed.append(Listed(item, warm_at, known="run on this machine today"))
-        elif job_state.is_up(run) and run.touched_off:
-            listed.append(Listed(item, known=MISSED))
+        elif key == PUT_UP and up is not None:
+            listed.append(Listed(item, up.at, known="seen before it was put up", by=up.by))
         else:
-            listed.append(Listed(item))
+            listed.append(Listed(item, known=MISSED if touched else "", pieces=_each(item, waits.get(key))))
     return listed
+
+
+def _said(item: Item, entries: list[Prepared], open_item: OpenItem | None) -> Listed:
+    """An item of which something was said: what is wrong before what is well, else what was said last."""
+    entry = max(entries, key=lambda each: (not is_well(each), each.seq))
+    return Listed(item, entry.at, answer_of(entry), by=entry.by, pieces=_each(item, open_item))
+
+
+def _each(item: Item, open_item: OpenItem | None) -> tuple[int, ...]:
+    return open_item.pieces if item.each and open_item is not None else ()
 
 
 def comes_now(listed: list[Listed]) -> Listed | None:
@@ -122,7 +138,23 @@ def needed_for(checks: Iterable[str], coolant: str) -> Iterator[str]:
     """Return the items that the set-up of a slot, an angle or an edge needs, its own checks among them."""
     yield from ("warm up", "stopped", "wiped", "burrs")
     yield from checks
-    yield "guard"
+    yield from ("pushed", "guard")
     if coolant != "dry":
         yield "nozzle"
     yield "stroke"
+
+
+def in_their_order(keys: Iterable[str]) -> list[str]:
+    """Return items once each, in the order hands do them."""
+    wanted = set(keys)
+    return [key for key in ITEMS if key in wanted]
+
+
+def needed_at_least(holder: str, coolant: str) -> Iterator[str]:
+    """Return the items that a face of the block needs whatever its layout is: by what holds it, and its coolant."""
+    yield from ("warm up", "stopped", "wiped", "burrs")
+    yield from ("rock", "pushed") if holder == MAGNET else ("pushed", "proud")
+    yield "guard"
+    if coolant != "dry":
+        yield "nozzle"
+    yield from ("stroke", "high side")

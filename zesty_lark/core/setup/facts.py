@@ -1,16 +1,17 @@
 """What a set-up is laid out with: machine, wheel and chuck, what else the shop owns, the part as it lies, the cut."""
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
 from zesty_lark.core.part.surfaces.part import BowShape
 from zesty_lark.core.planning.means import WheelIn
+from zesty_lark.core.planning.plan import tangential_n
 from zesty_lark.core.process.evaluate import STANDARD
 from zesty_lark.core.squaring.planned import FacePlan
 from zesty_lark.core.things.shop import Accessory, Chuck, Fixture, Machine, Wheel
 from zesty_lark.core.wheel.mounting import Mounted
+from zesty_lark.core.work.plans import PlanSteps
 
 POLE_MM = 12.0
 """How far apart the poles lie where nobody has said."""
@@ -133,21 +134,31 @@ class SetUpFacts:
 
 
 def cut_of(face_plan: FacePlan, wheel: WheelIn) -> CutFacts | None:
-    """Return what a face's plan asks of its set-up; ``None`` while it has none.
-
-    Notes
-    -----
-    F_t = P/v_s with the largest power of any pass, v_s = π·d·n/60000.
-    """
+    """Return what a face's plan asks of its set-up; ``None`` while it has none."""
     plan = face_plan.plan
     if plan is None:
         return None
-    speed = math.pi * wheel.diameter_mm * wheel.rpm / 60_000
     return CutFacts(
-        plan.power_w / speed,
+        tangential_n(plan, wheel),
         max(plan.downfeed_mm, plan.finish_step_mm),
         plan.crossfeed_mm,
         min(plan.table_mm_s, plan.finish_table_mm_s) if plan.rough_passes else plan.finish_table_mm_s,
         face_plan.choice.skew_deg,
         face_plan.held.blocks,
+    )
+
+
+def cut_in_force(plan: PlanSteps, *, skew_deg: float, blocks: bool) -> CutFacts | None:
+    """Return what a released plan asks of the set-up that it runs in, turned so [°] and counting on blocks or not;
+    ``None`` where it feeds nowhere, or nobody kept what it pushes with."""
+    feeds = [step for step in plan.passes if step.crossfeed_mm is not None and step.table_mm_s is not None]
+    if plan.push_n is None or not feeds:
+        return None
+    return CutFacts(
+        float(plan.push_n),
+        max(float(step.step_mm) for step in feeds),
+        float(feeds[0].crossfeed_mm or 0),
+        min(float(step.table_mm_s or 0) for step in feeds),
+        skew_deg,
+        blocks,
     )

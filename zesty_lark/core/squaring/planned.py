@@ -92,11 +92,6 @@ class RoutePlan:
     relations: list[Relation]
     surfaces: Mapping[int, Surface] = field(default_factory=dict)
 
-    @property
-    def minutes(self) -> float:
-        """Table time and dresses of every face that is planned [min]."""
-        return sum(face.plan.minutes for face in self.faces.values() if face.plan)
-
     def about(self, faces: Collection[int]) -> set[str]:
         """The names that ``figures`` gives to these faces, their set-ups and their relations."""
         return (

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from zesty_lark.core.planning.dresses import dressed_before
 from zesty_lark.core.planning.finish import SIZE_SHARE
-from zesty_lark.core.planning.plan import Plan
+from zesty_lark.core.planning.plan import Plan, tangential_n
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process import springs
 from zesty_lark.core.squaring.handling import HANDLING, Handling, cooling_minutes
@@ -109,6 +109,7 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
         Decimal(repr(round(face_plan.plan.warmth_c, 2))),
         reason,
         until_clean=face_plan.choice.until_clean and not now.carries_on,
+        push_n=Decimal(repr(round(tangential_n(face_plan.plan, face_plan.problem.wheel), 4))),
     )
 
 

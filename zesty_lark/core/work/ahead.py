@@ -67,4 +67,6 @@ def ahead(job_state: JobState, at: datetime, graduation_mm: Decimal, most: int =
             on = replace(on, up=on.job)
         job_state = replace(fold.state(), on=on)
         found.append(job_state)
+        if kind is Placed:  # what its set-up wants looked at is not known before
+            break
     return found

@@ -127,7 +127,9 @@ class Fold:
     def _placed(self, entry: Placed) -> None:
         self._off_the_chuck()
         self.up = entry.place
-        self._run(entry.place).advance("place")
+        run = self._run(entry.place)
+        run.asks = entry.asks
+        run.advance("place")
 
     def _off_the_chuck(self) -> None:
         self.up = None

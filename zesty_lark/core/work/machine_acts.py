@@ -16,10 +16,12 @@ class Planned(AtMachine):
     pieces: tuple[int, ...] = ()
 
 
+@dataclass(frozen=True, kw_only=True)
 class Placed(AtMachine):
-    """The load is up, this surface uppermost."""
+    """The load is up, this surface uppermost; ``asks`` is what its set-up wants looked at before the wheel touches."""
 
     kind = Kind.PLACED
+    asks: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -88,11 +90,13 @@ class LeftMachine(AtMachine):
 
 @dataclass(frozen=True, kw_only=True)
 class Prepared(AtMachine):
-    """Something of the list before the touch-off was done, and what was felt or seen where that is asked."""
+    """Something of the list before the touch-off was done, and what was felt or seen where that is asked; ``pieces``
+    are those it was done to, without any all of the load."""
 
     kind = Kind.PREPARED
     item: str
     answer: str = ""
+    pieces: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -10,6 +10,7 @@ from zesty_lark.core.process.holding import STOP_SAFETY
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.halting import CRASH, STOPS
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.looking import felt_stop, open_stop
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -30,7 +31,7 @@ from zesty_lark.core.work.machine_acts import (
 from zesty_lark.core.work.next_act import needs_measuring
 from zesty_lark.core.work.observing import OBSERVATIONS
 from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
-from zesty_lark.core.work.preparing import felt_stop, not_on_the_list, set_up_stop
+from zesty_lark.core.work.preparing import not_on_the_list, set_up_stop
 from zesty_lark.core.work.run import Run
 
 MOST_SPARK_OUTS = 50
@@ -108,11 +109,13 @@ def _check_touch_off(entry: TouchedOff, job_state: JobState, run: Run) -> None:
     if entry.reading_mm < 0:
         raise LogError("What does the collar read at touch-off? 0 when it was zeroed there.")
     _nothing_pending(run, "dress", "chamfer", "place", "turn", "blocks")
-    refuse(set_up_stop(run, job_state) or felt_stop(run, job_state))
+    refuse(set_up_stop(run, job_state) or felt_stop(run, job_state) or open_stop(run, job_state))
 
 
 def _check_prepared(entry: Prepared, job_state: JobState, run: Run) -> None:
     refuse(not_on_the_list(entry, run))
+    if not job_state.is_up(run):
+        raise LogError("Put it up first: what is felt and seen before the touch-off is said of what is on the chuck.")
 
 
 def refuse(why: str) -> None:

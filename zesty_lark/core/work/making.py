@@ -97,6 +97,7 @@ class RunMaking:
     clean: bool | None = None
     died: bool = False
     fresh: bool = False
+    asks: tuple[str, ...] = ()
 
     def begin(self, plan: PlanSteps) -> None:
         """A plan starts from where the wheel stands, or from a touch-off still to come."""
@@ -220,4 +221,5 @@ class RunMaking:
             tuple(self.measured_at),
             tuple(self.seen),
             self.clean,
+            self.asks,
         )

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.looking import felt_wrong, holding
 from zesty_lark.core.work.plans import FEEDS, StepKind
 from zesty_lark.core.work.run import Proof, Run
 
@@ -15,6 +16,7 @@ NextAct = Literal[
     "place",
     "turn",
     "blocks",
+    "look",
     "touch_off",
     "no_feed",
     "pass",
@@ -31,7 +33,7 @@ NextAct = Literal[
     "finished",
 ]
 _ACTS: dict[StepKind, NextAct] = {"touch off": "touch_off", "no feed": "no_feed", "rough": "pass", "finish": "pass"}
-WITH_WHEEL: tuple[NextAct, ...] = ("dress", "chamfer", "touch_off", "no_feed", "pass", "spark-out")
+WITH_WHEEL: tuple[NextAct, ...] = ("dress", "chamfer", "look", "touch_off", "no_feed", "pass", "spark-out")
 """What is done with the wheel that the job is planned with."""
 BEFORE_PLACING: tuple[StepKind, ...] = ("dress", "chamfer")
 MOST_TRIES = 3
@@ -92,6 +94,8 @@ def _of_plan(run: Run, job_state: JobState) -> Next:
             act = "touch_off"
         elif step is None and not needs_measuring(run, job_state):
             act = "close"
+    if act == "touch_off" and (felt_wrong(job_state, run) or holding(job_state, run)):
+        act = "look"
     if act in WITH_WHEEL and job_state.on is not None and job_state.on.wheel_stop:
         act = "mount"
     pieces = run.pieces[:1] if act == "measure" else run.pieces

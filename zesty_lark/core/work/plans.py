@@ -101,6 +101,9 @@ class PlanSteps:
         How much warmer the part gets than its surroundings [K].
     reason : str
         Why it was released although it is on a limit or does not clean up.
+    push_n : Decimal or None
+        The largest force that its passes push the part with along the travel [N]; ``None`` where it has no passes of
+        its own.
     until_clean : bool
         Its roughing has no fixed end: the pass is repeated until the face is clean or the stock is used, then
         spark-outs until the sparks die, then the finish.
@@ -118,6 +121,7 @@ class PlanSteps:
     rise_c: Decimal = Decimal(0)
     reason: str = ""
     until_clean: bool = False
+    push_n: Decimal | None = None
 
     @property
     def passes(self) -> tuple[PlanStep, ...]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import LeftMachine, Prepared
+from zesty_lark.core.work.machine_acts import Prepared
 from zesty_lark.core.work.run import Run
 
 
@@ -21,12 +21,22 @@ class Answer:
 
 @dataclass(frozen=True)
 class Item:
-    """One thing of the list: its key, what to do, how, and what may be said; without answers it is simply done."""
+    """One thing of the list: its key, what to do, how, and what may be said; without answers it is simply done.
+
+    ``holds``: the wheel does not touch before it is answered; ``each``: one piece may differ in it from the next.
+    """
 
     key: str
     words: str
     how: str = ""
     answers: tuple[Answer, ...] = ()
+    holds: bool = True
+    each: bool = False
+
+    @property
+    def well_answer(self) -> str:
+        """The first of its answers that is well; empty where it is simply done."""
+        return next((each.key for each in self.answers if each.well), "")
 
     def answer(self, key: str) -> Answer | None:
         """Return an answer by its key."""
@@ -92,17 +102,34 @@ _HIGH = (Answer("front", "High at the front"), Answer("back", "High at the back"
 ITEMS: Mapping[str, Item] = {
     each.key: each
     for each in (
-        Item("warm up", "Warm-up run", "The table its full travel and the spindle, as the maker says."),
+        Item("warm up", "Warm-up run", "The table its full travel and the spindle, as the maker says.", holds=False),
         Item("stopped", "Wheel stopped", "And seen to be stopped. Coasting counts as running."),
-        Item("wiped", "Wiped, stoned, felt", "Chuck and what stands on it: a flat stone, a rag, a bare hand."),
-        Item("burrs", "Burrs stoned off", "Every edge of the part that lies down."),
-        Item("rock", "Rock and swing it", "Press the middle, tap the corners; swing it by one end.", _ROCK),
-        Item("shimmed", "Shim under the hollow", "Slide the foil in till it is just felt; nothing is pulled flat."),
-        Item("pushed", "Magnet on, push it", "With the hand, before the wheel starts.", _PUSH),
+        Item(
+            "wiped",
+            "Wiped, stoned, felt",
+            "Chuck and what stands on it: a flat stone, a rag, a bare hand.",
+            holds=False,
+        ),
+        Item("burrs", "Burrs stoned off", "Every edge of the part that lies down.", holds=False, each=True),
+        Item(
+            "rock",
+            "Rock and swing it",
+            "Press the middle, tap the corners; swing it by one end.",
+            _ROCK,
+            holds=False,
+            each=True,
+        ),
+        Item(
+            "shimmed",
+            "Shim under the hollow",
+            "Slide the foil in till it is just felt; nothing is pulled flat.",
+            each=True,
+        ),
+        Item("pushed", "Magnet on, push it", "With the hand, before the wheel starts.", _PUSH, each=True),
         Item("proud", "Face proud of the fixture", "A straight edge or a finger over it.", _PROUD),
         Item("below", "Blocks below the face", "A finger across; lead-in blocks a hair lower.", _BELOW),
         Item("guard", "Guard closed", "And nobody in line with the wheel."),
-        Item("nozzle", "Nozzle aimed", "At the wheel’s face just before the contact."),
+        Item("nozzle", "Nozzle aimed", "At the wheel’s face just before the contact.", holds=False),
         Item(
             "outer sides",
             "Outer sides parallel",
@@ -130,30 +157,15 @@ ITEMS: Mapping[str, Item] = {
             _ROOM,
         ),
         Item("stroke", "A stroke seen clear", "By hand, at both ends and both sides.", _STROKE),
-        Item("high side", "High side found", "From a map, a few touches of the indicator, or a sweep.", _HIGH),
+        Item(
+            "high side",
+            "High side found",
+            "From a map, a few touches of the indicator, or a sweep.",
+            _HIGH,
+            holds=False,
+        ),
     )
 }
-
-
-def prepared(job_state: JobState, run: Run) -> dict[str, Prepared]:
-    """Return what was said last of each item for a load that is at work, since it was last taken off."""
-    said: dict[str, Prepared] = {}
-    for entry in job_state.history:
-        if isinstance(entry, LeftMachine) and entry.place == run.place:
-            said.clear()
-        elif isinstance(entry, Prepared) and entry.place == run.place:
-            said[entry.item] = entry
-    return said
-
-
-def felt_wrong(job_state: JobState, run: Run) -> list[Answer]:
-    """Return the answers that are not well and still stand."""
-    found = []
-    for entry in prepared(job_state, run).values():
-        answer = ITEMS[entry.item].answer(entry.answer) if entry.item in ITEMS else None
-        if answer is not None and not answer.well:
-            found.append(answer)
-    return found
 
 
 def set_up_stop(run: Run, job_state: JobState) -> str:
@@ -162,16 +174,12 @@ def set_up_stop(run: Run, job_state: JobState) -> str:
     return f"The set-up stops: {stop} Put it right at Set up." if stop else ""
 
 
-def felt_stop(run: Run, job_state: JobState) -> str:
-    """Return why the wheel does not touch after what was felt; empty when it may."""
-    wrong = felt_wrong(job_state, run)
-    return f"{wrong[0].words}. {wrong[0].remedy} Then say so on the list before the touch-off." if wrong else ""
-
-
 def not_on_the_list(entry: Prepared, run: Run) -> str:
     """Return why something cannot be ticked off; empty when it can."""
     if run.plan is None:
         return "It has no plan yet: plan it before it is set up."
+    if not set(entry.pieces) <= set(run.pieces):
+        return "Of which piece is that said? Only those of the load that is up are looked at."
     item = ITEMS.get(entry.item)
     if item is None or (item.answer(entry.answer) is None if item.answers else entry.answer):
         return "That is not on the list before the touch-off."

@@ -67,6 +67,8 @@ class Run:
         What was seen and heard since the plan began, and on which side, oldest first.
     clean : bool or None
         Whether the face was last seen clean all over, or with a patch; ``None`` when nobody has said.
+    asks : tuple of str
+        What is to be looked at before the wheel touches, as it was put up, by the items of the list.
     """
 
     setup: str
@@ -86,6 +88,7 @@ class Run:
     measured_at: tuple[Decimal, ...] = ()
     seen: tuple[tuple[str, str], ...] = ()
     clean: bool | None = None
+    asks: tuple[str, ...] = ()
 
     @property
     def place(self) -> Place:

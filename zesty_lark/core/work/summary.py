@@ -18,6 +18,7 @@ NEXT_WORDS: dict[NextAct, str] = {
     "place": "put it on the chuck",
     "turn": "turn it",
     "blocks": "place the blocks",
+    "look": "look at the set-up",
     "touch_off": "touch off",
     "no_feed": "first pass, no feed",
     "pass": "grind",

@@ -5,11 +5,13 @@ from decimal import Decimal
 from zesty_lark.core.part.dial import next_shown
 from zesty_lark.core.part.surfaces import feeding_of
 from zesty_lark.core.quantities.numbers import Exact, ExactNonNegative
+from zesty_lark.core.setup.before import needed
 from zesty_lark.core.work.cautions import HANDS_IN
 from zesty_lark.core.work.entries import Noted, Undone
 from zesty_lark.core.work.entry import Entry
 from zesty_lark.core.work.halting import CRASH, sounds_like_a_crash
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.looking import felt_stop, open_stop
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     Halted,
@@ -25,15 +27,18 @@ from zesty_lark.core.work.machine_acts import (
     TouchedOff,
     WentOn,
 )
-from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.machine_rules import LogError, refuse
 from zesty_lark.core.work.plans import FEEDS, PlanStep
 from zesty_lark.core.work.rules import addressed, check_entry
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.telling import step_words
 from zesty_lark.core.work.witnesses import AskedAbout, Witness, disagree, quick_words, too_quick, was_air
 from zesty_lark.shopfloor.acts.acting import LONGEST_NOTE, Acting, act, log, log_any_time, made, reason_given, unseen
-from zesty_lark.shopfloor.setting_up import open_cautions, recheck
+from zesty_lark.shopfloor.forming_up import is_formed
+from zesty_lark.shopfloor.looking import asked
+from zesty_lark.shopfloor.setting_up import in_force, open_cautions, recheck
 from zesty_lark.shopfloor.units import shown_units
+from zesty_lark.store import set_ups
 from zesty_lark.store.models.people import Role
 from zesty_lark.store.shoplog import Appended
 
@@ -81,7 +86,9 @@ def put_up(acting: Acting, *, surface: int, stopped: bool = False, takes_off: st
     ``takes_off``: the job whose load came off the chuck for it."""
     if not stopped:
         raise LogError(STOPPED)
-    return log(acting, Placed, takes_off=takes_off, surface=surface)
+    run = _run(acting, surface)
+    asks = () if run is None else asked(acting.session, acting.job, acting.job_state, run, now=acting.at)
+    return log(acting, Placed, takes_off=takes_off, surface=surface, asks=asks)
 
 
 @act()
@@ -90,12 +97,24 @@ def touch_off(acting: Acting, *, surface: int, reading_mm: Exact = Decimal(0)) -
     now."""
     run = _run(acting, surface)
     if run is not None:
-        recheck(acting.session, acting.job, acting.job_state, run, now=acting.at)
+        _check_set_up(acting, run)
     if run is not None and acting.is_a(Role.APPRENTICE):
         held_up = open_cautions(acting.job, acting.job_state, run.setup)
         if held_up:
             raise LogError(f"The set-up has a caution: {held_up[0]}. A lead waives it at Set up, or put it right.")
     return log(acting, TouchedOff, surface=surface, reading_mm=reading_mm)
+
+
+def _check_set_up(acting: Acting, run: Run) -> None:
+    """Check the set-up again as it is now; what was laid out since it was put up is looked at too."""
+    job_state = acting.job_state
+    if is_formed(job_state, run.surface) or set_ups.of(acting.session, acting.job, run.setup) is None:
+        return
+    laid_out = in_force(acting.session, acting.job, job_state, run, now=acting.at)
+    if laid_out is not None:
+        recheck(acting.session, laid_out)
+        if not laid_out.checked.stops:
+            refuse(felt_stop(run, job_state) or open_stop(run, job_state, needed(laid_out.checked)))
 
 
 @act()

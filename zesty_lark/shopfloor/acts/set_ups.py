@@ -94,6 +94,9 @@ def waive_caution(acting: Acting, *, face: int, caution: str, reason: str = "") 
 
 
 @act()
-def tick(acting: Acting, *, face: int, item: str, answer: str = "", note: str = "") -> Appended:
-    """Say that something of the list before the touch-off is done, and what was felt or read."""
-    return log(acting, Prepared, surface=face, item=item, answer=answer, note=note)
+def tick(
+    acting: Acting, *, face: int, item: str, answer: str = "", note: str = "", pieces: tuple[int, ...] = ()
+) -> Appended:
+    """Say that something of the list before the touch-off is done, and what was felt or read; ``pieces`` are those it
+    is said of, without any all that are up."""
+    return log(acting, Prepared, surface=face, item=item, answer=answer, note=note, pieces=pieces)

@@ -17,7 +17,9 @@ from zesty_lark.store.models.people import Person
 from zesty_lark.store.models.plans import PlanRow
 from zesty_lark.store.models.shop import MachineRow
 
-_ELSEWHERE = frozenset({"plan", "instrument", "machine", "by", "readings", "pieces", "read_in_by", "read_in_at"})
+_ELSEWHERE = frozenset(
+    {"plan", "instrument", "machine", "by", "readings", "pieces", "asks", "read_in_by", "read_in_at"}
+)
 """What an entry has that is a row of its own, or is written in another form."""
 _COLUMNS = {"count": "pass_count", "end": "piece_end", "change": "route_change"}
 """Names that SQL has a use for."""
@@ -80,6 +82,7 @@ class LogEntry(OnceRow, Base):
     setup: Mapped[str | None] = mapped_column(String(20))
     load: Mapped[int | None]
     pieces: Mapped[str | None] = mapped_column(Text)
+    asks: Mapped[str | None] = mapped_column(Text)
     piece: Mapped[int | None]
     plan_id: Mapped[int | None] = mapped_column(ForeignKey("plan.id"))
     reading_mm: Mapped[Length | None]
@@ -130,6 +133,7 @@ class LogEntry(OnceRow, Base):
             "readings": tuple(Reading(reading.place, reading.value_mm) for reading in self.readings),
             "read_in_by": "" if self.read_in_by is None else self.read_in_by.name,
             "pieces": tuple(int(part) for part in self.pieces.split(",")) if self.pieces else (),
+            "asks": tuple(self.asks.split(",")) if self.asks else (),
         }
         values: dict[str, Any] = {}
         for field in fields(kind):

@@ -34,6 +34,7 @@ class PlanRow(Base):
     rise_c: Mapped[Decimal] = mapped_column(Numeric(6, 2), default=Decimal(0), server_default="0")
     reason: Mapped[str] = mapped_column(String(500), default="", server_default="")
     until_clean: Mapped[bool] = mapped_column(default=False, server_default="0")
+    push_n: Mapped[Decimal | None] = mapped_column(Numeric(11, 4))
     created_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     created_at: Mapped[Moment]
 
@@ -56,6 +57,7 @@ class PlanRow(Base):
             rise_c=self.rise_c,
             reason=self.reason,
             until_clean=self.until_clean,
+            push_n=self.push_n,
         )
 
 

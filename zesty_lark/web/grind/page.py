@@ -16,6 +16,7 @@ from zesty_lark.core.work.cautions import cautions_at
 from zesty_lark.core.work.entries import ZeroLost
 from zesty_lark.core.work.halting import STOPS
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.looking import open_items
 from zesty_lark.core.work.machine_acts import (
     Dressed,
     LeftMachine,
@@ -53,7 +54,7 @@ STEPS = (Placed, TouchedOff, PassFed, SparkedOut, Dressed, StepDone, StepSkipped
 COME_DOWN_MM = Decimal("0.05")
 """How far above a predicted reading the wheel is come down from [mm]."""
 RUNNING = ("pass", "spark-out", "no_feed")
-AT_WORK = (*RUNNING, "measure", "touch_off", "dress", "chamfer", "turn", "blocks", "cool")
+AT_WORK = (*RUNNING, "measure", "look", "touch_off", "dress", "chamfer", "turn", "blocks", "cool")
 SEEN_KEYS = {"uneven": "e", "died": "f", "clean": "c", "patch": "a", "dull": "h"}
 SIDE_KEYS = {"front": "arrowdown", "back": "arrowup", "left": "arrowleft", "right": "arrowright", "middle": "i"}
 
@@ -84,6 +85,7 @@ def page(
         "running": what.act in RUNNING,
         "next_url": next_url(job.number, what),
         "load": _load(job_state, what),
+        "open_items": open_items(job_state, run) if run is not None and job_state.is_up(run) else [],
         "step_told": step_words(step, words) if step is not None else "",
         "coming": behind(job_state, words)[:COMING_SHOWN],
         "down": job_state.spec.wanted.surfaces[what.surface].opposite if what.surface else None,
@@ -114,7 +116,7 @@ def page(
         "cautions": cautions_at(what, run, job_state),
         "doubt": job_state.on.wheel_stop if job_state.on is not None and what.act == "place" else "",
         "other_up": job_state.on.other_up if job_state.on is not None and what.act == "place" else "",
-        "lost": _lost(job_state, words) if what.act in ("place", "touch_off", "mount") else None,
+        "lost": _lost(job_state, words) if what.act in ("place", "look", "touch_off", "mount") else None,
         "dress": dress_for(job, job_state, step.what) if step is not None and what.act == "dress" else None,
         "stop": STOPS.get(job_state.halted.seen) if job_state.halted is not None else None,
         "stops": STOPS.values(),

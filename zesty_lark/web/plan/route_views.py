@@ -16,6 +16,7 @@ from zesty_lark.shopfloor.acts import plans
 from zesty_lark.shopfloor.part_planning import PartPlanning
 from zesty_lark.shopfloor.rights import NotYours, may_release, may_work_on
 from zesty_lark.shopfloor.units import as_unit
+from zesty_lark.shopfloor.whole_time import whole_time
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.context import blueprint, conflict_of, kept_over, pieces_asked, planning_here, version_asked
@@ -188,6 +189,7 @@ def _route_page(
         form=form,
         where=where,
         route=route,
+        whole=whole_time(where, route),
         choices=choices,
         axes=AXES,
         bars=[(relation, chain_bar(relation, scale)) for relation in route.relations],

@@ -57,6 +57,8 @@ class ListForm(EntryForm):
     face = HiddenField()
     item = HiddenField()
     answer = HiddenField()
+    piece = HiddenField()
+    pieces = HiddenField()
     touch_fl = StringField("Front left")
     touch_fr = StringField("Front right")
     touch_bl = StringField("Back left")

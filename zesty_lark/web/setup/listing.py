@@ -8,8 +8,9 @@ from zesty_lark.core.setup.before import Touch, comes_now, high_side
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.acts import set_ups as acts
 from zesty_lark.shopfloor.forming_up import FormedSetUp
+from zesty_lark.shopfloor.looking import list_of
 from zesty_lark.shopfloor.rights import may_work_on
-from zesty_lark.shopfloor.setting_up import LaidOut, list_of
+from zesty_lark.shopfloor.setting_up import LaidOut
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store import shoplog
 from zesty_lark.web.setup.context import blueprint, here
@@ -20,6 +21,7 @@ from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
 
+LONGEST_PIECES = 2000
 TOUCH_FIELDS = (
     ("touch_bl", "back left"),
     ("touch_br", "back right"),
@@ -48,12 +50,16 @@ def _listing_page(laid_out: LaidOut | FormedSetUp, wrong: str = "") -> str:
     else:
         listed, stop = laid_out.listed, laid_out.stop
     run = laid_out.job_state.runs.get(laid_out.face)
+    up = run is not None and laid_out.job_state.is_up(run)
     return render_template(
         "setup/before.html",
         touched_off=run is not None and run.touched_off,
+        up=up,
+        several=run is not None and len(run.pieces) > 1,
+        holds=sum(row.item.holds for row in listed if not row.is_done),
         laid_out=laid_out,
         listed=listed,
-        current=comes_now(listed),
+        current=comes_now(listed) if up else None,
         may_work=may_work_on(guard.person(), laid_out.job),
         typed=request.form,
         touch_fields=TOUCH_FIELDS,
@@ -70,10 +76,20 @@ def tick(number: str) -> ResponseReturnValue:
     try:
         answer, note = _said(laid_out)
         item = request.form.get("item", "")
-        acts.tick(acting(at_machine=True), face=laid_out.face, item=item, answer=answer, note=note)
+        about = acting(at_machine=True)
+        acts.tick(about, face=laid_out.face, item=item, answer=answer, note=note, pieces=_pieces())
     except (LogError, ValueError) as error:
         return _listing_page(laid_out, wrong=str(error)), 409 if isinstance(error, shoplog.BehindError) else 422
     return redirect(url_for("setup.list_page", number=number, face=laid_out.face), 303)
+
+
+def _pieces() -> tuple[int, ...]:
+    """The pieces that it is said of: all that were ticked, else the one that was asked about."""
+    typed = request.form.get("pieces", "") or request.form.get("piece", "")
+    named = [each.strip() for each in typed[:LONGEST_PIECES].split(",") if each.strip()]
+    if not all(each.isdecimal() for each in named):
+        raise ValueError("Of which piece is that said? A piece is a whole number.")
+    return tuple(int(each) for each in named)
 
 
 def _said(laid_out: LaidOut | FormedSetUp) -> tuple[str, str]:

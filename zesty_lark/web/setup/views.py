@@ -13,8 +13,9 @@ from zesty_lark.core.setup.suggest import suggest
 from zesty_lark.core.things.shop import ACCESSORY_KINDS
 from zesty_lark.core.work.machine_rules import LogError
 from zesty_lark.shopfloor.acts import set_ups as acts
+from zesty_lark.shopfloor.looking import list_of
 from zesty_lark.shopfloor.rights import may_work_on
-from zesty_lark.shopfloor.setting_up import LaidOut, known_set_ups, list_of, moved_by, taken_into_plan, thin_of
+from zesty_lark.shopfloor.setting_up import LaidOut, known_set_ups, moved_by, taken_into_plan, thin_of
 from zesty_lark.store import part_plans, people, set_ups, shoplog
 from zesty_lark.store.models.people import Role
 from zesty_lark.web.setup.acts import WrongAct, changed

@@ -204,7 +204,7 @@ create table if not exists `plan` (
   `stock_mm` decimal(14,7) not null, `left_on_mm` decimal(14,7) not null, `keeps_wheel_height` tinyint(1) not null,
   `holder` varchar(80) not null default 'magnet', `hold_safety` decimal(8,2) default NULL,
   `rise_c` decimal(6,2) not null default 0.00, `reason` varchar(500) not null default '',
-  `until_clean` tinyint(1) not null default 0, `created_by_id` int not null, `created_at` datetime(6) not null,
+  `until_clean` tinyint(1) not null default 0, `push_n` decimal(11,4) default NULL, `created_by_id` int not null, `created_at` datetime(6) not null,
   primary key (`id`), key `fk_plan_job_id` (`job_id`), key `fk_plan_created_by_id` (`created_by_id`),
   constraint `fk_plan_created_by_id` foreign key (`created_by_id`) references `person` (`id`),
   constraint `fk_plan_job_id` foreign key (`job_id`) references `job` (`id`),
@@ -254,7 +254,8 @@ create table if not exists `characteristic` (
 create table if not exists `log_entry` (
   `seq` bigint(20) not null auto_increment, `job_id` int not null, `kind` varchar(20) not null,
   `at` datetime(6) not null, `by_id` int not null, `machine_id` int default NULL, `surface` int default NULL,
-  `setup` varchar(20) default NULL, `load` int default NULL, `pieces` text default NULL, `piece` int default NULL,
+  `setup` varchar(20) default NULL, `load` int default NULL, `pieces` text default NULL,
+  `asks` text default NULL, `piece` int default NULL,
   `plan_id` int default NULL, `reading_mm` decimal(14,7) default NULL, `amount_mm` decimal(14,7) default NULL,
   `pass_count` int default NULL, `step` int default NULL, `route_change` varchar(10) default NULL,
   `piece_end` varchar(10) default NULL, `item` varchar(80) default NULL, `answer` varchar(20) default NULL,
