@@ -311,3 +311,30 @@ def test_the_wheel_s_height_is_only_kept_for_what_is_up_zeroed_and_planned() -> 
     log.add(Kind.DRESSED, 2)
     assert not keeps_wheel_height(log.run(2), log.now)
     assert stock_on(log.run(2), log.now, D(22)) == D("0.25"), "the highest of the load"
+
+
+def a_reference_ground(*measured: int) -> Log:
+    """The reference of a load of four, its plan run out, and some of the pieces measured."""
+    log = Log(spec(pieces=4))
+    log.add(Kind.PLANNED, plan=plan(1, "0.02"), pieces=(1, 2, 3, 4))
+    log.add(Kind.PLACED)
+    log.add(Kind.TOUCHED_OFF, reading_mm=D(0))
+    log.add(Kind.PASS, reading_mm=D("0.02"))
+    log.add(Kind.SPARK_OUT)
+    for number in measured:
+        log.measure(1, "22.18", piece=number)
+    return log
+
+
+def test_a_reference_is_done_on_the_pieces_that_were_measured_or_seen_clean_and_on_no_other() -> None:
+    log = a_reference_ground(1, 2, 4)
+    assert next_act(log.now) == Next("measure", 1, (3,), "thickness")
+    with pytest.raises(LogError, match="Measure piece 3 too"):
+        log.add(Kind.SURFACE_DONE)
+    seen = a_reference_ground(1, 2, 4)
+    seen.add(Kind.OBSERVED, seen="clean")
+    log.measure(1, "22.19", piece=3)
+    for each in (log, seen):
+        assert next_act(each.now).act == "close"
+        each.add(Kind.SURFACE_DONE)
+        assert all(piece.states[1] is FaceState.CLEANED for piece in each.now.pieces.values())

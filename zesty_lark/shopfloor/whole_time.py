@@ -5,7 +5,9 @@ from dataclasses import dataclass
 
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.squaring.planned import RoutePlan
-from zesty_lark.core.work.plans import PlanSteps
+from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.plans import AT_TABLE, PlanSteps
+from zesty_lark.core.work.run import Run
 from zesty_lark.shopfloor.loads import room_in
 from zesty_lark.shopfloor.part_planning import PartPlanning
 from zesty_lark.shopfloor.planning import Planning, plan_face
@@ -30,8 +32,12 @@ def whole_time(where: PartPlanning, route: RoutePlan) -> WholeTime:
         pieces = [number for number in job_state.live if job_state.pieces[number].wants(surface)]
         if face_plan.plan is None or step is None or step.skip or not pieces:
             continue
+        run = job_state.runs[face]
+        if runs_on(run, job_state):
+            minutes, table = minutes + _left(run), table + _left(run, at_table=True)
+            pieces, loads = [number for number in pieces if number not in run.pieces], loads + 1
         planning = plan_face(where.basis, face, route, where.job.owner)
-        if planning.steps is None:
+        if planning.steps is None or not pieces:
             continue
         ups = math.ceil(len(pieces) / room_in(where.job, job_state, face, where.choices.gap_mm))
         of_table = _table_minutes(where, planning, math.ceil(len(pieces) / ups))
@@ -39,6 +45,18 @@ def whole_time(where: PartPlanning, route: RoutePlan) -> WholeTime:
         minutes += ups * (of_table + by_hand(planning.steps)) + (len(pieces) - ups) * measured
         table, loads = table + ups * of_table, loads + ups
     return WholeTime(minutes, table, len(job_state.live), loads)
+
+
+def runs_on(run: Run, job_state: JobState) -> bool:
+    """Whether a run is at work by a released plan that no measurement has overtaken."""
+    at = job_state.at
+    return run.plan is not None and at is not None and at.place == run.place and not run.proofs
+
+
+def _left(run: Run, *, at_table: bool = False) -> float:
+    """What is left of a plan that runs [min]."""
+    steps = run.plan.steps[run.done :] if run.plan is not None else ()
+    return sum(step.minutes for step in steps if not at_table or step.kind in AT_TABLE)
 
 
 def by_hand(steps: PlanSteps) -> float:

@@ -104,6 +104,10 @@ class RoutePlan:
         """How the stock of the size that a face bounds is shared."""
         return self.pairs[self.surfaces[face].size]
 
+    def is_finished(self, axis: str) -> bool:
+        """Whether no face that bounds a size is still to be ground."""
+        return not any(self.surfaces[face].size == axis for face in self.faces)
+
     def step_of(self, face: int) -> RouteStep | None:
         """The set-up that has a face up."""
         return next((step for step in self.steps if face in step.step.up), None)

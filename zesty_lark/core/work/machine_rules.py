@@ -28,7 +28,7 @@ from zesty_lark.core.work.machine_acts import (
     TouchedOff,
     WentOn,
 )
-from zesty_lark.core.work.next_act import needs_measuring
+from zesty_lark.core.work.next_act import needs_measuring, unseen_pieces
 from zesty_lark.core.work.observing import OBSERVATIONS
 from zesty_lark.core.work.plans import DONE_KINDS, FEEDS, MAGNET, StepKind
 from zesty_lark.core.work.preparing import not_on_the_list, set_up_stop
@@ -191,8 +191,14 @@ def _check_surface_done(entry: SurfaceDone, job_state: JobState, run: Run) -> No
     if not run.pieces or not set(pieces) <= set(run.pieces):
         raise LogError(f"{job_state.titled(entry.surface)} is done already.")
     if size is None:
+        unseen = unseen_pieces(run, pieces)
         if not run.proofs:
             _ground_out(run, job_state)
+        elif unseen:
+            raise LogError(
+                f"Measure piece {unseen[0]} too, or say that the load is clean all over: nothing says that "
+                f"{job_state.named(run.surface)} of it is done."
+            )
         return
     for number in pieces:
         _proved(number, run, job_state, size)

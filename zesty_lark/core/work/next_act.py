@@ -107,6 +107,11 @@ def needs_measuring(run: Run, job_state: JobState) -> bool:
     return job_state.spec.wanted.ends_on(run.surface) is not None or job_state.on_magnet(run)
 
 
+def unseen_pieces(run: Run, pieces: tuple[int, ...]) -> tuple[int, ...]:
+    """Return those of the pieces of a load that nobody has measured since the last cut, nor seen clean all over."""
+    return () if run.clean else tuple(number for number in pieces if number not in run.proofs)
+
+
 def _after_measuring(run: Run, job_state: JobState) -> Next:
     """A size that is in closes the surface, one under it stops it, one that is surely over goes on to the next plan.
 
@@ -118,6 +123,9 @@ def _after_measuring(run: Run, job_state: JobState) -> Next:
         under = [number for number, proof in run.proofs.items() if proof.under and number in run.pieces]
         if under:
             return Next("stopped", run.surface, tuple(under), size)
+        unseen = unseen_pieces(run, run.pieces)
+        if unseen and run.cutting_over:
+            return Next("measure", run.surface, unseen, size)
         return Next("close" if run.cutting_over else "plan", run.surface, run.pieces, size)
     acts: dict[NextAct, list[int]] = {}
     for number in run.pieces:

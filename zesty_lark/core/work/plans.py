@@ -35,6 +35,8 @@ PASSES: tuple[StepKind, ...] = ("no feed", *FEEDS, "spark-out")
 """The steps that go over the face."""
 DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
 """The steps that are only said to be done; the others have an entry of their own."""
+AT_TABLE: tuple[StepKind, ...] = ("dress", *PASSES)
+"""The steps that take the table's time."""
 MAGNET = "magnet"
 
 
@@ -131,7 +133,7 @@ class PlanSteps:
     @property
     def table_minutes(self) -> float:
         """Time of passes and dresses [min]."""
-        return sum(step.minutes for step in self.steps if step.kind in ("dress", "no feed", "spark-out", *FEEDS))
+        return sum(step.minutes for step in self.steps if step.kind in AT_TABLE)
 
     @property
     def minutes(self) -> float:
