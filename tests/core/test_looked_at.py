@@ -1,17 +1,20 @@
 """What is well of a set-up: what its layout shows, and what somebody has looked at; never what is only assumed."""
 
+from dataclasses import replace
+
 import pytest
 
 from tests.core.set_up_shop import facts, part
-from tests.core.worklog import Log, plan, spec
+from tests.core.worklog import BEGIN, Log, plan, spec
 from zesty_lark.core.setup.before import MISSED, Listed, before, comes_now, needed
 from zesty_lark.core.setup.checks import Checked, check
 from zesty_lark.core.setup.looked_at import BY_LOOKING, not_looked_at, well
 from zesty_lark.core.setup.suggest import suggest
+from zesty_lark.core.work.entries import ZeroLost
 from zesty_lark.core.work.entry import Kind
 from zesty_lark.core.work.looking import open_items
 from zesty_lark.core.work.machine_rules import LogError
-from zesty_lark.core.work.preparing import ITEMS
+from zesty_lark.core.work.preparing import ITEMS, says_no_piece
 
 
 @pytest.fixture
@@ -155,3 +158,23 @@ def test_what_was_said_before_it_was_taken_off_is_asked_again() -> None:
     log.add(Kind.LEFT, note="for another")
     log.add(Kind.PLACED, asks=("guard",))
     assert log.next == "look"
+
+
+def test_after_a_wheel_was_off_the_guard_is_looked_at_again_and_after_a_crash_everything() -> None:
+    log = Log()
+    log.add(Kind.PLANNED, plan=plan(1, "0.02", "0.005"))
+    log.add(Kind.PLACED, asks=("pushed", "guard", "stroke"))
+    for key in ("pushed", "guard", "stroke"):
+        log.add(Kind.PREPARED, item=key, answer=ITEMS[key].well_answer)
+    log.add(Kind.TOUCHED_OFF, reading_mm=0)
+    told = replace(log.now, history=(*log.now.history, ZeroLost(entry_id="told-00001", at=BEGIN, note="the wheel off")))
+    assert [each.item.key for each in open_items(told, log.run())] == ["guard", "stroke"]
+    log.add(Kind.HALTED, seen="crash")
+    assert [each.item.key for each in open_items(log.now, log.run())] == ["pushed", "guard", "stroke"]
+
+
+def test_what_one_piece_may_differ_in_is_never_said_of_a_whole_load_unasked() -> None:
+    alone, load = Log(spec(pieces=1)).run(), Log(spec(pieces=3)).run()
+    assert "of which pieces" in says_no_piece("pushed", (), load)
+    for item, pieces, run in (("pushed", (1,), load), ("guard", (), load), ("pushed", (), alone), ("none", (), load)):
+        assert not says_no_piece(item, pieces, run)

@@ -53,7 +53,7 @@ def words(act: str, job_state: JobState = STOOD, run: object = None) -> list[str
         ("place", [STILL, WIPE]),
         ("turn", [STILL, LIFT, PUSH]),
         ("blocks", [STILL, BLOCKS]),
-        ("touch_off", [HIGH, PUSH, IN_LINE]),
+        ("touch_off", [HIGH, IN_LINE]),
         ("dress", [DIAMOND]),
         ("chamfer", [DIAMOND]),
         ("no_feed", [HANDWHEELS]),

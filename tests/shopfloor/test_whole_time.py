@@ -8,16 +8,17 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.shopfloor.test_as_it_stands import job_of
+from zesty_lark.shopfloor.companion import companion
 from zesty_lark.shopfloor.loads import room_in
 from zesty_lark.shopfloor.part_planning import part_planning
 from zesty_lark.shopfloor.planning import plan_face
-from zesty_lark.shopfloor.whole_time import runs_on, whole_time
+from zesty_lark.shopfloor.whole_time import runs_now, whole_time
 
 NOW = datetime(2026, 9, 24, 9, tzinfo=UTC)
 
 
-@pytest.mark.parametrize("number", ["TR-120", "TR-133"])
-def test_of_one_piece_it_is_the_sum_of_what_each_face_s_plan_says(demo: Session, number: str) -> None:
+@pytest.mark.parametrize("number", ["TR-101", "TR-120", "TR-133"])
+def test_of_one_piece_it_is_the_sum_of_what_plan_and_grind_say_of_each_face(demo: Session, number: str) -> None:
     job, job_state = job_of(demo, number)
     where = part_planning(demo, job, job_state, NOW.date())
     route = where.basis.worked(where.choices)
@@ -27,9 +28,10 @@ def test_of_one_piece_it_is_the_sum_of_what_each_face_s_plan_says(demo: Session,
         if face_plan.plan is None or not job_state.pieces[1].wants(surface):
             continue
         steps = plan_face(where.basis, face, route, job.owner).steps
-        if runs_on(run, job_state):
-            assert run.plan is not None
-            minutes += sum(step.minutes for step in run.plan.steps[run.done :])
+        if run == runs_now(job_state):
+            left = companion(demo, job, job_state, run).left
+            assert left is not None
+            minutes += left.likely
         elif steps is not None:
             minutes += steps.minutes
         loads += 1

@@ -121,12 +121,13 @@ def test_each_piece_of_a_load_is_looked_at_or_all_are_said_to_be_alike(bryn: Bro
     bryn.get("/jobs/TR-150/set-up/before")
     assert say("wiped") == 303
     bryn.get("/jobs/TR-150/set-up/before")
-    assert "piece 1" in bryn.page and "I looked at each of 1, 2, 3, and they are alike" in bryn.page
+    assert "piece 1" in bryn.page and "I looked at each of pieces 1–3, and they are alike" in bryn.page
+    assert say("pushed", "holds") == 422 and "of which pieces? Name each that was looked at." in bryn.page
     assert say("pushed", "holds", piece="1") == 303
     bryn.get("/jobs/TR-150/set-up/before")
-    assert "not yet: piece 2, 3" in bryn.page
+    assert "not yet: pieces 2–3" in bryn.page
     assert bryn.press("TR-150", "touch_off", looks=False, reading="0").status_code == 422
-    assert "Magnet on, push it (piece 2, 3)" in bryn.page
+    assert "Magnet on, push it (pieces 2–3)" in bryn.page
     for wrong, says in (("x", "a whole number"), ("9", "Of which piece")):
         assert say("pushed", "holds", pieces=wrong) == 422 and says in bryn.page
     assert say("pushed", "holds", piece="2", pieces="2,3") == 303

@@ -119,7 +119,7 @@ class Shift:
         for each in listed:
             answer = LEVEL if each.item.key == "high side" else each.item.well_answer
             who = self._acting(minutes / (len(listed) + 1))
-            set_ups.tick(who, face=run.surface, item=each.item.key, answer=answer)
+            set_ups.tick(who, face=run.surface, item=each.item.key, answer=answer, pieces=each.pieces)
         return minutes / (len(listed) + 1)
 
     def _act(self, act: str) -> None:

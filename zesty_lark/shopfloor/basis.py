@@ -1,7 +1,7 @@
 """What a part's plan is worked out from: the job's print, its machine and wheel, and the shop's own records."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
 
@@ -18,14 +18,14 @@ from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.changes import Figure
 from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.squaring.figures import figures
-from zesty_lark.core.squaring.handling import HANDLING, USUAL, Handling, learned_handling
+from zesty_lark.core.squaring.handling import USUAL, Handling, learned_handling
 from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, plan_route
 from zesty_lark.core.squaring.relations import ShopFacts
 from zesty_lark.core.squaring.remaining import keeps_wheel_height
 from zesty_lark.core.things.shop import Chuck
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.learned import CutRatio
+from zesty_lark.core.work.learned import CutRatio, Times
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import learning, shop
@@ -37,7 +37,7 @@ UNKNOWN_PULL = Decimal(str(PULL_N_CM2))
 @dataclass(frozen=True)
 class Basis:
     """Everything a part's plan is worked out from, except what is chosen; ``load`` are the pieces that go up together,
-    ``handling`` how long hands take."""
+    ``times`` how long hands take, by what they do."""
 
     job: Job
     job_state: JobState
@@ -47,7 +47,12 @@ class Basis:
     done: tuple[int, ...]
     learned: CutRatio
     load: tuple[int, ...] = ()
-    handling: Handling = HANDLING
+    times: Mapping[str, Times] = field(default_factory=dict)
+
+    @property
+    def handling(self) -> Handling:
+        """How long hands take."""
+        return learned_handling(self.times)
 
     def sharing(self, choices: RouteChoices) -> dict[Axis, Sharing]:
         """How each pair's stock is shared."""
@@ -89,12 +94,11 @@ def basis_of(session: Session, job: Job, job_state: JobState, today: date, *, lo
     done = tuple(each for each, state in job_state.states.items() if state in FINISHED and each != job_state.surface)
     ratios = learning.cut_ratios(session, job.machine, job.wheel)
     learned, fixed = ratios["magnet"], ratios["fixture"]
-    handling = learned_handling(learning.times(session, job.machine, USUAL))
-    means = replace(
-        means_of(job, learned), dress_minutes=handling.dress, fixture_cut_ratio=fixed.eta if fixed.runs else None
-    )
+    times = learning.times(session, job.machine, USUAL)
+    dress = learned_handling(times).dress
+    means = replace(means_of(job, learned), dress_minutes=dress, fixture_cut_ratio=fixed.eta if fixed.runs else None)
     facts = _shop(session, job, job_state, today)
-    return Basis(job, job_state, job.part.block(), means, facts, done, learned, load, handling)
+    return Basis(job, job_state, job.part.block(), means, facts, done, learned, load, times)
 
 
 def means_of(job: Job, learned: CutRatio) -> Means:

@@ -86,9 +86,7 @@ def _list(session: Session, job: Job, job_state: JobState, now: datetime, *, set
     run = job_state.runs.get(face)
     if run is None or run.plan is None or run.setup != setup.key:
         return []
-    today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    keys = formed_keys(job, face)
-    return before(job_state, run, keys, warm_at=set_ups.warmed_up_at(session, job, today))
+    return before(job_state, run, formed_keys(job, face), warm_at=set_ups.warmed_up_today(session, job, now))
 
 
 def formed_keys(job: Job, face: int) -> list[str]:

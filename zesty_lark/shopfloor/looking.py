@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from zesty_lark.core.setup.before import Listed, before, in_their_order, needed, needed_at_least
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.plans import MAGNET
+from zesty_lark.core.work.looking import WARM_UP
 from zesty_lark.core.work.run import Run
 from zesty_lark.shopfloor.forming_up import formed_keys, is_formed
 from zesty_lark.shopfloor.setting_up import LaidOut, in_force
@@ -15,15 +15,21 @@ from zesty_lark.store.models import Job
 
 
 def asked(session: Session, job: Job, job_state: JobState, run: Run, *, now: datetime) -> tuple[str, ...]:
-    """Return what a load's set-up wants looked at, by its layout and the plan in force; while that is still worked out
-    elsewhere, what it wants however it is laid out."""
+    """Return what a load's set-up wants looked at as it is put up; but not a warm-up run that this day had."""
+    keys = _wanted(session, job, job_state, run, now=now)
+    warm = set_ups.warmed_up_today(session, job, now)
+    return tuple(key for key in keys if key != WARM_UP or warm is None)
+
+
+def _wanted(session: Session, job: Job, job_state: JobState, run: Run, *, now: datetime) -> list[str]:
+    """By its layout and the plan in force; while that is still worked out elsewhere, what it wants however it is laid
+    out."""
     if is_formed(job_state, run.surface):
-        return tuple(formed_keys(job, run.surface))
+        return formed_keys(job, run.surface)
     laid_out = in_force(session, job, job_state, run, now=now)
-    if laid_out is None:
-        holder = MAGNET if run.plan is None else run.plan.holder
-        return tuple(needed_at_least(holder, job.machine.coolant))
-    return tuple(needed(laid_out.checked))
+    if laid_out is not None:
+        return list(needed(laid_out.checked))
+    return [] if run.plan is None else list(needed_at_least(run.plan, job.machine.coolant))
 
 
 def list_of(session: Session, laid_out: LaidOut, now: datetime) -> list[Listed]:
@@ -33,7 +39,6 @@ def list_of(session: Session, laid_out: LaidOut, now: datetime) -> list[Listed]:
     run = job_state.runs.get(laid_out.face)
     if run is None or run.plan is None or run.setup != laid_out.setup.key:
         return []
-    today = now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    warm = set_ups.warmed_up_at(session, laid_out.job, today)
     up = run.asks if job_state.is_up(run) else ()
-    return before(job_state, run, in_their_order((*up, *needed(laid_out.checked))), warm_at=warm)
+    keys = in_their_order((*up, *needed(laid_out.checked)))
+    return before(job_state, run, keys, warm_at=set_ups.warmed_up_today(session, laid_out.job, now))

@@ -60,7 +60,7 @@ class LaidOut:
     def runs(self) -> bool:
         """Whether its figures are of a plan that runs."""
         run = self.job_state.runs.get(self.face)
-        return run is not None and runs_in(run, self.setup)
+        return run is not None and run.goes_by_plan and run.setup == self.setup.key
 
     @property
     def version(self) -> int:
@@ -234,15 +234,10 @@ def _facts(
 def _cut(basis: Basis, run: Run | None, setup: SetUp, face_plan: FacePlan | None) -> CutFacts | None:
     """What pushes the part: by the plan that runs, else by what is planned now."""
     planned = None if face_plan is None else cut_of(face_plan, basis.means.wheel)
-    if run is None or run.plan is None or not runs_in(run, setup):
+    if run is None or run.plan is None or not run.goes_by_plan or run.setup != setup.key:
         return planned
     skew, blocks = (0.0, False) if face_plan is None else (face_plan.choice.skew_deg, face_plan.held.blocks)
     return cut_in_force(run.plan, skew_deg=skew, blocks=blocks) or planned
-
-
-def runs_in(run: Run, setup: SetUp) -> bool:
-    """Whether a set-up is the one that a released plan runs in, and is not to be planned again from a measurement."""
-    return run.plan is not None and run.setup == setup.key and not run.proofs
 
 
 def kept(

@@ -114,6 +114,11 @@ def read_in(session: Session, job: Job, person: Person, *, layouts: dict[str, st
     session.expire(job, ["set_ups"])
 
 
+def warmed_up_today(session: Session, job: Job, now: datetime) -> datetime | None:
+    """Return when a job's machine had its warm-up run last since this day's midnight, by the shop's clock."""
+    return warmed_up_at(session, job, now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0))
+
+
 def warmed_up_at(session: Session, job: Job, since: datetime) -> datetime | None:
     """Return when a job's machine had its warm-up run last since a moment, whichever job it was logged on."""
     query = select(LogEntry.at).where(

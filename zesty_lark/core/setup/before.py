@@ -7,9 +7,9 @@ from decimal import Decimal
 
 from zesty_lark.core.setup.checks import Checked
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.looking import PUT_UP, OpenItem, answer_of, is_well, prepared, put_up, still_open
+from zesty_lark.core.work.looking import PUT_UP, WARM_UP, OpenItem, answer_of, is_well, prepared, put_up, still_open
 from zesty_lark.core.work.machine_acts import Prepared
-from zesty_lark.core.work.plans import MAGNET
+from zesty_lark.core.work.plans import MAGNET, PlanSteps
 from zesty_lark.core.work.preparing import ITEMS, Answer, Item
 from zesty_lark.core.work.run import Run
 
@@ -89,7 +89,7 @@ def before(job_state: JobState, run: Run, keys: Iterable[str], *, warm_at: datet
         item = ITEMS[key]
         if key in said:
             listed.append(_said(item, list(said[key].values()), waits.get(key)))
-        elif key == "warm up" and warm_at is not None:
+        elif key == WARM_UP and warm_at is not None:
             listed.append(Listed(item, warm_at, known="run on this machine today"))
         elif key == PUT_UP and up is not None:
             listed.append(Listed(item, up.at, known="seen before it was put up", by=up.by))
@@ -150,10 +150,14 @@ def in_their_order(keys: Iterable[str]) -> list[str]:
     return [key for key in ITEMS if key in wanted]
 
 
-def needed_at_least(holder: str, coolant: str) -> Iterator[str]:
-    """Return the items that a face of the block needs whatever its layout is: by what holds it, and its coolant."""
+def needed_at_least(plan: PlanSteps, coolant: str) -> Iterator[str]:
+    """Return the items that a face of the block needs whatever its layout is: by what its plan holds it with, and its
+    coolant."""
+    in_fixture = plan.holder != MAGNET
     yield from ("warm up", "stopped", "wiped", "burrs")
-    yield from ("rock", "pushed") if holder == MAGNET else ("pushed", "proud")
+    yield from ("pushed", "proud") if in_fixture else ("rock", "pushed")
+    if in_fixture or plan.of_kind("blocks"):
+        yield "below"
     yield "guard"
     if coolant != "dry":
         yield "nozzle"

@@ -119,10 +119,11 @@ class RoutePlan:
         return said + [
             f"{self.surfaces[face.face].title}: {face.held.stop}"
             for face in self.faces.values()
-            if face.held.stop and not self._skipped(face.face)
+            if face.held.stop and not self.is_skipped(face.face)
         ]
 
-    def _skipped(self, face: int) -> bool:
+    def is_skipped(self, face: int) -> bool:
+        """Whether the set-up that has a face up is left out."""
         step = self.step_of(face)
         return step is not None and step.skip
 
@@ -135,14 +136,14 @@ class RoutePlan:
             for axis, pair in self.pairs.items()
             if pair.split.answer == "does not"
             and (axis == THICKNESS or pair.split.total_stock_mm > 0)
-            and any(self.surfaces[face].size == axis and not self._skipped(face) for face in self.faces)
+            and any(self.surfaces[face].size == axis and not self.is_skipped(face) for face in self.faces)
         ]
 
     @property
     def near_limits(self) -> dict[int, str]:
         """The faces whose plan is on or over a limit, and how: released only with a reason."""
         return {
-            face: each.near_limit for face, each in self.faces.items() if each.near_limit and not self._skipped(face)
+            face: each.near_limit for face, each in self.faces.items() if each.near_limit and not self.is_skipped(face)
         }
 
 

@@ -48,7 +48,7 @@ def cautions_at(what: Next, run: Run | None, job_state: JobState) -> tuple[Cauti
     if what.act == "blocks":
         return (Caution(STILL, confirm=True), Caution(BLOCKS))
     if what.act == "touch_off":
-        return (Caution(HIGH), Caution(PUSH), Caution(IN_LINE))
+        return (Caution(HIGH), Caution(IN_LINE))
     if what.act in ("dress", "chamfer"):
         return (Caution(DIAMOND),)
     if what.act == "no_feed":

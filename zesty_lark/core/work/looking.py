@@ -4,13 +4,20 @@ touch-off."""
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from zesty_lark.core.work.entries import ZeroLost
+from zesty_lark.core.work.halting import CRASH
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.machine_acts import LeftMachine, Placed, Prepared
+from zesty_lark.core.work.machine_acts import Halted, LeftMachine, Placed, Prepared
 from zesty_lark.core.work.preparing import ITEMS, Answer, Item
 from zesty_lark.core.work.run import Run
+from zesty_lark.core.work.telling import pieces_words
 
+WARM_UP = "warm up"
+"""The item that another job's log may know: a machine is warmed up once a day."""
 PUT_UP = "stopped"
 """The item that putting a load up answers: nobody does that before the wheel was seen to stop."""
+RESTS_ON_WHEEL = ("guard", "nozzle", "stroke", "room", "swing", "wheel shape")
+"""What has to be looked at again when another wheel, or the same anew, is on: the guard was open for it."""
 Said = Mapping[str, Mapping[int, Prepared]]
 """What was said last of each item, piece by piece."""
 
@@ -24,11 +31,17 @@ class OpenItem:
 
 
 def prepared(job_state: JobState, run: Run) -> dict[str, dict[int, Prepared]]:
-    """Return what was said last of each item and each piece of a load, since it was put up."""
+    """Return what was said last of each item and each piece of a load, since it was put up; a crash takes all of it
+    back, and where the machine lost the zero, so does what rests on the wheel and its guard."""
     said: dict[str, dict[int, Prepared]] = {}
     for entry in job_state.history:
         if isinstance(entry, Placed | LeftMachine) and entry.place == run.place:
             said.clear()
+        elif isinstance(entry, Halted) and entry.seen == CRASH:
+            said.clear()
+        elif isinstance(entry, ZeroLost):
+            for key in RESTS_ON_WHEEL:
+                said.pop(key, None)
         elif isinstance(entry, Prepared) and entry.place == run.place:
             for piece in entry.pieces or run.pieces:
                 said.setdefault(entry.item, {})[piece] = entry
@@ -112,9 +125,7 @@ def open_stop(run: Run, job_state: JobState, more: Iterable[str] = ()) -> str:
     if not waits:
         return ""
     several = len(run.pieces) > 1
-    words = [each.item.words + (_of(each.pieces) if several and each.item.each else "") for each in waits]
+    words = [
+        each.item.words + (f" ({pieces_words(each.pieces)})" if several and each.item.each else "") for each in waits
+    ]
     return f"Not looked at yet: {', '.join(words)}. Look, and say so on the list before the touch-off."
-
-
-def _of(pieces: tuple[int, ...]) -> str:
-    return f" (piece {', '.join(str(each) for each in pieces)})"

@@ -1,6 +1,6 @@
 """What hands do and feel before the wheel touches: the short list, and what each answer means."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from zesty_lark.core.work.entries import CautionWaived
@@ -184,6 +184,14 @@ def not_on_the_list(entry: Prepared, run: Run) -> str:
     if item is None or (item.answer(entry.answer) is None if item.answers else entry.answer):
         return "That is not on the list before the touch-off."
     return ""
+
+
+def says_no_piece(item: str, pieces: Collection[int], run: Run) -> str:
+    """Return why something that one piece may differ in is not said of a whole load unasked; empty when it may be."""
+    asked = ITEMS.get(item)
+    if asked is None or not asked.each or pieces or len(run.pieces) < 2:
+        return ""
+    return f"{asked.words}: of which pieces? Name each that was looked at."
 
 
 def not_waivable(entry: CautionWaived, job_state: JobState) -> str:

@@ -96,6 +96,11 @@ class Run:
         return self.setup, self.load, self.surface
 
     @property
+    def goes_by_plan(self) -> bool:
+        """Whether its figures are those of the plan in force: one was released, and nothing was measured since."""
+        return self.plan is not None and not self.proofs
+
+    @property
     def reading_mm(self) -> Decimal:
         """What the collar stands at, in whole [mm]."""
         return self.offset_mm + self.depth_mm

@@ -5,7 +5,8 @@ from zesty_lark.core.setup.thin import MOST_TURNS
 from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.work.entries import CautionWaived, Rerouted
 from zesty_lark.core.work.machine_acts import Prepared
-from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.machine_rules import LogError, refuse
+from zesty_lark.core.work.preparing import says_no_piece
 from zesty_lark.shopfloor.acts.acting import Acting, act, log, log_any_time
 from zesty_lark.shopfloor.forming_up import is_formed
 from zesty_lark.shopfloor.loads import room_in
@@ -98,5 +99,7 @@ def tick(
     acting: Acting, *, face: int, item: str, answer: str = "", note: str = "", pieces: tuple[int, ...] = ()
 ) -> Appended:
     """Say that something of the list before the touch-off is done, and what was felt or read; ``pieces`` are those it
-    is said of, without any all that are up."""
+    is said of, each by its number where several are up and one may differ from the next."""
+    run = acting.job_state.runs.get(face)
+    refuse("" if run is None else says_no_piece(item, pieces, run))
     return log(acting, Prepared, surface=face, item=item, answer=answer, note=note, pieces=pieces)

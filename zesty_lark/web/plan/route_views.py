@@ -16,7 +16,7 @@ from zesty_lark.shopfloor.acts import plans
 from zesty_lark.shopfloor.part_planning import PartPlanning
 from zesty_lark.shopfloor.rights import NotYours, may_release, may_work_on
 from zesty_lark.shopfloor.units import as_unit
-from zesty_lark.shopfloor.whole_time import runs_on, whole_time
+from zesty_lark.shopfloor.whole_time import runs_now, whole_time
 from zesty_lark.store import part_plans, shoplog
 from zesty_lark.store.models import Job
 from zesty_lark.web.plan.context import blueprint, conflict_of, kept_over, pieces_asked, planning_here, version_asked
@@ -190,7 +190,7 @@ def _route_page(
         where=where,
         route=route,
         whole=whole_time(where, route),
-        in_force={face: run for face, run in job_state.runs.items() if runs_on(run, job_state)},
+        runs_now=runs_now(job_state),
         choices=choices,
         axes=AXES,
         bars=[(relation, chain_bar(relation, scale)) for relation in route.relations],

@@ -1,11 +1,14 @@
 """Before you touch off: the short list, a tap each, in the log with its time."""
 
+import re
+
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.quantities.units import LengthError, parse_length
 from zesty_lark.core.setup.before import Touch, comes_now, high_side
 from zesty_lark.core.work.machine_rules import LogError
+from zesty_lark.core.work.telling import pieces_words
 from zesty_lark.shopfloor.acts import set_ups as acts
 from zesty_lark.shopfloor.forming_up import FormedSetUp
 from zesty_lark.shopfloor.looking import list_of
@@ -21,7 +24,6 @@ from zesty_lark.web.shared.acting import acting
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.wording import now
 
-LONGEST_PIECES = 2000
 TOUCH_FIELDS = (
     ("touch_bl", "back left"),
     ("touch_br", "back right"),
@@ -61,6 +63,7 @@ def _listing_page(laid_out: LaidOut | FormedSetUp, wrong: str = "") -> str:
         listed=listed,
         current=comes_now(listed) if up else None,
         may_work=may_work_on(guard.person(), laid_out.job),
+        which=pieces_words,
         typed=request.form,
         touch_fields=TOUCH_FIELDS,
         checked_stop=stop,
@@ -86,8 +89,8 @@ def tick(number: str) -> ResponseReturnValue:
 def _pieces() -> tuple[int, ...]:
     """The pieces that it is said of: all that were ticked, else the one that was asked about."""
     typed = request.form.get("pieces", "") or request.form.get("piece", "")
-    named = [each.strip() for each in typed[:LONGEST_PIECES].split(",") if each.strip()]
-    if not all(each.isdecimal() for each in named):
+    named = [each.strip() for each in typed.split(",") if each.strip()]
+    if not all(re.fullmatch(r"\d{1,4}", each) for each in named):
         raise ValueError("Of which piece is that said? A piece is a whole number.")
     return tuple(int(each) for each in named)
 
