@@ -529,3 +529,13 @@ def test_a_touch_off_to_come_is_taken_to_be_at_nothing_where_nobody_knows_better
     job_states = ahead(log.now, BEGIN, D("0.00254"))
     assert [next_act(state).act for state in job_states][:1] == ["pass"]
     assert job_states[0].runs[1].reading_mm == 0 and job_states[0].runs[1].next_reading_mm == D("0.02")
+
+
+@pytest.mark.parametrize(
+    ("front", "volume", "fresh"), [(0.0, 0.0, True), (0.1, 0.1, True), (0.11, 0, False), (0, 0.11, False)]
+)
+def test_a_wheel_is_as_it_was_dressed_for_a_tenth_of_its_use(front: float, volume: float, fresh: bool) -> None:
+    facts = FOLLOWED.wheel
+    assert facts is not None
+    use = WheelUse("coarse", front_mm=front * facts.width_mm / 3, volume_mm3_mm=volume * facts.dulls_mm3_mm)
+    assert use.is_as_dressed(facts) is fresh

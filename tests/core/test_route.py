@@ -732,3 +732,17 @@ def test_the_measure_stop_comes_before_the_feed_that_would_pass_it_and_not_one_e
     stop, before = D(stock) - D("0.025"), steps[where].depth_mm
     following = next(step for step in steps[where:] if step.step_mm)
     assert before <= stop < before + following.step_mm
+
+
+def test_a_wheel_that_was_dressed_so_and_hardly_used_is_not_dressed_again() -> None:
+    made = planned(left_mm={2: D("0.2")}).faces[2]
+    assert made.plan is not None and made.plan.rough_passes and not made.plan.leading_chamfer_mm
+    other = next(kind for kind in ("coarse", "general", "fine") if kind != made.plan.rough_dress)
+    always, other_kind = (plan_steps(made, replace(NOW, rough_dressed=kind)).steps[0] for kind in ("", other))
+    assert (always.kind, always.what) == (other_kind.kind, other_kind.what) == ("dress", made.plan.rough_dress)
+    spared = plan_steps(made, replace(NOW, rough_dressed=made.plan.rough_dress))
+    assert spared.steps[0].kind == "place"
+    assert [each.kind for each in spared.steps] == [each.kind for each in plan_steps(made, NOW).steps][1:]
+    chamfered = replace(made, plan=replace(made.plan, leading_chamfer_mm=1.0))
+    kinds = [each.kind for each in plan_steps(chamfered, replace(NOW, rough_dressed=made.plan.rough_dress)).steps]
+    assert kinds[:2] == ["dress", "chamfer"], "its edge is new each time"

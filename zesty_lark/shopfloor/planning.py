@@ -193,6 +193,7 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         stops_once_more=(Role.APPRENTICE in (who.role, job.owner.role) or micrometres(tolerance) <= TIGHT_UM)
         and not _stopped_once(job_state, face_plan.face),
         finish_dressed=face_plan.plan is not None and job_state.dressed == face_plan.plan.finish_dress,
+        rough_dressed=_dressed(job_state),
         held_back_mm=stock_of(job, job_state, face_plan.face, pieces=basis.load).held_back_mm
         if carries_on
         else Decimal(0),
@@ -204,6 +205,12 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         return plan_steps(face_plan, now, reason=reason)
     except ValueError:
         return None
+
+
+def _dressed(job_state: JobState) -> str:
+    """The dress that the wheel has had and hardly been used since, while this job is up: no other has used it then."""
+    use, facts = job_state.wheel_use, job_state.spec.wheel
+    return use.dress if job_state.up is not None and facts is not None and use.is_as_dressed(facts) else ""
 
 
 def _stopped_once(job_state: JobState, face: int) -> bool:

@@ -47,6 +47,8 @@ class Situation:
         Stop to measure once more after the first finish pass: a learner, or a tight tolerance.
     finish_dressed : bool
         The wheel has only done finish passes since its finish dress.
+    rough_dressed : str
+        The roughing dress that the wheel has had and hardly been used since; empty where it is due.
     held_back_mm : Decimal
         What the springs still hold back [mm].
     cut_ratio : float
@@ -65,6 +67,7 @@ class Situation:
     ends_on_size: bool = True
     stops_once_more: bool = False
     finish_dressed: bool = False
+    rough_dressed: str = ""
     held_back_mm: Decimal = Decimal(0)
     cut_ratio: float = 0.6
     handling: Handling = HANDLING
@@ -175,11 +178,12 @@ def _step(kind: StepKind, minutes: float = 0.0, what: str = "", amount: float | 
 def _getting_ready(face_plan: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanStep]:
     """What has to be done before the first pass: dress, chamfer, place, turn, blocks, touch-off and a pass without
     feed."""
-    if plan.rough_passes:
+    still_dressed = now.rough_dressed == plan.rough_dress and plan.leading_chamfer_mm == 0
+    if plan.rough_passes and not still_dressed:
         yield _step("dress", now.handling.dress, plan.rough_dress)
         if plan.leading_chamfer_mm > 0:
             yield _step("chamfer", now.handling.dress, amount=plan.leading_chamfer_mm)
-    elif not now.finish_dressed:
+    elif not plan.rough_passes and not now.finish_dressed:
         yield _step("dress", now.handling.dress, plan.finish_dress)
     if now.carries_on:
         return

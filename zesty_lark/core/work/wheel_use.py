@@ -17,6 +17,8 @@ from zesty_lark.core.wheel.wear import DRESS_SHARE, G_RATIOS, chip_grinding_rati
 
 SLACK = 1e-9
 LEAST_MM = 1e-6
+HARDLY_USED = 0.1
+"""So much of its use between two dresses leaves a wheel as it was dressed."""
 
 
 @dataclass(frozen=True)
@@ -115,6 +117,11 @@ class WheelUse:
     def is_worn(self, wheel: WheelFacts) -> bool:
         """Whether the front has reached a third of the face."""
         return self.share(wheel) >= DRESS_SHARE - SLACK
+
+    def is_as_dressed(self, wheel: WheelFacts) -> bool:
+        """Whether it has hardly been used since its dress: its front and what it ground are a tenth, at most, of what
+        makes a dress due."""
+        return self.share(wheel) <= HARDLY_USED * DRESS_SHARE and self.volume_mm3_mm <= HARDLY_USED * wheel.dulls_mm3_mm
 
     def strokes_to_dress(self, made: Pass, wheel: WheelFacts) -> int:
         """How many strokes like these until the front has walked a third of the face."""
