@@ -1,0 +1,50 @@
+"""One answer on every page: a figure of the plan that runs is the same wherever it is shown."""
+
+import re
+
+import pytest
+from sqlalchemy.orm import Session
+
+from tests.web.conftest import Browser
+from zesty_lark.store import job_states, jobs
+from zesty_lark.store.models import Job
+
+HOLDS = re.compile(r"(?:holds? |magnet, )(?:<strong>)?(\d+\.\d)(?:</strong>)?")
+PAGES = ("plan", "faces", "set-up", "set-up/sheet", "record/pass-sheet")
+
+
+def running(session: Session, number: str) -> Job:
+    found = jobs.by_number(session, number)
+    assert found is not None
+    return found
+
+
+def step_of(page: str, face: int) -> str:
+    """What the route says of a face."""
+    return next(each for each in page.split('class="step-plan"')[1:] if f"Face {face}:" in each).split("</a>")[0]
+
+
+@pytest.mark.parametrize("number", ["TR-101", "TR-133"])
+def test_the_hold_of_a_run_is_one_figure_on_every_page(isa: Browser, demo: Session, number: str) -> None:
+    at = job_states.state_of(demo, running(demo, number)).at
+    assert at is not None and at.plan is not None and not at.proofs and at.plan.hold_safety is not None
+    told = {}
+    for page in PAGES:
+        assert isa.get(f"/jobs/{number}/{page}?face={at.surface}").status_code == 200
+        words = step_of(isa.page, at.surface) if page == "faces" else isa.page
+        found = HOLDS.search(words) or re.search(r"(\d+\.\d) times what pushes it", words)
+        assert found, (page, words)
+        told[page] = found.group(1)
+    assert set(told.values()) == {f"{at.plan.hold_safety:.1f}"}, told
+    isa.get(f"/jobs/{number}/faces")
+    done = f"{at.passes_done} of {len(at.plan.passes)} passes"
+    assert done in step_of(isa.page, at.surface)
+    isa.get(f"/jobs/{number}/plan")
+    assert done in isa.page
+
+
+def test_figures_of_no_plan_that_runs_say_so(isa: Browser) -> None:
+    isa.get("/jobs/TR-101/set-up?face=2")
+    assert "by the plan that runs" in isa.page
+    isa.get("/jobs/TR-101/set-up?face=5")
+    assert "as it is planned now" in isa.page and "by the plan that runs" not in isa.page
