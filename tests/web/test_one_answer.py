@@ -48,3 +48,27 @@ def test_figures_of_no_plan_that_runs_say_so(isa: Browser) -> None:
     assert "by the plan that runs" in isa.page
     isa.get("/jobs/TR-101/set-up?face=5")
     assert "as it is planned now" in isa.page and "by the plan that runs" not in isa.page
+
+
+@pytest.mark.parametrize(
+    ("number", "faces"), [("TR-101", (3, 4, 5, 6)), ("TR-114", (1, 3, 4, 5, 6)), ("TR-120", (1, 2, 3, 4, 5, 6))]
+)
+def test_the_hold_as_it_is_planned_is_that_of_the_set_up(isa: Browser, number: str, faces: tuple[int, ...]) -> None:
+    isa.get(f"/jobs/{number}/faces")
+    route = isa.page
+    for face in faces:
+        planned = re.search(r"hold (\d+\.\d)", step_of(route, face))
+        isa.get(f"/jobs/{number}/set-up?face={face}")
+        laid_out = HOLDS.search(isa.page)
+        assert planned and laid_out, face
+        assert planned[1] == laid_out[1], face
+
+
+def test_a_bowed_strip_has_one_answer_on_faces_plan_and_set_up(isa: Browser) -> None:
+    isa.get("/jobs/TR-120/faces")
+    assert "magnet, shimmed" in step_of(isa.page, 1) and "springs back 110" not in isa.page
+    chain = re.search(r"springs back (\d+\.\d+)", isa.page)
+    isa.get("/jobs/TR-120/set-up?face=1")
+    thin = re.search(r"setup-thin.*?</table>", isa.page)
+    assert chain and thin and "Foil" in thin[0]
+    assert float(chain[1]) < 1.0

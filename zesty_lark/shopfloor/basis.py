@@ -29,7 +29,7 @@ from zesty_lark.core.work.learned import CutRatio, Times
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import learning, shop
-from zesty_lark.store.models import FixtureRow, InstrumentRow, Job
+from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job
 
 UNKNOWN_PULL = Decimal(str(PULL_N_CM2))
 
@@ -126,6 +126,7 @@ def _shop(session: Session, job: Job, job_state: JobState, today: date) -> ShopF
         [row.to_core() for row in shop.listed(session, FixtureRow)],
         () if newest is None else tuple((x, y, z) for x, y, z in newest.readings()),
         flat_measured_um=_flat_measured(job_state),
+        foils=tuple(each for row in shop.listed(session, AccessoryRow) if (each := row.to_core()).kind == "foil"),
     )
     best = _least_u(session, job.part.size("thickness").target_mm, today)
     return facts if best is None else replace(facts, measuring_um=micrometres(best))

@@ -33,7 +33,7 @@ class Sides:
 class PartFacts:
     """The part with a face up: along and across the travel at no turn, its height now and when done [mm]; how it is
     pulled: its material's factor, the lower face's, the gap under it and how it bends there [mm]; its weight [N]; by
-    piece what each is higher than the lowest [mm]."""
+    piece what each is higher than the lowest [mm]; ``planned_mm`` is its height as the planner has it."""
 
     up: int
     down: int
@@ -50,6 +50,12 @@ class PartFacts:
     carbon_steel: bool = True
     reference_up: bool = False
     higher_mm: Mapping[int, float] = field(default_factory=dict)
+    planned_mm: float | None = None
+
+    @property
+    def held_as_mm(self) -> float:
+        """How high it is taken to be where its hold is worked out [mm]: as its plan has it."""
+        return self.final_mm if self.planned_mm is None else self.planned_mm
 
 
 @dataclass(frozen=True)

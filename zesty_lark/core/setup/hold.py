@@ -70,8 +70,8 @@ def magnet_under(built: Built, piece: Solid) -> tuple[Hold, float] | None:
     hold = hold_check(
         contact_mm2=area,
         length_along_mm=along,
-        height_mm=max(piece.final, 0.1),
-        thickness_mm=part.final_mm,
+        height_mm=max(piece.final - part.final_mm + part.held_as_mm, 0.1),
+        thickness_mm=part.held_as_mm,
         span_across_poles_mm=min(part.along_mm, part.across_mm),
         tangential_n=max(facts.cut.tangential_n, 1e-6),
         normal_n=facts.cut.normal_n,

@@ -48,10 +48,11 @@ def part_of(
         sides=Sides(front, back, left, right, tuple(corner_faces(mark_corner))),
         material_factor=material.pull_factor,
         surface_factor=1.0 if held is None else SURFACES[held.surface],
-        gap_mm=0.0 if held is None else held.gap_mm,
+        gap_mm=0.0 if held is None else held.gap_mm + held.shimmed_mm,
         bow_shape="middle_up" if held is None else held.shape,
         weight_n=weight_n(lying.along_mm * lying.across_mm * lying.height_mm, material.density_kg_m3),
         carbon_steel=material.magnetic,
         reference_up=bool(pieces) and surface.reference and not job_state.pieces[pieces[0]].wants(surface),
+        planned_mm=lying.height_mm,
         higher_mm={number: height - lowest for number, height in heights.items()},
     )

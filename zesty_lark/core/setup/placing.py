@@ -9,6 +9,7 @@ from zesty_lark.core.process.strokes import projected
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import LIES, Layout, Lies, Piece, Role
 from zesty_lark.core.setup.solids import Built, Solid, build, lying
+from zesty_lark.core.squaring.foils import foils_for
 from zesty_lark.core.things.shop import Accessory, Fixture
 
 GAP_MM = 2.0
@@ -22,7 +23,6 @@ LEAD_IN_LOW_MM, LEAD_IN_HIGH_MM = 0.1, 0.3
 PROUD_MM = 1.0
 """A face stands this far proud of its fixture at least [mm]."""
 QUARTER = 4
-MOST_FOILS = 3
 HOLDS_MM = 3.0
 """Lower than this a block holds nothing back [mm]."""
 
@@ -207,16 +207,3 @@ def shim_under(layout: Layout, facts: SetUpFacts, *keys: str) -> Layout:
         for foil in foils_for(free(made, facts, "foil"), facts.part.gap_mm - there):
             made = made.with_thing(foil.name, "shim", *piece.middle)
     return replace(layout, magnet="low") if pieces and made == layout else made
-
-
-def foils_for(foils: Sequence[Accessory], gap_mm: float) -> list[Accessory]:
-    """Return the foils that fill a gap as far as they can without lifting the part, the thickest first."""
-    taken: list[Accessory] = []
-    left = gap_mm
-    for foil in sorted(foils, key=lambda each: -each.height_mm):
-        for _ in range(foil.count):
-            if float(foil.height_mm) > left + 1e-9 or len(taken) == MOST_FOILS:
-                break
-            taken.append(foil)
-            left -= float(foil.height_mm)
-    return taken

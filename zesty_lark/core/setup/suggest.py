@@ -19,13 +19,12 @@ from zesty_lark.core.setup.placing import (
     shim_under,
 )
 from zesty_lark.core.setup.rules import place_range
+from zesty_lark.core.squaring.foils import SHIM_FROM_MM
 from zesty_lark.core.things.shop import Fixture
 
 MOST = 4
 REACH_IN_MM = 20.0
 """A part is put back so far from the middle: to reach in, and so that the ways do not wear in one place [mm]."""
-SHIM_FROM_MM = 0.004
-"""A bow from here on is shimmed, not pulled flat [mm]."""
 
 
 @dataclass(frozen=True)

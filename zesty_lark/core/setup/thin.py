@@ -6,7 +6,7 @@ from zesty_lark.core.part.surfaces.part import BowShape
 from zesty_lark.core.process.holding import Bow, pulled_flat
 from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.setup.facts import SetUpFacts
-from zesty_lark.core.setup.placing import foils_for
+from zesty_lark.core.squaring.foils import foils_for
 from zesty_lark.core.squaring.hold import OTHER_SHAPE
 
 THIN_MM, SLENDER = 6.0, 20.0

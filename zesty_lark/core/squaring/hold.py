@@ -15,6 +15,7 @@ from zesty_lark.core.planning.problem import NOT_HELD
 from zesty_lark.core.process.holding import SURFACES, TALL_SHARE, is_tall, pulled_flat
 from zesty_lark.core.process.materials import Material
 from zesty_lark.core.quantities.units import UM_A_MM
+from zesty_lark.core.squaring.foils import shimmed_mm
 from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.relations import ShopFacts
 from zesty_lark.core.things.shop import Fixture
@@ -30,7 +31,8 @@ OTHER_SHAPE: dict[BowShape, BowShape] = {"middle_up": "ends_up", "ends_up": "mid
 class Held:
     """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it
     lies [mm], which way, and whether that is known; why it cannot be held so; and the part's own foot on the magnet,
-    where what is ground is less than the whole of it [mm]."""
+    where what is ground is less than the whole of it [mm]; what foils under its hollow fill, so that only ``gap_mm`` is
+    left to be pulled [mm]."""
 
     fixture: Fixture | None
     blocks: bool
@@ -41,6 +43,7 @@ class Held:
     bow_known: bool
     stop: str = ""
     foot_mm: tuple[float, float] | None = None
+    shimmed_mm: float = 0.0
 
     def chuck(self, pull_n_cm2: float) -> ChuckIn:
         """The hold as the planner is asked with it."""
@@ -67,7 +70,7 @@ class Held:
     @property
     def words(self) -> str:
         """What holds it, in a few words."""
-        return self.holder + (", with blocks" if self.blocks else "")
+        return self.holder + (", with blocks" if self.blocks else "") + (", shimmed" if self.shimmed_mm else "")
 
 
 def holds(
@@ -111,7 +114,8 @@ def holds(
             f"Not held: {lying.height_mm:g} mm high on {lying.across_mm:g} mm, more than {TALL_SHARE:g} times. A "
             "fixture, a vise, or support blocks on both sides close under the face."
         )
-    return Held(fixture, blocks, material.pull_factor, surface, gap, shape, known, stop)
+    filled = shimmed_mm(shop.foils, gap) if fixture is None else 0.0
+    return Held(fixture, blocks, material.pull_factor, surface, gap - filled, shape, known, stop, shimmed_mm=filled)
 
 
 def _formed(

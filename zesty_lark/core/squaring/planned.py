@@ -262,7 +262,20 @@ def _face_plan(
             default=None,
         )
         advice += f" {METHODS[soonest.school]} takes it soonest: {soonest.minutes:.0f} min." if soonest else ""
-    return FacePlan(face, stock, choice, held, problem, plan, "", advice)
+    said = " ".join(each for each in (advice, _unclean(held, stock)) if each)
+    return FacePlan(face, stock, choice, held, problem, plan, "", said)
+
+
+def _unclean(held: Held, stock: Decimal) -> str:
+    """Say where a part that is shimmed under its hollow has less stock than its bow: its upper side is crowned by
+    that."""
+    bow = held.gap_mm + held.shimmed_mm
+    if not held.shimmed_mm or float(stock) >= bow:
+        return ""
+    return (
+        f"Shimmed under its hollow the upper side is crowned by the bow of {bow:.3f} mm, and there is {stock:.3f} mm "
+        "to take: it stays unclean beside the crown."
+    )
 
 
 def face_question(

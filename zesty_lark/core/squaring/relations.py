@@ -13,7 +13,7 @@ from zesty_lark.core.part.surfaces.kind import RelationKind
 from zesty_lark.core.part.surfaces.part import Block
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.order import RouteStep
-from zesty_lark.core.things.shop import Chuck, Fixture
+from zesty_lark.core.things.shop import Accessory, Chuck, Fixture
 
 Points = tuple[tuple[float, float, float], ...]
 
@@ -45,6 +45,7 @@ class ShopFacts:
     chuck_map: Points = ()
     measuring_um: float = 1.0
     measuring_square_um: float = 1.5
+    foils: Sequence[Accessory] = ()
     hollow_um: Mapping[int, float] = field(default_factory=dict)
     springs_back_um: Mapping[int, float] = field(default_factory=dict)
     flat_measured_um: Mapping[int, float] = field(default_factory=dict)
