@@ -15,7 +15,6 @@ from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.setups import SetUp
 from zesty_lark.shopfloor.basis import basis_of
-from zesty_lark.shopfloor.setting_up import runs_in
 from zesty_lark.shopfloor.stock import graduation_of
 from zesty_lark.store import part_plans, set_ups, shop
 from zesty_lark.store.models import BlockSetRow, Job
@@ -87,7 +86,7 @@ def formed_set_up(
 def _safety(job_state: JobState, setup: SetUp, route: RoutePlan, face: int) -> float | None:
     """The hold of the plan that runs, else of what is planned now."""
     run = job_state.runs.get(face)
-    if run is not None and run.plan is not None and runs_in(run, setup):
+    if run is not None and run.plan is not None and run.goes_by_plan and run.setup == setup.key:
         return None if run.plan.hold_safety is None else float(run.plan.hold_safety)
     plan = route.faces[face].plan if face in route.faces else None
     return None if plan is None else plan.hold_safety
