@@ -38,9 +38,11 @@ def test_the_set_up_holds_a_part_as_the_plan_reckons_it(demo: Session, number: s
     made = laid_out(demo, number, face)
     plan = made.route.faces[face].plan
     assert plan is not None and made.facts.holder is None
-    alone = Layout(
-        pieces=(Piece(1, made.facts.length / 2, made.facts.width / 2, made.route.faces[face].choice.skew_deg),)
-    )
+    at = (made.facts.length / 2, made.facts.width / 2)
+    alone = Layout(pieces=(Piece(1, *at, made.route.faces[face].choice.skew_deg),))
+    for thing in made.layout.things:
+        if thing.role == "shim":
+            alone = alone.with_thing(thing.name, "shim", *at)
     hold = check(alone, made.facts).holds["p1"]
     assert hold is not None
     expected = min(hold.slide, hold.tip) if not made.route.faces[face].held.blocks else hold.slide
