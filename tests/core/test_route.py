@@ -27,8 +27,8 @@ from zesty_lark.core.squaring.figures import figures
 from zesty_lark.core.squaring.handling import minutes_in_all
 from zesty_lark.core.squaring.order import StepChoice, route_steps, set_ups
 from zesty_lark.core.squaring.planned import Means, RoutePlan, bow_if, plan_route
-from zesty_lark.core.squaring.relations import ShopFacts
 from zesty_lark.core.squaring.release import Situation, plan_steps
+from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.things.shop import Chuck, Fixture
 from zesty_lark.core.work.plans import PlanSteps
 

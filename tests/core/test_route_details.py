@@ -11,8 +11,9 @@ from zesty_lark.core.part.surfaces.block_face import BlockFace, pair_stock
 from zesty_lark.core.part.surfaces.part import Sharing
 from zesty_lark.core.squaring.choices import FaceChoice, PairChoice
 from zesty_lark.core.squaring.order import route_steps
-from zesty_lark.core.squaring.relations import Relation, ShopFacts, relations
+from zesty_lark.core.squaring.relations import Relation, relations
 from zesty_lark.core.squaring.remaining import skin_again
+from zesty_lark.core.squaring.shop_facts import ShopFacts
 
 D = Decimal
 

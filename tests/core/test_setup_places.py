@@ -26,7 +26,7 @@ from zesty_lark.core.setup.hold import (
 )
 from zesty_lark.core.setup.layout import MOST_THINGS, Layout, Piece
 from zesty_lark.core.setup.placing import at_fixture, block_beside, free, in_rows, lead_ins, pins_under, shim_under
-from zesty_lark.core.setup.solids import build, lying
+from zesty_lark.core.setup.solids import build
 from zesty_lark.core.setup.suggest import suggest
 
 D = Decimal
@@ -74,11 +74,11 @@ def test_a_thing_is_free_as_long_as_one_of_it_is_left() -> None:
 
 def test_how_a_thing_lies() -> None:
     block = thing("Block", "block", "50", "25", "15")
-    assert lying(block, "flat") == (50, 25, 15)
-    assert lying(block, "edge") == (50, 15, 25)
-    assert lying(block, "end") == (25, 15, 50)
+    assert block.lying("flat") == (50, 25, 15)
+    assert block.lying("edge") == (50, 15, 25)
+    assert block.lying("end") == (25, 15, 50)
     clamp = thing("Clamp", "clamp", "15", "60", "10")
-    assert lying(clamp, "end") == (15, 60, 10), "a clamp’s length is its reach, however it lies"
+    assert clamp.lying("end") == (15, 60, 10), "a clamp’s length is its reach, however it lies"
 
 
 def test_in_a_fixture_the_part_stands_before_or_in_it() -> None:

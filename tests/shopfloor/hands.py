@@ -12,7 +12,7 @@ from zesty_lark.core.simulated.block import Lump
 from zesty_lark.core.simulated.machine import PassSeen, SimulatedGrinder
 from zesty_lark.core.simulated.truth import Truth, seeded
 from zesty_lark.core.simulated.wheel import SimulatedWheel
-from zesty_lark.core.squaring.relations import ShopFacts
+from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.things.shop import Chuck, Fixture
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.entry import Entry

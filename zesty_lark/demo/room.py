@@ -29,6 +29,7 @@ SMALL_THINGS = (
     ("Parallels 150 × 12", "parallel", ("150", "20", "12"), 2),
     ("Pins 6", "pin", ("40", "6", "6"), 4),
     ("Brass strips 12", "pin", ("60", "15", "12"), 2),
+    ("Brass strips 25", "pin", ("60", "25", "12"), 2),
     ("Toolmaker’s clamps", "clamp", ("60", "15", "10"), 4),
     ("Foil 0.10", "foil", ("50", "12.7", "0.1"), 10),
     ("Foil 0.05", "foil", ("50", "12.7", "0.05"), 10),
@@ -81,7 +82,7 @@ def load_room(session: Session, inch: MachineRow, metric: MachineRow, now: datet
     for days, hollow, lean in ((700, 1.4, 0.6), (340, 3.1, 1.5), (25, 5.2, 2.6)):
         maps.add(session, worn, _surface(600, 200, hollow, lean), now - timedelta(days=days))
     for name, form, square, over, seating, (base, high, *rolls) in (
-        ("Angle plate P1", "angle_plate", "0.002", "100", "0.0008", (("150", "100"), ("45", "0"))),
+        ("Angle plate P1", "angle_plate", "0.002", "100", "0.0008", (("150", "100"), ("60", "0"))),
         ("Square block S2", "square_block", "0.0015", "80", "0.001", (("100", "80"), ("38", "0"))),
         ("Grinding vise V1", "vise", "0.003", "75", "0.001", (("160", "75"), ("50", "32"))),
         ("Small cube C1", "small_part_cube", "0.001", "40", "0.0008", (("60", "60"), ("40", "30"))),

@@ -20,8 +20,8 @@ from zesty_lark.core.squaring.choices import RouteChoices
 from zesty_lark.core.squaring.figures import figures
 from zesty_lark.core.squaring.handling import USUAL, Handling, learned_handling
 from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, plan_route
-from zesty_lark.core.squaring.relations import ShopFacts
 from zesty_lark.core.squaring.remaining import keeps_wheel_height
+from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.things.shop import Chuck
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
@@ -126,7 +126,7 @@ def _shop(session: Session, job: Job, job_state: JobState, today: date) -> ShopF
         [row.to_core() for row in shop.listed(session, FixtureRow)],
         () if newest is None else tuple((x, y, z) for x, y, z in newest.readings()),
         flat_measured_um=_flat_measured(job_state),
-        foils=tuple(each for row in shop.listed(session, AccessoryRow) if (each := row.to_core()).kind == "foil"),
+        accessories=tuple(row.to_core() for row in shop.listed(session, AccessoryRow)),
     )
     best = _least_u(session, job.part.size("thickness").target_mm, today)
     return facts if best is None else replace(facts, measuring_um=micrometres(best))

@@ -17,6 +17,7 @@ from zesty_lark.core.setup.suggest import suggest
 from zesty_lark.core.setup.thin import Turn, bow_turns, is_thin, turns_wanted
 from zesty_lark.core.squaring.changes import Change, differences
 from zesty_lark.core.squaring.choices import PairChoice, RouteChoices
+from zesty_lark.core.squaring.corner import corner_of
 from zesty_lark.core.squaring.planned import FacePlan, RoutePlan
 from zesty_lark.core.squaring.remaining import turn_of
 from zesty_lark.core.work.entries import CautionWaived
@@ -166,10 +167,8 @@ def laid_out_of(
     route = basis.worked(choices, only=face)
     facts = _facts(session, basis, setup, route, face=face, pieces=load)
     row = set_ups.of(session, job, setup.key)
-    if row is not None:
-        layout = _with_load(set_ups.layout_of(row), facts)
-    else:
-        layout = _first(facts)
+    kept = None if row is None else set_ups.layout_of(row)
+    layout = _first(facts) if kept is None or not kept.is_for(facts.at_end) else _with_load(kept, facts)
     return LaidOut(job, job_state, setup, face, basis, choices, route, facts, row, layout)
 
 
@@ -202,6 +201,10 @@ def _facts(
     sides = sorted(said.get("high side", {}).values(), key=lambda entry: entry.seq)
     side = sides[-1].answer if sides else ""
     parallel, step = job.part.parallel_mm, route.step_of(face)
+    small = tuple(row.to_core() for row in shop.listed(session, AccessoryRow))
+    fixture = None if face_plan is None else face_plan.held.fixture
+    up = setup.up if step is None else step.step.up
+    corner = corner_of(basis.block, up, fixture, [each for each in small if each.kind == "clamp"])
     return SetUpFacts(
         machine,
         wheel,
@@ -220,9 +223,10 @@ def _facts(
         pieces,
         cut=_cut(basis, run, setup, face_plan),
         fixtures=tuple(basis.shop.for_faces),
-        accessories=tuple(row.to_core() for row in shop.listed(session, AccessoryRow)),
+        accessories=small,
         chuck_map=basis.shop.chuck_map,
-        holder=None if face_plan is None or face_plan.held.fixture is None else face_plan.held.fixture.name,
+        holder=None if fixture is None else fixture.name,
+        corner=None if corner is None or corner.lacks else corner,
         may_lie=step is None or step.step.fixture.startswith(MAGNET),
         allowed_um=None if parallel is None else micrometres(parallel),
         coolant=machine.coolant,

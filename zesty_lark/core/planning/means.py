@@ -107,7 +107,8 @@ class WheelIn:
 class ChuckIn:
     """The hold: the chuck's pull q0 [N/cm²], what the part's material and lower face let through of it, and the gap
     under it [mm]; or the fixture that stands on the magnet in the part's place: its base [mm], its clamps and what each
-    presses with [N]."""
+    presses with [N], and how high over the chuck the face is in it, the part's own height where that is not known
+    [mm]."""
 
     pull_n_cm2: NonNegative = 80.0
     material_factor: Share = 0.8
@@ -117,6 +118,7 @@ class ChuckIn:
     base_width_mm: Positive | None = None
     clamps: Count = 2
     clamp_n: Positive = CLAMP_N
+    face_height_mm: Positive | None = None
 
     @property
     def is_fixture(self) -> bool:

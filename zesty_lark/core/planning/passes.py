@@ -146,9 +146,10 @@ def face_of(problem: Problem, *, bounded: bool) -> Face:
     """Return a problem's face; not ``bounded`` when its settings are followed whatever limit they break."""
     part, wheel, chuck = problem.part, problem.wheel, problem.chuck
     length, width, down, grip = part.length_mm, part.width_mm, problem.weight_n, HUGE_N
+    high = part.height_mm if chuck.face_height_mm is None else chuck.face_height_mm
     if chuck.base_length_mm is not None and chuck.base_width_mm is not None:
         length, width = chuck.base_length_mm, chuck.base_width_mm
-        down += pull(length * width, width, part.height_mm, chuck.pull_n_cm2)
+        down += pull(length * width, min(length, width), high, chuck.pull_n_cm2)
         grip = chuck.clamps * chuck.clamp_n
     else:
         down += pull(
@@ -179,7 +180,7 @@ def face_of(problem: Problem, *, bounded: bool) -> Face:
                 part.temper_c,
                 length,
                 width,
-                part.height_mm,
+                high,
                 down,
                 grip,
                 *bounds,

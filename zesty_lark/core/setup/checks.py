@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from zesty_lark.core.quantities.units import UM_A_MM
+from zesty_lark.core.setup.at_corner import CORNER_RULES
 from zesty_lark.core.setup.block_rules import BLOCK_RULES, clamp_moments
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.found import Pinned
@@ -82,7 +83,7 @@ def check(layout: Layout, facts: SetUpFacts) -> Checked:
     built = build(layout, facts)
     sides = blocked_sides(built)
     holds = {piece.key: hold_of(built, piece, sides) for piece in built.pieces}
-    found = [each for rule in (*LAYOUT_RULES, *BLOCK_RULES) for each in rule(built)]
+    found = [each for rule in (*LAYOUT_RULES, *BLOCK_RULES, *CORNER_RULES) for each in rule(built)]
     for piece in _to_look_at(built, holds):
         found += _set_up_rules(built, piece, holds[piece.key])
     unique = {(each.finding.check, each.finding.about, each.keys): each for each in found}

@@ -8,6 +8,7 @@ from zesty_lark.core.part.surfaces.part import BowShape
 from zesty_lark.core.planning.means import WheelIn
 from zesty_lark.core.planning.plan import tangential_n
 from zesty_lark.core.process.evaluate import STANDARD
+from zesty_lark.core.squaring.corner import Corner
 from zesty_lark.core.squaring.planned import FacePlan
 from zesty_lark.core.things.shop import Accessory, Chuck, Fixture, Machine, Wheel
 from zesty_lark.core.wheel.mounting import Mounted
@@ -82,7 +83,8 @@ class SetUpFacts:
 
     ``may_lie``: the route has this set-up on the bare magnet, so that nothing that a fixture makes true is lost on it.
     ``cut`` is ``None`` while the face has no plan; ``holder`` is the route's fixture by name, ``None`` on the bare
-    magnet; ``allowed_um`` what the print allows of parallelism; ``high_side`` is the side, front or back, that was
+    magnet; ``corner`` how it goes to an angle plate's corner where the plan takes two faces in one clamping;
+    ``allowed_um`` what the print allows of parallelism; ``high_side`` is the side, front or back, that was
     found high, where one was; ``rocks`` and ``burrs`` what was felt and is not put right.
     """
 
@@ -97,6 +99,7 @@ class SetUpFacts:
     accessories: tuple[Accessory, ...] = ()
     chuck_map: Points = ()
     holder: str | None = None
+    corner: Corner | None = None
     may_lie: bool = True
     allowed_um: float | None = None
     coolant: str = "water"
@@ -129,6 +132,18 @@ class SetUpFacts:
     def wheel_width(self) -> float:
         """The wheel's [mm]."""
         return float(self.wheel.width_mm)
+
+    @property
+    def at_end(self) -> bool:
+        """Whether the plan has the angle plate on its end for this face."""
+        return self.corner is not None and self.corner.on_end(self.part.up)
+
+    @property
+    def held_by(self) -> str:
+        """What the plan holds it with, in words."""
+        if self.holder is None:
+            return "the magnet"
+        return f"{self.holder} on its end, the part left clamped" if self.at_end else self.holder
 
     def fixture(self, name: str | None) -> Fixture | None:
         """Return a fixture of the shop by its name."""

@@ -6,6 +6,7 @@ from functools import partial
 
 from zesty_lark.core.process.holding import STOP_SAFETY
 from zesty_lark.core.process.strokes import END_OVERRUN_MM
+from zesty_lark.core.setup.at_corner import clamped, to_corner
 from zesty_lark.core.setup.block_rules import clamp_moments
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.hold import side_of
@@ -15,7 +16,6 @@ from zesty_lark.core.setup.placing import (
     CLOSE_SHARE,
     LEAD_IN_HIGH_MM,
     LEAD_IN_LOW_MM,
-    PROUD_MM,
     SUPPORT_UNDER_MM,
     UNDER_FACE_MM,
     at_fixture,
@@ -29,6 +29,7 @@ from zesty_lark.core.setup.placing import (
 from zesty_lark.core.setup.rules import place_range
 from zesty_lark.core.setup.solids import Built, Solid, build
 from zesty_lark.core.setup.suggest import suggest
+from zesty_lark.core.squaring.corner import PROUD_MM
 from zesty_lark.core.things.shop import Accessory
 
 OVER_EDGE_MM = 5.0
@@ -323,6 +324,8 @@ FIXES: dict[str, Mend] = {
     "place the load": _place,
     "suggest": _suggested,
     "to the fixture": _to_fixture,
+    "to the corner": to_corner,
+    "clamp it": clamped,
     "onto the chuck": _onto,
     "move apart": _apart,
     "raise the part": _raise,

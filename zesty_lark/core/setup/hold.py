@@ -107,14 +107,15 @@ def _in_fixture(built: Built, piece: Solid, fixture: Solid, blocked: frozenset[s
     """The weakest of the part in its clamps and the fixture on the magnet."""
     facts, thing = built.facts, fixture.thing
     assert facts.cut is not None and isinstance(thing, Fixture)
-    length, width = projected(*thing.base, fixture.turn_deg)
+    foot = thing.stood(on_end=fixture.lies == "end")[:2]
+    length, width = projected(*foot, fixture.turn_deg)
     force = max(facts.cut.tangential_n, 1e-6)
     on_magnet = hold_check(
         contact_mm2=float(fixture.shape.intersection(built.plate).area),
         length_along_mm=length,
-        height_mm=max(piece.final, 0.1),
+        height_mm=max(piece.final - facts.part.final_mm + facts.part.held_as_mm, 0.1),
         thickness_mm=FULL_MM,
-        span_across_poles_mm=min(thing.base),
+        span_across_poles_mm=min(foot),
         tangential_n=force,
         normal_n=facts.cut.normal_n,
         weight_n=facts.part.weight_n,

@@ -95,6 +95,11 @@ class Layout:
         everything: tuple[Thing, ...] = (*self.pieces, *self.things)
         return next((each for each in everything if each.key == key), None)
 
+    def is_for(self, on_end: bool) -> bool:
+        """Whether a fixture in it stands as it is to stand: upright, or on its end; so does a set-up without one."""
+        stand = [thing.lies == "end" for thing in self.things if thing.role == "fixture"]
+        return not stand or on_end in stand
+
     def changed(self, key: str, change: Callable[[Any], Any]) -> "Layout":
         """The same with one piece or thing changed."""
         return replace(

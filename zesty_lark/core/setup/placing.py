@@ -6,10 +6,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from zesty_lark.core.process.strokes import projected
+from zesty_lark.core.setup.at_corner import out_to_side
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import LIES, Layout, Lies, Piece, Role
-from zesty_lark.core.setup.solids import Built, Solid, build, lying
-from zesty_lark.core.squaring.foils import foils_for
+from zesty_lark.core.setup.solids import Built, Solid, build
+from zesty_lark.core.squaring.under import foils_for, pin_under
 from zesty_lark.core.things.shop import Accessory, Fixture
 
 GAP_MM = 2.0
@@ -20,8 +21,6 @@ SUPPORT_UNDER_MM = 0.3
 CLOSE_SHARE = 2 / 3
 """From this share of the height on a support ends close enough under the face."""
 LEAD_IN_LOW_MM, LEAD_IN_HIGH_MM = 0.1, 0.3
-PROUD_MM = 1.0
-"""A face stands this far proud of its fixture at least [mm]."""
 QUARTER = 4
 HOLDS_MM = 3.0
 """Lower than this a block holds nothing back [mm]."""
@@ -66,6 +65,7 @@ def at_fixture(layout: Layout, facts: SetUpFacts, key: str) -> Layout:
     x, y = solid.middle
     if solid.thing.is_beside:
         y = solid.bounds[1] - facts.part.across_mm / 2
+        x += out_to_side(solid, facts)
     pieces = layout.pieces or in_rows(facts)
     return replace(
         layout,
@@ -102,7 +102,7 @@ def block_beside(layout: Layout, facts: SetUpFacts, role: Role, side: str, *, pi
     if best is None:
         return layout
     thing, lies = best
-    long, wide, _ = lying(thing, lies)
+    long, wide, _ = thing.lying(lies)
     x, y, half, turn = _axis(target, side)
     reach = half + wide / 2
     middle_x, middle_y = target.middle
@@ -125,7 +125,7 @@ def _outermost(built: Built, side: str) -> Solid | None:
 def _state(things: Sequence[Accessory]) -> Iterator[tuple[Accessory, Lies, float, float]]:
     for thing in things:
         for lies in LIES:
-            long, wide, high = lying(thing, lies)
+            long, wide, high = thing.lying(lies)
             yield thing, lies, high, long * wide  # type: ignore[misc]
 
 
@@ -160,12 +160,12 @@ def lead_ins(layout: Layout, facts: SetUpFacts) -> Layout:
             (thing, lies)
             for thing in free(layout, facts, "block")
             if (lies := fits_under(thing, piece.final, lead_in=True)) is not None
-            and max(lying(thing, lies)[:2]) >= facts.radius * 2 / QUARTER
+            and max(thing.lying(lies)[:2]) >= facts.radius * 2 / QUARTER
         ]
         if not long_enough:
             return layout
-        thing, lies = max(long_enough, key=lambda each: min(lying(each[0], each[1])[:2]))
-        long, _, _ = lying(thing, lies)
+        thing, lies = max(long_enough, key=lambda each: min(each[0].lying(each[1])[:2]))
+        long, _, _ = thing.lying(lies)
         left, front, right, back = piece.bounds
         x = left - long / 2 - 0.2 if side == "left" else right + long / 2 + 0.2
         layout = layout.with_thing(thing.name, "lead_in", x, (front + back) / 2, lies=lies)
@@ -181,14 +181,12 @@ def pins_under(layout: Layout, facts: SetUpFacts, key: str, proud_mm: float = 0.
     for each in built.under(piece):
         layout = layout.without(each.key)
     need = max(proud_mm - facts.part.final_mm, 0.0)
-    pins = [
-        each for each in _state(free(layout, facts, "pin")) if each[2] >= need and each[1] != "end"
-    ]  # on its end a pin is a foot, not a line
-    if not pins:
+    found = pin_under(free(layout, facts, "pin"), need)
+    if found is None:
         return layout
-    pin, lies, _, _ = min(pins, key=lambda each: each[2])
+    pin, lies = found
     left, front, right, back = piece.bounds
-    away = max((right - left) / 4, min(lying(pin, lies)[1], (right - left) / 2))
+    away = max((right - left) / 4, min(pin.lying(lies)[1], (right - left) / 2))
     for sign in (-1, 1):
         if pin.name in {each.name for each in free(layout, facts, "pin")}:
             layout = layout.with_thing(

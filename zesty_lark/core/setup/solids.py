@@ -24,14 +24,6 @@ def outline(along_mm: float, across_mm: float, at: Piece | Stood) -> Polygon:
     return translate(rotate(flat, at.turn_deg, origin=(0, 0)), at.x_mm, at.y_mm)
 
 
-def lying(thing: Accessory, lies: str) -> tuple[float, float, float]:
-    """Return a thing's length, width and height as it lies [mm]."""
-    long, mid, low = sorted((float(thing.length_mm), float(thing.width_mm), float(thing.height_mm)), reverse=True)
-    if thing.kind in ("clamp", "foil"):
-        return float(thing.length_mm), float(thing.width_mm), float(thing.height_mm)
-    return {"flat": (long, mid, low), "edge": (long, low, mid), "end": (mid, low, long)}[lies]
-
-
 @dataclass(frozen=True)
 class Solid:
     """Something set up: its outline from above, from how high to how high it stands [mm], and for a piece how
@@ -46,6 +38,7 @@ class Solid:
     final: float = 0.0
     turn_deg: float = 0.0
     thing: Accessory | Fixture | None = None
+    lies: str = "flat"
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -167,32 +160,43 @@ def _thing(stood: Stood, facts: SetUpFacts, below: list[Solid]) -> Solid | None:
         fixture = facts.fixture(stood.name)
         if fixture is None:
             return None
-        shape = outline(*fixture.base, stood)
-        return Solid(
-            stood.key, stood.name, "fixture", shape, 0.0, float(fixture.height_mm), turn_deg=turn, thing=fixture
-        )
+        long, wide, high = fixture.stood(on_end=stood.lies == "end")
+        shape = outline(long, wide, stood)
+        return Solid(stood.key, stood.name, "fixture", shape, 0.0, high, turn_deg=turn, thing=fixture, lies=stood.lies)
     thing = facts.accessory(stood.name)
     if thing is None:
         return None
-    long, wide, high = lying(thing, stood.lies)
+    long, wide, high = thing.lying(stood.lies)
     shape = outline(long, wide, stood)
     bottom = 0.0
     if stood.role == "clamp":
-        bottom = max((each.top / 2 for each in below if each.shape.intersects(shape)), default=0.0)
+        bottom = max((_grip(each, facts) for each in below if each.shape.intersects(shape)), default=0.0)
     return Solid(stood.key, stood.name, stood.role, shape, bottom, bottom + high, turn_deg=turn, thing=thing)
+
+
+def _grip(on: Solid, facts: SetUpFacts) -> float:
+    """How high over the chuck a clamp takes hold of what it is on [mm]: halfway up it, or up the part that hangs at a
+    plate's corner."""
+    corner = facts.corner
+    if corner is not None and corner.fixture.name == on.name:
+        return corner.hangs(facts.part.up) + facts.part.final_mm / 2
+    return on.top / 2
 
 
 def _piece(piece: Piece, facts: SetUpFacts, things: list[Solid], seats: dict[str, str]) -> Solid:
     """Stand a piece up: in or at its fixture, or on whatever lies under it."""
     part = facts.part
     shape = outline(part.along_mm, part.across_mm, piece)
-    under = [each for each in things if each.role == "under"]
-    bottom = max((each.top for each in under if each.shape.intersection(shape).area > LIES_ON_MM2), default=0.0)
+    on = (each for each in things if each.role == "under" and each.shape.intersection(shape).area > LIES_ON_MM2)
+    under = [each.top for each in on]
+    bottom = max(under, default=0.0)
     for thing in things:
         if not isinstance(thing.thing, Fixture):
             continue
         if thing.thing.is_beside and thing.shape.distance(shape) <= TOUCH_MM:
             seats[piece.key] = thing.key
+            if not under and facts.corner is not None and facts.corner.fixture.name == thing.name:
+                bottom = facts.corner.hangs(part.up)
         elif not thing.thing.is_beside and thing.shape.contains(shape.centroid):
             seats[piece.key] = thing.key
             bottom = max(bottom, float(thing.thing.seat_mm))

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from zesty_lark.core.process.holding import BLOCK_SAFETY
+from zesty_lark.core.setup.at_corner import at_corner, clamp_on
 from zesty_lark.core.setup.checks import Checked, check
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import Layout
@@ -10,7 +11,6 @@ from zesty_lark.core.setup.moves import shift
 from zesty_lark.core.setup.placing import (
     LEAD_IN_HIGH_MM,
     LEAD_IN_LOW_MM,
-    PROUD_MM,
     at_fixture,
     block_beside,
     in_rows,
@@ -19,7 +19,8 @@ from zesty_lark.core.setup.placing import (
     shim_under,
 )
 from zesty_lark.core.setup.rules import place_range
-from zesty_lark.core.squaring.foils import SHIM_FROM_MM
+from zesty_lark.core.squaring.corner import PROUD_MM
+from zesty_lark.core.squaring.under import SHIM_FROM_MM
 from zesty_lark.core.things.shop import Fixture
 
 MOST = 4
@@ -129,10 +130,14 @@ def _to_best_place(layout: Layout, facts: SetUpFacts) -> Layout:
 def _in_fixture(facts: SetUpFacts, planned_for: SetUpFacts, fixture: Fixture) -> Suggested:
     """In a fixture in the chuck's middle; before an angle plate or square block at its back, on pins, face proud."""
     layout = Layout(start=facts.high_side or "front")  # type: ignore[arg-type]
+    corner = at_corner(fixture, facts)
     y = facts.width - fixture.base[1] / 2 if fixture.is_beside else facts.width / 2
-    layout = layout.with_thing(fixture.name, "fixture", facts.length / 2, y)
+    lies = "flat" if corner is None or not facts.at_end else "end"
+    layout = layout.with_thing(fixture.name, "fixture", facts.length / 2, y, lies=lies)
     layout = at_fixture(replace(layout, pieces=in_rows(facts)), facts, layout.things[0].key)
-    if fixture.is_beside:
+    if corner is not None:
+        layout = clamp_on(layout, facts, f"p{facts.pieces[0]}")
+    elif fixture.is_beside:
         layout = pins_under(layout, facts, f"p{facts.pieces[0]}", float(fixture.height_mm) + PROUD_MM)
     layout = _towards_the_jaw(layout, facts, fixture)
     checked = check(layout, facts)

@@ -6,8 +6,8 @@ from zesty_lark.core.part.surfaces.part import BowShape
 from zesty_lark.core.process.holding import Bow, pulled_flat
 from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.setup.facts import SetUpFacts
-from zesty_lark.core.squaring.foils import foils_for
 from zesty_lark.core.squaring.hold import OTHER_SHAPE
+from zesty_lark.core.squaring.under import foils_for
 
 THIN_MM, SLENDER = 6.0, 20.0
 """A part is thin up to this height, or when it is this many times longer than high."""

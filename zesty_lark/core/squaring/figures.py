@@ -3,7 +3,7 @@
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.squaring.changes import Figure
 from zesty_lark.core.squaring.planned import Means, RoutePlan, set_up_name
-from zesty_lark.core.squaring.relations import ShopFacts
+from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.work.plans import METHODS
 
 

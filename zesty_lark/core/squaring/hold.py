@@ -2,22 +2,23 @@
 blocks, or in a fixture; and what springs back when the magnet lets it go."""
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from zesty_lark.core.part.faces import Condition
 from zesty_lark.core.part.surfaces import kind_of, lying_of
 from zesty_lark.core.part.surfaces.formed import Holding
 from zesty_lark.core.part.surfaces.formed_face import HOLDERS, ON_ROLLS
-from zesty_lark.core.part.surfaces.part import Block, BowShape
+from zesty_lark.core.part.surfaces.part import Block, BowShape, Lying
 from zesty_lark.core.planning.means import ChuckIn
 from zesty_lark.core.planning.problem import NOT_HELD
 from zesty_lark.core.process.holding import SURFACES, TALL_SHARE, is_tall, pulled_flat
 from zesty_lark.core.process.materials import Material
 from zesty_lark.core.quantities.units import UM_A_MM
-from zesty_lark.core.squaring.foils import shimmed_mm
+from zesty_lark.core.squaring.corner import PROUD_MM, Corner, corner_of
 from zesty_lark.core.squaring.order import RouteStep
-from zesty_lark.core.squaring.relations import ShopFacts
+from zesty_lark.core.squaring.shop_facts import ShopFacts, holder_of
+from zesty_lark.core.squaring.under import pin_under, shimmed_mm
 from zesty_lark.core.things.shop import Fixture
 from zesty_lark.core.work.plans import MAGNET
 
@@ -32,7 +33,8 @@ class Held:
     """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it
     lies [mm], which way, and whether that is known; why it cannot be held so; and the part's own foot on the magnet,
     where what is ground is less than the whole of it [mm]; what foils under its hollow fill, so that only ``gap_mm`` is
-    left to be pulled [mm]."""
+    left to be pulled [mm]; in a fixture how high over the chuck the face is [mm], and whether an angle plate stands
+    on its end for it, the part left clamped."""
 
     fixture: Fixture | None
     blocks: bool
@@ -44,6 +46,8 @@ class Held:
     stop: str = ""
     foot_mm: tuple[float, float] | None = None
     shimmed_mm: float = 0.0
+    face_height_mm: float | None = None
+    on_end: bool = False
 
     def chuck(self, pull_n_cm2: float) -> ChuckIn:
         """The hold as the planner is asked with it."""
@@ -53,13 +57,14 @@ class Held:
             return ChuckIn(pull_n_cm2, *factors, along, across, clamps=OF_ONE_PIECE, clamp_n=OF_ONE_PIECE_N)
         if self.fixture is None:
             return ChuckIn(pull_n_cm2, self.material_factor, SURFACES[self.surface], self.gap_mm)
-        length, width = self.fixture.base
+        length, width, _ = self.fixture.stood(on_end=self.on_end)
         return ChuckIn(
             pull_n_cm2,
             base_length_mm=length,
             base_width_mm=width,
             clamps=self.fixture.clamps,
             clamp_n=float(self.fixture.clamp_n),
+            face_height_mm=self.face_height_mm,
         )
 
     @property
@@ -70,7 +75,29 @@ class Held:
     @property
     def words(self) -> str:
         """What holds it, in a few words."""
-        return self.holder + (", with blocks" if self.blocks else "") + (", shimmed" if self.shimmed_mm else "")
+        more = (", with blocks", self.blocks), (", shimmed", self.shimmed_mm > 0), (" on its end", self.on_end)
+        return self.holder + "".join(words for words, said in more if said)
+
+
+def in_its_holder(block: Block, step: RouteStep, shop: ShopFacts, method: str) -> RouteStep:
+    """Return a set-up told as it is held: two faces in one clamping or the second clamped again; and where a fixture
+    holds what the route has down on the magnet, that it does."""
+    up, what = step.step.up, step.step
+    if any(kind_of(block, face).holding(block, face) is not None for face in up):
+        return step
+    fixture = holder_of(block, step, shop, method)
+    corner = corner_of(block, up, fixture, shop.small("clamp"))
+    why = what.why
+    if corner is not None and corner.lacks:
+        why = (
+            f"Face {block.references[0]} against {corner.fixture.name}: face {up[0]} first, then clamped again for "
+            f"face {up[1]}. {corner.lacks}"
+        )
+    elif len(up) > 1 and fixture is None:
+        why = f"Face {up[0]} first, then set up again for face {up[1]}: no angle plate holds both."
+    elif what.on_magnet and fixture is not None:
+        why = f"In {fixture.name}, face {what.down} below: only as parallel to it as {fixture.name} makes it."
+    return step if why == what.why else replace(step, step=replace(what, why=why))
 
 
 def holds(
@@ -114,8 +141,32 @@ def holds(
             f"Not held: {lying.height_mm:g} mm high on {lying.across_mm:g} mm, more than {TALL_SHARE:g} times. A "
             "fixture, a vise, or support blocks on both sides close under the face."
         )
-    filled = shimmed_mm(shop.foils, gap) if fixture is None else 0.0
-    return Held(fixture, blocks, material.pull_factor, surface, gap - filled, shape, known, stop, shimmed_mm=filled)
+    filled = shimmed_mm(shop.small("foil"), gap) if fixture is None else 0.0
+    corner = corner_of(block, step.step.up, fixture, shop.small("clamp"))
+    return Held(
+        fixture,
+        blocks,
+        material.pull_factor,
+        surface,
+        gap - filled,
+        shape,
+        known,
+        stop,
+        shimmed_mm=filled,
+        face_height_mm=None if fixture is None else _face_height(face, lying, fixture, corner=corner, shop=shop),
+        on_end=corner is not None and not corner.lacks and corner.on_end(face),
+    )
+
+
+def _face_height(face: int, lying: Lying, fixture: Fixture, *, corner: Corner | None, shop: ShopFacts) -> float:
+    """How high over the chuck a face is in its fixture: at a plate's corner, beside it on pins, or on its seat [mm]."""
+    if corner is not None and not corner.lacks:
+        return corner.hangs(face) + lying.height_mm
+    if not fixture.is_beside:
+        return float(fixture.seat_mm) + lying.height_mm
+    need = max(float(fixture.height_mm) + PROUD_MM - lying.height_mm, 0.0)
+    found = pin_under(shop.small("pin"), need)
+    return lying.height_mm + (0.0 if found is None else found[0].lying(found[1])[2])
 
 
 def _formed(

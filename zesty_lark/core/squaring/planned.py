@@ -22,9 +22,10 @@ from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import SMALLEST_MM, micrometres
 from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
 from zesty_lark.core.squaring.feed import feed_as, graduation_of
-from zesty_lark.core.squaring.hold import Held, holds, springs_back
+from zesty_lark.core.squaring.hold import Held, holds, in_its_holder, springs_back
 from zesty_lark.core.squaring.order import RouteStep, route_steps
-from zesty_lark.core.squaring.relations import Relation, ShopFacts, relations
+from zesty_lark.core.squaring.relations import Relation, relations
+from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.work.plans import METHODS
 
 USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
@@ -179,7 +180,10 @@ def plan_route(
     only : int, optional
         The one face whose passes are wanted; how the others are held is worked out, their passes are not.
     """
-    steps = route_steps(block, choices.squareness, choices.steps, done)
+    steps = [
+        in_its_holder(block, step, shop, choices.squareness)
+        for step in route_steps(block, choices.squareness, choices.steps, done)
+    ]
     surfaces = surfaces_of(block)
     pairs: dict[str, PairPlan] = {}
     for number, surface in surfaces.items():

@@ -1,21 +1,18 @@
 """The relations on the print, each with its error chain from the shop's own records, before a wheel is touched."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from zesty_lark.core.measure.chain import Chain, Link, chain
-from zesty_lark.core.measure.maps.footprint import Footprint, footprint
-from zesty_lark.core.part.sequence import METHODS_OF_SQUARENESS
 from zesty_lark.core.part.surfaces import KINDS, kind_of, lying_of
-from zesty_lark.core.part.surfaces.formed_face import HOLDERS
 from zesty_lark.core.part.surfaces.kind import RelationKind
 from zesty_lark.core.part.surfaces.part import Block
 from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.squaring.corner import corner_of
 from zesty_lark.core.squaring.order import RouteStep
-from zesty_lark.core.things.shop import Accessory, Chuck, Fixture
-
-Points = tuple[tuple[float, float, float], ...]
+from zesty_lark.core.squaring.shop_facts import ShopFacts, holder_of
+from zesty_lark.core.things.shop import Fixture
 
 SEATING_UM = 0.5
 """Grit and burrs left after stoning, wiping and feeling; an own estimate [µm]."""
@@ -23,70 +20,6 @@ UNMAPPED_UM = 8.0
 """A chuck nobody has mapped is taken to be this far out under a part; an own estimate [µm]."""
 UNCHECKED_UM, UNCHECKED_OVER_MM = 10.0, 100.0
 """A fixture nobody has checked is taken to be this far out of square over this length; an own estimate [µm], [mm]."""
-
-
-_FORMS = {words: form for form, words in HOLDERS.items() if form}
-
-
-def _serves(fixture: Fixture, form: str) -> bool:
-    """Whether a fixture is of a form; a sine plate of which the rolls' distance is known, a compound one of both."""
-    if form == "compound_plate":
-        return fixture.form == "sine_plate" and fixture.centres_mm is not None and fixture.top_centres_mm is not None
-    return fixture.form == form and (form != "sine_plate" or fixture.centres_mm is not None)
-
-
-@dataclass(frozen=True)
-class ShopFacts:
-    """What the shop knows: chuck, the points of its newest map [mm] [µm], fixtures, U of measuring a thickness and a
-    squareness; and by face the hollow and spring-back that are expected, and the flatness that was measured [µm]."""
-
-    chuck: Chuck
-    fixtures: Sequence[Fixture] = ()
-    chuck_map: Points = ()
-    measuring_um: float = 1.0
-    measuring_square_um: float = 1.5
-    foils: Sequence[Accessory] = ()
-    hollow_um: Mapping[int, float] = field(default_factory=dict)
-    springs_back_um: Mapping[int, float] = field(default_factory=dict)
-    flat_measured_um: Mapping[int, float] = field(default_factory=dict)
-
-    @property
-    def chuck_range_um(self) -> float | None:
-        """The range of the chuck's whole map; ``None`` when it was never mapped [µm]."""
-        heights = [z for _, _, z in self.chuck_map]
-        return max(heights) - min(heights) if heights else None
-
-    @property
-    def for_faces(self) -> list[Fixture]:
-        """The fixtures that a block's faces are ground in."""
-        return [fixture for fixture in self.fixtures if not fixture.is_for_angles]
-
-    def under(self, length_mm: float, width_mm: float) -> Footprint | None:
-        """What the chuck's map has under a footprint; ``None`` without a map."""
-        return footprint(self.chuck_map, length_mm, width_mm) if self.chuck_map else None
-
-    def holder(self, step: RouteStep, method: str, *, tall: bool) -> Fixture | None:
-        """What holds the part in a set-up: its fixture; or where it is too tall for the bare magnet, and no blocks are
-        asked for, the steadiest one there is."""
-        named = self.fixture(step, method)
-        plain = self.for_faces
-        if named is not None or not tall or step.blocks or not plain:
-            return named
-        return max(plain, key=lambda each: (each.kind == method, each.base_length_mm * each.base_width_mm))
-
-    def fixture(self, step: RouteStep, method: str) -> Fixture | None:
-        """The fixture of a set-up: the one chosen, else the truest of the method's kind; ``None`` on the bare
-        magnet."""
-        for each in self.fixtures:
-            if each.name == step.fixture:
-                return each
-        if step.step.fixture in _FORMS:
-            serve = [each for each in self.fixtures if _serves(each, _FORMS[step.step.fixture])]
-            return min(serve, key=lambda each: each.top_centres_mm is not None, default=None)
-        if step.step.fixture != METHODS_OF_SQUARENESS[method][0]:
-            return None
-        kind = [fixture for fixture in self.for_faces if fixture.kind == method]
-        return min(kind, key=lambda each: each.out_of_square) if kind else None
 
 
 @dataclass(frozen=True)
@@ -136,11 +69,16 @@ def _relation(
         else max(lying.along_mm, lying.across_mm)
     )
     allowed = {"parallel": block.parallel_um, "square": block.square_um, "flat": block.flat_um}[kind]
-    fixture = shop.fixture(step, method) if step is not None and kind == "square" else None
+    fixture = None
+    if step is not None and kind != "flat":
+        fixture = holder_of(block, step, shop, method) if kind == "parallel" else shop.fixture(step, method)
     links = (
-        _square_links(block, face, shop, method, fixture=fixture)
+        [
+            *_square_links(block, face, shop, method, fixture=fixture),
+            *_clamped_again(block, step, (to, face), shop=shop, fixture=fixture),
+        ]
         if kind == "square"
-        else _parallel_links(block, face, to, shop)
+        else _parallel_links(block, face, to, shop, fixture=fixture)
         if kind == "parallel"
         else [*_own_links(face, shop), Link("measuring", shop.measuring_um, "length")]
     )
@@ -201,8 +139,38 @@ def _own_links(face: int, shop: ShopFacts) -> list[Link]:
     ]
 
 
-def _parallel_links(block: Block, face: int, to: int, shop: ShopFacts) -> list[Link]:
+def _clamped_again(
+    block: Block, step: RouteStep | None, faces: tuple[int, int], *, shop: ShopFacts, fixture: Fixture | None
+) -> list[Link]:
+    """What the second of two faces adds where they cannot be had in one clamping: the fixture and its seating once
+    more."""
+    if step is None or tuple(step.step.up) != faces:
+        return []
+    corner = corner_of(block, step.step.up, fixture, shop.small("clamp"))
+    if corner is not None and not corner.lacks:
+        return []
+    if fixture is None:
+        return [
+            Link("clamped again", UNCHECKED_UM, "angle", UNCHECKED_OVER_MM),
+            Link("seated again", SEATING_UM, "length"),
+        ]
+    return [
+        Link(f"{fixture.name}, clamped again", micrometres(fixture.square_mm), "angle", float(fixture.over_mm)),
+        Link("seated again", micrometres(fixture.seating_mm), "length"),
+    ]
+
+
+def _parallel_links(block: Block, face: int, to: int, shop: ShopFacts, *, fixture: Fixture | None) -> list[Link]:
+    """On the magnet the chuck under the part; in a fixture what that is out of square, and the chuck under it."""
     lying = lying_of(block, face)
+    if fixture is not None:
+        return [
+            Link(fixture.name, micrometres(fixture.square_mm), "angle", float(fixture.over_mm)),
+            _chuck(shop, *fixture.base, under=" under the fixture"),
+            Link("seating", micrometres(fixture.seating_mm), "length"),
+            *_own_links(face, shop),
+            Link("measuring", shop.measuring_um, "length"),
+        ]
     under = (
         [Link(f"face {to}’s measured flatness", shop.flat_measured_um[to], "length")]
         if to in shop.flat_measured_um

@@ -11,7 +11,7 @@ from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process import springs
 from zesty_lark.core.squaring.handling import HANDLING, Handling, cooling_minutes
 from zesty_lark.core.squaring.planned import FacePlan
-from zesty_lark.core.work.plans import MAGNET, PASSES, PlanStep, PlanSteps, StepKind
+from zesty_lark.core.work.plans import MAGNET, ON_END_DEG, PASSES, PlanStep, PlanSteps, StepKind
 
 MEASURE_STOP_MM = Decimal("0.025")
 """How far above the goal a plan that ends on a size stops to be measured [mm]."""
@@ -192,8 +192,13 @@ def _getting_ready(face_plan: FacePlan, plan: Plan, now: Situation) -> Iterator[
         in_fixture = held.holder != MAGNET
         yield _step(
             "place",
-            now.handling.fixture if in_fixture else now.handling.flip if now.is_flip else now.handling.place,
+            now.handling.flip
+            if held.on_end or (now.is_flip and not in_fixture)
+            else now.handling.fixture
+            if in_fixture
+            else now.handling.place,
             held.holder,
+            ON_END_DEG if held.on_end else None,
         )
         if face_plan.choice.skew_deg:
             yield _step("turn", amount=face_plan.choice.skew_deg)

@@ -214,6 +214,11 @@ class Fixture:
         """Its base on the magnet, along and across [mm]."""
         return float(self.base_length_mm), float(self.base_width_mm)
 
+    def stood(self, *, on_end: bool = False) -> tuple[float, float, float]:
+        """Its foot on the magnet, along and across, and how high it is: upright, or on the square end of it [mm]."""
+        (length, width), height = self.base, float(self.height_mm)
+        return (height, width, length) if on_end else (length, width, height)
+
     @property
     def out_of_square(self) -> float:
         """How far out of square for each length along it."""
@@ -236,6 +241,15 @@ class Accessory:
     square_mm: Amount = Decimal(0)
     clamp_n: Annotated[Decimal, Field(gt=0, max_digits=8, decimal_places=1, allow_inf_nan=False)] | None = None
     checked_on: date | None = None
+
+    def lying(self, lies: str) -> tuple[float, float, float]:
+        """Its length, width and height as it lies: flat, on its edge or on its end [mm]; a clamp and a foil lie one
+        way."""
+        sizes = (float(self.length_mm), float(self.width_mm), float(self.height_mm))
+        if self.kind in ("clamp", "foil"):
+            return sizes
+        long, mid, low = sorted(sizes, reverse=True)
+        return {"flat": (long, mid, low), "edge": (long, low, mid), "end": (mid, low, long)}[lies]
 
 
 Thing = Machine | Wheel | Flange | Instrument | BlockSet | Chuck | Fixture | Accessory | Sensor

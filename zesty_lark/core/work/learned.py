@@ -151,7 +151,7 @@ def _began(entry: Entry, before: JobState) -> tuple[Entry | None, Timed | None]:
     if isinstance(entry, Placed):
         run = before.runs.get(entry.surface)
         if run is not None and run.plan is not None and run.plan.holder != MAGNET:
-            return last, "fixture"
+            return last, "flip" if run.plan.is_turned else "fixture"
         return last, "flip" if before.up is not None else "place"
     if isinstance(entry, TouchedOff):
         return _newest(before, Placed, until=(TouchedOff, PassFed)), "touch_off"

@@ -38,6 +38,8 @@ DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
 AT_TABLE: tuple[StepKind, ...] = ("dress", *PASSES)
 """The steps that take the table's time."""
 MAGNET = "magnet"
+ON_END_DEG = 90.0
+"""How far a fixture is turned that is put on its end, the part left clamped in it [°]: the amount of its step."""
 
 
 @dataclass(frozen=True)
@@ -139,6 +141,11 @@ class PlanSteps:
     def minutes(self) -> float:
         """Time in all, with the handling [min]."""
         return sum(step.minutes for step in self.steps)
+
+    @property
+    def is_turned(self) -> bool:
+        """Whether it begins with the fixture put on its end, the part left clamped."""
+        return any(step.amount is not None for step in self.of_kind("place"))
 
     def of_kind(self, *kinds: StepKind) -> tuple[PlanStep, ...]:
         """The steps of some kinds."""

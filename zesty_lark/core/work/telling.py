@@ -131,7 +131,9 @@ def step_words(step: PlanStep, units: ShownUnits) -> str:
     return {
         "dress": f"Dress the wheel, {step.what}",
         "chamfer": f"Chamfer the wheel’s leading edge, {units.across(step.amount or 0)}",
-        "place": f"Put the part up: {step.what}",
+        "place": f"Put {step.what} on its end, the part left clamped"
+        if step.amount
+        else f"Put the part up: {step.what}",
         "turn": f"Turn the part {amount}° to the travel",
         "blocks": f"Place blocks {step.what}",
         "touch off": "Touch off on the high spot",

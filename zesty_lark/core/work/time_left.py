@@ -52,5 +52,6 @@ def _hand(step: PlanStep, run: Run, is_flip: bool) -> str | None:
     """Which of the times that are learned a step takes."""
     if step.kind == "place":
         held = MAGNET if run.plan is None else run.plan.holder
-        return "fixture" if held != MAGNET else "flip" if is_flip else "place"
+        is_flip = step.amount is not None or (is_flip and held == MAGNET)
+        return "flip" if is_flip else "place" if held == MAGNET else "fixture"
     return {"touch off": "touch_off", "dress": "dress", "measure": "measure"}.get(step.kind)

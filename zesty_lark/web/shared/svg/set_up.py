@@ -83,7 +83,7 @@ def _chuck(checked: Checked) -> Iterator[Markup]:
     for piece in checked.built.pieces[:1]:
         left, front, _, _ = piece.bounds
         said = f"{piece.name}: {left:.0f} from the left, {front:.0f} from the front"
-        yield text(length, -10, said, "setup-words", anchor="end")
+        yield text(length - 5 * _letters(length), width + 14, said, "setup-words", anchor="end")
 
 
 def _wheel_way(checked: Checked) -> Iterator[Markup]:

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.core.set_up_shop import ACCESSORIES, facts, part
 from tests.core.test_route import BLOCK, SHOP, planned
 from zesty_lark.core.setup.suggest import suggest
-from zesty_lark.core.squaring.foils import SHIM_FROM_MM, foils_for, shimmed_mm
+from zesty_lark.core.squaring.under import SHIM_FROM_MM, foils_for, shimmed_mm
 
 FOILS = [each for each in ACCESSORIES if each.kind == "foil"]
 
@@ -32,6 +32,6 @@ def test_what_is_planned_to_be_shimmed_is_shimmed_where_it_is_laid_out() -> None
 
 
 def test_less_stock_than_the_bow_is_said_to_stay_unclean() -> None:
-    shop, bowed = replace(SHOP, foils=FOILS), replace(BLOCK, bow_mm=0.1)
+    shop, bowed = replace(SHOP, accessories=FOILS), replace(BLOCK, bow_mm=0.1)
     said = {mm: planned(shop=shop, block=bowed, left_mm={1: Decimal(mm)}).faces[1].advice for mm in ("0.09", "0.12")}
     assert "stays unclean" in said["0.09"] and "stays unclean" not in said["0.12"]

@@ -1,10 +1,13 @@
-"""Foils under the hollow of a bowed part: which of the shop's fill the gap, and what they leave of it."""
+"""What lies under a part: foils that fill the hollow of a bowed one, pins that raise it before a fixture."""
 
 from collections.abc import Sequence
+from typing import Literal
 
 from zesty_lark.core.things.shop import Accessory
 
 MOST_FOILS = 3
+LINES: tuple[Literal["flat", "edge"], ...] = ("flat", "edge")
+"""How a pin lies under a part: on its end it would be a foot, not a line."""
 SHIM_FROM_MM = 0.004
 """A bow from here on is shimmed, not pulled flat [mm]."""
 
@@ -27,3 +30,15 @@ def shimmed_mm(foils: Sequence[Accessory], gap_mm: float) -> float:
     if gap_mm < SHIM_FROM_MM:
         return 0.0
     return sum(float(each.height_mm) for each in foils_for(foils, gap_mm))
+
+
+def pin_under(pins: Sequence[Accessory], need_mm: float) -> tuple[Accessory, Literal["flat", "edge"]] | None:
+    """Return the lowest pin that raises a part so far, and how it lies; ``None`` where the shop has none."""
+    ways: list[tuple[float, int, Literal["flat", "edge"]]] = [
+        (pin.lying(lies)[2], number, lies)
+        for number, pin in enumerate(pins)
+        for lies in LINES
+        if pin.lying(lies)[2] >= need_mm
+    ]
+    best = min(ways, key=lambda way: way[0], default=None)
+    return None if best is None else (pins[best[1]], best[2])
