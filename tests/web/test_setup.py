@@ -278,7 +278,9 @@ def test_what_the_set_up_changes_goes_back_into_the_plan(bryn: Browser) -> None:
 def test_it_prints_as_one_sheet_with_what_is_laid_out(bryn: Browser) -> None:
     assert bryn.get(f"{SET_UP}/sheet?face=3").status_code == 200
     assert (
-        "Set-up sheet · face 3 up, face 5 down" in bryn.page and "Angle plate P1" in bryn.page and "Pins 6" in bryn.page
+        "Set-up sheet · face 3 up, face 5 down" in bryn.page
+        and "Angle plate P1" in bryn.page
+        and "Toolmaker’s clamps" in bryn.page
     )
     assert 'data-thing="' not in bryn.page, "nothing is moved on paper"
 
@@ -333,14 +335,14 @@ def test_a_touch_off_is_checked_against_the_shop_as_it_is_then(stranger: Browser
     nim = stranger.sign_in("nim")
     act(nim, "suggest", "TR-133", face="4", way="0")
     nim.press("TR-133", "place", stopped="1")
-    pins = shop.by_name(demo, AccessoryRow, "Pins 6")
+    clamps = shop.by_name(demo, AccessoryRow, "Toolmaker’s clamps")
     job = jobs.by_number(demo, "TR-133")
-    assert pins is not None and job is not None
-    pins.name = "Pins that were lent out"
+    assert clamps is not None and job is not None
+    clamps.name = "Clamps that were lent out"
     demo.flush()
     assert nim.press("TR-133", "touch_off", reading="0").status_code == 422
-    assert "Pins 6 is no longer in the shop" in nim.page
-    pins.name = "Pins 6"
+    assert "Toolmaker’s clamps is no longer in the shop" in nim.page
+    clamps.name = "Toolmaker’s clamps"
     demo.flush()
     nim.press("TR-133", "touch_off", reading="0")
     assert "no longer in the shop" not in nim.page

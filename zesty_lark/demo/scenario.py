@@ -17,7 +17,7 @@ from zesty_lark.demo.features import GUIDE_SHOE, INDEX_WEDGE
 from zesty_lark.demo.gauges import load_gauges
 from zesty_lark.demo.mapping import map_jobs
 from zesty_lark.demo.room import load_room
-from zesty_lark.demo.shift import EVEN, Shift
+from zesty_lark.demo.shift import EVEN, OF_SMALL_ONES, Shift
 from zesty_lark.demo.wheels import load_wheels
 from zesty_lark.store import jobs, people, shop
 from zesty_lark.store.models import InstrumentRow, MachineRow, Person, WheelRow
@@ -316,7 +316,7 @@ def _detents(
     begins = now - timedelta(hours=3)
     shift = Shift.taking_in(session, what, who["bryn"], begins, note="Twelve off; the length last.")
     on_chuck = (1, 2, 3, 4, 5, 6)
-    shift.start(on_chuck)
+    shift.release(choice=OF_SMALL_ONES, pieces=on_chuck)
     shift.follow()
     for piece, short in zip(on_chuck, ("0.0042", "0.0040", "0.0043", "0.0038", "0.0041", "0.0040"), strict=True):
         shift.measure(gauges["bench"], EVEN, short=short, piece=piece)

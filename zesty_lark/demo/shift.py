@@ -27,6 +27,8 @@ EVEN = {
     "back right": "-0.0002",
 }
 HALF_A_THOU = FaceChoice("custom", downfeed_mm=0.0127, crossfeed_mm=0.8, table_mm_s=300.0)
+OF_SMALL_ONES = FaceChoice("custom", downfeed_mm=0.0127, crossfeed_mm=0.55, table_mm_s=300.0)
+"""Small parts on the bare magnet, six that dull the wheel together: a finer crossfeed pushes them less."""
 SHORTS = ("0.0042", "0.0012", "0.0006", "0.0003", "0.0002", *["0.0001"] * 8)
 """What comes out short of what was asked, measurement after measurement [mm]."""
 DRESSED_OFF_MM = Decimal("0.02032")

@@ -11,7 +11,7 @@ from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty
 from zesty_lark.core.part.faces import FINISHED, Axis
 from zesty_lark.core.part.surfaces import kind_of
 from zesty_lark.core.part.surfaces.part import Block, Sharing
-from zesty_lark.core.planning.means import MachineIn, WheelIn
+from zesty_lark.core.planning.means import LoadIn, MachineIn, WheelIn
 from zesty_lark.core.process.holding import PULL_N_CM2
 from zesty_lark.core.process.materials import material_of
 from zesty_lark.core.quantities.units import micrometres
@@ -27,6 +27,7 @@ from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import CutRatio, Times
 from zesty_lark.shopfloor import long_work
+from zesty_lark.shopfloor.loads import load_in
 from zesty_lark.shopfloor.stock import stock_of
 from zesty_lark.store import learning, shop
 from zesty_lark.store.models import AccessoryRow, FixtureRow, InstrumentRow, Job
@@ -73,8 +74,22 @@ class Basis:
             done=self.done,
             left_mm=left,
             carries_on=goes_on,
+            loads=self._loads(choices, only),
             only=only,
         )
+
+    def _loads(self, choices: RouteChoices, only: int | None) -> dict[int, LoadIn]:
+        """By face how many pieces are ground together: those of the load at the one at work, else as many of those to
+        come as have room."""
+        job_state, loads = self.job_state, dict[int, LoadIn]()
+        if len(job_state.live) == 1:
+            return loads
+        for face, surface in job_state.spec.wanted.surfaces.items():
+            if surface.is_height and only in (None, face):
+                waiting = [number for number in job_state.live if job_state.pieces[number].wants(surface)]
+                together = len(self.load) if face == job_state.surface and self.load else len(waiting)
+                loads[face] = load_in(self.job, job_state, face, together, gap_mm=choices.gap_mm)
+        return loads
 
     def carries_on(self, face: int) -> bool:
         """Whether a new plan of a face goes on from the collar's last reading."""

@@ -37,16 +37,18 @@ def _of_face(where: PartPlanning, route: RoutePlan, face: int) -> Iterator[Whole
     planning = plan_face(where.basis, face, route, where.job.owner) if pieces else None
     if planning is None or planning.steps is None:
         return
-    loads = math.ceil(len(pieces) / room_in(where.job, job_state, face, where.choices.gap_mm))
+    held = planning.face_plan.held.fixture
+    room = 1 if held is not None else room_in(where.job, job_state, face, where.choices.gap_mm)
+    loads = math.ceil(len(pieces) / room)
     table = _table_minutes(where, planning, math.ceil(len(pieces) / loads))
     yield of_loads(planning.steps, pieces=len(pieces), loads=loads, table_minutes=table)
 
 
 def _table_minutes(where: PartPlanning, planning: Planning, pieces: int) -> float:
-    """Passes and dresses of a load [min]; of several pieces as they lie side by side, else one after the other."""
-    assert planning.steps is not None
-    alone = planning.steps.table_minutes
-    if pieces == 1:
+    """Passes and dresses of a load [min]; where it was planned for another number, as they lie side by side."""
+    assert planning.steps is not None and planning.problem is not None
+    planned, alone = planning.problem.load.pieces, planning.steps.table_minutes
+    if pieces == planned:
         return alone
     try:
         return where.nested(planning, pieces).minutes_a_load

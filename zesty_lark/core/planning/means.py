@@ -126,6 +126,25 @@ class ChuckIn:
         return self.base_length_mm is not None and self.base_width_mm is not None
 
 
+@dataclass(frozen=True)
+class LoadIn:
+    """How many pieces lie on the chuck together: so many in a row along the travel, so many rows, a gap apart [mm], and
+    in all where the last row is not full."""
+
+    in_a_row: Count = 1
+    rows: Count = 1
+    gap_mm: NonNegative = 0.0
+    pieces: Count = 1
+
+    def along(self, length_mm: float) -> float:
+        """How long pieces of a length are together [mm]."""
+        return self.in_a_row * (length_mm + self.gap_mm) - self.gap_mm
+
+    def across(self, width_mm: float) -> float:
+        """How wide rows of a width are together [mm]."""
+        return self.rows * (width_mm + self.gap_mm) - self.gap_mm
+
+
 @dataclass(frozen=True, kw_only=True)
 class PlanQuestion:
     """What every plan is asked with.
@@ -146,6 +165,8 @@ class PlanQuestion:
         m asks T ≤ (1 − m)·limit in every phase.
     power_share : float
         Of the spindle's power; the rest is left in reserve.
+    load : LoadIn
+        The pieces that are ground together: a stroke goes over a row of them, and the wheel wears by all.
     """
 
     part: PartIn
@@ -162,3 +183,4 @@ class PlanQuestion:
     blocked: bool = False
     temperature_margin: Margin = 0.0
     power_share: PowerShare = 1.0
+    load: LoadIn = LoadIn()

@@ -89,12 +89,14 @@ class Bounds(NamedTuple):
 
 
 class Face(NamedTuple):
-    """What is the same for every setting of a face: mm, rpm, N, °C; the foot that stands on the magnet, ``length`` and
-    ``width``; what presses it down and what grips it in a fixture; and power [W], hold and worn share to keep to."""
+    """What is the same for every setting of a face: mm, rpm, N, °C; how many pieces wear the wheel together; the foot
+    that stands on the magnet, ``length`` and ``width``; what presses it down and what grips it in a fixture; and power
+    [W], hold and worn share to keep to."""
 
     along: float
     across: float
     area: float
+    pieces: float
     wheel_diameter: float
     wheel_width: float
     wheel_rpm: float
@@ -171,6 +173,7 @@ def face_of(problem: Problem, *, bounded: bool) -> Face:
                 problem.along,
                 problem.across,
                 problem.area,
+                problem.load.pieces,
                 wheel.diameter_mm,
                 wheel.width_mm,
                 wheel.rpm,
@@ -285,19 +288,21 @@ def next_pass(face: Face, setting: Setting, before: Pass, number: int) -> Pass:
     if worn > 0 and worn + k * across > face.wheel_width * DRESS_SHARE:
         worn, volume, dresses = 0.0, 0.0, dresses + 1
         k = _wear(face, setting, depth, setting.edge)
-    return Pass(depth, worn, k * across, volume, depth * face.area, k, left, dresses)
+    return Pass(depth, worn, k * across, volume, depth * face.area * face.pieces, k, left, dresses)
 
 
 @compiled
 def _wear(face: Face, setting: Setting, depth: float, edge: float) -> float:
-    """κ of a pass, with the grinding ratio that follows its chip."""
+    """κ of a pass over the load, with the grinding ratio that follows its chip."""
     meets = kinematics(
         Condition(
             face.wheel_diameter, face.wheel_rpm, setting.table, depth, setting.crossfeed, edge, setting.sharpness
         ),
         STEEL,
     )
-    return kappa(face.along, chip_grinding_ratio(face.g_ratio, meets.equivalent_chip_um), face.wheel_diameter)
+    return kappa(
+        face.along * face.pieces, chip_grinding_ratio(face.g_ratio, meets.equivalent_chip_um), face.wheel_diameter
+    )
 
 
 @compiled

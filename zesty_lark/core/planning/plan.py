@@ -219,7 +219,7 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         power_w=max(done.power, finish.power),
         hold_safety=min(done.hold, finish.hold) if passes else finish.hold,
         worn_share=done.worn_share,
-        worn_a_pass_mm=done.last_kappa * crossfeed * problem.feeding(crossfeed) if passes else 0.0,
+        worn_a_pass_mm=_worn_by_one(problem, done.last_kappa, crossfeed) if passes else 0.0,
         hollow_um=finish.hollow_um,
         size_lost_um=finish.size_lost_um,
         left_um=finish.left_um,
@@ -247,6 +247,11 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         used=used,
         caution=caution,
     )
+
+
+def _worn_by_one(problem: Problem, load_kappa: float, crossfeed: float) -> float:
+    """How far a pass over one piece of the load walks the wheel's front [mm]."""
+    return load_kappa / problem.load.pieces * crossfeed * problem.feeding(crossfeed)
 
 
 def _warmth(problem: Problem, heat_j: float, minutes: float) -> float:

@@ -49,7 +49,7 @@ class Problem(PlanQuestion):
     graduations, most_graduations : int
         Whole graduations of downfeed in the stock, and in the largest downfeed a pass.
     graduation, along, across, stroke, area : float
-        The graduation, the face along and across the travel, a stroke [mm], the face [mm²].
+        The graduation, the face along and across the travel, a stroke over the load [mm], the face [mm²].
     held_by_blocks : bool
         Support blocks keep a tall part from tipping: only sliding is left to the magnet.
     speeds : tuple of float
@@ -97,12 +97,12 @@ class Problem(PlanQuestion):
 
     def strokes(self, crossfeed: float) -> int:
         """Strokes of a pass: none at the side, a feed at each end or one at every second."""
-        return steps_across(self.across + self.wheel.width_mm, crossfeed) * (
+        return steps_across(self.load.across(self.across) + self.wheel.width_mm, crossfeed) * (
             2 if self.machine.feed_every == "pair" else 1
         )
 
     def feeding(self, crossfeed: float) -> int:
-        """Strokes of a pass that feed into the work."""
+        """Strokes of a pass that feed into a piece."""
         return steps_across(self.across, crossfeed)
 
     def snap_crossfeed(self, crossfeed: float) -> float:
@@ -157,11 +157,11 @@ def problem_of(question: PlanQuestion) -> Problem:
     along, across = projected(part.length_mm, part.width_mm, question.skew_deg)
     refuse_work(
         "machine.crossfeed_min_mm",
-        (across + wheel.width_mm) / float(machine.crossfeed_min_mm),
+        (question.load.across(across) + wheel.width_mm) / float(machine.crossfeed_min_mm),
         MOST_STROKES,
         "strokes of a pass",
     )
-    speeds, crossfeeds = _speeds(machine), _crossfeeds(machine, wheel, across)
+    speeds, crossfeeds = _speeds(machine), _crossfeeds(machine, wheel, across, question.load.across(across))
     settings = 2 * math.sqrt(graduations) * len(speeds) * len(crossfeeds)
     refuse_work("machine", settings, MOST_SETTINGS, "settings of downfeed, crossfeed and table to try")
     band = grade_band(wheel.grade.upper())
@@ -176,7 +176,7 @@ def problem_of(question: PlanQuestion) -> Problem:
         graduation=float(graduation),
         along=along,
         across=across,
-        stroke=along + 2 * END_OVERRUN_MM,
+        stroke=question.load.along(along) + 2 * END_OVERRUN_MM,
         area=part.length_mm * part.width_mm,
         weight_n=weight_n(volume, part.density_kg_m3),
         grain=grain_size(wheel.grit),
@@ -241,14 +241,14 @@ def _crossfeed_range(machine: MachineIn, wheel: WheelIn) -> tuple[int, int]:
     return math.ceil(machine.crossfeed_min_mm / step), min(_whole(machine.crossfeed_max_mm, step), widest)
 
 
-def _crossfeeds(machine: MachineIn, wheel: WheelIn, across: float) -> tuple[float, ...]:
+def _crossfeeds(machine: MachineIn, wheel: WheelIn, across: float, rows_across: float) -> tuple[float, ...]:
     step = machine.crossfeed_graduation_mm
     first, last = _crossfeed_range(machine, wheel)
     least: dict[tuple[int, int, int], float] = {}
     for graduations in range(last, first - 1, -1):
         crossfeed = float(graduations * step)
         least[
-            steps_across(across + wheel.width_mm, crossfeed),
+            steps_across(rows_across + wheel.width_mm, crossfeed),
             steps_across(across, crossfeed),
             int(wheel.width_mm / crossfeed + SLACK),
         ] = crossfeed

@@ -65,6 +65,13 @@ def capacity(
     return max(along, 0), max(across, 0)
 
 
+def in_rows(quantity: int, along: int, across: int) -> tuple[int, int, int]:
+    """Return how so many pieces lie where so many have room along and across: in a row, rows, and how many in all."""
+    rows = min(across, math.ceil(quantity / along))
+    a_load = min(along * rows, quantity)
+    return math.ceil(a_load / rows), rows, a_load
+
+
 def nest(
     *,
     length_mm: Extent,
@@ -126,10 +133,8 @@ def nest(
             "chuck_length_mm" if along < 1 else "chuck_width_mm",
             "not one part with its blocks lies on this chuck; leave the blocks out or use a longer chuck",
         )
-    rows = min(across, math.ceil(quantity / along))
-    a_load = min(along * rows, quantity)
+    columns, rows, a_load = in_rows(quantity, along, across)
     refuse_work("quantity", a_load, MOST_A_LOAD, "parts in one load")
-    columns = math.ceil(a_load / rows)
     laid = {
         "length_mm": columns * (length_mm + gap_mm) - gap_mm,
         "width_mm": rows * (width_mm + gap_mm) - gap_mm,

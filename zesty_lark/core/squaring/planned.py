@@ -12,7 +12,7 @@ from zesty_lark.core.part.surfaces.part import Block, PairPlan, Sharing, volume_
 from zesty_lark.core.part.surfaces.surface import Surface
 from zesty_lark.core.planning.best import best_of, finish_only
 from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
-from zesty_lark.core.planning.means import MachineIn, PartIn, PlanQuestion, WheelIn
+from zesty_lark.core.planning.means import LoadIn, MachineIn, PartIn, PlanQuestion, WheelIn
 from zesty_lark.core.planning.methods import methods_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import RESERVE, RESERVE_POWER, Problem, problem_of
@@ -32,6 +32,7 @@ USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
 """What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
 PLUNGED_RA_UM = 12.5
 """A plunged cut has no crossfeed whose marks could stand: its finish is the dress's [µm]."""
+ONE = LoadIn()
 FINISH_ONLY_MM = Decimal("0.05")
 """With no more than this left after a measurement it is finished, not roughed again [mm]."""
 
@@ -158,6 +159,7 @@ def plan_route(
     done: Sequence[int] = (),
     left_mm: Mapping[int, Decimal] | None = None,
     carries_on: Collection[int] = (),
+    loads: Mapping[int, LoadIn] | None = None,
     only: int | None = None,
 ) -> RoutePlan:
     """Work out a part's plan.
@@ -177,6 +179,8 @@ def plan_route(
         What is measured to be on a face now, where that is known better than by sharing the pair's stock [mm].
     carries_on : collection of int
         Faces that go on after a measurement with the wheel's height kept: what little is left is only finished.
+    loads : mapping of face to LoadIn, optional
+        How many pieces are ground together on the magnet; one where nothing is said, and in a fixture.
     only : int, optional
         The one face whose passes are wanted; how the others are held is worked out, their passes are not.
     """
@@ -208,7 +212,14 @@ def plan_route(
             stock = (left_mm or {}).get(face, _share(surfaces[face], pairs))
             faces[face] = (
                 _face_plan(
-                    block, face, stock, choices.face(face), means=means, held=held[face], carries_on=face in carries_on
+                    block,
+                    face,
+                    stock,
+                    choices.face(face),
+                    means=means,
+                    held=held[face],
+                    load=(loads or {}).get(face, ONE) if held[face].fixture is None else ONE,
+                    carries_on=face in carries_on,
                 )
                 if only in (None, face)
                 else FacePlan(face, stock, choices.face(face), held[face], None, None, held[face].stop)
@@ -238,12 +249,20 @@ def _share(surface: Surface, pairs: Mapping[str, PairPlan]) -> Decimal:
 
 
 def _face_plan(
-    block: Block, face: int, stock: Decimal, choice: FaceChoice, *, means: Means, held: Held, carries_on: bool
+    block: Block,
+    face: int,
+    stock: Decimal,
+    choice: FaceChoice,
+    *,
+    means: Means,
+    held: Held,
+    load: LoadIn,
+    carries_on: bool,
 ) -> FacePlan:
     if held.stop:
         return FacePlan(face, stock, choice, held, None, None, held.stop)
     try:
-        problem = face_question(block, face, stock, choice, means=means, held=held)
+        problem = face_question(block, face, stock, choice, means=means, held=held, load=load)
     except InputError as error:
         words = (
             "Nothing to grind: less is left than a graduation of the dial."
@@ -283,9 +302,10 @@ def _unclean(held: Held, stock: Decimal) -> str:
 
 
 def face_question(
-    block: Block, face: int, stock_mm: Decimal, choice: FaceChoice, *, means: Means, held: Held
+    block: Block, face: int, stock_mm: Decimal, choice: FaceChoice, *, means: Means, held: Held, load: LoadIn
 ) -> Problem:
-    """Return the planner's question of a face as it lies and as it is held, with the reserve that is chosen.
+    """Return the planner's question of a face as it lies and as it is held, with the reserve that is chosen, for the
+    pieces that are ground together.
 
     Raises
     ------
@@ -314,6 +334,7 @@ def face_question(
         blocked=held.blocks,
         temperature_margin=choice.margin,
         power_share=choice.power_share,
+        load=load,
     )
     return problem_of(question)
 

@@ -175,14 +175,19 @@ def _step(kind: StepKind, minutes: float = 0.0, what: str = "", amount: float | 
     )
 
 
+def _rough_dress(plan: Plan, now: Situation) -> Iterator[PlanStep]:
+    """The roughing dress, and the chamfer that the plan counts on."""
+    yield _step("dress", now.handling.dress, plan.rough_dress)
+    if plan.leading_chamfer_mm > 0:
+        yield _step("chamfer", now.handling.dress, amount=plan.leading_chamfer_mm)
+
+
 def _getting_ready(face_plan: FacePlan, plan: Plan, now: Situation) -> Iterator[PlanStep]:
     """What has to be done before the first pass: dress, chamfer, place, turn, blocks, touch-off and a pass without
     feed."""
     still_dressed = now.rough_dressed == plan.rough_dress and plan.leading_chamfer_mm == 0
     if plan.rough_passes and not still_dressed:
-        yield _step("dress", now.handling.dress, plan.rough_dress)
-        if plan.leading_chamfer_mm > 0:
-            yield _step("chamfer", now.handling.dress, amount=plan.leading_chamfer_mm)
+        yield from _rough_dress(plan, now)
     elif not plan.rough_passes and not now.finish_dressed:
         yield _step("dress", now.handling.dress, plan.finish_dress)
     if now.carries_on:
@@ -223,7 +228,7 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
             yield from _stop(plan, problem, now)
             stopped = True
         if number in again:
-            yield _step("dress", now.handling.dress, plan.rough_dress)
+            yield from _rough_dress(plan, now)
         depth += graduations * g
         yield _rough_pass(plan, problem, "rough", graduations * g)
     if not stopped:

@@ -238,7 +238,9 @@ class Fold:
             self.touches_chuck = None if amount_mm is None else self.touches_chuck + amount_mm
 
     def _done(self, entry: StepDone) -> None:
-        self._run(entry.place).advance("chamfer", "turn", "blocks", "cool")
+        step = self._run(entry.place).advance("chamfer", "turn", "blocks", "cool")
+        if step is not None and step.kind == "chamfer":
+            self.wheel.chamfered(step.amount)
 
     def _skipped(self, entry: StepSkipped) -> None:
         run = self._run(entry.place)

@@ -1,5 +1,6 @@
 """The wheel while the fold walks the log: what it has done since its last dress, and what a power meter saw of it."""
 
+from dataclasses import replace
 from decimal import Decimal
 
 from zesty_lark.core.process.power_watch import PassPower
@@ -31,7 +32,7 @@ class WheelFollowed:
         if facts is None or lying is None or fed[1] is None or table_mm_s is None or took_mm <= 0:
             return
         made = Pass(took_mm, float(fed[1]), float(table_mm_s), lying[0] * max(1, load), lying[1])
-        edge = facts.grain_mm + self.use.front_mm
+        edge = self.use.edge_mm(facts)
         self.use = self.use.after(made, fed[0], facts)
         if entry.power_w is not None:
             volume = self.use.volume_mm3_mm
@@ -42,6 +43,10 @@ class WheelFollowed:
         """In a pass without feed the meter showed this at the most [W]."""
         if power_w is not None:
             self.idle_w = float(power_w) if not self.idle_w else min(self.idle_w, float(power_w))
+
+    def chamfered(self, chamfer_mm: Decimal | None) -> None:
+        """Its leading edge was chamfered."""
+        self.use = replace(self.use, chamfer_mm=float(chamfer_mm or 0))
 
     def dressed(self, kind: str) -> None:
         """It was dressed."""

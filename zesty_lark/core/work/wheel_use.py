@@ -71,13 +71,18 @@ class Pass:
 @dataclass(frozen=True)
 class WheelUse:
     """Since the last dress of this job, or since it began: strokes, the worn front [mm], V' [mm³/mm], the deepest cut
-    [mm]; which dress it was, empty when nobody has logged one."""
+    [mm]; which dress it was, empty when nobody has logged one; and the chamfer that its leading edge was given [mm]."""
 
     dress: str = ""
     strokes: int = 0
     front_mm: float = 0.0
     volume_mm3_mm: float = 0.0
     deepest_mm: Decimal = Decimal(0)
+    chamfer_mm: float = 0.0
+
+    def edge_mm(self, wheel: WheelFacts) -> float:
+        """How wide the edge is that meets the metal [mm]: a grain or the chamfer, and the worn front."""
+        return (self.chamfer_mm or wheel.grain_mm) + self.front_mm
 
     def after(self, made: Pass, step_mm: Decimal, wheel: WheelFacts) -> "WheelUse":
         """The same after a feeding pass."""
@@ -91,7 +96,7 @@ class WheelUse:
 
     def _spreads(self, made: Pass, wheel: WheelFacts) -> float:
         """What a pass adds to V' [mm³/mm]: its volume over the crossfeed, or over a worn front that is wider."""
-        return made.volume_mm3 / max(made.crossfeed_mm, wheel.grain_mm + self.front_mm)
+        return made.volume_mm3 / max(made.crossfeed_mm, self.edge_mm(wheel))
 
     def _walks(self, made: Pass, wheel: WheelFacts) -> float:
         """How far the front walks in one stroke [mm]."""
@@ -102,7 +107,7 @@ class WheelUse:
                 made.table_mm_s,
                 max(made.depth_mm, LEAST_MM),
                 made.crossfeed_mm,
-                wheel.grain_mm + self.front_mm,
+                self.edge_mm(wheel),
                 1.0,
             ),
             STANDARD,
@@ -119,9 +124,13 @@ class WheelUse:
         return self.share(wheel) >= DRESS_SHARE - SLACK
 
     def is_as_dressed(self, wheel: WheelFacts) -> bool:
-        """Whether it has hardly been used since its dress: its front and what it ground are a tenth, at most, of what
-        makes a dress due."""
-        return self.share(wheel) <= HARDLY_USED * DRESS_SHARE and self.volume_mm3_mm <= HARDLY_USED * wheel.dulls_mm3_mm
+        """Whether it has hardly been used since its dress: no chamfer, and its front and what it ground are a tenth, at
+        most, of what makes a dress due."""
+        return (
+            not self.chamfer_mm
+            and self.share(wheel) <= HARDLY_USED * DRESS_SHARE
+            and self.volume_mm3_mm <= HARDLY_USED * wheel.dulls_mm3_mm
+        )
 
     def strokes_to_dress(self, made: Pass, wheel: WheelFacts) -> int:
         """How many strokes like these until the front has walked a third of the face."""
