@@ -129,3 +129,35 @@ def test_the_form_keeps_the_choices_it_was_sent(bryn: Browser) -> None:
     wheel = selected(bryn.page, "wheel_id", "W3 open white")
     assert take_in(bryn, thickness_target="abc", wheel_id=wheel) == 422
     assert fields_of(bryn.page)["wheel_id"] == wheel and fields_of(bryn.page)["number"] == TAKE_IN["number"]
+
+
+LEFT: dict[str, object] = {f"face{face}_purpose": "as it is" for face in (3, 4, 5, 6)}
+
+
+def test_sides_that_stay_as_they_are_are_asked_neither_tolerance_nor_clean_up(bryn: Browser) -> None:
+    bryn.get("/jobs/take-in")
+    bryn.post("/jobs/convert", fields_of(bryn.page) | {name: str(value) for name, value in LEFT.items()})
+    shown = fields_of(bryn.page)
+    assert "width_target" in shown and not {"width_minus", "width_max", "face3_cleanup"} & set(shown)
+    assert {"thickness_minus", "face1_cleanup"} <= set(shown)
+    unasked = {f"{axis}_{part}": "" for axis in ("width", "length") for part in ("minus", "plus", "max", "min")}
+    assert take_in(bryn, **LEFT, **unasked, number="TR-160") == 303
+    bryn.get("/jobs/TR-160/faces")
+    assert bryn.page.count("Both its faces stay as they are.") == 2 and "Face 3 up" not in bryn.page
+    bryn.get("/jobs/TR-160/take-in")
+    assert fields_of(bryn.page)["face5_purpose"] == "as it is"
+    bryn.get("/jobs/TR-160/measure")
+    assert "width" not in re.sub(r"<[^>]*>", " ", bryn.page).lower()
+
+
+def test_a_pair_of_which_one_face_is_ground_keeps_its_tolerance(bryn: Browser) -> None:
+    assert take_in(bryn, face5_purpose="as it is", width_minus="", number="TR-160") == 422
+    assert take_in(bryn, face5_purpose="as it is", number="TR-160") == 303
+    bryn.get("/jobs/TR-160/faces")
+    assert "stay as they are" not in bryn.page and "Face 3 up, 5 down" in bryn.page and "Face 5 up" not in bryn.page
+
+
+def test_a_part_of_which_nothing_is_to_be_ground_is_refused(bryn: Browser) -> None:
+    everything = {f"face{face}_purpose": "as it is" for face in range(1, 7)}
+    assert take_in(bryn, **everything, number="TR-160") == 422
+    assert "there is nothing to grind" in bryn.page

@@ -8,6 +8,7 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.part.faces import Purpose
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.part.surfaces.features import dumped_features
 from zesty_lark.core.part.taken_in import FaceIn, SizeIn, TakeIn
@@ -95,7 +96,7 @@ def _faces(
     first: str,
     second: str,
     cleanup: tuple[str, str],
-    purpose: tuple[str, str] = ("bearing", "bearing"),
+    purpose: tuple[Purpose, Purpose] = ("bearing", "bearing"),
     *,
     others: str = "milled",
 ) -> dict[int, FaceIn]:

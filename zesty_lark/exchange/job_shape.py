@@ -11,7 +11,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, field_validato
 
 from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.measure.maps.bounds import FARTHEST_MM, HIGHEST_UM, MOST_MAPS, MOST_POINTS
-from zesty_lark.core.part.faces import CORNERS
+from zesty_lark.core.part.faces import CORNERS, Purpose
 from zesty_lark.core.part.prints import CharacteristicKind
 from zesty_lark.core.part.sizes import size_contradictions
 from zesty_lark.core.part.taken_in import MOST_PIECES, BowShape, Hardness, JobNumber, Quantity, Roughness, Share
@@ -133,7 +133,7 @@ class FaceShape(_Strict):
     face: FaceNumber
     condition: str
     cleanup_mm: Amount
-    purpose: Literal["bearing", "plain"]
+    purpose: Purpose
 
 
 class PersonShape(_Strict):

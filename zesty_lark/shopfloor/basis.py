@@ -8,7 +8,7 @@ from decimal import Decimal
 from sqlalchemy.orm import Session
 
 from zesty_lark.core.measure.thickness import Gauge, expanded_uncertainty
-from zesty_lark.core.part.faces import FINISHED, Axis
+from zesty_lark.core.part.faces import FINISHED, Axis, FaceState
 from zesty_lark.core.part.surfaces import kind_of
 from zesty_lark.core.part.surfaces.part import Block, Sharing
 from zesty_lark.core.planning.means import LoadIn, MachineIn, WheelIn
@@ -106,7 +106,8 @@ class Basis:
 
 def basis_of(session: Session, job: Job, job_state: JobState, today: date, *, load: tuple[int, ...] = ()) -> Basis:
     """Gather what a job's plan is worked out from; without a load all pieces that are next go up together."""
-    done = tuple(each for each, state in job_state.states.items() if state in FINISHED and each != job_state.surface)
+    made = (each for each, state in job_state.states.items() if state in FINISHED and state is not FaceState.AS_IT_IS)
+    done = tuple(each for each in made if each != job_state.surface)
     ratios = learning.cut_ratios(session, job.machine, job.wheel)
     learned, fixed = ratios["magnet"], ratios["fixture"]
     times = learning.times(session, job.machine, USUAL)

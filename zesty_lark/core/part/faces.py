@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from enum import StrEnum
-from typing import Literal
+from typing import Literal, get_args
 
 ALL_FACES = (1, 2, 3, 4, 5, 6)
 PRIMARY = (1, 2)
@@ -26,6 +26,7 @@ class FaceState(StrEnum):
     CLEANED = "cleaned"
     TO_SIZE = "to size"
     PROVEN = "proven"
+    AS_IT_IS = "as it is"
 
 
 class Condition(StrEnum):
@@ -52,12 +53,20 @@ class Condition(StrEnum):
         return "ground" if self is Condition.GROUND else "milled"
 
 
+Purpose = Literal["bearing", "plain", "as it is"]
+"""What a face is for: full finish, as far as it needs, or not ground at all, since nobody asks for it."""
+AS_IT_IS: Purpose = "as it is"
+PURPOSES = get_args(Purpose)
+
+
 class FaceError(ValueError):
     """A step that would spoil the order of the faces; the message says why."""
 
 
-FINISHED = (FaceState.CLEANED, FaceState.TO_SIZE, FaceState.PROVEN)
+FINISHED = (FaceState.CLEANED, FaceState.TO_SIZE, FaceState.PROVEN, FaceState.AS_IT_IS)
 """The states of a face that is not ground again, unless it only was cleaned and is still to come to size."""
+AT_SIZE = (FaceState.TO_SIZE, FaceState.PROVEN, FaceState.AS_IT_IS)
+"""The states of a face that no wheel touches any more."""
 
 
 def corner_faces(corner: str) -> tuple[int, int, int]:

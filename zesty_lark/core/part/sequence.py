@@ -115,7 +115,7 @@ def face_sequence(
             down,
             fixture,
             why,
-            makes,
+            [words for face, words in makes if face not in finished],
             through,
             _cautions(up[0], down, tall, height_mm, smallest=min(length_mm, width_mm, height_mm), method=method),
         )
@@ -124,7 +124,7 @@ def face_sequence(
     return Sequence(method, numbered, list(references), sorted(finished))
 
 
-_Row = tuple[list[int], int, str, str, list[str], str]
+_Row = tuple[list[int], int, str, str, list[tuple[int, str]], str]
 
 
 def _references(first: int, second: int, third: int) -> tuple[int, int, int]:
@@ -146,7 +146,7 @@ def _primary(first: int) -> list[_Row]:
             other,
             MAGNET,
             f"Clean up the primary reference; face {other} under it only has to be stable.",
-            [f"{first} flat"],
+            [(first, f"{first} flat")],
             "the machine's travel",
         ),
         (
@@ -154,7 +154,7 @@ def _primary(first: int) -> list[_Row]:
             first,
             MAGNET,
             "Flip once and grind to size; the reference stays down from now on.",
-            [f"{other} parallel to {first}", "thickness"],
+            [(other, f"{other} parallel to {first}"), (other, "thickness")],
             "the chuck's flatness",
         ),
     ]
@@ -162,7 +162,11 @@ def _primary(first: int) -> list[_Row]:
 
 def _square(method: str, first: int, second: int, third: int) -> list[_Row]:
     fixture, through = METHODS_OF_SQUARENESS[method]
-    square = [f"{second} square to {first}", f"{third} square to {first}", f"{third} square to {second}"]
+    square = [
+        (second, f"{second} square to {first}"),
+        (third, f"{third} square to {first}"),
+        (third, f"{third} square to {second}"),
+    ]
     if method == "angle_plate":
         return [
             (
@@ -205,7 +209,7 @@ def _opposites(first: int, second: int, third: int) -> list[_Row]:
             face,
             MAGNET_SUPPORTED,
             f"Face {face} down on the magnet: parallel to it, and so square to {first}.",
-            [f"{OPPOSITE[face]} parallel to {face}", size],
+            [(OPPOSITE[face], f"{OPPOSITE[face]} parallel to {face}"), (OPPOSITE[face], size)],
             "the chuck's flatness",
         )
         for face, size in ((second, "width"), (third, "length"))

@@ -10,7 +10,7 @@ from annotated_types import Ge, Le
 from pydantic import AfterValidator, Field, model_validator
 from pydantic.dataclasses import dataclass as checked
 
-from zesty_lark.core.part.faces import ALL_FACES, CORNERS, Condition
+from zesty_lark.core.part.faces import ALL_FACES, AS_IT_IS, AXIS, CORNERS, OPPOSITE, Axis, Condition, Purpose
 from zesty_lark.core.part.prints import SIZES, THICKNESS, ZONES, CharacteristicKind
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.part.surfaces.features import loaded_features
@@ -21,9 +21,10 @@ from zesty_lark.core.quantities.kept_types import STRICT, Amount, Contradictions
 
 MOST_PIECES = 999
 """A larger batch is a job for each load."""
+ABOUT_MM = Decimal("0.5")
+"""How well a size is known that stays as it is, either way [mm]."""
 USUAL_NAMES = (*SIZES, "parallel", "square", "flat", "finish")
 """What a print asks of every block; nothing else goes by these names."""
-Purpose = Annotated[str, Field(pattern="^(bearing|plain)$")]
 Quantity = Annotated[int, Ge(1), Le(MOST_PIECES)]
 BowShape = Literal["middle_up", "ends_up"]
 JobNumber = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,19}$")]
@@ -58,10 +59,16 @@ class SizeIn:
     measured_max_mm: Length
     measured_min_mm: Length
 
+    @classmethod
+    def as_it_is(cls, about_mm: Decimal) -> "SizeIn":
+        """A size that nobody asks for, to about 1 mm: for hold, strokes and heat."""
+        return cls(Size(about_mm, ABOUT_MM, ABOUT_MM), about_mm, about_mm)
+
 
 @checked(frozen=True, config=STRICT)
 class FaceIn:
-    """A face as taken in: its condition, high minus low [mm], and what it is for."""
+    """A face as taken in: its condition, high minus low [mm], and what it is for: one that stays as it is has no
+    clean-up."""
 
     condition: Annotated[str, AfterValidator(_a_condition)]
     cleanup_mm: Amount
@@ -138,10 +145,23 @@ def take_in_wrong(what: TakeIn) -> Contradictions:
     known = materials().get(what.material)
     if known is None or known.declined:
         said["material"] = "That material is not known here." if known is None else known.declined
+    if set(what.faces) == set(ALL_FACES) and not what.features and len(_left(what)) == len(ALL_FACES):
+        said["faces"] = "Every face stays as it is: there is nothing to grind."
     for axis, size in what.sizes.items():
         wrong = measured_wrong(axis, size.size.target_mm, size.measured_max_mm, size.measured_min_mm)
         said |= {f"{axis}_{name}": words for name, words in wrong.items()}
     return said | _of_pieces(what) | _of_the_rest(what) | ({} if "sizes" in said else _of_features(what))
+
+
+def _left(what: TakeIn) -> set[int]:
+    """The faces that stay as they are."""
+    return {number for number, face in what.faces.items() if face.purpose == AS_IT_IS}
+
+
+def pairs_left(purposes: Mapping[int, str | None]) -> list[Axis]:
+    """Return the sizes whose two faces stay as they are, of what each face is for."""
+    left = {face for face, purpose in purposes.items() if purpose == AS_IT_IS}
+    return [AXIS[face] for face in sorted(left) if face < OPPOSITE[face] and OPPOSITE[face] in left]
 
 
 def _of_pieces(what: TakeIn) -> Contradictions:

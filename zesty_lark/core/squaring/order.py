@@ -61,7 +61,7 @@ def route_steps(
     left = {key_of(step): step for step in usual if not set(step.up) <= set(done)}
     wanted = [choice for choice in choices if choice.key in left]
     wanted += [StepChoice(key) for key in left if key not in {choice.key for choice in wanted}]
-    ground, steps = set(done), []
+    ground, steps = set(done) | block.as_it_is, []
     for number, choice in enumerate(wanted, start=1):
         step = replace(left[choice.key], number=number)
         stops = [] if choice.skip else [w for up in step.up for w in kind_of(block, up).why_not(block, up, ground)]

@@ -1,6 +1,6 @@
 """The relations on the print, each with its error chain from the shop's own records, before a wheel is touched."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -61,7 +61,7 @@ def _relation(
     shop: ShopFacts,
     done: Sequence[int],
 ) -> Relation:
-    step = _made_in(steps, face, to, done)
+    step = _made_in(steps, face, to, {*done, *block.as_it_is})
     lying = lying_of(block, face)
     over = (
         float(kind_of(block, to).size_of(block, to).target_mm)
@@ -109,7 +109,7 @@ def _relation(
     )
 
 
-def _made_in(steps: Sequence[RouteStep], face: int, to: int, done: Sequence[int]) -> RouteStep | None:
+def _made_in(steps: Sequence[RouteStep], face: int, to: int, done: Collection[int]) -> RouteStep | None:
     """The set-up that makes a relation: the one that grinds the face when the other is there already."""
     ground = set(done)
     for step in steps:

@@ -355,7 +355,8 @@ class Fold:
     def _signed_off(self, entry: SignedOff) -> None:
         self.signed_off, self.up = entry, None
         for piece in self.pieces.values():
-            piece.states |= {surface: FaceState.PROVEN for surface, state in piece.states.items() if state in FINISHED}
+            made = (surface for surface, state in piece.states.items() if state in FINISHED)
+            piece.states |= {each: FaceState.PROVEN for each in made if piece.states[each] is not FaceState.AS_IT_IS}
 
     def _pending(self, surface: int, *, ready: bool = False) -> list[int]:
         """The pieces on which a surface is still to be ground; only those on which it can be now, when ``ready``."""

@@ -9,7 +9,7 @@ from datetime import datetime
 from decimal import Decimal
 from itertools import islice
 
-from zesty_lark.core.part.faces import FINISHED, FaceState
+from zesty_lark.core.part.faces import AT_SIZE, FINISHED, FaceState
 from zesty_lark.core.part.prints import Print
 from zesty_lark.core.part.sizes import Verdict
 from zesty_lark.core.part.surfaces.surface import FED, Surface
@@ -119,7 +119,7 @@ class PieceSize:
 
 def is_wanted(surface: Surface, states: Mapping[int, FaceState]) -> bool:
     """Whether a surface is to be ground as it is: a reference until it is clean, the other until it is to size."""
-    return states[surface.number] not in (FINISHED if surface.reference else (FaceState.TO_SIZE, FaceState.PROVEN))
+    return states[surface.number] not in (FINISHED if surface.reference else AT_SIZE)
 
 
 def needed_by(surface: Surface) -> set[int]:

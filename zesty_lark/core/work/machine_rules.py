@@ -53,6 +53,8 @@ def may_grind(surface: int, job_state: JobState, pieces: tuple[int, ...] = ()) -
     asked = job_state.spec.wanted.surfaces[surface]
     numbers = pieces or job_state.live
     states = [job_state.pieces[number].states for number in numbers if number in job_state.pieces]
+    if any(each[surface] is FaceState.AS_IT_IS for each in states):
+        raise LogError(f"{job_state.titled(surface)} stays as it is, by its take-in.")
     if asked.reference and any(each[surface] in FINISHED for each in states):
         raise LogError(
             f"{job_state.titled(surface)} is a finished reference: it stays down on the magnet and is never ground "

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import fields, replace
 from typing import Any, TypeVar
 
-from zesty_lark.core.part.faces import FINISHED
+from zesty_lark.core.part.faces import FINISHED, FaceState
 from zesty_lark.core.part.sizes import Verdict
 from zesty_lark.core.work.entries import (
     CautionWaived,
@@ -181,6 +181,8 @@ def _check_rerouted(entry: Rerouted, job_state: JobState) -> None:
     if entry.change == "grind":
         if entry.surface not in job_state.spec.wanted.surfaces:
             raise LogError("Which surface is to be ground? The print has none of that number.")
+        if job_state.states.get(entry.surface) is FaceState.AS_IT_IS:
+            raise LogError(f"{job_state.titled(entry.surface)} stays as it is: its take-in says what it is for.")
         for number in entry.pieces:
             _piece(number, job_state)
         reason(entry, f"Why is {job_state.named(entry.surface)} ground again?")

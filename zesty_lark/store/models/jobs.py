@@ -7,7 +7,18 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from zesty_lark.core.part.faces import ALL_FACES, CORNERS, OPPOSITE, Condition, FaceState, corner_faces
+from zesty_lark.core.part.faces import (
+    ALL_FACES,
+    AS_IT_IS,
+    AXIS,
+    CORNERS,
+    OPPOSITE,
+    PURPOSES,
+    Condition,
+    FaceState,
+    Purpose,
+    corner_faces,
+)
 from zesty_lark.core.part.prints import SIZES, THICKNESS, Characteristic, CharacteristicKind, Print
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.part.surfaces import kind_of, lying_of, surfaces_of
@@ -28,7 +39,6 @@ from zesty_lark.store.models.shop import MachineRow
 from zesty_lark.store.models.wheels import WheelRow
 
 AXES = ("length", "width", "thickness")
-PURPOSES = ("bearing", "plain")
 BOW_SHAPES = ("middle_up", "ends_up")
 MORE_KINDS: tuple[CharacteristicKind, ...] = ("size", "parallel", "square", "flat", "angle", "position", "finish")
 """What a print can ask for between any surfaces, beside a block's sizes and the four that are usual."""
@@ -123,9 +133,24 @@ class Part(Base):
 
     @property
     def references(self) -> tuple[int, int, int]:
-        """The references of the three pairs: the chosen one, and the marked corner's sides."""
+        """The references of the three pairs: the chosen one, and the marked corner's sides; where only the other stays
+        as it is, that is what the part stands on."""
         _, *sides = corner_faces(self.mark_corner)
-        return self.reference_face, sides[0], sides[1]
+        left = self.as_it_is
+        first, second, third = (
+            OPPOSITE[face] if face not in left and OPPOSITE[face] in left else face
+            for face in (self.reference_face, *sides)
+        )
+        return first, second, third
+
+    @property
+    def as_it_is(self) -> frozenset[int]:
+        """The faces that nobody wants ground."""
+        return frozenset(face.face for face in self.faces if face.purpose == AS_IT_IS)
+
+    def is_left(self, axis: str) -> bool:
+        """Whether both faces that bound a size stay as they are."""
+        return {face for face in ALL_FACES if AXIS[face] == axis} <= self.as_it_is
 
     @property
     def route_choices(self) -> RouteChoices:
@@ -145,6 +170,7 @@ class Part(Base):
             conditions={face.face: Condition(face.condition) for face in self.faces},
             bow_mm=None if self.bow_mm is None else float(self.bow_mm),
             bow_shape=self.bow_shape,  # type: ignore[arg-type]
+            as_it_is=self.as_it_is,
         )
         return with_features(plain, self.shapes)
 
@@ -181,12 +207,15 @@ class Part(Base):
         return [
             Characteristic(axis, "size", (OPPOSITE[face], face), self.size(axis).to_core())
             for axis, face in zip(SIZES, (first, second, third), strict=True)
+            if not {face, OPPOSITE[face]} <= self.as_it_is
         ]
 
     def _usual(self) -> list[Characteristic]:
-        """The four relations that are asked of a block as a whole."""
-        first = self.reference_face
-        pair, sides = (OPPOSITE[first], first), (3, 4, 5, 6, first)
+        """The four relations that are asked of a block as a whole; none of a face that stays as it is."""
+        first, left = self.references[0], self.as_it_is
+        pair: tuple[int, ...] = () if {first, OPPOSITE[first]} <= left else (OPPOSITE[first], first)
+        sides = tuple(face for face in (3, 4, 5, 6) if face not in left)
+        sides = (*sides, first) if sides else ()
         asked: list[tuple[CharacteristicKind, tuple[int, ...], Decimal | None]] = [
             ("parallel", pair, self.parallel_mm),
             ("square", sides, self.square_mm),
@@ -196,7 +225,7 @@ class Part(Base):
         return [
             Characteristic(kind, kind, surfaces, Size(Decimal(0), Decimal(0), allowed))
             for kind, surfaces, allowed in asked
-            if allowed is not None
+            if allowed is not None and surfaces
         ]
 
     def came(self) -> dict[int, dict[str, Decimal]]:
@@ -220,7 +249,7 @@ class Part(Base):
         return JobSpec(
             wanted=self._wanted(block),
             pieces=self._came(block),
-            start_states={face.face: Condition(face.condition).state for face in self.faces}
+            start_states={face.face: face.state for face in self.faces}
             | {number: FaceState.TO_SIZE if each.left_alone else FaceState.STABLE for number, each in formed.items()},
             setups=set_ups(block, route_steps(block, route.squareness, route.steps)),
             cut_ratio=float(machine.cut_ratio),
@@ -311,7 +340,12 @@ class PartFace(Base):
     face: Mapped[int]
     condition: Mapped[str] = mapped_column(String(40))
     cleanup_mm: Mapped[Length]
-    purpose: Mapped[str] = mapped_column(String(10))
+    purpose: Mapped[Purpose] = mapped_column(String(10))
+
+    @property
+    def state(self) -> FaceState:
+        """The state it starts in."""
+        return FaceState.AS_IT_IS if self.purpose == AS_IT_IS else Condition(self.condition).state
 
 
 class Piece(Base):

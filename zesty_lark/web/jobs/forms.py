@@ -9,9 +9,9 @@ from wtforms import BooleanField, DateField, HiddenField, SelectField, TextAreaF
 from wtforms.validators import DataRequired, Length, NumberRange, Optional, Regexp
 from wtforms.widgets import HiddenInput
 
-from zesty_lark.core.part.faces import ALL_FACES, CORNERS, PRIMARY, Condition
+from zesty_lark.core.part.faces import ALL_FACES, AS_IT_IS, CORNERS, PRIMARY, Condition
 from zesty_lark.core.part.sizes import Size
-from zesty_lark.core.part.taken_in import MOST_PIECES, FaceIn, SizeIn, TakeIn
+from zesty_lark.core.part.taken_in import MOST_PIECES, FaceIn, SizeIn, TakeIn, pairs_left
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.store.models.jobs import AXES
 from zesty_lark.web.jobs.features import add_features, features_sent, filled
@@ -20,7 +20,8 @@ from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.incoming import AgreedForm
 
 DEFAULT_SKIN_MM = Decimal("0.005")
-PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"))
+PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"), (AS_IT_IS, "as it is"))
+OF_SIDES = (("plain", "to be ground"), (AS_IT_IS, "as it is"))
 
 
 class ReadInForm(AgreedForm):
@@ -79,6 +80,24 @@ class TakeInForm(PostedForm):
         """Return the five fields of a size by what they are."""
         return {part: self[f"{axis}_{part}"] for part in SIZE_PARTS}
 
+    def stays(self, face: int) -> bool:
+        """Whether a face stays as it is."""
+        return bool(self[f"face{face}_purpose"].data == AS_IT_IS)
+
+    def is_left(self, axis: str) -> bool:
+        """Whether both faces that bound a size stay as they are: it is asked to 1 mm, and no more."""
+        return axis in pairs_left({face: self[f"face{face}_purpose"].data for face in ALL_FACES})
+
+    def ask_less(self) -> None:
+        """Ask no clean-up of a face that stays as it is, and of a pair of them no tolerance and no measured size."""
+        for face in ALL_FACES:
+            if self.stays(face):
+                self[f"face{face}_cleanup"].required = False
+        for axis in AXES:
+            if self.is_left(axis):
+                for part, field in self.size_fields(axis).items():
+                    field.required = part == "target"
+
     def lengths(self) -> Iterator[LengthField | RoughnessField]:
         """Return every length of the form, the roughness among them."""
         return (field for field in self if isinstance(field, LengthField | RoughnessField))
@@ -129,8 +148,12 @@ def _add_sizes() -> None:
             LengthField(f"Face {face}: high minus low", required=face in PRIMARY, zero=True, default=Decimal("0.05")),
         )
         setattr(TakeInForm, f"sure_face{face}_cleanup", BooleanField("Yes, keep it as typed"))
-    for face in PRIMARY:
-        setattr(TakeInForm, f"face{face}_purpose", SelectField(f"Face {face} is", choices=choice_list(PURPOSES)))
+        purposes, usual = (PURPOSES, "bearing") if face in PRIMARY else (OF_SIDES, "plain")
+        setattr(
+            TakeInForm,
+            f"face{face}_purpose",
+            SelectField(f"Face {face} is", choices=choice_list(purposes), default=usual),
+        )
 
 
 _add_sizes()
@@ -171,6 +194,8 @@ def take_in_from(form: TakeInForm) -> TakeIn:
 
 def _size(form: TakeInForm, axis: str) -> SizeIn:
     fields = form.size_fields(axis)
+    if form.is_left(axis):
+        return SizeIn.as_it_is(fields["target"].mm)
     greatest = fields["max"].data or fields["target"].mm
     return SizeIn(
         Size(fields["target"].mm, fields["minus"].mm, fields["plus"].mm), greatest, fields["min"].data or greatest
@@ -178,10 +203,9 @@ def _size(form: TakeInForm, axis: str) -> SizeIn:
 
 
 def _face(form: TakeInForm, face: int) -> FaceIn:
-    condition = form[f"face{face}_condition"].data
-    if face not in PRIMARY:
-        return FaceIn(condition, form[f"face{face}_cleanup"].data or Decimal(0), "plain")
-    return FaceIn(condition, form[f"face{face}_cleanup"].data, form[f"face{face}_purpose"].data)
+    condition, purpose = form[f"face{face}_condition"].data, form[f"face{face}_purpose"].data
+    cleanup = Decimal(0) if form.stays(face) else form[f"face{face}_cleanup"].data or Decimal(0)
+    return FaceIn(condition, cleanup, purpose)
 
 
 def filled_from(what: TakeIn, version: int) -> dict[str, Any]:
@@ -226,6 +250,5 @@ def filled_from(what: TakeIn, version: int) -> dict[str, Any]:
     for face, given in what.faces.items():
         values[f"face{face}_condition"] = given.condition
         values[f"face{face}_cleanup"] = given.cleanup_mm
-        if face in PRIMARY:
-            values[f"face{face}_purpose"] = given.purpose
+        values[f"face{face}_purpose"] = given.purpose if face in PRIMARY or given.purpose == AS_IT_IS else "plain"
     return values | filled(what.features)

@@ -5,7 +5,7 @@ from decimal import Decimal
 from zesty_lark.core.part.faces import PRIMARY
 from zesty_lark.core.part.sizes import size_contradictions
 from zesty_lark.core.part.surfaces.part import PairSize
-from zesty_lark.core.part.taken_in import measured_wrong
+from zesty_lark.core.part.taken_in import SizeIn, measured_wrong
 from zesty_lark.core.process.materials import materials
 from zesty_lark.core.quantities.plausible import Doubt, doubt_against, doubt_beyond
 from zesty_lark.core.quantities.units import size_text
@@ -33,7 +33,7 @@ def makes_sense(form: TakeInForm, machine: MachineRow | None, wheel: WheelRow | 
             *mounting_stops(wheel.mounted(), machine.rpm, form.material.data if not form.material.errors else ""),
         ]
     for axis in AXES:
-        if not any(field.errors for field in form.size_fields(axis).values()):
+        if not form.is_left(axis) and not any(field.errors for field in form.size_fields(axis).values()):
             _check_size(form, axis, machine)
     _check_cleanups(form)
     if not any(field.errors for axis in AXES for field in form.size_fields(axis).values()):
@@ -45,6 +45,13 @@ def _sizes(form: TakeInForm) -> dict[str, PairSize]:
     made = {}
     for axis in AXES:
         fields = form.size_fields(axis)
+        if form.is_left(axis):
+            about = SizeIn.as_it_is(fields["target"].mm)
+            size = about.size
+            made[axis] = PairSize(
+                size.target_mm, size.tol_minus_mm, size.tol_plus_mm, about.measured_max_mm, about.measured_min_mm
+            )
+            continue
         most = fields["max"].data or fields["target"].mm
         limits = (fields["target"].mm, fields["minus"].mm, fields["plus"].mm)
         made[axis] = PairSize(*limits, most, fields["min"].data or most)
@@ -124,7 +131,13 @@ def _check_cleanups(form: TakeInForm) -> None:
     stock = max(greatest.mm - target.mm, Decimal(0)) + thickness["minus"].mm
     for face in PRIMARY:
         field = form[f"face{face}_cleanup"]
-        if field.errors or field.data is None or _sure(form, field) or field.mm <= max(stock, LEAST_CLEANUP_MM):
+        if (
+            form.stays(face)
+            or field.errors
+            or field.data is None
+            or _sure(form, field)
+            or field.mm <= max(stock, LEAST_CLEANUP_MM)
+        ):
             continue
         doubt = doubt_beyond(field.mm, max(stock, LEAST_CLEANUP_MM), stock / 3) or Doubt(None, "")
         question(field, doubt, f"All there is to take is {size_text(stock, field.unit, with_unit=True)}.")

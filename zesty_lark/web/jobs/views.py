@@ -213,6 +213,7 @@ def _form(form: TakeInForm) -> TakeInForm:
     form.wheel_id.choices = choice_list([(row.id, row.name) for row in shop.listed(session, WheelRow)])
     form.material.choices = choice_list([(key, key) for key in materials()])
     form.unit_changed = form.take_unit()
+    form.ask_less()
     return form
 
 

@@ -50,6 +50,7 @@ class BlockFace(Kind):
             primary_reference=first,
             secondary_reference=second,
             tertiary_reference=third,
+            done=sorted(block.as_it_is),
         ).steps
 
     def why_not(self, block: Block, surface: int, ground: Collection[int]) -> list[str]:
@@ -88,7 +89,13 @@ class BlockFace(Kind):
             ("parallel", OPPOSITE[third], third),
         ]
         flat = () if block.flat_um is None else (first, OPPOSITE[first])
-        return wanted + [("flat", face, face) for face in flat if face not in done]
+        wanted += [("flat", face, face) for face in flat if face not in done]
+        known = {face for face in block.as_it_is if block.conditions.get(face) is Condition.GROUND}
+        return [
+            (kind, face, to)
+            for kind, face, to in wanted
+            if face not in block.as_it_is and to not in block.as_it_is - known
+        ]
 
 
 def block_surfaces(references: Sequence[int]) -> dict[int, Surface]:
@@ -101,7 +108,8 @@ def block_surfaces(references: Sequence[int]) -> dict[int, Surface]:
 
 
 def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> PairPlan:
-    """Share the stock of a pair of faces, aiming at the middle of the tolerance zone.
+    """Share the stock of a pair of faces, aiming at the middle of the tolerance zone. What a face would take that stays
+    as it is comes off its opposite.
 
     A position is kept as far as both faces' clean-up and skin leave room for it. Where only the tolerance saves the
     clean-up, both faces take their whole need, and the size ends below the goal, still in the zone.
@@ -109,17 +117,20 @@ def pair_stock(block: Block, axis: Axis, sharing: Sharing) -> PairPlan:
     reference = next(face for face in block.references if AXIS[face] == axis)
     size, goal = block.sizes[axis], block.sizes[axis].goal_mm
     lower, upper = size.target_mm - size.tol_minus_mm, size.target_mm + size.tol_plus_mm
+    one_sided = reference in block.as_it_is
     made = split(
         measured_max_mm=size.measured_max_mm,
         measured_min_mm=size.measured_min_mm,
         target_mm=goal,
         tol_minus_mm=max(goal - lower, Decimal(0)),
         tol_plus_mm=max(upper - goal, Decimal(0)),
-        first_cleanup_mm=block.cleanup_mm[reference],
-        second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]],
-        min_skin_mm=sharing.skin_mm,
-        first_share=sharing.first_share,
+        first_cleanup_mm=Decimal(0) if one_sided else block.cleanup_mm[reference],
+        second_cleanup_mm=block.cleanup_mm[OPPOSITE[reference]] + (sharing.skin_mm if one_sided else 0),
+        min_skin_mm=Decimal(0) if one_sided else sharing.skin_mm,
+        first_share=Decimal(0) if one_sided else sharing.first_share,
     )
+    if one_sided:
+        return PairPlan(axis, made, goal, turns=sharing.turns)
     least = block.cleanup_mm[reference] + sharing.skin_mm
     if made.spare_mm < 0 and made.cleans_up_within_tolerance:
         second = block.cleanup_mm[OPPOSITE[reference]] + sharing.skin_mm

@@ -53,7 +53,8 @@ class Block:
     """The part's print: sizes, what relations may be out [µm], references of the three pairs, clean-ups by face [mm],
     how the faces came in, and how bowed the part is [mm] and which way, as somebody looked.
 
-    A tolerance that is not on the print is ``None``; so is a bow that nobody asked after. ``others`` are surfaces
+    A tolerance that is not on the print is ``None``; so is a bow that nobody asked after. ``as_it_is`` are the faces
+    that nobody wants ground. ``others`` are surfaces
     beside the six faces, by number, each of its own kind; the sizes they bound are among ``sizes``. ``features`` are
     the slots, inclined faces, chamfers and edges that some of them belong to.
     """
@@ -67,6 +68,7 @@ class Block:
     conditions: Mapping[int, Condition] = field(default_factory=dict)
     bow_mm: float | None = None
     bow_shape: BowShape = "middle_up"
+    as_it_is: frozenset[int] = frozenset()
     others: Mapping[int, Surface] = field(default_factory=dict)
     features: tuple[Feature, ...] = ()
 

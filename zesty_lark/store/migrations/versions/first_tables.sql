@@ -315,7 +315,7 @@ create table if not exists `part_face` (
   constraint `fk_part_face_part_id` foreign key (`part_id`) references `part` (`id`),
   constraint `ck_part_face_face` check (`face` between 1 and 6),
   constraint `ck_part_face_condition` check (`condition` in ('scale or burrs','sawn','milled','stable','ground')),
-  constraint `ck_part_face_purpose` check (`purpose` in ('bearing','plain')),
+  constraint `ck_part_face_purpose` check (`purpose` in ('bearing','plain','as it is')),
   constraint `ck_part_face_cleanup` check (`cleanup_mm` >= 0)
 ) engine=InnoDB default charset=utf8mb4 collate=utf8mb4_unicode_ci;
 create table if not exists `part_size` (

@@ -19,6 +19,7 @@ STATE_CLASS = {
     FaceState.CLEANED: "cleaned",
     FaceState.TO_SIZE: "to-size",
     FaceState.PROVEN: "proven",
+    FaceState.AS_IT_IS: "as-it-is",
 }
 
 Box = tuple[float, float, float, float]
@@ -135,7 +136,8 @@ def _large_cell(
     middle = x + width / 2
     narrow = width < 130
     words = [state.value]
-    if face in part.references:
+    reference = face in part.references and state is not FaceState.AS_IT_IS
+    if reference:
         words.append("reference")
     if face in left and left[face] > 0:
         words.append(f"{units.small(left[face])} on" if narrow else f"{units.small(left[face])} to take")
@@ -154,7 +156,7 @@ def _large_cell(
         body += [
             text(middle, start + 19 * row + 8, word, "net-words", anchor="middle") for row, word in enumerate(words)
         ]
-    if face in part.references:
+    if reference:
         body.append(line(x, y + 3, x + width, y + 3, class_="net-reference"))
     mark = _mark(face, box, part.mark_corner, 16)
     if mark:
