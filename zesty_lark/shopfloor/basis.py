@@ -74,18 +74,18 @@ class Basis:
             done=self.done,
             left_mm=left,
             carries_on=goes_on,
-            loads=self._loads(choices, only),
+            loads=self._loads(choices),
             only=only,
         )
 
-    def _loads(self, choices: RouteChoices, only: int | None) -> dict[int, LoadIn]:
+    def _loads(self, choices: RouteChoices) -> dict[int, LoadIn]:
         """By face how many pieces are ground together: those of the load at the one at work, else as many of those to
         come as have room."""
         job_state, loads = self.job_state, dict[int, LoadIn]()
         if len(job_state.live) == 1:
             return loads
         for face, surface in job_state.spec.wanted.surfaces.items():
-            if surface.is_height and only in (None, face):
+            if surface.is_height:
                 waiting = [number for number in job_state.live if job_state.pieces[number].wants(surface)]
                 together = len(self.load) if face == job_state.surface and self.load else len(waiting)
                 loads[face] = load_in(self.job, job_state, face, together, gap_mm=choices.gap_mm)

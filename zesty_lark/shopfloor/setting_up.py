@@ -165,6 +165,8 @@ def laid_out_of(
     basis = basis_of(session, job, job_state, today, load=load if face == job_state.surface else ())
     choices = job.part.route_choices if in_force else part_plans.choices_of(part_plans.newest(session, job))
     route = basis.worked(choices, only=face)
+    if face in route.faces and route.faces[face].held.fixture is not None:
+        load = load[:1]
     facts = _facts(session, basis, setup, route, face=face, pieces=load)
     row = set_ups.of(session, job, setup.key)
     kept = None if row is None else set_ups.layout_of(row)
@@ -227,6 +229,7 @@ def _facts(
         chuck_map=basis.shop.chuck_map,
         holder=None if fixture is None else fixture.name,
         corner=None if corner is None or corner.lacks else corner,
+        set_low=face_plan is not None and face_plan.held.set_to < 1,
         may_lie=step is None or step.step.fixture.startswith(MAGNET),
         allowed_um=None if parallel is None else micrometres(parallel),
         coolant=machine.coolant,

@@ -84,8 +84,9 @@ class SetUpFacts:
     ``may_lie``: the route has this set-up on the bare magnet, so that nothing that a fixture makes true is lost on it.
     ``cut`` is ``None`` while the face has no plan; ``holder`` is the route's fixture by name, ``None`` on the bare
     magnet; ``corner`` how it goes to an angle plate's corner where the plan takes two faces in one clamping;
-    ``allowed_um`` what the print allows of parallelism; ``high_side`` is the side, front or back, that was
-    found high, where one was; ``rocks`` and ``burrs`` what was felt and is not put right.
+    ``set_low`` whether it has the magnet low under a thin, bowed part; ``allowed_um`` what the print allows of
+    parallelism; ``high_side`` is the side, front or back, that was found high, where one was; ``rocks`` and ``burrs``
+    what was felt and is not put right.
     """
 
     machine: Machine
@@ -100,6 +101,7 @@ class SetUpFacts:
     chuck_map: Points = ()
     holder: str | None = None
     corner: Corner | None = None
+    set_low: bool = False
     may_lie: bool = True
     allowed_um: float | None = None
     coolant: str = "water"

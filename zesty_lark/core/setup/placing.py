@@ -10,6 +10,8 @@ from zesty_lark.core.setup.at_corner import out_to_side
 from zesty_lark.core.setup.facts import SetUpFacts
 from zesty_lark.core.setup.layout import LIES, Layout, Lies, Piece, Role
 from zesty_lark.core.setup.solids import Built, Solid, build
+from zesty_lark.core.squaring.nest import capacity
+from zesty_lark.core.squaring.nest import in_rows as in_nest
 from zesty_lark.core.squaring.under import foils_for, pin_under
 from zesty_lark.core.things.shop import Accessory, Fixture
 
@@ -37,12 +39,10 @@ def free(layout: Layout, facts: SetUpFacts, kind: str) -> list[Accessory]:
 
 
 def in_rows(facts: SetUpFacts, turn_deg: float = 0.0, gap_mm: float = GAP_MM) -> tuple[Piece, ...]:
-    """Return the load's pieces in rows along the travel, as few rows as the chuck has room for, in its middle."""
+    """Return the load's pieces in rows along the travel, in the chuck's middle: as a load of them is planned, with room
+    for lead-in blocks, or without where they do not fit so."""
     along, across = projected(facts.part.along_mm, facts.part.across_mm, turn_deg)
-    in_a_row = max(1, int((facts.length + gap_mm) // (along + gap_mm)))
-    count = len(facts.pieces)
-    rows = math.ceil(count / in_a_row)
-    columns = math.ceil(count / rows) if rows else 1
+    columns, rows = _rows_and_columns(facts, along, across, gap_mm)
     left = (facts.length - columns * (along + gap_mm) + gap_mm) / 2 + along / 2
     front = (facts.width - rows * (across + gap_mm) + gap_mm) / 2 + across / 2
     return tuple(
@@ -54,6 +54,25 @@ def in_rows(facts: SetUpFacts, turn_deg: float = 0.0, gap_mm: float = GAP_MM) ->
         )
         for place, number in enumerate(facts.pieces)
     )
+
+
+def _rows_and_columns(facts: SetUpFacts, along: float, across: float, gap_mm: float) -> tuple[int, int]:
+    """How many pieces stand in a row, and how many rows: as few rows as there is room for."""
+    count = max(len(facts.pieces), 1)
+    for lead_in in (True, False):
+        room = capacity(
+            length_mm=along,
+            width_mm=across,
+            chuck_length_mm=facts.length,
+            chuck_width_mm=facts.width,
+            gap_mm=gap_mm,
+            lead_in=lead_in,
+        )
+        if math.prod(room) >= count:
+            return in_nest(count, *room)[:2]
+    in_a_row = max(1, int((facts.length + gap_mm) // (along + gap_mm)))
+    rows = math.ceil(count / in_a_row)
+    return math.ceil(count / rows), rows
 
 
 def at_fixture(layout: Layout, facts: SetUpFacts, key: str) -> Layout:

@@ -40,7 +40,8 @@ class Suggested:
 
 
 def suggest(facts: SetUpFacts) -> list[Suggested]:
-    """Return ways to set up, the best first: fewest stops, fewest cautions, as planned, the surest hold."""
+    """Return ways to set up, the best first: fewest stops, fewest cautions, as planned, the surest hold; the planned
+    one is always among them."""
     made = []
     if facts.part.material_factor > 0 and facts.may_lie:
         bare = replace(facts, holder=None)
@@ -53,7 +54,8 @@ def suggest(facts: SetUpFacts) -> list[Suggested]:
     best: dict[str, Suggested] = {}
     for each in sorted(made, key=_rank):
         best.setdefault(each.name, each)
-    return list(best.values())[:MOST]
+    ways = list(best.values())
+    return [*ways[:MOST], *(way for way in ways[MOST:] if way.planned)]
 
 
 def _rank(each: Suggested) -> tuple[int, int, bool, int, float]:
@@ -82,7 +84,8 @@ def _on_magnet(facts: SetUpFacts, planned_for: SetUpFacts, *, blocks: bool) -> S
     layout = Layout(pieces=in_rows(facts, skew), start=facts.high_side or "front")  # type: ignore[arg-type]
     layout = _to_best_place(layout, facts)
     if facts.part.gap_mm >= SHIM_FROM_MM:
-        layout = shim_under(layout, facts, *(piece.key for piece in layout.pieces))
+        shimmed = shim_under(layout, facts, *(piece.key for piece in layout.pieces))
+        layout = layout if shimmed.magnet == "low" and not facts.set_low else shimmed
     tall = facts.part.final_mm > min(facts.part.along_mm, facts.part.across_mm)
     if blocks:
         for side in (facts.pushed_to, "back") if tall else (facts.pushed_to,):
@@ -118,13 +121,18 @@ def _to_best_place(layout: Layout, facts: SetUpFacts) -> Layout:
     if found is None and before.built.pieces:
         spare = min(each.bounds[1] for each in before.built.pieces)
         back = shift(layout, [each.key for each in layout.pieces], 0.0, min(spare / 2, REACH_IN_MM))
-        return back if len(check(back, facts).stops) <= len(before.stops) else layout
+        return back if _troubles(check(back, facts)) <= _troubles(before) else layout
     if found is None or found[0] - found[1] < 0.1 or not before.built.pieces:
         return layout
     xs = [piece.middle for piece in before.built.pieces]
     x, y = sum(each[0] for each in xs) / len(xs), sum(each[1] for each in xs) / len(xs)
     moved = shift(layout, [each.key for each in layout.pieces], found[2][0] - x, found[2][1] - y)
-    return moved if len(check(moved, facts).stops) <= len(before.stops) else layout
+    return moved if _troubles(check(moved, facts)) <= _troubles(before) else layout
+
+
+def _troubles(checked: Checked) -> int:
+    """How many stops there are, and pieces that hang over the chuck's edge."""
+    return len(checked.stops) + sum(each.finding.check == "off the chuck" for each in checked.cautions)
 
 
 def _in_fixture(facts: SetUpFacts, planned_for: SetUpFacts, fixture: Fixture) -> Suggested:

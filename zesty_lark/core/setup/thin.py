@@ -6,11 +6,10 @@ from zesty_lark.core.part.surfaces.part import BowShape
 from zesty_lark.core.process.holding import Bow, pulled_flat
 from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.setup.facts import SetUpFacts
+from zesty_lark.core.squaring import under
 from zesty_lark.core.squaring.hold import OTHER_SHAPE
 from zesty_lark.core.squaring.under import foils_for
 
-THIN_MM, SLENDER = 6.0, 20.0
-"""A part is thin up to this height, or when it is this many times longer than high."""
 MOST_TURNS = 6
 """Each side is taken this often at most."""
 
@@ -32,7 +31,7 @@ class Turn:
 def is_thin(facts: SetUpFacts) -> bool:
     """Tell whether a part is so thin that the magnet bends it."""
     part = facts.part
-    return part.final_mm <= THIN_MM or max(part.along_mm, part.across_mm) >= SLENDER * part.final_mm
+    return under.is_thin(part.along_mm, part.across_mm, part.held_as_mm)
 
 
 def bow_turns(facts: SetUpFacts, *, hollow_um: float = 0.0, low: bool = False, most: int = MOST_TURNS) -> list[Turn]:
@@ -58,10 +57,10 @@ def bow_turns(facts: SetUpFacts, *, hollow_um: float = 0.0, low: bool = False, m
     foils = [accessory for accessory in facts.accessories if accessory.kind == "foil"]
     made: list[Turn] = []
     for number in range(2 * most):
-        under = foils_for(foils, gap)
-        bow = _pulled(facts, gap - sum(float(each.height_mm) for each in under), shape, low=low)
+        filled = foils_for(foils, gap)
+        bow = _pulled(facts, gap - sum(float(each.height_mm) for each in filled), shape, low=low)
         share, back = (0.0, 0.0) if bow is None else (bow.flattened_share, bow.spring_back_mm * UM_A_MM)
-        names = tuple(each.name for each in under)
+        names = tuple(each.name for each in filled)
         made.append(Turn(number // 2 + 1, face, gap * UM_A_MM, names, share, back, back + hollow_um))
         gap, shape = (back + hollow_um) / UM_A_MM, OTHER_SHAPE[shape]
         face = facts.part.down if face == facts.part.up else facts.part.up

@@ -18,7 +18,7 @@ from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.squaring.corner import PROUD_MM, Corner, corner_of
 from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.shop_facts import ShopFacts, holder_of
-from zesty_lark.core.squaring.under import pin_under, shimmed_mm
+from zesty_lark.core.squaring.under import SHIM_FROM_MM, is_thin, pin_under, shimmed_mm
 from zesty_lark.core.things.shop import Fixture
 from zesty_lark.core.work.plans import MAGNET
 
@@ -33,8 +33,8 @@ class Held:
     """How a part is held: the fixture, or what the magnet pulls of it; whether blocks stand beside it; how bowed it
     lies [mm], which way, and whether that is known; why it cannot be held so; and the part's own foot on the magnet,
     where what is ground is less than the whole of it [mm]; what foils under its hollow fill, so that only ``gap_mm`` is
-    left to be pulled [mm]; in a fixture how high over the chuck the face is [mm], and whether an angle plate stands
-    on its end for it, the part left clamped."""
+    left to be pulled [mm], and the share of its pull that the magnet is set to; in a fixture how high over the chuck
+    the face is [mm], and whether an angle plate stands on its end for it, the part left clamped."""
 
     fixture: Fixture | None
     blocks: bool
@@ -46,11 +46,13 @@ class Held:
     stop: str = ""
     foot_mm: tuple[float, float] | None = None
     shimmed_mm: float = 0.0
+    set_to: float = 1.0
     face_height_mm: float | None = None
     on_end: bool = False
 
     def chuck(self, pull_n_cm2: float) -> ChuckIn:
         """The hold as the planner is asked with it."""
+        pull_n_cm2 *= self.set_to
         if self.fixture is None and self.foot_mm is not None:
             along, across = self.foot_mm
             factors = (self.material_factor, SURFACES[self.surface], self.gap_mm)
@@ -75,7 +77,12 @@ class Held:
     @property
     def words(self) -> str:
         """What holds it, in a few words."""
-        more = (", with blocks", self.blocks), (", shimmed", self.shimmed_mm > 0), (" on its end", self.on_end)
+        more = (
+            (", with blocks", self.blocks),
+            (", shimmed", self.shimmed_mm > 0),
+            (", set low", self.set_to < 1),
+            (" on its end", self.on_end),
+        )
         return self.holder + "".join(words for words, said in more if said)
 
 
@@ -142,6 +149,8 @@ def holds(
             "fixture, a vise, or support blocks on both sides close under the face."
         )
     filled = shimmed_mm(shop.small("foil"), gap) if fixture is None else 0.0
+    low = fixture is None and not filled and gap >= SHIM_FROM_MM
+    low = low and is_thin(lying.along_mm, lying.across_mm, lying.height_mm)
     corner = corner_of(block, step.step.up, fixture, shop.small("clamp"))
     return Held(
         fixture,
@@ -153,6 +162,7 @@ def holds(
         known,
         stop,
         shimmed_mm=filled,
+        set_to=float(shop.chuck.low_share) if low else 1.0,
         face_height_mm=None if fixture is None else _face_height(face, lying, fixture, corner=corner, shop=shop),
         on_end=corner is not None and not corner.lacks and corner.on_end(face),
     )
@@ -216,7 +226,7 @@ def springs_back(block: Block, face: int, held: Held, pull_n_cm2: float) -> floa
         (lying.along_mm, lying.across_mm, lying.height_mm),
         held.gap_mm,
         held.shape,
-        pull_n_cm2,
+        pull_n_cm2 * held.set_to,
         material_factor=held.material_factor,
         surface_factor=SURFACES[held.surface],
     )

@@ -182,7 +182,8 @@ def plan_route(
     loads : mapping of face to LoadIn, optional
         How many pieces are ground together on the magnet; one where nothing is said, and in a fixture.
     only : int, optional
-        The one face whose passes are wanted; how the others are held is worked out, their passes are not.
+        The one face whose passes are wanted; how the others are held is worked out, their passes are not, but those of
+        the face that it stands on, for the hollow that they leave.
     """
     steps = [
         in_its_holder(block, step, shop, choices.squareness)
@@ -195,7 +196,8 @@ def plan_route(
             pairs[surface.size] = kind_of(block, number).stock(block, number, sharing)
     held: dict[int, Held] = {}
     faces: dict[int, FacePlan] = {}
-    ground, springs = set(done), dict[int, float]()
+    ground, springs, hollows = set(done), dict[int, float](), dict[int, float]()
+    wanted = None if only is None else {only, *(step.step.down for step in steps if only in step.step.up)}
     for step in steps:
         for face in step.step.up:
             held[face] = holds(
@@ -207,10 +209,11 @@ def plan_route(
                 method=choices.squareness,
                 ground=ground,
                 springs=springs,
-                hollows={each: plan.plan.hollow_um for each, plan in faces.items() if plan.plan},
+                hollows=hollows,
             )
             stock = (left_mm or {}).get(face, _share(surfaces[face], pairs))
-            faces[face] = (
+            made = FacePlan(face, stock, choices.face(face), held[face], None, None, held[face].stop)
+            whole = (
                 _face_plan(
                     block,
                     face,
@@ -221,17 +224,16 @@ def plan_route(
                     load=(loads or {}).get(face, ONE) if held[face].fixture is None else ONE,
                     carries_on=face in carries_on,
                 )
-                if only in (None, face)
-                else FacePlan(face, stock, choices.face(face), held[face], None, None, held[face].stop)
+                if wanted is None or face in wanted
+                else made
             )
+            faces[face] = whole if only in (None, face) else made
+            if whole.plan is not None:
+                hollows[face] = whole.plan.hollow_um
             springs[face] = 0.0 if step.skip else springs_back(block, face, held[face], means.pull_n_cm2)
         if not step.skip:
             ground |= set(step.step.up)
-    told = replace(
-        shop,
-        hollow_um={each.face: each.plan.hollow_um for each in faces.values() if each.plan},
-        springs_back_um=springs,
-    )
+    told = replace(shop, hollow_um=hollows, springs_back_um=springs)
     return RoutePlan(
         steps,
         pairs,

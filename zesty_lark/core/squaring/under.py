@@ -12,6 +12,15 @@ SHIM_FROM_MM = 0.004
 """A bow from here on is shimmed, not pulled flat [mm]."""
 
 
+THIN_MM, SLENDER = 6.0, 20.0
+"""A part is thin up to this height, or when it is this many times longer than high."""
+
+
+def is_thin(along_mm: float, across_mm: float, height_mm: float) -> bool:
+    """Tell whether a part is so thin that the magnet bends it."""
+    return height_mm <= THIN_MM or max(along_mm, across_mm) >= SLENDER * height_mm
+
+
 def foils_for(foils: Sequence[Accessory], gap_mm: float) -> list[Accessory]:
     """Return the foils that fill a gap as far as they can without lifting the part, the thickest first."""
     taken: list[Accessory] = []
