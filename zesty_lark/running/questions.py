@@ -138,16 +138,16 @@ class Questions:
         return None
 
     def lay(self, key: str, told: Told) -> None:
-        """Lay an answer where every worker finds it, whole, in place of the question; old ones go."""
+        """Lay an answer where every worker finds it, whole, in place of the question; old ones have made room by then."""
         unfinished = self._folder / f"{key}.{os.getpid()}"
         unfinished.write_bytes(pickle.dumps(told))
+        others = [path for path in self._folder.iterdir() if _ANSWER.fullmatch(path.name) and path.name != key]
+        others.sort(key=lambda each: each.stat().st_mtime if each.exists() else 0.0)
+        for old in others[: max(0, len(others) + 1 - ANSWERS_KEPT)]:
+            old.unlink(missing_ok=True)
         unfinished.replace(self._folder / key)
         for file, _ in self._at_work_on(key):
             file.unlink(missing_ok=True)
-        laid = [path for path in self._folder.iterdir() if _ANSWER.fullmatch(path.name)]
-        laid.sort(key=lambda each: each.stat().st_mtime if each.exists() else 0.0)
-        for old in laid[: max(0, len(laid) - ANSWERS_KEPT)]:
-            old.unlink(missing_ok=True)
 
     def forget(self, key: str) -> None:
         """Drop an answer that may be asked for anew."""
