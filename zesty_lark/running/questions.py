@@ -138,7 +138,7 @@ class Questions:
         return None
 
     def lay(self, key: str, told: Told) -> None:
-        """Lay an answer where every worker finds it, whole, in place of the question; old ones have made room by then."""
+        """Lay an answer where every worker finds it, whole, in place of the question; old ones made room."""
         unfinished = self._folder / f"{key}.{os.getpid()}"
         unfinished.write_bytes(pickle.dumps(told))
         others = [path for path in self._folder.iterdir() if _ANSWER.fullmatch(path.name) and path.name != key]

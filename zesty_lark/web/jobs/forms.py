@@ -20,8 +20,8 @@ from zesty_lark.web.shared.forms import PostedForm
 from zesty_lark.web.shared.incoming import AgreedForm
 
 DEFAULT_SKIN_MM = Decimal("0.005")
-PURPOSES = (("bearing", "bearing: full finish"), ("plain", "plain: as it needs"), (AS_IT_IS, "as it is"))
-OF_SIDES = (("plain", "to be ground"), (AS_IT_IS, "as it is"))
+PURPOSES = (("bearing", "bearing"), ("plain", "plain"), (AS_IT_IS, "as it is"))
+OF_SIDES = (("plain", "grind it"), (AS_IT_IS, "as it is"))
 
 
 class ReadInForm(AgreedForm):
