@@ -12,6 +12,7 @@ from tests.web.test_story import selected, take_in
 from zesty_lark.store import jobs
 from zesty_lark.store.models import Job
 
+HOLLOW = re.compile(r"<title>(\d) [∥⊥] \d: [^<]*heat: hollow ([\d.]+)")
 JOBS = int(os.environ.get("LARK_EXAMPLES", "3"))
 CONDITIONS = ("scale or burrs", "sawn", "milled", "stable", "ground")
 
@@ -75,12 +76,14 @@ def of_plan(page: str) -> dict[str, str]:
 def test_a_job_of_any_kind_has_one_figure_on_every_page(isa: Browser, demo: Session, seed: int) -> None:
     job = taken_in(isa, demo, seed)
     assert isa.get(f"/jobs/{job.number}/faces").status_code == 200
-    faces = of_faces(isa.page)
+    faces, hollows = of_faces(isa.page), dict(HOLLOW.findall(isa.page))
     assert faces or "✗" in isa.page
     for face, told in faces.items():
         assert isa.get(f"/jobs/{job.number}/plan?face={face}").status_code == 200
         plan = of_plan(isa.page)
         assert (told["minutes"], told["hold"]) == (plan["Minutes"], plan["Hold"]), (face, told, plan)
+        if str(face) in hollows and "µm" in plan["Hollow"]:
+            assert hollows[str(face)] == plan["Hollow"].split(" ")[0], (face, hollows, plan)
         assert told["passes"] == plan["Passes · dresses"].split(" ")[0], (face, told, plan)
         assert told["stock"] in re.sub(r"<[^>]*>", " ", isa.page), (face, told)
         for page in ("set-up", "set-up/sheet"):
