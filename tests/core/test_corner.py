@@ -76,7 +76,9 @@ def test_one_clamping_counts_in_the_chain_only_where_it_can_be_had() -> None:
     assert again not in links[0] and links[1][again] == links[1]["Angle plate P1"]
     assert relation(lost, "4 ⊥ 3").chain.worst_um > relation(whole, "4 ⊥ 3").chain.worst_um + 1
     assert relation(lost, "3 ⊥ 1").chain.worst_um == relation(whole, "3 ⊥ 1").chain.worst_um
-    step = next(each.step for each in lost.steps if each.key == "3+4")
+    told = [next(each for each in route.steps if each.key == "3+4") for route in (whole, lost)]
+    assert whole.in_one_clamping(told[0]) and not lost.in_one_clamping(told[1])
+    step = told[1].step
     assert "clamped again for face 4" in step.why and "No clamp reaches" in step.why
     assert "both in one clamping" in next(each.step.why for each in whole.steps if each.key == "3+4")
 

@@ -72,3 +72,10 @@ def test_a_bowed_strip_has_one_answer_on_faces_plan_and_set_up(isa: Browser) -> 
     thin = re.search(r"setup-thin.*?</table>", isa.page)
     assert chain and thin and "Foil" in thin[0]
     assert float(chain[1]) < 1.0
+
+
+@pytest.mark.parametrize(("number", "one"), [("TR-114", True), ("TR-120", False)])
+def test_only_what_stays_clamped_is_said_to_be_in_the_same_clamping(isa: Browser, number: str, one: bool) -> None:
+    isa.get(f"/jobs/{number}/plan?face=4")
+    assert ("in the same clamping" in isa.page) is one and ("face 6 down" in isa.page) is not one
+    assert ("clamped again for face 4" in isa.page) is not one

@@ -110,6 +110,13 @@ class RoutePlan:
         """Whether no face that bounds a size is still to be ground."""
         return not any(self.surfaces[face].size == axis for face in self.faces)
 
+    def in_one_clamping(self, step: RouteStep) -> bool:
+        """Whether a set-up's surfaces are taken without unclamping the part: of faces, its plate is put on its end for
+        the second."""
+        up = step.step.up
+        formed = not any(self.surfaces[face].is_height for face in up)
+        return len(up) > 1 and (formed or any(face in self.faces and self.faces[face].held.on_end for face in up))
+
     def step_of(self, face: int) -> RouteStep | None:
         """The set-up that has a face up."""
         return next((step for step in self.steps if face in step.step.up), None)
