@@ -72,6 +72,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "heat.limit": _at("process.evaluate:heat_limit", "the temperature a tempered steel bears for a moment"),
     "heat.temper": _at("process.warmth:heat_temper", "the temper a steel has had, from its hardness"),
     "heat.warmth": _at("process.warmth:heat_warmth", "how warm a part gets while it is ground"),
+    "heat.swelling": _at("process.warmth:heat_swelling", "how much a part has swollen at its last pass"),
     "pass.left": _at(
         "process.springs:pass_left", "what is still to spark out, pass by pass, each with its own crossfeed"
     ),
@@ -125,6 +126,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "edge.break": _at("angles_slots.radii:edge_break", "an edge break at 45°"),
     "setup.check": _at("setup.rulebook:setup_check", "every rule of setting up, on a set-up as data"),
     "face.sequence": _at("part.sequence:face_sequence", "the set-ups of all six faces for a method of squareness"),
+    "care.coolant": _at("care.coolant:coolant_mix", "the coolant's concentration, and what brings it to the wanted one"),
     "nest.layout": _at("squaring.nest:nest", "how many parts lie on the chuck, and the minutes a part"),
     "trouble.rank": _at("trouble.ranking:rank", "what a fault probably is, and the cheapest telling test"),
     "chatter.identify": _at("trouble.chatter:identify", "what a ripple's pitch points to"),

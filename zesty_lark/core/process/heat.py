@@ -29,6 +29,7 @@ from zesty_lark.core.quantities.numbers import (
     refuse_work,
 )
 from zesty_lark.core.quantities.steel import STEEL_EXPANSION
+from zesty_lark.core.quantities.units import UM_A_MM
 
 Floats = NDArray[np.float64]
 Reals = NDArray[np.floating[Any]]
@@ -378,15 +379,25 @@ def heat_crown(
 
     Notes
     -----
-    q = h_chuck·T_mean, ΔT = q·H/k, free crown α·ΔT·L²/(8H); the magnet holds the share its pull beats of the pressure
-    that would flatten that bow; the rest is ground off and appears as hollow.
+    The mean flux that leaves through the chuck, q = h_chuck·(T_mean − ΔT/2), across the thickness: ΔT = q·H/k, so
+    ΔT = T_mean·Bi/(1 + Bi/2), Bi = h_chuck·H/k. Free crown α·ΔT·L²/(8H); the magnet holds the share its pull beats of
+    the pressure that would flatten that bow; the rest is ground off and appears as hollow.
     """
-    rise = max(mean_rise_c, 0.0)
-    delta = chuck_w_m2k * rise * height_mm * MM / K_W_MK
-    crown = STEEL_EXPANSION * delta * length_mm**2 / (8 * height_mm)
-    held = 1.0
-    if crown > 0:
-        held = thin_bow(
-            length_mm=length_mm, thickness_mm=height_mm, bow_mm=crown, pull_n_mm2=pull_n_mm2, wide=True
-        ).flattened_share
-    return Crown(delta, crown * 1000, held, (1 - held) * crown * 1000)
+    delta, crown = crown_um(length_mm, height_mm, max(mean_rise_c, 0.0), chuck_w_m2k)
+    unheld = max(0.0, crown - held_crown_um(length_mm, height_mm, pull_n_mm2))
+    return Crown(delta, crown, 1.0 - unheld / crown if crown > 0 else 1.0, unheld)
+
+
+def crown_um(length_mm: float, height_mm: float, mean_rise_c: float, chuck_w_m2k: float) -> tuple[float, float]:
+    """Return how much warmer a plate's top is than its foot [K], and the crown it would have lying free [µm]."""
+    biot = chuck_w_m2k * height_mm * MM / K_W_MK
+    delta = mean_rise_c * biot / (1.0 + biot / 2.0)
+    return delta, STEEL_EXPANSION * delta * length_mm**2 / (8.0 * height_mm) * UM_A_MM
+
+
+def held_crown_um(length_mm: float, height_mm: float, pull_n_mm2: float) -> float:
+    """Return the crown of a plate that a pull per area holds down [µm]; ``thin.bow`` says what flattens it."""
+    a_um = thin_bow(
+        length_mm=length_mm, thickness_mm=height_mm, bow_mm=1.0 / UM_A_MM, pull_n_mm2=pull_n_mm2, wide=True
+    )
+    return pull_n_mm2 / a_um.flattening_pressure_n_mm2

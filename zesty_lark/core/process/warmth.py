@@ -1,10 +1,11 @@
 """How warm a part gets while it is ground, and what that makes it swell: practitioners feel warmth, not the flash."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from annotated_types import Ge, Le
+from annotated_types import Ge, Le, MaxLen, MinLen
 
 from zesty_lark.core.process.evaluate import STANDARD, Coolant
 from zesty_lark.core.quantities.numbers import NonNegative, Positive
@@ -18,6 +19,10 @@ CHUCK_W_M2K = 1500.0
 CAPACITY_J_M3K = STANDARD.rho_kg_m3 * STANDARD.c_j_kgk
 MM, MM2 = 1e-3, 1e-6
 SECONDS_A_MINUTE = 60.0
+COOL_SHARE = 0.1
+"""A part is cool once it has swollen by no more than this share of its zone."""
+MOST_STEPS = 5_000
+MOST_WORK = {"heat_swelling": {"steps": MOST_STEPS}}
 
 TEMPERS_C = (
     (64.0, 150.0),
@@ -50,6 +55,24 @@ class Temper:
     temper_c: float
 
 
+@dataclass(frozen=True)
+class WarmStep:
+    """A pass or a pause: how long it takes [s] and the heat it puts into the work [J]."""
+
+    seconds: Positive
+    energy_j: NonNegative = 0.0
+
+
+@dataclass(frozen=True)
+class Swelling:
+    """How much warmer the part is after each step [K], how much it has swollen after the last [µm], and how long the
+    coolant has to run until that is under a tenth of the zone [s]."""
+
+    rise_c: list[float]
+    swelling_um: float
+    wait_s: float
+
+
 def time_constant(height_mm: float, losses_w_m2k: float) -> float:
     """Return τ = ρ·c·H/h [s]."""
     return CAPACITY_J_M3K * height_mm * MM / losses_w_m2k
@@ -64,6 +87,61 @@ def rise(energy_j: float, seconds: float, height_mm: float, area_mm2: float, los
 def swelling_um(height_mm: float, rise_c: float) -> float:
     """Return α·H·ΔT [µm]."""
     return STEEL_EXPANSION * height_mm * rise_c * UM_A_MM
+
+
+def chuck_through(height_mm: float, coolant: Coolant) -> float:
+    """Return h_chuck as the mean of the part feels it [W/m²K]: where the top is hardly cooled, what leaves through the
+    chuck first goes through half the part: h/(1 + h·H/(2k))."""
+    if coolant not in ("dry", "mist"):
+        return CHUCK_W_M2K
+    return CHUCK_W_M2K / (1.0 + CHUCK_W_M2K * height_mm * MM / (2.0 * STANDARD.k_w_mk))
+
+
+def losses_of(height_mm: float, coolant: Coolant) -> float:
+    """Return h = h_top + h_chuck of a part under a plan [W/m²K]."""
+    return TOP_W_M2K[coolant] + chuck_through(height_mm, coolant)
+
+
+def cooling_s(swelling_um: float, cool_um: float, tau_s: float) -> float:
+    """Return how long a swelling takes to fall to what counts as cool [s]: τ·ln(swelling/cool)."""
+    return tau_s * math.log(swelling_um / cool_um) if swelling_um > cool_um else 0.0
+
+
+def heat_swelling(
+    *,
+    length_mm: Positive,
+    width_mm: Positive,
+    height_mm: Positive,
+    steps: Annotated[Sequence[WarmStep], MinLen(1), MaxLen(MOST_STEPS)],
+    zone_mm: Positive,
+    coolant: Coolant,
+    chuck_w_m2k: NonNegative = CHUCK_W_M2K,
+) -> Swelling:
+    """Follow how warm a part is from pass to pass, and how much larger it is at the last one than when it is cold.
+
+    Parameters
+    ----------
+    length_mm, width_mm, height_mm : float
+        The part [mm].
+    steps : list of WarmStep
+        Passes and pauses in their order.
+    zone_mm : float
+        The width of the size's tolerance [mm].
+    coolant : {"dry", "mist", "water", "oil"}
+    chuck_w_m2k : float
+        Heat flow to the chuck [W/m²K].
+
+    Notes
+    -----
+    T ← T·e^(−t/τ) + E/(t·h·A)·(1 − e^(−t/τ)), h = h_top + h_chuck, τ = ρ·c·H/h; swelling = α·H·T. A lumped body.
+    """
+    losses, warm, rises = TOP_W_M2K[coolant] + chuck_w_m2k, 0.0, []
+    tau, area = time_constant(height_mm, losses), length_mm * width_mm
+    for step in steps:
+        warm = warm * math.exp(-step.seconds / tau) + rise(step.energy_j, step.seconds, height_mm, area, losses)
+        rises.append(warm)
+    swollen = swelling_um(height_mm, warm)
+    return Swelling(rises, swollen, cooling_s(swollen, COOL_SHARE * zone_mm * UM_A_MM, tau))
 
 
 def heat_warmth(

@@ -1,0 +1,1 @@
+"""Looking after the machines: what is due, the coolant, the warm-up."""
