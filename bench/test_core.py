@@ -23,7 +23,7 @@ from zesty_lark.core.measure.maps.feather import cleaned, triangles
 from zesty_lark.core.measure.maps.flatness import minimum_zone
 from zesty_lark.core.measure.maps.surface_map import SurfaceMap
 from zesty_lark.core.measure.maps.view import plate_of
-from zesty_lark.core.planning import best, finish, methods
+from zesty_lark.core.planning import best, methods
 from zesty_lark.core.process.heat import heatmap
 from zesty_lark.core.simulated.hidden import HiddenSurface
 from zesty_lark.core.wheel.balance import ring
@@ -99,9 +99,7 @@ def test_the_best_plan(benchmark: BenchmarkFixture, curve: bool) -> None:
     """Every number of finish passes is searched: about 300 ms, its curve 2 s; nothing is kept but the compiled code."""
 
     def ask() -> dict[str, Any]:
-        best._CURVES.clear()
-        for kept in (finish._grid, finish._searched, best.best_of):
-            kept.cache_clear()
+        best.forget()
         return answer("pass.optimise", ASKED | {"with_curve": curve})
 
     assert benchmark(ask)["plan"]["within_limits"]
@@ -111,8 +109,7 @@ def test_all_methods(benchmark: BenchmarkFixture) -> None:
     """At most 100 ms; nothing is kept from one round to the next but the compiled code."""
 
     def ask() -> dict[str, Any]:
-        for kept in (finish._grid, finish._searched, methods.methods_of):
-            kept.cache_clear()
+        methods.methods_of.cache_clear()
         return answer("pass.schools", ASKED)
 
     assert len(benchmark(ask)["schools"]) == 5

@@ -145,7 +145,7 @@ def test_a_figure_is_told_to_as_many_places_as_it_is_sure(value: float, told: st
 def test_a_curve_ends_where_no_plan_keeps_so_much_in_hand() -> None:
     dull = {"coolant": "dry", "part__temper_c": 150, "wheel__grade": "N", "wheel__may_chamfer": False}
     coarse = {"machine__downfeed_graduation_mm": "0.01", "machine__crossfeed_min_mm": "1"}
-    curve = answer("pass.optimise", change(**dull, **coarse))["curve"]
+    curve = answer("pass.optimise", change(**dull, **coarse, tolerance_mm="0.03"))["curve"]
     minutes = [point["minutes"] for point in curve]
     assert minutes[-2:] == [None, None] and None not in minutes[:-2] and minutes[:-2] == sorted(minutes[:-2])
 
@@ -166,7 +166,8 @@ def test_why_names_the_one_setting_that_would_change_a_figure_most() -> None:
     told = reasons.reason(problem, light, "power").changes_most
     assert told.startswith(f"A fifth less downfeed: {less.power_w:.0f} instead of "), told
     assert reasons.reason(problem, light, "temperature").changes_most.startswith("A rough dress: ")
-    assert "but then temperature would be over" in reasons.reason(problem, by["peel"], "hold").changes_most
+    told = reasons.reason(problem, by["sharp_wide"], "minutes").changes_most
+    assert "but then temperature and power would be over the limit" in told
 
 
 @given(st.integers(0, 60), st.integers(1, 70))
@@ -192,7 +193,7 @@ def test_no_plan_is_quicker_than_the_time_that_none_can_beat() -> None:
 
 @pytest.mark.parametrize(("ratio", "words"), [(0.9, "1 spark-out pass after"), (0.3, " spark-out passes after")])
 def test_blanks_are_counted_in_words(ratio: float, words: str) -> None:
-    problem, by = made(machine__cut_ratio=ratio, tolerance_mm="0.004")
+    problem, by = made(machine__cut_ratio=ratio, tolerance_mm="0.004", part__height_mm=6)
     assert words in reasons.reason(problem, by["light"], "left").numbers
 
 

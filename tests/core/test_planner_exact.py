@@ -4,7 +4,6 @@ import json
 import math
 import random
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -14,7 +13,7 @@ from hypothesis import strategies as st
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
 from zesty_lark.core.measure.maps.feather import cleaned
-from zesty_lark.core.planning import best, finish, passes
+from zesty_lark.core.planning import best, finish, finishes, passes
 from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
 from zesty_lark.core.planning.dresses import dressed_before
 from zesty_lark.core.planning.finish_search import every
@@ -25,6 +24,7 @@ from zesty_lark.core.planning.problem import Problem, problem_of
 from zesty_lark.core.process.evaluate import evaluate, fluid_of, heat_limit
 from zesty_lark.core.process.finish import roughness
 from zesty_lark.core.process.holding import hold_check, hold_fixture
+from zesty_lark.core.process.springs import kept_share, overlaps_of
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.wheel.dressing import DRESSES
 
@@ -67,7 +67,7 @@ def every_plan(problem: Problem) -> Iterator[Plan]:
 def test_the_best_plan_is_the_best_of_all(more: dict[str, object]) -> None:
     problem = question_of(change(**(SMALL | more)))
     fitting = [plan.minutes for plan in every_plan(problem) if plan.within_limits]
-    found = best._best(problem)
+    found = best.best_of(problem)
     assert found is not None and found.minutes <= min(fitting) + 1e-9
     alone = best.best_plan(problem, best.whole_space(problem))
     assert alone is not None and alone.minutes == pytest.approx(min(fitting), abs=1e-9)
@@ -76,7 +76,7 @@ def test_the_best_plan_is_the_best_of_all(more: dict[str, object]) -> None:
 def test_every_point_of_the_curve_is_the_shortest() -> None:
     made = change(**SMALL)
     for point in answer("pass.optimise", made)["curve"][1:]:
-        problem = replace(question_of(made), temperature_margin=point["temperature_margin"], hollows={})
+        problem = question_of(made).with_margin(point["temperature_margin"])
         fitting = [plan.minutes for plan in every_plan(problem) if plan.within_limits]
         assert point["minutes"] == (pytest.approx(min(fitting), abs=1e-9) if fitting else None)
 
@@ -117,10 +117,8 @@ def test_no_settings_of_one_s_own_within_the_limits_beat_the_best(more: dict[str
 def test_the_finish_is_the_quickest_of_all(more: dict[str, object], left_um: float) -> None:
     problem = question_of(change(**(SMALL | more)))
     for kind in every_finish(problem)[:6]:
-        grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, left_um / 1000)
-        tried = (
-            finish._described(problem, kind, left_um / 1000, grid, place=place) for place in range(grid.seconds.size)
-        )
+        grid, found = finish.grid_of(problem, kind), finishes.best_finish(problem, kind, left_um / 1000)
+        tried = (finish.described(problem, kind, left_um / 1000, place) for place in range(grid.seconds.size))
         fitting = [each.minutes for each in tried if each.worst <= 1]
         assert (found.worst <= 1) == bool(fitting) and (not fitting or found.minutes == pytest.approx(min(fitting)))
 
@@ -257,7 +255,7 @@ def test_a_tall_strip_is_planned_in_a_fixture_or_between_blocks_and_never_for_ho
     blocked = answer("pass.optimise", change(**tall, blocked=True) | {"with_curve": False})["plan"]
     assert held["minutes"] < 30 and blocked["minutes"] < 30 and held["hold_safety"] >= 4
     weak = answer(
-        "pass.optimise", change(**tall, chuck=fixture | {"clamps": 1, "clamp_n": 150}) | {"with_curve": False}
+        "pass.optimise", change(**tall, chuck=fixture | {"clamps": 1, "clamp_n": 60}) | {"with_curve": False}
     )["plan"]
     assert weak["power_w"] < held["power_w"], "a weak clamp is the weakest link"
 
@@ -402,12 +400,14 @@ def test_in_a_fixture_a_plan_s_hold_is_its_weakest_link(force: float, clamp: flo
 @pytest.mark.parametrize("passes_", [2, 3])
 def test_fewer_blanks_at_a_slower_crossfeed_can_be_the_quicker_finish(passes_: int) -> None:
     """With soft springs the setting with the quickest single pass needs so many spark-outs that another one wins."""
-    problem = question_of(change(machine__cut_ratio=0.45, tolerance_mm="0.002"))
+    problem = question_of(change(machine__cut_ratio=0.45, tolerance_mm="0.002", part__height_mm=6))
     kind = next(each for each in every_finish(problem) if (each.passes, each.step) == (passes_, 2))
-    grid, found = finish._grid(problem, kind), finish.best_finish(problem, kind, 0.02)
-    s, count = finish._searched(problem, True), grid.seconds.size
-    seconds, share, heat = (np.full(count, np.inf) for _ in range(3))
-    every(s, finish._cuts(problem, kind, 0.02), grid, np.zeros(count, np.bool_), seconds, share, heat)
+    grid, found = finish.grid_of(problem, kind), finishes.best_finish(problem, kind, 0.02)
+    s, count = finish.searched(problem, 0.75), grid.seconds.size
+    seconds, *others = (np.full(count, np.inf) for _ in range(4))
+    nothing = np.zeros(count, np.bool_)
+    every(s, side_flow_table(), finish.cuts_of(problem, kind, 0.02), grid, nothing, seconds, *others)
+    share = others[0]
     fitting = np.flatnonzero(share <= 1)
     assert seconds[fitting[0]] > seconds[fitting].min() + 1, "the first that fits is not the quickest"
     assert found.worst <= 1 and found.minutes * 60 == pytest.approx(seconds[fitting].min())
@@ -427,16 +427,14 @@ def test_what_is_carried_from_pass_to_pass_changes_no_answer(seed: int, monkeypa
     request = change(**SMALL | more) | {"with_curve": False}
 
     def asked() -> str:
-        best.best_of.cache_clear()
+        best.forget()
         try:
             return json.dumps(answer("pass.optimise", request)["plan"], sort_keys=True)
         except InputError as error:
             return str(error)
 
     with_it = asked()
-    monkeypatch.setattr(
-        finish, "_marks", lambda problem, kind, grid: tuple(np.zeros(grid.seconds.size, np.bool_) for _ in range(2))
-    )
+    monkeypatch.setattr(finishes, "_marks", lambda problem, kind, share, grid: finishes._unknown(grid))
     assert asked() == with_it
 
 
@@ -455,9 +453,10 @@ def test_no_roughing_does_without_the_least_dresses(
     """What is passed over for needing a dress too many would have needed it, on an edge as wide or a narrower one."""
     problem = question_of(change(**case))
     face, first = passes.face_of(problem, bounded=False), data.draw(st.integers(1, step))
+    kept = kept_share(problem.machine.cut_ratio, overlaps_of(12.7, crossfeed))
     fed = [each * problem.graduation for each in (first, step)]
     narrow, wide = (
-        passes.Setting(fed[0], fed[1], count, crossfeed, table, each, DRESSES["rough"].sharpness, 0.0)
+        passes.Setting(fed[0], fed[1], count, crossfeed, table, each, DRESSES["rough"].sharpness, 0.0, 30.0, kept)
         for each in (edge, edge * data.draw(st.floats(1, 4)))
     )
     done = passes.follow(face, fluid_of(problem.coolant), side_flow_table(), passes.Bounds(math.inf, math.inf), narrow)

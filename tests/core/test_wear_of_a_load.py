@@ -7,10 +7,9 @@ import pytest
 from tests.core.test_route import planned
 from zesty_lark.core.planning.means import LoadIn
 from zesty_lark.core.planning.methods import methods_of
-from zesty_lark.core.planning.passes import overlaps_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
-from zesty_lark.core.process.springs import still_left
+from zesty_lark.core.process.springs import kept_share, overlaps_of, still_left
 from zesty_lark.core.squaring.nest import nest
 from zesty_lark.core.wheel.wear import DRESS_SHARE
 from zesty_lark.core.work.wheel_use import Pass, WheelFacts, WheelUse
@@ -26,7 +25,7 @@ def followed(problem: Problem, plan: Plan) -> tuple[float, int]:
     use, left, most, dresses = fresh, 0.0, 0.0, 0
     for graduations in plan.rough_steps:
         step = graduations * problem.graduation
-        rest = still_left(left, step, problem.machine.cut_ratio, overlaps_of(12.7, plan.crossfeed_mm))
+        rest = still_left(left, step, kept_share(problem.machine.cut_ratio, overlaps_of(12.7, plan.crossfeed_mm)))
         along = problem.along * problem.load.pieces
         made = Pass(left + step - rest, plan.crossfeed_mm, plan.table_mm_s, along, problem.across)
         left, after = rest, use.after(made, Decimal(str(step)), facts)

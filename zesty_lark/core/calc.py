@@ -126,7 +126,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "edge.break": _at("angles_slots.radii:edge_break", "an edge break at 45°"),
     "setup.check": _at("setup.rulebook:setup_check", "every rule of setting up, on a set-up as data"),
     "face.sequence": _at("part.sequence:face_sequence", "the set-ups of all six faces for a method of squareness"),
-    "care.coolant": _at("care.coolant:coolant_mix", "the coolant's concentration, and what brings it to the wanted one"),
+    "care.coolant": _at("care.coolant:coolant_mix", "the coolant's concentration, and what corrects it"),
     "nest.layout": _at("squaring.nest:nest", "how many parts lie on the chuck, and the minutes a part"),
     "trouble.rank": _at("trouble.ranking:rank", "what a fault probably is, and the cheapest telling test"),
     "chatter.identify": _at("trouble.chatter:identify", "what a ripple's pitch points to"),

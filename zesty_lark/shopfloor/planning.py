@@ -221,11 +221,7 @@ def _stopped_once(job_state: JobState, face: int) -> bool:
 
 def without_reserve(problem: Problem) -> Problem:
     """The same question with nothing kept for the estimate's error: where the curve begins."""
-    return (
-        problem
-        if problem.temperature_margin == 0
-        else replace(problem, temperature_margin=0.0, power_share=1.0, hollows={})
-    )
+    return problem if problem.temperature_margin == 0 else replace(problem, temperature_margin=0.0, power_share=1.0)
 
 
 def curve_points(problem: Problem) -> list[CurvePoint]:

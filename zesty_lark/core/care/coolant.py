@@ -58,9 +58,7 @@ def coolant_mix(
     """
     percent = reading_percent * factor
     if percent > WHOLE:
-        raise InputError(
-            "factor", f"factor must be smaller: {reading_percent:g} % read times {factor:g} is over 100 %"
-        )
+        raise InputError("factor", f"factor must be smaller: {reading_percent:g} % read times {factor:g} is over 100 %")
     if fill_to_litres is not None and fill_to_litres <= litres:
         raise InputError("fill_to_litres", f"fill_to_litres must be more than the {litres:g} l that are in the tank")
     lean, rich = max(wanted_percent - percent, 0.0), max(percent - wanted_percent, 0.0)

@@ -2,21 +2,29 @@
 
 import math
 from collections import OrderedDict
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
 
-from zesty_lark.core.planning.finish import FINISH_HEAT_SHARE, FinishKind
+from zesty_lark.core.planning.finish import FinishKind
 from zesty_lark.core.planning.means import MethodName, PlanQuestion
 from zesty_lark.core.planning.methods import spaces_of
-from zesty_lark.core.planning.plan import Binding, Plan, best_plan, every_finish, plan_at, usual_finish
+from zesty_lark.core.planning.plan import (
+    Binding,
+    Plan,
+    best_plan,
+    every_finish,
+    is_deep,
+    plan_at,
+    plan_of,
+    usual_finish,
+)
 from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
-from zesty_lark.core.planning.rough import Space, split
+from zesty_lark.core.planning.rough import Level, Quickest, Space, quickest, split
 from zesty_lark.core.quantities.numbers import InputError
 
 MOST_WORK = {"optimise": WORK_OF_A_PLAN}
 
-NEARLY = 1.3
-"""The next point of the curve is first looked for within this many times the last one's minutes."""
 KEPT = 48
 CURVE_MARGINS = (0.0, 0.1, 0.23, 0.35, 0.5)
 ORDER: tuple[MethodName, ...] = ("sharp_wide", "light", "auto", "all_at_once", "peel")
@@ -49,49 +57,72 @@ def optimise(question: PlanQuestion, *, with_curve: bool = True) -> Optimum:
         If no plan is within the limits; it names the limit that nothing meets and the nearest plan.
     """
     problem = problem_of(question)
+    curve = [CurvePoint(question.temperature_margin, 0.0), *curve_of(problem)] if with_curve else []
     plan = best_of(problem)
-    curve = [CurvePoint(question.temperature_margin, plan.minutes)]
-    if with_curve:
-        curve += curve_of(problem)
-    return Optimum(plan, plan.binding, curve)
+    return Optimum(plan, plan.binding, [CurvePoint(question.temperature_margin, plan.minutes), *curve[1:]])
 
 
-@lru_cache(maxsize=KEPT)
+_BEST: OrderedDict[Problem, Plan | None] = OrderedDict()
+_CURVES: OrderedDict[Problem, tuple[CurvePoint, ...]] = OrderedDict()
+"""The best plans and the curves worked out last, for those who would rather not wait for one."""
+
+
+def forget() -> None:
+    """Forget what was worked out."""
+    _BEST.clear()
+    _CURVES.clear()
+
+
+def _keep(kept: OrderedDict[Problem, Any], problem: Problem, what: Any) -> None:
+    kept[problem] = what
+    kept.move_to_end(problem)
+    while len(kept) > KEPT:
+        kept.popitem(last=False)
+
+
 def best_of(problem: Problem) -> Plan:
-    """The best plan of a question that was worked out before.
+    """The best plan of a question, kept for the next who asks.
 
     Raises
     ------
     InputError
         As ``optimise``.
     """
-    plan = _best(problem)
+    if problem not in _BEST:
+        _keep(_BEST, problem, _bests(problem, [problem.temperature_margin])[0])
+    plan = _BEST[problem]
     if plan is None:
         raise _nothing(problem)
     return plan
 
 
-_CURVES: OrderedDict[Problem, tuple[CurvePoint, ...]] = OrderedDict()
-"""The curves worked out last, for those who would rather not wait for one."""
-
-
 def curve_of(problem: Problem) -> tuple[CurvePoint, ...]:
-    """The curve after its first point, of a question that was worked out before."""
+    """The curve after its first point, worked out with the best plan where that is not at hand."""
     kept = kept_curve(problem)
     if kept is None:
-        kept = _CURVES[problem] = tuple(_curve(problem, best_of(problem)))
-        while len(_CURVES) > KEPT:
-            _CURVES.popitem(last=False)
+        own = problem.temperature_margin
+        margins = [margin for margin in CURVE_MARGINS if margin > own + 1e-9]
+        plan = _BEST.get(problem)
+        wanted = [margin for margin in margins if plan is None or plan.temperature_margin < margin]
+        found = _bests(problem, [own, *wanted] if plan is None else wanted) if plan is None or wanted else []
+        if plan is None:
+            plan = found.pop(0)
+            _keep(_BEST, problem, plan)
+        by_margin = dict(zip(wanted, found, strict=True))
+        points = [(margin, by_margin.get(margin, plan)) for margin in margins]
+        kept = tuple(CurvePoint(margin, each.minutes if each else None) for margin, each in points)
+        _keep(_CURVES, problem, kept)
     return kept
 
 
 def curve_from_none(problem: Problem) -> list[CurvePoint]:
     """The whole curve of a question, its first point included; nothing when no plan keeps to the limits."""
+    curve = curve_of(problem)
     try:
         best = best_of(problem)
     except InputError:
         return []
-    return [CurvePoint(problem.temperature_margin, best.minutes), *curve_of(problem)]
+    return [CurvePoint(problem.temperature_margin, best.minutes), *curve]
 
 
 def kept_curve(problem: Problem) -> tuple[CurvePoint, ...] | None:
@@ -131,29 +162,23 @@ def finish_only(problem: Problem) -> Plan:
     return min(tried, key=lambda plan: max(plan.used.values()))
 
 
-def _best(problem: Problem, quicker_than: float = math.inf) -> Plan | None:
-    """The quickest of the whole space and of the methods'; each only has to be quicker than what was found."""
-    best: Plan | None = None
+def _bests(problem: Problem, margins: Sequence[float]) -> list[Plan | None]:
+    """The quickest plans of the whole space and of the methods' that leave such temperature margins, from the least;
+    each only has to be quicker than what was found."""
+    best: list[tuple[Quickest, bool] | None] = [None] * len(margins)
     methods = [space for name in ORDER for space in spaces_of(name, problem)]
     for space in (methods[0], whole_space(problem), *methods[1:]):
-        found = best_plan(problem, space, best.minutes if best is not None else quicker_than)
-        best = found or best
-    return best
-
-
-def _curve(problem: Problem, plan: Plan) -> list[CurvePoint]:
-    """The shortest minutes for rising margins."""
-    points: list[CurvePoint] = []
-    last: Plan | None = plan
-    for wanted in (margin for margin in CURVE_MARGINS if margin > problem.temperature_margin + 1e-9):
-        if last is not None and last.temperature_margin < wanted:
-            wider = replace(problem, temperature_margin=wanted)
-            if wanted <= 1 - FINISH_HEAT_SHARE:
-                wider.finishes.update(problem.finishes)
-                wider.unfit.update(problem.unfit)
-            last = _best(wider, last.minutes * NEARLY) or _best(wider)
-        points.append(CurvePoint(wanted, last.minutes if last is not None else None))
-    return points
+        levels = [
+            Level(1 - margin, math.inf if now is None else now[0].minutes)
+            for margin, now in zip(margins, best, strict=True)
+        ]
+        for number, found in enumerate(quickest(problem, space, levels)):
+            if found is not None:
+                best[number] = found, is_deep(problem, space)
+    return [
+        None if now is None else plan_of(problem.with_margin(margin), now[0], deep=now[1])
+        for margin, now in zip(margins, best, strict=True)
+    ]
 
 
 def _nothing(problem: Problem) -> InputError:
@@ -177,6 +202,7 @@ def _nothing(problem: Problem) -> InputError:
         "flatness": "flatness_um",
         "finish": "ra_um",
         "size": "tolerance_mm",
+        "swelling": "tolerance_mm",
         "downfeed": "machine.downfeed_max_mm",
     }[limit]
     return InputError(

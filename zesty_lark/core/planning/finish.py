@@ -1,27 +1,40 @@
 """The finish: its passes, spark-outs, roughness, size lost and hollow, over every crossfeed, speed and dress."""
 
-from dataclasses import dataclass, replace
-from functools import lru_cache
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from zesty_lark.core.planning.finish_search import LIMITS, Cuts, Dress, Grid, Search, Wanted, every, finished, quickest
+from zesty_lark.core.planning.finish_search import LIMITS, Cuts, Dress, Grid, Search, Wanted, finished
 from zesty_lark.core.planning.hollow import hollow_um
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind
 from zesty_lark.core.planning.passes import face_of
 from zesty_lark.core.planning.problem import FINISH_OVERLAP, Problem
 from zesty_lark.core.process.evaluate import fluid_of
-from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K
+from zesty_lark.core.process.finish import CHIP_EXPONENT, FINISH_R1_UM, HEQ_REFERENCE_UM, ra
+from zesty_lark.core.process.heat import crown_um, held_crown_um
+from zesty_lark.core.process.warmth import (
+    CHUCK_W_M2K,
+    COOL_SHARE,
+    SECONDS_A_MINUTE,
+    TOP_W_M2K,
+    losses_of,
+    time_constant,
+)
+from zesty_lark.core.quantities.steel import STEEL_EXPANSION
+from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.wheel.dressing import DRESSES
-
-Floats = NDArray[np.float64]
+from zesty_lark.core.wheel.dressing import Dress as WheelDress
 
 FINISH_HEAT_SHARE = 0.75
 SIZE_SHARE = 0.1
 """The share of the tolerance that springs and the wheel's wear may keep back in the end."""
 FLATNESS_SHARE = 0.5
+SWELLING_SHARE, UNKNOWN_SWELLING, UNKNOWN_SHARE = 0.25, 0.35, 0.1
+"""A part may swell by this share of its zone at the last pass, of the swelling this share is not known, and twice that
+may be this share of the zone."""
 DIAMOND_MM = 0.8
 KINDS: tuple[DressKind, ...] = ("rough", "general", "fine")
 
@@ -49,7 +62,8 @@ class FinishKind:
 @dataclass(frozen=True)
 class Finish:
     """A finish worked out: what it is set to, its time [min], the heat a stroke leaves in the work [J/mm] and all its
-    passes do [J], where it is hottest (depth, edge [mm], sharpness), and the share of each limit it uses."""
+    passes do [J], where it is hottest (depth, edge [mm], sharpness), and the share of each limit it uses; its hollow
+    with the crown that is not held, that crown alone, and the swelling at its last feed [µm]."""
 
     kind: FinishKind
     crossfeed: float
@@ -64,6 +78,8 @@ class Finish:
     tangential: float
     hold: float
     hollow_um: float
+    crown_um: float
+    swelling_um: float
     size_lost_um: float
     left_um: float
     ra_um: float
@@ -79,133 +95,99 @@ class Finish:
         return max(share for _, share in self.used)
 
 
-def _cuts(problem: Problem, kind: FinishKind, left_mm: float) -> Cuts:
-    return Cuts(kind.passes, kind.first * problem.graduation, kind.step * problem.graduation, left_mm)
+def most_swelling_um(zone_mm: float) -> float:
+    """Return how much a part may have swollen at its last pass [µm]: a quarter of the zone, and twice what is not known
+    of it a tenth."""
+    return zone_mm * UM_A_MM * min(SWELLING_SHARE, UNKNOWN_SHARE / (2 * UNKNOWN_SWELLING))
 
 
-def best_finish(problem: Problem, kind: FinishKind, left_mm: float) -> Finish:
-    """Return the quickest finish within the limits, or else the one that breaks them least.
-
-    Its hollow is first estimated, then mapped: the quickest whose map, too, is within half the flatness is taken.
-
-    Parameters
-    ----------
-    problem : Problem
-        The question.
-    kind : FinishKind
-        Passes and step.
-    left_mm : float
-        What roughing leaves for the springs to give back [mm].
-    """
-    found = finish_within(problem, kind, left_mm)
-    if found is not None:
-        return found
-    key = (kind, left_mm)
-    if problem.finishes[key] is None:
-        grid = _grid(problem, kind)
-        place = _search(problem, kind, left_mm, grid)
-        problem.finishes[key] = _described(problem, kind, left_mm, grid, place=place)
-    least_wrong: Finish = problem.finishes[key]
-    return least_wrong
+def chip_for(ra_um: float, dress: WheelDress) -> float:
+    """Return the chip at which a wheel dressed so leaves a roughness [µm]: ``ra`` turned round."""
+    a_unit = ra(FINISH_R1_UM, DIAMOND_MM / dress.overlap, dress.depth_mm, HEQ_REFERENCE_UM)
+    return float(HEQ_REFERENCE_UM * (ra_um / a_unit) ** (1 / CHIP_EXPONENT))
 
 
-def finish_within(problem: Problem, kind: FinishKind, left_mm: float) -> Finish | None:
-    """Return the quickest finish within the limits, as ``best_finish``; ``None`` when there is none."""
-    key = (kind, left_mm)
-    if key not in problem.finishes:
-        problem.finishes[key] = _worked_out(problem, kind, left_mm)
-    finish: Finish | None = problem.finishes[key]
-    return finish if finish is not None and finish.worst <= 1 else None
+def begins_warm(problem: Problem, kind: FinishKind) -> float:
+    """How much warmer the part may be as a finish begins [K]: where there is roughing, what the wait before the dress
+    leaves, a tenth of the zone of swelling, after the dress's own minutes."""
+    if kind.total >= problem.graduations:
+        return 0.0
+    height = problem.part.height_mm
+    tau = time_constant(height, losses_of(height, problem.coolant))
+    cool = COOL_SHARE * problem.tolerance / (STEEL_EXPANSION * height)
+    return cool * math.exp(-problem.dress_minutes * SECONDS_A_MINUTE / tau)
 
 
-def _worked_out(problem: Problem, kind: FinishKind, left_mm: float) -> Finish | None:
-    grid = _grid(problem, kind)
-    unfit, too_much = problem.unfit.setdefault(kind, _marks(problem, kind, grid))
-    place = _search(problem, kind, left_mm, grid, unfit=unfit, too_much=too_much)
-    if place < 0:
-        return None
-    finish = _described(problem, kind, left_mm, grid, place=place)
-    return finish if finish.worst <= 1 else _next_best(problem, kind, left_mm, grid, unfit=unfit)
+def finish_heat(problem: Problem) -> float:
+    """The share of the temperature limit that a finish may use."""
+    return min(FINISH_HEAT_SHARE, 1 - problem.temperature_margin)
 
 
-def _marks(problem: Problem, kind: FinishKind, grid: Grid) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """What is known to be unfit of a grid, and to be beyond heat, power or hold: with one pass more it still is, for
-    the springs hold back more then, and the wheel is worn more."""
-    fewer = problem.unfit.get(replace(kind, passes=kind.passes - 1)) if kind.odd is None else None
-    beyond = np.zeros(grid.seconds.size, np.bool_) if fewer is None else fewer[1]
-    return beyond.copy(), beyond.copy()
+def cuts_of(problem: Problem, kind: FinishKind, left_mm: float) -> Cuts:
+    """What a finish takes after a roughing that leaves so much to the springs [mm]."""
+    g = problem.graduation
+    return Cuts(kind.passes, kind.first * g, kind.step * g, left_mm, begins_warm(problem, kind))
 
 
-def _next_best(
-    problem: Problem, kind: FinishKind, left_mm: float, grid: Grid, *, unfit: NDArray[np.bool_]
-) -> Finish | None:
-    """The quickest whose map is within the flatness, where that of the quickest by estimate is not."""
-    s = _searched(problem, True)
-    minutes, share, heat_j = (np.full(grid.seconds.size, np.inf) for _ in range(3))
-    every(s, _cuts(problem, kind, left_mm), grid, unfit, minutes, share, heat_j)
-    fitting = np.flatnonzero(share <= 1)
-    for place in fitting[np.lexsort((share[fitting], np.round(minutes[fitting], 12)))]:
-        crossfeed, table = float(grid.crossfeed[place]), float(grid.table[place])
-        energy = heat_j[place] / (problem.along * problem.feeding(crossfeed))
-        if (
-            hollow_um(problem, crossfeed=crossfeed, table=table, passes=kind.passes, energy_j_mm=energy)
-            <= s.wanted.hollow_um
-        ):
-            return _described(problem, kind, left_mm, grid, place=int(place))
-        if not left_mm:
-            unfit[place] = True
-    return None
+def searched(problem: Problem, heat_share: float, *, bounded: bool = True) -> Search:
+    """The limits of a search, with the share of the temperature limit that may be used; not ``bounded`` where settings
+    are worked out whatever limit they break."""
+    kept = problem.worked.searches
+    if (heat_share, bounded) not in kept:
+        kept[heat_share, bounded] = _searched(problem, heat_share, bounded)
+    made: Search = kept[heat_share, bounded]
+    return made
 
 
-def _search(
-    problem: Problem,
-    kind: FinishKind,
-    left_mm: float,
-    grid: Grid,
-    *,
-    unfit: NDArray[np.bool_] | None = None,
-    too_much: NDArray[np.bool_] | None = None,
-) -> int:
-    """The place of the quickest within the limits, -1 if there is none; without marks that of the least wrong then."""
-    bounded = unfit is not None
-    marked = np.zeros(grid.seconds.size, np.bool_) if unfit is None else unfit
-    beyond = np.zeros(grid.seconds.size, np.bool_) if too_much is None else too_much
-    s = _searched(problem, bounded)
-    return int(quickest(s, _cuts(problem, kind, left_mm), grid, marked, beyond, bounded))
-
-
-@lru_cache(maxsize=64)
-def _searched(problem: Problem, bounded: bool) -> Search:
+def _searched(problem: Problem, heat_share: float, bounded: bool) -> Search:
+    part = problem.part
+    longest = max(part.length_mm, part.width_mm)
     wanted = Wanted(
-        min(FINISH_HEAT_SHARE, 1 - problem.temperature_margin),
+        heat_share,
         float(problem.spindle_w),
         problem.hold_wanted,
         FLATNESS_SHARE * problem.flatness_um,
         float(problem.ra_um),
         SIZE_SHARE * problem.tolerance,
         FINISH_OVERLAP,
+        most_swelling_um(problem.tolerance),
         TOP_W_M2K[problem.coolant] + CHUCK_W_M2K,
         float(problem.grain),
+        crown_um(longest, part.height_mm, 1.0, CHUCK_W_M2K)[1],
+        held_crown_um(longest, part.height_mm, problem.pull_n_mm2),
     )
-    dresses = [DRESSES[name] for name in KINDS]
     return Search(
         face_of(problem, bounded=bounded),
+        problem.machine.cut_ratio,
         fluid_of(problem.coolant),
-        side_flow_table(),
         wanted,
         Dress(
-            np.array([dress.sharpness for dress in dresses]),
-            np.array([DIAMOND_MM / each.overlap for each in dresses]),
-            np.array([each.depth_mm for each in dresses]),
+            _by_dress(lambda dress: dress.sharpness),
+            _by_dress(lambda dress: DIAMOND_MM / dress.overlap),
+            _by_dress(lambda dress: dress.depth_mm),
+            _by_dress(lambda dress: chip_for(float(problem.ra_um), dress)),
         ),
     )
 
 
-@lru_cache(maxsize=256)
-def _grid(problem: Problem, kind: FinishKind) -> Grid:
+def _by_dress(figure: Callable[[WheelDress], float]) -> tuple[float, float, float]:
+    """A figure of the rough, the general and the fine dress."""
+    rough, general, fine = (figure(DRESSES[kind]) for kind in KINDS)
+    return rough, general, fine
+
+
+def grid_of(problem: Problem, kind: FinishKind) -> Grid:
     """Every crossfeed with overlap 3 or more, table speed and dress, in order of time."""
-    if kind.crossfeed is not None:
-        crossfeeds = [kind.crossfeed]
+    kept = problem.worked.grids
+    if kind.crossfeed not in kept:
+        kept[kind.crossfeed] = _ordered(problem, kind.crossfeed)
+    grid: Grid = kept[kind.crossfeed]
+    return grid
+
+
+def _ordered(problem: Problem, only: float | None) -> Grid:
+    if only is not None:
+        crossfeeds = [only]
     else:
         widest = problem.snap_crossfeed(problem.wheel.width_mm / FINISH_OVERLAP)
         crossfeeds = [each for each in problem.crossfeeds if each <= widest + 1e-9] or [widest]
@@ -217,13 +199,17 @@ def _grid(problem: Problem, kind: FinishKind) -> Grid:
     return Grid(crossfeed[order], table[order], dress[order], seconds[order])
 
 
-def _described(problem: Problem, kind: FinishKind, left_mm: float, grid: Grid, *, place: int) -> Finish:
-    s = _searched(problem, False)
+def described(problem: Problem, kind: FinishKind, left_mm: float, place: int) -> Finish:
+    """Work a finish out at one place of its grid, its hollow mapped."""
+    grid = grid_of(problem, kind)
+    s = searched(problem, finish_heat(problem), bounded=False)
     one = Grid(*(each[place] for each in grid))
-    made = finished(s, _cuts(problem, kind, left_mm), one)
+    made = finished(s, side_flow_table(), cuts_of(problem, kind, left_mm), one)
     passes, crossfeed, table, done = kind.passes + made.spark_outs, float(one.crossfeed), float(one.table), made.done
     energy = done.last_heat_j / (problem.along * problem.feeding(crossfeed))
-    hollow = hollow_um(problem, crossfeed=crossfeed, table=table, passes=kind.passes, energy_j_mm=energy)
+    hollow = made.crown_um + hollow_um(
+        problem, crossfeed=crossfeed, table=table, passes=kind.passes, energy_j_mm=energy
+    )
     used = dict(zip(LIMITS, made.used, strict=True)) | {"flatness": hollow / s.wanted.hollow_um}
     return Finish(
         kind,
@@ -239,6 +225,8 @@ def _described(problem: Problem, kind: FinishKind, left_mm: float, grid: Grid, *
         done.tangential,
         done.hold,
         hollow,
+        made.crown_um,
+        made.swelling_um,
         made.lost * 1000,
         made.left * 1000,
         made.ra_um,

@@ -44,9 +44,10 @@ def _cell(problem: Problem) -> float:
 def hollow_um(problem: Problem, *, crossfeed: float, table: float, passes: int, energy_j_mm: float) -> float:
     """Return the map's hollow for a finish [µm]; what a unit of heat leaves is kept with the problem."""
     key = (crossfeed, table, min(passes, PASSES_MOST))
-    if key not in problem.hollows:
-        problem.hollows[key] = _of_a_unit(problem, crossfeed, table, key[2])
-    return float(problem.hollows[key]) * energy_j_mm
+    kept = problem.worked.hollows
+    if key not in kept:
+        kept[key] = _of_a_unit(problem, crossfeed, table, key[2])
+    return float(kept[key]) * energy_j_mm
 
 
 def _of_a_unit(problem: Problem, crossfeed: float, table: float, passes: int) -> float:

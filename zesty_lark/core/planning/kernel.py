@@ -34,12 +34,14 @@ temperature = inlined(evaluate.temperature)
 limit_at = inlined(evaluate.limit_at)
 slide, tip, clamped = inlined(holding.slide), inlined(holding.tip), inlined(holding.clamped)
 steps_across = inlined(layout.steps_across)
-overlaps_of, still_left = compiled(springs.overlaps_of), inlined(springs.still_left)
+overlaps_of, kept_share = compiled(springs.overlaps_of), compiled(springs.kept_share)
+still_left = inlined(springs.still_left)
 kappa, chip_grinding_ratio = inlined(wear.kappa), inlined(wear.chip_grinding_ratio)
 slices_of, front_lost = compiled(wear.slices_of), compiled(wear.front_lost)
 sharpness = inlined(dressing.sharpness)
 ra = inlined(finish.ra)
-rise, swelling_um = inlined(warmth.rise), inlined(warmth.swelling_um)
+time_constant, swelling_um = inlined(warmth.time_constant), inlined(warmth.swelling_um)
+rise = inlined(warmth.rise)
 
 
 @cache

@@ -125,9 +125,15 @@ def _light(problem: Problem) -> list[Space]:
 
 
 def _all_at_once(problem: Problem) -> list[Space]:
+    """The whole stock in one pass, and as many finish passes as its marks ask for."""
     g = problem.graduation
     low, high = (math.ceil(AT_ONCE_FINISH_MM[0] / g - 1e-9), math.floor(AT_ONCE_FINISH_MM[1] / g + 1e-9))
-    kinds = [FinishKind(1, step) for step in range(high, max(low, 1) - 1, -1) if step <= problem.graduations]
+    kinds = [
+        FinishKind(passes, step)
+        for step in range(high, max(low, 1) - 1, -1)
+        for passes in range(1, math.ceil(COVERING_MM / (step * g) - 1e-9) + 1)
+        if passes * step <= problem.graduations
+    ]
     kinds = kinds or [FinishKind(1, min(max(low, 1), problem.graduations))]
     return [
         Space(kinds, _up_to(problem, AT_ONCE_CROSSFEED_MM), [problem.wheel.leading_chamfer_mm], "rough", passes=(1, 1))
@@ -135,21 +141,24 @@ def _all_at_once(problem: Problem) -> list[Space]:
 
 
 def _peel(problem: Problem) -> list[Space]:
-    """A pass as deep as half a grain; the finish at its own crossfeed."""
+    """A pass as deep as half a grain; the finish at its own crossfeed, as deep as the marks ask for."""
     most = max(1, math.floor(problem.grain * PEEL_MOST_SHARE / problem.graduation + 1e-9))
-    kind = usual_finish(problem)
-    levels = max(1, -(-max(problem.graduations - kind.total, 1) // most))
+    chamfers = [problem.wheel.leading_chamfer_mm]
+    kinds: dict[int, list[FinishKind]] = {}
+    for kind in _usual(problem):
+        kinds.setdefault(max(1, -(-(problem.graduations - kind.total) // most)), []).append(kind)
     return [
         Space(
-            [replace(kind, crossfeed=crossfeed)],
+            [replace(kind, crossfeed=crossfeed) for kind in listed],
             [crossfeed],
-            [problem.wheel.leading_chamfer_mm],
+            chamfers,
             "general",
             1,
             most,
             (levels, levels),
         )
         for crossfeed in sorted({problem.snap_crossfeed(share * problem.grain) for share in PEEL_SHARES})
+        for levels, listed in sorted(kinds.items())
     ]
 
 

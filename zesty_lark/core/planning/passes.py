@@ -17,16 +17,18 @@ from zesty_lark.core.planning.kernel import (
     kappa,
     kinematics,
     limit_at,
-    overlaps_of,
+    rise,
     sharpness,
     slide,
     steps_across,
     still_left,
+    time_constant,
     tip,
 )
-from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.planning.problem import Problem, magnet_n
 from zesty_lark.core.process.evaluate import STANDARD, Condition, Fluid
 from zesty_lark.core.process.holding import CROSS_FORCE_SHARE, WET_FRICTION, pull
+from zesty_lark.core.process.warmth import losses_of
 from zesty_lark.core.quantities.compiled import compiled, inlined
 from zesty_lark.core.wheel.wear import DRESS_SHARE
 
@@ -44,7 +46,8 @@ HUGE_N = 1e15
 
 class Setting(NamedTuple):
     """One setting: first and further steps [mm], passes, crossfeed [mm], table [mm/s], the edge a dress leaves [mm],
-    its sharpness, and what the springs hold back before the first pass [mm]."""
+    its sharpness, what the springs hold back before the first pass [mm], the time of a pass [s], and the share of what
+    is asked and left that the springs hold back in each."""
 
     first: Any
     step: Any
@@ -54,13 +57,15 @@ class Setting(NamedTuple):
     edge: Any
     sharpness: Any
     left: Any
+    seconds: Any
+    kept: Any
 
 
 class Cutting(NamedTuple):
     """What the passes come to: the worst temperature and its limit [°C], share of the limit used, power [W], tangential
     force [N], hold safety, worn share of the face, whether one pass wears over a third, what the springs hold back at
-    the end [mm], dresses between passes, the last pass's chip [µm], heat to the work in it and in all [J] and κ, and
-    where it is hottest: depth, edge [mm] and sharpness."""
+    the end [mm], dresses between passes, the last pass's chip [µm], heat to the work in it and in all [J] and κ, how
+    much warmer the part is after it [K], and where it is hottest: depth, edge [mm] and sharpness."""
 
     temperature: Any
     limit: Any
@@ -76,6 +81,7 @@ class Cutting(NamedTuple):
     last_heat_j: Any
     heat_j: Any
     last_kappa: Any
+    rise: Any
     hot_depth: Any
     hot_edge: Any
     hot_sharpness: Any
@@ -90,8 +96,9 @@ class Bounds(NamedTuple):
 
 class Face(NamedTuple):
     """What is the same for every setting of a face: mm, rpm, N, °C; how many pieces wear the wheel together; the foot
-    that stands on the magnet, ``length`` and ``width``; what presses it down and what grips it in a fixture; and power
-    [W], hold and worn share to keep to."""
+    that stands on the magnet, ``length`` and ``width``, and how high over it the face is; what presses it down and what
+    grips it in a fixture; the part's own height, the area of it that takes up the heat and its losses [W/m²K]; and
+    power [W], hold and worn share to keep to."""
 
     along: float
     across: float
@@ -102,13 +109,15 @@ class Face(NamedTuple):
     wheel_rpm: float
     g_ratio: float
     volume_reference: float
-    cut_ratio: float
     temper_c: float
     length: float
     width: float
     height: float
     down_n: float
     grip_n: float
+    thick: float
+    body: float
+    losses: float
     most_power: float
     least_hold: float
     most_worn: float
@@ -126,6 +135,18 @@ class Pass(NamedTuple):
     kappa: float
     left: float
     dresses: int
+
+
+class Worn(NamedTuple):
+    """How the wheel wears through the passes: the last pass, the one after which it is dullest, the most of the face
+    that is worn, whether one pass wears over a third, whether a limit is broken, and the worst that was seen."""
+
+    last: Any
+    dullest: Any
+    most_worn: float
+    over_third: bool
+    broken: bool
+    worst: Any
 
 
 class Worst(NamedTuple):
@@ -154,15 +175,7 @@ def face_of(problem: Problem, *, bounded: bool) -> Face:
         down += pull(length * width, min(length, width), high, chuck.pull_n_cm2)
         grip = chuck.clamps * chuck.clamp_n
     else:
-        down += pull(
-            length * width,
-            width,
-            part.height_mm,
-            chuck.pull_n_cm2,
-            gap_mm=chuck.gap_mm,
-            material_factor=chuck.material_factor,
-            surface_factor=chuck.surface_factor,
-        )
+        down += magnet_n(part, chuck)
     if problem.held_by_blocks:
         length = width = HUGE_N
     bounds = (problem.spindle_w, problem.hold_wanted, 1.0) if bounded else (math.inf, 0.0, math.inf)
@@ -179,13 +192,15 @@ def face_of(problem: Problem, *, bounded: bool) -> Face:
                 wheel.rpm,
                 problem.g_ratio,
                 problem.volume_reference,
-                problem.machine.cut_ratio,
                 part.temper_c,
                 length,
                 width,
                 high,
                 down,
                 grip,
+                part.height_mm,
+                problem.body,
+                losses_of(part.height_mm, problem.coolant),
                 *bounds,
             )
         )
@@ -194,11 +209,14 @@ def face_of(problem: Problem, *, bounded: bool) -> Face:
 
 @compiled
 def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting) -> Cutting:
-    """Follow the passes of one setting until it breaks a limit.
+    """Follow the passes of one setting until it breaks a limit."""
+    return cut(face, fluid, table, within, setting, wear(face, fluid, table, within, setting, 0))
 
-    The wheel's wear is followed first: it costs little, and tells where the wheel is dullest. A setting that breaks a
-    limit there, or at the start, need not be followed through every pass.
-    """
+
+@compiled
+def wear(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting, looked_at: int) -> Worn:
+    """Follow the wheel's wear through the passes of one setting until it breaks a limit: it costs little, and tells
+    where the wheel is dullest. The pass that is ``looked_at`` is evaluated as it begins."""
     worst = Worst(0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     now, dullest, most_worn, over, broken = fresh(setting), fresh(setting), 0.0, False, False
     for number in range(setting.passes):
@@ -206,23 +224,30 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
         dullest = now if now.volume + now.taken >= dullest.volume + dullest.taken else dullest
         most_worn = max(most_worn, (now.worn + now.growth) / face.wheel_width)
         over = over or now.growth > face.wheel_width * DRESS_SHARE
-        if number == 0:
+        if number == looked_at:
             worst = _at(face, fluid, table, setting, now, 0.0, worst)
         broken = _broken(face, worst, within) or most_worn > face.most_worn or now.dresses > within.dresses
         if broken:
             break
-    last, heat_j, last_heat_j = now, 0.0, 0.0
-    if setting.passes > 0 and not broken:
-        worst = _at(face, fluid, table, setting, dullest, 1.0, worst)
-        now = fresh(setting)
-        seconds = face.along / setting.table * steps_across(face.across, setting.crossfeed)
+    return Worn(now, dullest, most_worn, over, broken, worst)
+
+
+@compiled
+def cut(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting, worn: Worn) -> Cutting:
+    """Follow what the passes of one setting come to, whose wear was followed, until it breaks a limit. One that does
+    where the wheel is dullest need not be followed through every pass."""
+    worst, heat_j, last_heat_j, warmer = worn.worst, 0.0, 0.0, 0.0
+    if setting.passes > 0 and not worn.broken:
+        worst = _at(face, fluid, table, setting, worn.dullest, 1.0, worst)
+        now, cooled = fresh(setting), math.exp(-setting.seconds / time_constant(face.thick, face.losses))
         for number in range(setting.passes):
             if _broken(face, worst, within):
                 break
             now = next_pass(face, setting, now, number)
             worst = _pass(face, fluid, table, setting, now, worst)
-            last_heat_j = worst.into_work_w * seconds
+            last_heat_j = heat_of(face, setting, worst)
             heat_j += last_heat_j
+            warmer = warmer * cooled + rise(last_heat_j, setting.seconds, face.thick, face.body, face.losses)
     return Cutting(
         worst.temperature,
         worst.limit,
@@ -230,14 +255,15 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
         worst.power,
         worst.tangential,
         safety(face, worst.tangential),
-        most_worn,
-        over,
-        last.left,
-        last.dresses,
+        worn.most_worn,
+        worn.over_third,
+        worn.last.left,
+        worn.last.dresses,
         worst.chip_um,
         last_heat_j,
         heat_j,
-        last.kappa,
+        worn.last.kappa,
+        warmer,
         worst.depth,
         worst.edge,
         worst.sharpness,
@@ -245,11 +271,26 @@ def follow(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Set
 
 
 @compiled
-def breaks_at_once(face: Face, fluid: Fluid, table: Floats, within: Bounds, setting: Setting) -> bool:
-    """Whether a setting breaks a limit on heat, power or hold as its first pass begins."""
+def heat_of(face: Face, setting: Setting, worst: Worst) -> float:
+    """The heat that the pass seen last puts into a piece [J]."""
+    return worst.into_work_w * face.along / setting.table * steps_across(face.across, setting.crossfeed)  # type: ignore[no-any-return]
+
+
+@compiled
+def last_pass(face: Face, fluid: Fluid, table: Floats, setting: Setting, worn: Worn) -> Worst:
+    """What the last pass alone comes to."""
     nothing = Worst(0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
-    first = next_pass(face, setting, fresh(setting), 0)
-    return _broken(face, _at(face, fluid, table, setting, first, 0.0, nothing), within)
+    return _pass(face, fluid, table, setting, worn.last, nothing)
+
+
+@compiled
+def begins(face: Face, fluid: Fluid, table: Floats, setting: Setting, step: float) -> float:
+    """The share of the temperature limit that a first pass of so much uses as it begins [mm]; infinite where it breaks
+    the limit on power or hold then."""
+    nothing = Worst(0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    first = Pass(step * (1.0 - setting.kept), 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0)
+    worst = _at(face, fluid, table, setting, first, 0.0, nothing)
+    return np.inf if _broken(face, worst, Bounds(np.inf, np.inf)) else worst.heat_share
 
 
 @compiled
@@ -261,11 +302,11 @@ def least_dresses(face: Face, setting: Setting) -> float:
     """
     if setting.passes == 0:
         return 0.0
-    overlaps, third = overlaps_of(face.wheel_width, setting.crossfeed), face.wheel_width * DRESS_SHARE
+    third = face.wheel_width * DRESS_SHARE
     across, worn = setting.crossfeed * steps_across(face.across, setting.crossfeed), setting.edge + third
-    taken = 1.0 - still_left(0.0, 1.0, face.cut_ratio, overlaps)
-    first = min(_wear(face, setting, setting.first * taken, setting.edge) * across, third)
-    further = min(_wear(face, setting, setting.step * taken, worn) * across, third)
+    taken = 1.0 - setting.kept
+    first = min(wear_of(face, setting, setting.first * taken, setting.edge) * across, third)
+    further = min(wear_of(face, setting, setting.step * taken, worn) * across, third)
     return float(math.ceil((first + (setting.passes - 1) * further) / third - 1e-9) - 1)
 
 
@@ -280,19 +321,19 @@ def next_pass(face: Face, setting: Setting, before: Pass, number: int) -> Pass:
     """What a pass takes of its step, and how the wheel wears; it is dressed before a pass that would wear past a
     third."""
     step = setting.first if number == 0 else setting.step
-    left = still_left(before.left, step, face.cut_ratio, overlaps_of(face.wheel_width, setting.crossfeed))
+    left = still_left(before.left, step, setting.kept)
     depth = before.left + step - left
     worn, volume, dresses = before.worn + before.growth, before.volume + before.taken, before.dresses
     across = setting.crossfeed * steps_across(face.across, setting.crossfeed)
-    k = _wear(face, setting, depth, setting.edge + worn)
+    k = wear_of(face, setting, depth, setting.edge + worn)
     if worn > 0 and worn + k * across > face.wheel_width * DRESS_SHARE:
         worn, volume, dresses = 0.0, 0.0, dresses + 1
-        k = _wear(face, setting, depth, setting.edge)
+        k = wear_of(face, setting, depth, setting.edge)
     return Pass(depth, worn, k * across, volume, depth * face.area * face.pieces, k, left, dresses)
 
 
 @compiled
-def _wear(face: Face, setting: Setting, depth: float, edge: float) -> float:
+def wear_of(face: Face, setting: Setting, depth: float, edge: float) -> float:
     """κ of a pass over the load, with the grinding ratio that follows its chip."""
     meets = kinematics(
         Condition(

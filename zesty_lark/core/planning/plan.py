@@ -4,18 +4,40 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from zesty_lark.core.planning.finish import Finish, FinishKind, best_finish
+from zesty_lark.core.planning.finish import SIZE_SHARE, Finish, FinishKind
+from zesty_lark.core.planning.finishes import best_finish
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind, WheelIn
 from zesty_lark.core.planning.passes import Bounds, Cutting, face_of, follow
 from zesty_lark.core.planning.problem import Problem
-from zesty_lark.core.planning.rough import Rough, Space, most_left, quickest, rough_heat, split
+from zesty_lark.core.planning.rough import (
+    Level,
+    Quickest,
+    Rough,
+    Space,
+    finish_wanted,
+    most_left,
+    quickest,
+    rough_heat,
+    split,
+)
 from zesty_lark.core.planning.rough_search import LEFT_STEP_MM, rough_spark_outs
+from zesty_lark.core.planning.size_lost import rough_lost
 from zesty_lark.core.process.evaluate import fluid_of
-from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, rise
+from zesty_lark.core.process.warmth import (
+    CHUCK_W_M2K,
+    COOL_SHARE,
+    TOP_W_M2K,
+    cooling_s,
+    losses_of,
+    rise,
+    swelling_um,
+    time_constant,
+)
+from zesty_lark.core.quantities.units import UM_A_MM
 
-Binding = Literal["temperature", "power", "hold", "wear", "flatness", "finish", "size", "none"]
-BINDINGS: tuple[Binding, ...] = ("temperature", "power", "hold", "wear", "flatness", "finish", "size")
+Binding = Literal["temperature", "power", "hold", "wear", "flatness", "finish", "size", "swelling", "none"]
+BINDINGS: tuple[Binding, ...] = ("temperature", "power", "hold", "wear", "flatness", "finish", "size", "swelling")
 
 FINISH_MOST_MM = 0.0051
 """The largest step of a finish; on a coarser dial it is one graduation [mm]."""
@@ -33,7 +55,12 @@ class Plan:
 
     ``downfeed_graduations``, ``first_graduations``, ``finish_graduations`` and ``finish_first_graduations`` are the
     steps as whole graduations of the dial: further roughing passes, the first one, further finish passes, the first
-    one. ``warmth_c`` is how much warmer the part gets.
+    one. ``hollow_um`` is the heat map's with ``crown_um``, the crown that the magnet does not hold down.
+    ``size_lost_um`` counts the wear of every pass; where ``measure_stop`` is asked for before the finish,
+    ``lost_after_stop_um`` is what is lost after it, and what the limit on size counts. ``rise_c`` is how much warmer
+    the part is at the last pass that feeds, ``swelling_um`` how much larger; ``wait_s`` how long the coolant runs
+    before the finish dress until it has swollen by a tenth of the zone; ``warmth_c`` how warm it gets over the whole
+    plan.
     """
 
     downfeed_mm: float
@@ -54,10 +81,16 @@ class Plan:
     worn_share: float
     worn_a_pass_mm: float
     hollow_um: float
+    crown_um: float
     size_lost_um: float
+    lost_after_stop_um: float
+    measure_stop: bool
     left_um: float
     ra_um: float
     warmth_c: float
+    rise_c: float
+    swelling_um: float
+    wait_s: float
     finish_passes: int
     finish_step_mm: float
     finish_crossfeed_mm: float
@@ -120,13 +153,20 @@ def usual_finish(problem: Problem) -> FinishKind:
     return FinishKind(1, min(most, problem.graduations))
 
 
-def best_plan(problem: Problem, space: Space, quicker_than: float = math.inf) -> Plan | None:
-    """Return the quickest plan in a space within every limit, or ``None``; the same question has the same answer.
+def best_plan(problem: Problem, space: Space) -> Plan | None:
+    """Return the quickest plan in a space within every limit, or ``None``; the same question has the same answer."""
+    found = quickest(problem, space, [Level(1 - problem.temperature_margin)])[0]
+    return None if found is None else plan_of(problem, found, deep=is_deep(problem, space))
 
-    Only plans that take less than ``quicker_than`` [min] are looked for.
-    """
-    found = quickest(problem, space, quicker_than)
-    return None if found is None else _whole(problem, *found, deep=space.most_downfeed > problem.most_graduations)
+
+def is_deep(problem: Problem, space: Space) -> bool:
+    """Whether a space goes over the machine's largest downfeed a pass."""
+    return space.most_downfeed > problem.most_graduations
+
+
+def plan_of(problem: Problem, found: Quickest, *, deep: bool) -> Plan:
+    """Return the whole plan of what was found."""
+    return _whole(problem, found.rough, found.kind, deep=deep)
 
 
 def plan_at(
@@ -150,28 +190,29 @@ def plan_at(
 
 def _whole(problem: Problem, rough: Rough, kind: FinishKind, *, deep: bool) -> Plan:
     """Put a roughing and its finish together."""
-    face = face_of(problem, bounded=False)
-    done = follow(
-        face, fluid_of(problem.coolant), side_flow_table(), Bounds(math.inf, math.inf), rough.setting(problem)
-    )
-    spark_outs, left = rough_spark_outs(face, rough.crossfeed, done.left, rough.passes, most_left(problem, kind))
+    face, setting = face_of(problem, bounded=False), rough.setting(problem)
+    done = follow(face, fluid_of(problem.coolant), side_flow_table(), Bounds(math.inf, math.inf), setting)
+    spark_outs, left = rough_spark_outs(done.left, setting.kept, rough.passes, most_left(problem, kind))
     finish = best_finish(problem, kind, math.ceil(left / LEFT_STEP_MM - 1e-6) * LEFT_STEP_MM)
     return _described(problem, rough, done, finish, spark_outs=int(spark_outs), deep=deep)
 
 
-def _used(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, deep: bool) -> dict[str, float]:
+def _used(
+    problem: Problem, rough: Rough, done: Cutting, finish: Finish, *, size_um: float, deep: bool
+) -> dict[str, float]:
     """The share that roughing or finish uses of each limit, the larger."""
-    last = dict(finish.used)
+    last = dict(finish.used) | {"size": size_um / (SIZE_SHARE * problem.tolerance * UM_A_MM)}
     step = finish.kind.step * problem.graduation
     most = max(FINISH_MOST_MM, problem.graduation)
     if step > most + SLACK_MM and not (deep and rough.passes <= 1):
         last["finish"] = max(last["finish"], step / most)
     first = (
         {
-            "temperature": done.heat_share / rough_heat(problem, finish.kind),
+            "temperature": done.heat_share / rough_heat(problem, finish.kind, 1 - problem.temperature_margin),
             "power": done.power / problem.spindle_w,
             "hold": problem.hold_wanted / max(done.hold, 1e-12),
             "wear": done.worn_share if done.over_third else done.worn_share * 3,
+            "finish": finish_wanted(problem, rough, done.last_chip_um) / (finish.kind.total * problem.graduation),
         }
         if rough.passes
         else {}
@@ -186,7 +227,8 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
     passes, crossfeed, table, g = rough.passes, rough.crossfeed, rough.table, problem.graduation
     strokes = (passes + spark_outs) * problem.strokes(crossfeed)
     dresses = (1 if passes else 0) + int(done.dresses) + 1
-    used = _used(problem, rough, done, finish, deep=deep)
+    lost = _lost(problem, rough, finish)
+    used = _used(problem, rough, done, finish, size_um=finish.left_um + lost.after_stop_um, deep=deep)
     worst = max(BINDINGS, key=lambda name: used[name])
     in_roughing = bool(passes) and done.heat_share >= finish.temperature / finish.limit
     place = (done.hot_depth, done.hot_edge, done.hot_sharpness) if in_roughing else finish.hottest
@@ -221,10 +263,16 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         worn_share=done.worn_share,
         worn_a_pass_mm=_worn_by_one(problem, done.last_kappa, crossfeed) if passes else 0.0,
         hollow_um=finish.hollow_um,
-        size_lost_um=finish.size_lost_um,
+        crown_um=finish.crown_um,
+        size_lost_um=lost.in_all_um,
+        lost_after_stop_um=lost.after_stop_um,
+        measure_stop=lost.measure_stop,
         left_um=finish.left_um,
         ra_um=finish.ra_um,
         warmth_c=_warmth(problem, done.heat_j + finish.heat_j, grinding),
+        rise_c=finish.swelling_um / swelling_um(problem.part.height_mm, 1.0),
+        swelling_um=finish.swelling_um,
+        wait_s=_wait_s(problem, done.rise, spark_outs * rough.setting(problem).seconds),
         finish_passes=finish.kind.passes,
         finish_step_mm=round(finish.kind.step * g, 9),
         finish_crossfeed_mm=finish.crossfeed,
@@ -247,6 +295,30 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         used=used,
         caution=caution,
     )
+
+
+@dataclass(frozen=True)
+class _Lost:
+    """Size lost by wear over every pass and after the last stop to measure [µm], and whether a stop is demanded."""
+
+    in_all_um: float
+    after_stop_um: float
+    measure_stop: bool
+
+
+def _lost(problem: Problem, rough: Rough, finish: Finish) -> _Lost:
+    before = float(rough_lost(face_of(problem, bounded=False), rough.setting(problem))) * UM_A_MM
+    in_all = before + finish.size_lost_um
+    short = rough.passes > 0 and in_all + finish.left_um > SIZE_SHARE * problem.tolerance * UM_A_MM
+    return _Lost(in_all, finish.size_lost_um if short else in_all, short)
+
+
+def _wait_s(problem: Problem, rise_c: float, spark_out_s: float) -> float:
+    """How long the coolant runs before the finish dress [s]: until roughing's swelling is under a tenth of the zone."""
+    height = problem.part.height_mm
+    tau = time_constant(height, losses_of(height, problem.coolant))
+    swollen = swelling_um(height, rise_c * math.exp(-spark_out_s / tau))
+    return cooling_s(swollen, COOL_SHARE * problem.tolerance * UM_A_MM, tau)
 
 
 def _worn_by_one(problem: Problem, load_kappa: float, crossfeed: float) -> float:

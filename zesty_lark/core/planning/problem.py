@@ -1,12 +1,12 @@
 """The question that the planner is asked, and the figures that follow from it once."""
 
 import math
-from dataclasses import dataclass, field, fields, is_dataclass
+from dataclasses import dataclass, field, fields, is_dataclass, replace
 from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
 from zesty_lark.core.planning.means import ChuckIn, MachineIn, PartIn, PlanQuestion, WheelIn
-from zesty_lark.core.process.holding import BLOCK_SAFETY, STOP_SAFETY, is_tall, weight_n
+from zesty_lark.core.process.holding import BLOCK_SAFETY, STOP_SAFETY, is_tall, pull, weight_n
 from zesty_lark.core.process.strokes import END_OVERRUN_MM, projected, steps_across
 from zesty_lark.core.quantities.numbers import InputError, refuse_work
 from zesty_lark.core.wheel.dressing import VOLUME_REFERENCE
@@ -40,6 +40,31 @@ NOT_HELD = (
 )
 
 
+@dataclass
+class Worked:
+    """What was worked out for a question so far.
+
+    Attributes
+    ----------
+    grids : dict
+        Settings of a finish in order of time, by the crossfeed that is fixed.
+    searches, unfit, finishes : dict
+        By the share of the temperature limit that a finish may use: its limits; which settings break one when nothing
+        is left to the springs, by kind; the quickest, by kind and what is left.
+    hollows : dict
+        Of the heat map, by what they depend on.
+    maps_first : bool
+        The map was once over the flatness where the estimate was not: each finish is mapped before it is used.
+    """
+
+    grids: dict[Any, Any] = field(default_factory=dict)
+    searches: dict[Any, Any] = field(default_factory=dict)
+    unfit: dict[Any, Any] = field(default_factory=dict)
+    finishes: dict[Any, Any] = field(default_factory=dict)
+    hollows: dict[Any, Any] = field(default_factory=dict)
+    maps_first: bool = False
+
+
 @dataclass(frozen=True, kw_only=True)
 class Problem(PlanQuestion):
     """The whole question with what follows from it; lengths [mm].
@@ -56,9 +81,8 @@ class Problem(PlanQuestion):
         Table speeds to choose from [mm/s].
     crossfeeds : tuple of float
         For each number of strokes and of wipes the least crossfeed, none wider than 0.9 of the wheel [mm].
-    finishes, unfit, hollows : dict
-        What was worked out for this question so far: finishes; by kind of finish which settings break a limit when
-        nothing is left to the springs; hollows of the heat map by what they depend on.
+    worked : Worked
+        What was worked out for this question so far.
     """
 
     tolerance: float
@@ -77,13 +101,29 @@ class Problem(PlanQuestion):
     volume_reference: float
     speeds: tuple[float, ...] = field(repr=False)
     crossfeeds: tuple[float, ...] = field(repr=False)
-    finishes: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
-    unfit: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
-    hollows: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
+    worked: Worked = field(default_factory=Worked, init=False, repr=False, compare=False)
 
     def __getstate__(self) -> dict[str, Any]:
         """What travels between processes: the question, without what was worked out for it so far."""
-        return dict(self.__dict__) | {name: {} for name in ("finishes", "unfit", "hollows")}
+        return dict(self.__dict__) | {"worked": Worked()}
+
+    def with_margin(self, margin: float) -> "Problem":
+        """The same question with another temperature margin, and what was worked out for it so far."""
+        made = replace(self, temperature_margin=margin)
+        object.__setattr__(made, "worked", self.worked)
+        return made
+
+    @property
+    def pull_n_mm2(self) -> float:
+        """The magnet's pull on the part per area [N/mm²]; what a fixture holds, no magnet holds flat."""
+        if self.chuck.is_fixture:
+            return 0.0
+        return magnet_n(self.part, self.chuck) / self.area
+
+    @property
+    def body(self) -> float:
+        """The area of the part that takes up the heat [mm²]."""
+        return self.part.body_mm2 or self.area
 
     @property
     def spindle_w(self) -> float:
@@ -184,6 +224,19 @@ def problem_of(question: PlanQuestion) -> Problem:
         volume_reference=VOLUME_REFERENCE[band],
         speeds=speeds,
         crossfeeds=crossfeeds,
+    )
+
+
+def magnet_n(part: PartIn, chuck: ChuckIn) -> float:
+    """The magnet's pull on a part that lies on it [N]."""
+    return pull(
+        part.length_mm * part.width_mm,
+        part.width_mm,
+        part.height_mm,
+        chuck.pull_n_cm2,
+        gap_mm=chuck.gap_mm,
+        material_factor=chuck.material_factor,
+        surface_factor=chuck.surface_factor,
     )
 
 

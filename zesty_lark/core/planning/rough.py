@@ -8,23 +8,43 @@ and chamfer; and finishes in order of the least time they could take.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lark.core.planning.finish import FINISH_HEAT_SHARE, Finish, FinishKind, finish_within
+from zesty_lark.core.planning.finish import DIAMOND_MM, FINISH_HEAT_SHARE, FinishKind, chip_for
+from zesty_lark.core.planning.finishes import confirm, ready
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind
 from zesty_lark.core.planning.passes import Setting, face_of
 from zesty_lark.core.planning.problem import Problem
-from zesty_lark.core.planning.rough_search import LEFT_STEP_MM, MOST_NOTED, Finishes, Found, Given, Order, walk
+from zesty_lark.core.planning.rough_known import (
+    Cells,
+    Finishes,
+    Found,
+    Given,
+    Known,
+    Order,
+    could_be_quicker,
+    nothing_known,
+)
+from zesty_lark.core.planning.rough_search import LEFT_STEP_MM, walk
 from zesty_lark.core.process.evaluate import fluid_of
+from zesty_lark.core.process.finish import FINISH_R1_UM, ra
+from zesty_lark.core.process.springs import kept_share, overlaps_of
+from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.wheel.dressing import DRESSES
 
 Floats = NDArray[np.float64]
 
 COVERING_MM = 0.025
 """A finish allowance of this much lets roughing go to the whole temperature limit."""
+MARKS_A_RA = 7.0
+"""Peak to valley of the marks that roughing leaves, as times its Ra: so much the finish takes at least."""
+AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS = 0.005, 2
+"""And at least so much, and so many graduations: no wheel is found again to 1 µm after a dress [mm]."""
+TINY_MM = 1e-9
 SLACK = 0.8
 """With more finish passes one of them is no quicker than with fewer, or by no more than this share: their wheel is as
 worn."""
@@ -68,7 +88,34 @@ class Rough:
             self.chamfer if self.chamfer > 0 else problem.grain,
             DRESSES[self.dress].sharpness,
             0.0,
+            problem.strokes(self.crossfeed) * (problem.stroke / self.table + problem.machine.reversal_s),
+            _kept(problem, self.crossfeed),
         )
+
+
+@dataclass(frozen=True)
+class Level:
+    """How much of the temperature limit may be used at the most, and how quick a plan has to be [min]."""
+
+    heat_share: float
+    quicker_than: float = math.inf
+
+    @property
+    def finish_heat(self) -> float:
+        """The share that a finish may use."""
+        return min(FINISH_HEAT_SHARE, self.heat_share)
+
+
+@dataclass(frozen=True)
+class Quickest:
+    """The quickest roughing with its finish: minutes in all, the most it uses of a temperature limit, and what it
+    leaves to the springs before the finish [mm]."""
+
+    minutes: float
+    heat_used: float
+    rough: Rough
+    kind: FinishKind
+    left_mm: float
 
 
 def covers(problem: Problem, kind: FinishKind) -> bool:
@@ -82,9 +129,37 @@ def most_left(problem: Problem, kind: FinishKind) -> float:
     return math.inf if covers(problem, kind) else kind.step * problem.graduation * (1 + 1e-9)
 
 
-def rough_heat(problem: Problem, kind: FinishKind) -> float:
-    """The share of the temperature limit that roughing may use before a finish."""
-    return min(1.0 if covers(problem, kind) else FINISH_HEAT_SHARE, 1 - problem.temperature_margin)
+def rough_heat(problem: Problem, kind: FinishKind, heat_share: float) -> float:
+    """The share of the temperature limit that roughing may use before a finish, of what may be used at the most."""
+    return min(1.0 if covers(problem, kind) else FINISH_HEAT_SHARE, heat_share)
+
+
+def finish_wanted(problem: Problem, rough: Rough, chip_um: float) -> float:
+    """What the finish has to take in all after a roughing whose last chip was so thick [mm]: its marks from peak to
+    valley, and what a dress may be out by."""
+    if not rough.passes:
+        return 0.0
+    left = DRESSES[rough.dress]
+    marks = MARKS_A_RA * ra(FINISH_R1_UM, DIAMOND_MM / left.overlap, left.depth_mm, chip_um) / UM_A_MM
+    return max(marks, _found_again(problem))
+
+
+def _found_again(problem: Problem) -> float:
+    return max(AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS * problem.graduation)
+
+
+def most_chip_um(problem: Problem, kind: FinishKind, dress: DressKind) -> float:
+    """The thickest chip of a roughing's last pass whose marks a finish takes off [µm]; below 0 where the finish is less
+    than what a dress may be out by."""
+    total = kind.total * problem.graduation
+    if total < _found_again(problem) - TINY_MM:
+        return -1.0
+    return chip_for(total * UM_A_MM / MARKS_A_RA, DRESSES[dress]) * (1 - TINY_MM)
+
+
+def _kept(problem: Problem, crossfeed: float) -> float:
+    """The share of what is asked and left that the springs hold back in a pass."""
+    return kept_share(problem.machine.cut_ratio, overlaps_of(problem.wheel.width_mm, crossfeed))
 
 
 def split(rough: int, downfeed: int) -> tuple[int, int, int]:
@@ -94,29 +169,55 @@ def split(rough: int, downfeed: int) -> tuple[int, int, int]:
     return passes, rough - step * (passes - 1) if passes else 0, step
 
 
-def quickest(problem: Problem, space: Space, quicker_than: float) -> tuple[Rough, FinishKind] | None:
-    """Return the quickest roughing that takes less than ``quicker_than`` [min] with its finish, and that finish;
-    ``None`` if there is none. Of equally quick ones the coolest."""
-    best: tuple[float, float, Rough, FinishKind] | None = None
+def quickest(problem: Problem, space: Space, levels: Sequence[Level]) -> list[Quickest | None]:
+    """Return, for each level from the loosest, the quickest roughing that is quicker than it asks with its finish;
+    ``None`` if there is none. Of equally quick ones the coolest.
+
+    The hollow of a finish is estimated; that of the quickest is mapped, and where the map is over half the flatness,
+    all is looked for again with the next best finish.
+    """
+    while True:
+        best = _quickest(problem, space, levels)
+        stay = [
+            confirm(problem, found.kind, found.left_mm, level.finish_heat)
+            for found, level in zip(best, levels, strict=True)
+            if found is not None
+        ]
+        if all(stay):
+            return best
+
+
+def _quickest(problem: Problem, space: Space, levels: Sequence[Level]) -> list[Quickest | None]:
+    best: list[Quickest | None] = [None] * len(levels)
     a_pass: dict[tuple[int, float | None], float] = {}
-    begun = _begun(problem, space)
+    cells = _cells(problem, space)
+    known = nothing_known(cells, len(space.chamfers), min(problem.graduations, space.most_downfeed))
     for least, kind in sorted(
         ((_least_minutes(problem, space, kind), kind) for kind in space.finishes),
         key=lambda pair: (pair[0], pair[1].passes, -pair[1].step),
     ):
-        limit = quicker_than if best is None else best[0]
-        if least > limit:
+        limits = [
+            level.quicker_than if found is None else found.minutes for level, found in zip(levels, best, strict=True)
+        ]
+        slowest = max(limits)
+        if least > slowest:
             break
-        if (kind.passes + 1) * SLACK * a_pass.get((kind.step, kind.crossfeed), 0.0) > limit:
+        if (kind.passes + 1) * SLACK * a_pass.get((kind.step, kind.crossfeed), 0.0) > slowest:
             continue
-        finish = finish_within(problem, kind, 0.0)
+        open_ones = [number for number, limit in enumerate(limits) if least <= limit]
+        finish = ready(problem, kind, 0.0, levels[open_ones[0]].finish_heat)
         if finish is None:
             continue
         a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.spark_outs)
-        found = _with_finish(problem, space, kind, finish, begun=begun[int(covers(problem, kind))], quicker_than=limit)
-        if found is not None and (best is None or found[0] < best[0] - 1e-9 or found[1] < best[1]):
-            best = (*found, kind)
-    return None if best is None else best[2:]
+        still = [Level(levels[number].heat_share, limits[number]) for number in open_ones]
+        finds = _with_finish(problem, space, kind, still, cells=cells, known=known)
+        for number, found in zip(open_ones, finds, strict=True):
+            now = best[number]
+            if found is not None and (
+                now is None or found.minutes < now.minutes - 1e-9 or found.heat_used < now.heat_used
+            ):
+                best[number] = found
+    return best
 
 
 def _least_minutes(problem: Problem, space: Space, kind: FinishKind) -> float:
@@ -131,85 +232,90 @@ def _least_minutes(problem: Problem, space: Space, kind: FinishKind) -> float:
     )
 
 
-def _begun(problem: Problem, space: Space) -> NDArray[np.int8]:
-    """Room to note how roughings begin: before a finish that covers them or not, by first step, place and chamfer."""
-    firsts = min(problem.graduations, space.most_downfeed, MOST_NOTED) + 1
-    places = len(space.crossfeeds) * len(problem.speeds)
-    return np.zeros((2, firsts, places, len(space.chamfers)), np.int8)
+def _cells(problem: Problem, space: Space) -> Cells:
+    crossfeed, table = (
+        each.ravel() for each in np.meshgrid(np.array(space.crossfeeds), np.array(problem.speeds), indexing="ij")
+    )
+    strokes = np.repeat([problem.strokes(each) for each in space.crossfeeds], len(problem.speeds))
+    seconds = strokes * (problem.stroke / table + problem.machine.reversal_s)
+    order = np.argsort(seconds, kind="stable")
+    kept, feeding = (
+        np.repeat([one(each) for each in space.crossfeeds], len(problem.speeds))
+        for one in (partial(_kept, problem), problem.feeding)
+    )
+    return Cells(crossfeed[order], table[order], seconds[order], seconds[order] / 60, kept[order], feeding[order])
 
 
 def _with_finish(
-    problem: Problem, space: Space, kind: FinishKind, least: Finish, *, begun: NDArray[np.int8], quicker_than: float
-) -> tuple[float, float, Rough] | None:
-    """The quickest roughing before one finish: minutes in all, share of a heat limit used, and the roughing."""
+    problem: Problem, space: Space, kind: FinishKind, levels: Sequence[Level], *, cells: Cells, known: Known
+) -> list[Quickest | None]:
+    """The quickest roughing before one finish, level by level."""
     steps = _steps(problem, space, kind)
     if not len(steps):
-        return None
-    order = _in_order(problem, space, steps, least, quicker_than=quicker_than)
-    if order is None:
-        return None
-    edges = [float(chamfer if chamfer > 0 else problem.grain) for chamfer in space.chamfers]
-    given = Given(
-        problem.graduation, np.array(edges), max(edges), DRESSES[space.dress].sharpness, float(problem.dress_minutes)
+        return [None] * len(levels)
+    given, finishes = _given(problem, space), _finishes(problem, space, kind, levels)
+    found = Found(
+        np.array([level.quicker_than for level in levels]), np.full(len(levels), np.inf), *np.full((3, len(levels)), -1)
     )
-    unknown = np.full(int(problem.graduations * problem.graduation / LEFT_STEP_MM) + 2, -1.0)
-    finishes = Finishes(rough_heat(problem, kind), most_left(problem, kind), unknown, unknown.copy(), begun)
-    face, fluid, table = face_of(problem, bounded=True), fluid_of(problem.coolant), side_flow_table()
-    found, at = Found(quicker_than, np.inf, -1, 0), 0
+    within = (face_of(problem, bounded=True), fluid_of(problem.coolant), side_flow_table())
+    fixed = np.array([finishes.least + (1 + (row[0] > 0)) * problem.dress_minutes for row in steps])
+    bound, row, cell = could_be_quicker(*within, steps, cells, given, finishes, known, found.minutes, fixed)
+    sorted_ = np.argsort(bound, kind="stable")
+    order, at = Order(bound[sorted_], row[sorted_], cell[sorted_], steps, cells), 0
     while True:
-        found, at, key = walk(face, fluid, table, order, given, finishes, found, at)
+        at, key, asked = walk(*within, order, given, finishes, known, found, at)
         if key < 0:
-            break
-        within = finish_within(problem, kind, key * LEFT_STEP_MM)
-        finishes.minutes[key] = np.inf if within is None else within.minutes
-        finishes.heat_used[key] = np.inf if within is None else dict(within.used)["temperature"]
-    if found.at < 0:
-        return None
-    return (
-        found.minutes,
-        found.heat_used,
-        Rough(
-            int(order.passes[found.at]),
-            int(order.first[found.at]),
-            int(order.step[found.at]),
-            float(order.crossfeed[found.at]),
-            float(order.table[found.at]),
-            float(space.chamfers[found.chamfer]),
-            space.dress,
-        ),
+            return [_found_at(space, kind, order, found, number=number) for number in range(len(levels))]
+        finish = ready(problem, kind, key * LEFT_STEP_MM, levels[asked].finish_heat)
+        alike = [number for number, level in enumerate(levels) if level.finish_heat == levels[asked].finish_heat]
+        finishes.minutes[alike, key] = np.inf if finish is None else finish.minutes
+        finishes.heat_used[alike, key] = np.inf if finish is None else finish.heat_used
+
+
+def _given(problem: Problem, space: Space) -> Given:
+    edges = [float(chamfer if chamfer > 0 else problem.grain) for chamfer in space.chamfers]
+    sharp = DRESSES[space.dress].sharpness
+    return Given(problem.graduation, np.array(edges), min(edges), max(edges), sharp, float(problem.dress_minutes))
+
+
+def _finishes(problem: Problem, space: Space, kind: FinishKind, levels: Sequence[Level]) -> Finishes:
+    """What is known of a finish before a roughing is tried."""
+    quick = [ready(problem, kind, 0.0, level.finish_heat) for level in levels]
+    minutes = np.array([np.inf if each is None else each.minutes for each in quick])
+    unknown = np.full((len(levels), int(problem.graduations * problem.graduation / LEFT_STEP_MM) + 2), -1.0)
+    return Finishes(
+        np.array([rough_heat(problem, kind, level.heat_share) for level in levels]),
+        float(minutes[0]),
+        minutes - minutes[0],
+        unknown,
+        unknown.copy(),
+        most_left(problem, kind),
+        most_chip_um(problem, kind, space.dress),
     )
 
 
-def _in_order(
-    problem: Problem, space: Space, steps: NDArray[np.int64], least: Finish, *, quicker_than: float
-) -> Order | None:
-    """All roughings that could take less than ``quicker_than`` [min]."""
-    crossfeed, table = np.array(space.crossfeeds), np.array(problem.speeds)
-    strokes = np.array([problem.strokes(each) for each in space.crossfeeds])
-    pass_minutes = strokes[:, None] * (problem.stroke / table + problem.machine.reversal_s)[None, :] / 60
-    dresses = (1 + (steps[:, 0] > 0))[:, None, None] * problem.dress_minutes
-    bound = (steps[:, 0][:, None, None] * pass_minutes + dresses + least.minutes).ravel()
-    here = np.flatnonzero(bound < quicker_than)
-    if not here.size:
+def _found_at(space: Space, kind: FinishKind, order: Order, found: Found, *, number: int) -> Quickest | None:
+    at = found.at[number]
+    if at < 0:
         return None
-    here = here[np.argsort(bound[here], kind="stable")]
-    row, column, speed = np.unravel_index(here, (len(steps), *pass_minutes.shape))
-    return Order(
-        bound[here],
-        pass_minutes[column, speed],
-        steps[row, 0],
-        steps[row, 1],
-        steps[row, 2],
-        crossfeed[column],
-        table[speed],
-        column * table.size + speed,
+    (passes, first, step), cells, cell = order.steps[order.row[at]], order.cells, order.cell[at]
+    rough = Rough(
+        int(passes),
+        int(first),
+        int(step),
+        float(cells.crossfeed[cell]),
+        float(cells.table[cell]),
+        float(space.chamfers[found.chamfer[number]]),
+        space.dress,
     )
+    left_mm = int(found.key[number]) * LEFT_STEP_MM
+    return Quickest(float(found.minutes[number]), float(found.heat_used[number]), rough, kind, left_mm)
 
 
 def _steps(problem: Problem, space: Space, kind: FinishKind) -> NDArray[np.int64]:
     """Passes, first step and further step in graduations: the least downfeed for each number of passes."""
     rough = problem.graduations - kind.total
-    if rough < 0:
+    if rough < 0 or (rough > 0 and most_chip_um(problem, kind, space.dress) < 0):
         return np.empty((0, 3), np.int64)
     if rough == 0:
         return np.array([[0, 0, 0]], np.int64)

@@ -1,164 +1,99 @@
 """Roughings tried one after the other, compiled: the quickest within every limit that a finish can follow."""
 
 import math
-from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lark.core.planning.kernel import overlaps_of, still_left
-from zesty_lark.core.planning.passes import Bounds, Face, Setting, breaks_at_once, follow, least_dresses
+from zesty_lark.core.planning.kernel import still_left
+from zesty_lark.core.planning.passes import Bounds, Face, cut, least_dresses, wear
+from zesty_lark.core.planning.rough_known import Finishes, Found, Given, Known, Order, room, setting_of, share_at_least
 from zesty_lark.core.process.evaluate import Fluid
 from zesty_lark.core.quantities.compiled import compiled
 
 Floats = NDArray[np.float64]
+Whole = NDArray[np.int64]
 
 LEFT_STEP_MM = 5e-4
 """What roughing leaves is rounded up to this for choosing the finish."""
 MOST_SPARK_OUTS = 100
-UNTRIED, BEGINS, BREAKS = 0, 1, 2
-"""How a roughing begins: within its limits on heat, power and hold or not, which a first step decides however many
-passes follow."""
-MOST_NOTED = 256
-"""First steps under this many graduations are noted once one was tried."""
-
-
-class Found(NamedTuple):
-    """The quickest so far: its minutes, the most it uses of a temperature limit, its place in the order and its chamfer
-    (index); no place when there is none."""
-
-    minutes: float
-    heat_used: float
-    at: int
-    chamfer: int
-
-
-class Order(NamedTuple):
-    """Roughings in order of the least time they could take, as arrays: that time and a pass [min], passes, first and
-    further steps [graduations], crossfeed [mm], table [mm/s], and the place of these two among all."""
-
-    bound: Any
-    pass_minutes: Any
-    passes: Any
-    first: Any
-    step: Any
-    crossfeed: Any
-    table: Any
-    place: Any
-
-
-class Finishes(NamedTuple):
-    """What is known of a finish: the heat share roughing may use before it and the most it may leave to the springs
-    [mm]; by what is left (in ``LEFT_STEP_MM``) the minutes, negative if not known, and the share of the heat limit; and
-    how roughings begin, by first step, place and chamfer."""
-
-    heat_share: float
-    most_left: float
-    minutes: Floats
-    heat_used: Floats
-    begun: NDArray[np.int8]
-
-
-class Given(NamedTuple):
-    """What is the same for all: graduation [mm], the edges that chamfers leave or, without one, a grain [mm], and the
-    widest; sharpness, minutes to dress."""
-
-    graduation: float
-    edges: Floats
-    widest: float
-    sharpness: float
-    dress_minutes: float
 
 
 @compiled
 def walk(
-    face: Face, fluid: Fluid, table: Floats, order: Order, given: Given, finishes: Finishes, found: Found, start: int
-) -> tuple[Found, int, int]:
-    """Try roughings from ``start``; stop at the end, or where a finish must be known: return its place and what is
-    left."""
-    for at in range(start, order.bound.size):
-        if order.bound[at] > found.minutes:
-            break
-        within = Bounds(finishes.heat_share, _spare(order, given, found, at))
-        if least_dresses(face, _setting(order, given, at, given.widest)) > within.dresses:
-            continue
-        for chamfer in range(given.edges.size):
-            setting = _setting(order, given, at, given.edges[chamfer])
-            if least_dresses(face, setting) > within.dresses:
-                continue
-            note = (min(order.first[at], MOST_NOTED), order.place[at], chamfer)
-            if setting.passes > 0 and _breaks(face, fluid, table, within, setting, finishes.begun, note):
-                continue
-            done = follow(face, fluid, table, within, setting)
-            if (
-                done.dresses > within.dresses
-                or done.heat_share > finishes.heat_share
-                or done.power > face.most_power
-                or done.hold < face.least_hold
-                or done.worn_share > face.most_worn
-            ):
-                continue
-            spark_outs, left = rough_spark_outs(
-                face, order.crossfeed[at], done.left, order.passes[at], finishes.most_left
-            )
-            key = int(math.ceil(left / LEFT_STEP_MM - 1e-6))
-            if finishes.minutes[key] < 0:
-                return found, at, key
-            minutes = (
-                (order.passes[at] + spark_outs) * order.pass_minutes[at]
-                + finishes.minutes[key]
-                + (done.dresses + 1 + (order.passes[at] > 0)) * given.dress_minutes
-            )
-            used = max(done.heat_share / finishes.heat_share, finishes.heat_used[key])
-            if minutes < found.minutes - 1e-9 or (minutes < found.minutes + 1e-9 and used < found.heat_used):
-                found = Found(minutes, used, at, chamfer)
-    return found, 0, -1
-
-
-@compiled
-def _spare(order: Order, given: Given, found: Found, at: int) -> float:
-    """The dresses between passes that a roughing may have and still be quicker."""
-    if given.dress_minutes <= 0:
-        return np.inf
-    return np.floor((found.minutes - order.bound[at]) / given.dress_minutes + 1e-9)  # type: ignore[no-any-return]
-
-
-@compiled
-def _setting(order: Order, given: Given, at: int, edge: float) -> Setting:
-    return Setting(
-        order.first[at] * given.graduation,
-        order.step[at] * given.graduation,
-        order.passes[at],
-        order.crossfeed[at],
-        order.table[at],
-        edge,
-        given.sharpness,
-        0.0,
-    )
-
-
-@compiled
-def _breaks(
     face: Face,
     fluid: Fluid,
     table: Floats,
-    within: Bounds,
-    setting: Setting,
-    begun: NDArray[np.int8],
-    note: tuple[int, int, int],
-) -> bool:
-    """Whether a roughing breaks a limit as it begins: ``begun`` tells it of what was tried before with the same first
-    step, place and chamfer, ``note``."""
-    if begun[note] == UNTRIED or note[0] == MOST_NOTED:
-        begun[note] = BREAKS if breaks_at_once(face, fluid, table, within, setting) else BEGINS
-    return bool(begun[note] == BREAKS)
+    order: Order,
+    given: Given,
+    finishes: Finishes,
+    known: Known,
+    found: Found,
+    start: int,
+) -> tuple[int, int, int]:
+    """Try roughings from ``start``; stop at the end, or where a finish must be known: return its place, what is left
+    and the level. A level looks no further than what is quicker than its quickest."""
+    levels, dress, edges = finishes.heat_share.size, given.dress_minutes, given.edges
+    heat_share, longer, share, wide = finishes.heat_share, finishes.longer, known.share, known.wide
+    crossfeed, speed, seconds, kept = order.cells.crossfeed, order.cells.table, order.cells.seconds, order.cells.kept
+    for at in range(start, order.bound.size):
+        if room(order.bound[at], longer, found.minutes)[0] == levels:
+            break
+        row, cell = order.row[at], order.cell[at]
+        passes, first, step = order.steps[row, 0], order.steps[row, 1], order.steps[row, 2]
+        begin, lower, upper = known.below[first], known.below[step], known.above[step]
+        down = (passes, first * given.graduation, step * given.graduation)
+        for chamfer in range(edges.size):
+            begins_at = 0.0
+            if passes > 0:
+                begins_at = share_at_least(share, wide, cell, chamfer, passes, lower, upper, begin)
+            if begins_at > heat_share[0]:
+                continue
+            here = (crossfeed[cell], speed[cell], seconds[cell], kept[cell])
+            setting = setting_of(down, here, edges[chamfer], given.sharpness)
+            least = least_dresses(face, setting)
+            lowest, spare = room(order.bound[at] + least * dress, longer, found.minutes)
+            if lowest == levels or begins_at > heat_share[lowest]:
+                continue
+            dresses = np.inf if dress <= 0 else least + np.floor(spare / dress + 1e-9)
+            within = Bounds(heat_share[lowest], dresses)
+            worn = wear(face, fluid, table, within, setting, 1)
+            if worn.broken:
+                continue
+            done = cut(face, fluid, table, within, setting, worn)
+            if (
+                done.dresses > within.dresses
+                or done.heat_share > within.heat_share
+                or done.power > face.most_power
+                or done.hold < face.least_hold
+                or done.worn_share > face.most_worn
+                or (passes > 0 and done.last_chip_um > finishes.most_chip_um)
+            ):
+                continue
+            spark_outs, left = rough_spark_outs(done.left, setting.kept, setting.passes, finishes.most_left)
+            key = int(math.ceil(left / LEFT_STEP_MM - 1e-6))
+            roughing = (setting.passes + spark_outs) * order.cells.minutes[order.cell[at]] + (
+                done.dresses + 1 + (setting.passes > 0)
+            ) * dress
+            for level in range(lowest, levels):
+                if done.heat_share > heat_share[level] or roughing > found.minutes[level] or longer[level] == np.inf:
+                    continue
+                if finishes.minutes[level, key] < 0:
+                    return at, key, level
+                minutes = roughing + finishes.minutes[level, key]
+                used = max(done.heat_share / heat_share[level], finishes.heat_used[level, key])
+                now = found.minutes[level]
+                if minutes < now - 1e-9 or (minutes < now + 1e-9 and used < found.heat_used[level]):
+                    found.minutes[level], found.heat_used[level] = minutes, used
+                    found.at[level], found.chamfer[level], found.key[level] = at, chamfer, key
+    return 0, -1, 0
 
 
 @compiled
-def rough_spark_outs(face: Face, crossfeed: float, left: float, passes: int, most_left: float) -> tuple[int, float]:
-    """Spark-outs after roughing until no more than ``most_left`` is left."""
-    overlaps, spark_outs = overlaps_of(face.wheel_width, crossfeed), 0
+def rough_spark_outs(left: float, kept: float, passes: int, most_left: float) -> tuple[int, float]:
+    """Spark-outs after roughing until no more than ``most_left`` is left; each leaves the share that is kept."""
+    spark_outs = 0
     while passes > 0 and left > most_left and spark_outs < MOST_SPARK_OUTS:
-        left = still_left(left, 0.0, face.cut_ratio, overlaps)
+        left = still_left(left, 0.0, kept)
         spark_outs += 1
     return spark_outs, left

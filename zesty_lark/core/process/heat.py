@@ -7,6 +7,7 @@ the cosine transform solves that exactly for any time.
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Any
 
 import numpy as np
@@ -175,7 +176,7 @@ def straight_hollow(
     Nothing changes along the travel then, so one column of cells tells it.
     """
     rows = max(2, round(width_mm / cell_mm))
-    plate = _Plate(length_mm, width_mm, height_mm, 1, rows=rows, losses=CHUCK_W_M2K + TOP_W_M2K[coolant])
+    plate = _column(length_mm, width_mm, height_mm, rows, CHUCK_W_M2K + TOP_W_M2K[coolant])
     strips = _Strips(plate, wheel_width_mm, crossfeed_mm, 0.0)
     seconds = (strips.along_mm + 2 * END_OVERRUN_MM) / table_mm_s + reversal_s
     shares = strips.share(strips.middles[:, None], wheel_width_mm, plate.y)
@@ -234,6 +235,12 @@ class _Plate:
     def back(self, modes: Floats) -> Floats:
         """The field of a cosine transform."""
         return self.to_y.T @ modes @ self.to_x
+
+
+@lru_cache(maxsize=32)
+def _column(length: float, width: float, height: float, rows: int, losses: float) -> _Plate:
+    """A plate of one column of cells."""
+    return _Plate(length, width, height, 1, rows=rows, losses=losses)
 
 
 def _cosines(count: int) -> Floats:
@@ -397,7 +404,5 @@ def crown_um(length_mm: float, height_mm: float, mean_rise_c: float, chuck_w_m2k
 
 def held_crown_um(length_mm: float, height_mm: float, pull_n_mm2: float) -> float:
     """Return the crown of a plate that a pull per area holds down [µm]; ``thin.bow`` says what flattens it."""
-    a_um = thin_bow(
-        length_mm=length_mm, thickness_mm=height_mm, bow_mm=1.0 / UM_A_MM, pull_n_mm2=pull_n_mm2, wide=True
-    )
+    a_um = thin_bow(length_mm=length_mm, thickness_mm=height_mm, bow_mm=1.0 / UM_A_MM, pull_n_mm2=pull_n_mm2, wide=True)
     return pull_n_mm2 / a_um.flattening_pressure_n_mm2

@@ -27,9 +27,14 @@ def overlaps_of(wheel_width_mm: float, crossfeed_mm: float) -> int:
     return max(1, int(wheel_width_mm / crossfeed_mm + RATIO_SLACK))
 
 
-def still_left(left_mm: float, step_mm: float, cut_ratio: float, overlaps: float) -> float:
-    """Return what the springs hold back after a pass: (left + step)·(1 − η)^wipes [mm]."""
-    return (left_mm + step_mm) * math.pow(1.0 - cut_ratio, overlaps)
+def kept_share(cut_ratio: float, overlaps: float) -> float:
+    """Return the share of what is asked and still left that the springs hold back in a pass: (1 − η)^wipes."""
+    return math.pow(1.0 - cut_ratio, overlaps)
+
+
+def still_left(left_mm: float, step_mm: float, kept: float) -> float:
+    """Return what the springs hold back after a pass: (left + step)·kept share [mm]."""
+    return (left_mm + step_mm) * kept
 
 
 @dataclass(frozen=True)
@@ -71,7 +76,8 @@ def pass_left(
     """
     left, held = left_mm, []
     for one_pass in passes:
-        left = still_left(left, one_pass.step_mm, cut_ratio, overlaps_of(wheel_width_mm, one_pass.crossfeed_mm))
+        kept = kept_share(cut_ratio, overlaps_of(wheel_width_mm, one_pass.crossfeed_mm))
+        left = still_left(left, one_pass.step_mm, kept)
         held.append(left * UM_A_MM)
     return Left(held, left_mm + math.fsum(each.step_mm for each in passes) - left)
 

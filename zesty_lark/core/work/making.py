@@ -8,7 +8,7 @@ from zesty_lark.core.part.faces import FaceState
 from zesty_lark.core.part.prints import SIZES
 from zesty_lark.core.part.sizes import Verdict, growth
 from zesty_lark.core.part.surfaces.surface import Surface
-from zesty_lark.core.process.springs import overlaps_of, still_left
+from zesty_lark.core.process.springs import kept_share, overlaps_of, still_left
 from zesty_lark.core.quantities.units import SMALLEST_MM
 from zesty_lark.core.work.entries import Measured, PieceEnd, Waived
 from zesty_lark.core.work.entry import Place
@@ -186,7 +186,7 @@ class RunMaking:
             self.told, self.proofs, self.passes, self.fed_since = False, {}, [], NOTHING
         crossfeed = self.crossfeed()
         overlaps = 1 if crossfeed is None else overlaps_of(spec.wheel_width_mm, float(crossfeed))
-        self.left = still_left(self.left, float(step), spec.cut_ratio, overlaps)
+        self.left = still_left(self.left, float(step), kept_share(spec.cut_ratio, overlaps))
         self.passes.append((step, crossfeed))
 
     @property
