@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from zesty_lark.core.planning.finish import FinishKind
-from zesty_lark.core.planning.means import MethodName, PlanQuestion
+from zesty_lark.core.planning.finish import KINDS, FinishKind
+from zesty_lark.core.planning.means import DressKind, MethodName, PlanQuestion
 from zesty_lark.core.planning.methods import spaces_of
 from zesty_lark.core.planning.plan import (
     Binding,
@@ -20,7 +20,7 @@ from zesty_lark.core.planning.plan import (
     usual_finish,
 )
 from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
-from zesty_lark.core.planning.rough import Level, Quickest, Space, quickest, split
+from zesty_lark.core.planning.rough import Learned, Level, Quickest, Space, quickest, split
 from zesty_lark.core.quantities.numbers import InputError
 
 MOST_WORK = {"optimise": WORK_OF_A_PLAN}
@@ -130,9 +130,17 @@ def kept_curve(problem: Problem) -> tuple[CurvePoint, ...] | None:
     return _CURVES.get(problem)
 
 
-def whole_space(problem: Problem) -> Space:
-    """Every finish, crossfeed and chamfer, up to the machine's largest downfeed a pass."""
-    return Space(every_finish(problem), problem.crossfeeds, problem.chamfers(), "rough", 1, problem.most_graduations)
+def whole_space(problem: Problem, dress: DressKind = "rough") -> Space:
+    """Every finish, crossfeed and chamfer with a dress, up to the machine's largest downfeed a pass."""
+    return Space(
+        every_finish(problem),
+        problem.crossfeeds,
+        problem.chamfers(),
+        dress,
+        1,
+        problem.most_graduations,
+        cooler=KINDS[: KINDS.index(dress)],
+    )
 
 
 def finish_only(problem: Problem) -> Plan:
@@ -167,12 +175,13 @@ def _bests(problem: Problem, margins: Sequence[float]) -> list[Plan | None]:
     each only has to be quicker than what was found."""
     best: list[tuple[Quickest, bool] | None] = [None] * len(margins)
     methods = [space for name in ORDER for space in spaces_of(name, problem)]
-    for space in (methods[0], whole_space(problem), *methods[1:]):
+    whole, learned = [whole_space(problem, dress) for dress in KINDS], Learned()
+    for space in (methods[0], *whole, *methods[1:]):
         levels = [
             Level(1 - margin, math.inf if now is None else now[0].minutes)
             for margin, now in zip(margins, best, strict=True)
         ]
-        for number, found in enumerate(quickest(problem, space, levels)):
+        for number, found in enumerate(quickest(problem, space, levels, learned if space in whole else None)):
             if found is not None:
                 best[number] = found, is_deep(problem, space)
     return [

@@ -32,6 +32,9 @@ FINISH_HEAT_SHARE = 0.75
 SIZE_SHARE = 0.1
 """The share of the tolerance that springs and the wheel's wear may keep back in the end."""
 FLATNESS_SHARE = 0.5
+COOL_FLAT_C = 0.5
+"""Where the magnet does not hold the crown down, a part counts as cool for its flatness when it is no warmer than this
+[K]."""
 SWELLING_SHARE, UNKNOWN_SWELLING, UNKNOWN_SHARE = 0.25, 0.35, 0.1
 """A part may swell by this share of its zone at the last pass, of the swelling this share is not known, and twice that
 may be this share of the zone."""
@@ -107,15 +110,21 @@ def chip_for(ra_um: float, dress: WheelDress) -> float:
     return float(HEQ_REFERENCE_UM * (ra_um / a_unit) ** (1 / CHIP_EXPONENT))
 
 
-def begins_warm(problem: Problem, kind: FinishKind) -> float:
-    """How much warmer the part may be as a finish begins [K]: where there is roughing, what the wait before the dress
-    leaves, a tenth of the zone of swelling, after the dress's own minutes."""
+def begins_warm(problem: Problem, kind: FinishKind) -> tuple[float, float]:
+    """How much warmer the part may be as a finish begins, for its size and for its flatness [K]: where there is
+    roughing, what the wait before the dress leaves, a tenth of the zone of swelling and ``COOL_FLAT_C``, after the
+    dress's own minutes."""
     if kind.total >= problem.graduations:
-        return 0.0
+        return 0.0, 0.0
     height = problem.part.height_mm
     tau = time_constant(height, losses_of(height, problem.coolant))
-    cool = COOL_SHARE * problem.tolerance / (STEEL_EXPANSION * height)
-    return cool * math.exp(-problem.dress_minutes * SECONDS_A_MINUTE / tau)
+    dressed = math.exp(-problem.dress_minutes * SECONDS_A_MINUTE / tau)
+    return cool_c(problem) * dressed, COOL_FLAT_C * dressed
+
+
+def cool_c(problem: Problem) -> float:
+    """How much warmer than the room a part is that has swollen by a tenth of its zone [K]."""
+    return COOL_SHARE * problem.tolerance / (STEEL_EXPANSION * problem.part.height_mm)
 
 
 def finish_heat(problem: Problem) -> float:
@@ -126,7 +135,7 @@ def finish_heat(problem: Problem) -> float:
 def cuts_of(problem: Problem, kind: FinishKind, left_mm: float) -> Cuts:
     """What a finish takes after a roughing that leaves so much to the springs [mm]."""
     g = problem.graduation
-    return Cuts(kind.passes, kind.first * g, kind.step * g, left_mm, begins_warm(problem, kind))
+    return Cuts(kind.passes, kind.first * g, kind.step * g, left_mm, *begins_warm(problem, kind))
 
 
 def searched(problem: Problem, heat_share: float, *, bounded: bool = True) -> Search:

@@ -98,13 +98,14 @@ class Search(NamedTuple):
 
 class Cuts(NamedTuple):
     """What a finish takes: passes, the first and the further steps, what roughing left to the springs [mm], and how
-    much warmer the part is as it begins [K]."""
+    much warmer the part may be as it begins, for its size and for its flatness [K]."""
 
     passes: int
     first: float
     step: float
     left: float
     warm: float
+    warm_flat: float
 
 
 @compiled
@@ -194,8 +195,9 @@ def finished(search: Search, table: Floats, cuts: Cuts, one: Grid) -> Finished:
         seen = cut(face, search.fluid, table, Bounds(-1.0, np.inf), setting, worn)
         return Finished(seen, 1, still, lost, 0.0, 0.0, 0.0, 0.0, _shares(search, seen, np.inf))
     done = cut(face, search.fluid, table, within, setting, worn)
-    warm = cuts.warm * math.exp(-cuts.passes * one.seconds / time_constant(face.thick, face.losses)) + done.rise
-    swollen, crown = swelling_um(face.thick, warm), max(0.0, wanted.crown_um_k * warm - wanted.held_um)
+    cooled = math.exp(-cuts.passes * one.seconds / time_constant(face.thick, face.losses))
+    swollen = swelling_um(face.thick, cuts.warm * cooled + done.rise)
+    crown = max(0.0, wanted.crown_um_k * (cuts.warm_flat * cooled + done.rise) - wanted.held_um)
     hollow = swelling_um(face.thick, rise(done.last_heat_j, one.seconds, face.thick, face.area, wanted.losses))
     rough = ra(FINISH_R1_UM, dresses.lead[one.dress], dresses.depth[one.dress], done.last_chip_um)
     overlap = face.wheel_width / one.crossfeed * (1 + 1e-9)

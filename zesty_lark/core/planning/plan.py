@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from zesty_lark.core.planning.finish import SIZE_SHARE, Finish, FinishKind
+from zesty_lark.core.planning.finish import COOL_FLAT_C, SIZE_SHARE, Finish, FinishKind, cool_c
 from zesty_lark.core.planning.finishes import best_finish
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind, WheelIn
@@ -26,7 +26,6 @@ from zesty_lark.core.planning.size_lost import rough_lost
 from zesty_lark.core.process.evaluate import fluid_of
 from zesty_lark.core.process.warmth import (
     CHUCK_W_M2K,
-    COOL_SHARE,
     TOP_W_M2K,
     cooling_s,
     losses_of,
@@ -272,7 +271,7 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         warmth_c=_warmth(problem, done.heat_j + finish.heat_j, grinding),
         rise_c=finish.swelling_um / swelling_um(problem.part.height_mm, 1.0),
         swelling_um=finish.swelling_um,
-        wait_s=_wait_s(problem, done.rise, spark_outs * rough.setting(problem).seconds),
+        wait_s=_wait_s(problem, done.rise, spark_outs * rough.setting(problem).seconds, finish.crown_um),
         finish_passes=finish.kind.passes,
         finish_step_mm=round(finish.kind.step * g, 9),
         finish_crossfeed_mm=finish.crossfeed,
@@ -313,12 +312,13 @@ def _lost(problem: Problem, rough: Rough, finish: Finish) -> _Lost:
     return _Lost(in_all, finish.size_lost_um if short else in_all, short)
 
 
-def _wait_s(problem: Problem, rise_c: float, spark_out_s: float) -> float:
-    """How long the coolant runs before the finish dress [s]: until roughing's swelling is under a tenth of the zone."""
+def _wait_s(problem: Problem, rise_c: float, spark_out_s: float, crown_um: float) -> float:
+    """How long the coolant runs before the finish dress [s]: until roughing's swelling is under a tenth of the zone,
+    and where a crown is not held down, until the part is cool for its flatness, too."""
     height = problem.part.height_mm
     tau = time_constant(height, losses_of(height, problem.coolant))
-    swollen = swelling_um(height, rise_c * math.exp(-spark_out_s / tau))
-    return cooling_s(swollen, COOL_SHARE * problem.tolerance * UM_A_MM, tau)
+    cool = min(cool_c(problem), COOL_FLAT_C) if crown_um > 0 else cool_c(problem)
+    return cooling_s(rise_c * math.exp(-spark_out_s / tau), cool, tau)
 
 
 def _worn_by_one(problem: Problem, load_kappa: float, crossfeed: float) -> float:

@@ -7,14 +7,14 @@ and chamfer; and finishes in order of the least time they could take.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lark.core.planning.finish import DIAMOND_MM, FINISH_HEAT_SHARE, FinishKind, chip_for
-from zesty_lark.core.planning.finishes import confirm, ready
+from zesty_lark.core.planning.finishes import Ready, confirm, ready
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind
 from zesty_lark.core.planning.passes import Setting, face_of
@@ -50,10 +50,14 @@ SLACK = 0.8
 worn."""
 
 
+Learned = dict[DressKind, Known]
+"""How hot roughings begin, by dress, over the same cells and chamfers."""
+
+
 @dataclass(frozen=True)
 class Space:
     """What may be chosen: finishes; passes or the most of a downfeed [graduations]; crossfeeds [mm], chamfers [mm],
-    dress."""
+    dress; ``cooler`` dresses that the same was tried with."""
 
     finishes: Sequence[FinishKind]
     crossfeeds: Sequence[float]
@@ -62,6 +66,7 @@ class Space:
     least_downfeed: int = 1
     most_downfeed: int = 10**9
     passes: tuple[int, int] = (1, 10**9)
+    cooler: tuple[DressKind, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -169,15 +174,19 @@ def split(rough: int, downfeed: int) -> tuple[int, int, int]:
     return passes, rough - step * (passes - 1) if passes else 0, step
 
 
-def quickest(problem: Problem, space: Space, levels: Sequence[Level]) -> list[Quickest | None]:
+def quickest(
+    problem: Problem, space: Space, levels: Sequence[Level], learned: Learned | None = None
+) -> list[Quickest | None]:
     """Return, for each level from the loosest, the quickest roughing that is quicker than it asks with its finish;
     ``None`` if there is none. Of equally quick ones the coolest.
 
     The hollow of a finish is estimated; that of the quickest is mapped, and where the map is over half the flatness,
-    all is looked for again with the next best finish.
+    all is looked for again with the next best finish. What is learned of the same space with a rougher dress is in
+    ``learned``, and what is learned with this one is added.
     """
+    learned = {} if learned is None else learned
     while True:
-        best = _quickest(problem, space, levels)
+        best = _quickest(problem, space, levels, learned)
         stay = [
             confirm(problem, found.kind, found.left_mm, level.finish_heat)
             for found, level in zip(best, levels, strict=True)
@@ -187,34 +196,41 @@ def quickest(problem: Problem, space: Space, levels: Sequence[Level]) -> list[Qu
             return best
 
 
-def _quickest(problem: Problem, space: Space, levels: Sequence[Level]) -> list[Quickest | None]:
+def _quickest(problem: Problem, space: Space, levels: Sequence[Level], learned: Learned) -> list[Quickest | None]:
     best: list[Quickest | None] = [None] * len(levels)
-    a_pass: dict[tuple[int, float | None], float] = {}
+    a_pass: dict[tuple[int, float | None, float], float] = {}
     cells = _cells(problem, space)
-    known = nothing_known(cells, len(space.chamfers), min(problem.graduations, space.most_downfeed))
+    known = learned[space.dress] = _known(problem, space, cells, learned)
     for least, kind in sorted(
         ((_least_minutes(problem, space, kind), kind) for kind in space.finishes),
         key=lambda pair: (pair[0], pair[1].passes, -pair[1].step),
     ):
-        limits = [
-            level.quicker_than if found is None else found.minutes for level, found in zip(levels, best, strict=True)
+        now = [
+            replace(level, quicker_than=found.minutes) if found else level
+            for level, found in zip(levels, best, strict=True)
         ]
-        slowest = max(limits)
-        if least > slowest:
+        if least > max(level.quicker_than for level in now):
             break
-        if (kind.passes + 1) * SLACK * a_pass.get((kind.step, kind.crossfeed), 0.0) > slowest:
+        steps = _steps(problem, space, kind)
+        quick = {
+            number: finish
+            for number, level in enumerate(now)
+            if len(steps)
+            and max(least, (kind.passes + 1) * SLACK * a_pass.get((kind.step, kind.crossfeed, level.finish_heat), 0.0))
+            <= level.quicker_than
+            and (finish := ready(problem, kind, 0.0, level.finish_heat)) is not None
+        }
+        if not quick:
             continue
-        open_ones = [number for number, limit in enumerate(limits) if least <= limit]
-        finish = ready(problem, kind, 0.0, levels[open_ones[0]].finish_heat)
-        if finish is None:
-            continue
-        a_pass[kind.step, kind.crossfeed] = finish.minutes / (kind.passes + finish.spark_outs)
-        still = [Level(levels[number].heat_share, limits[number]) for number in open_ones]
-        finds = _with_finish(problem, space, kind, still, cells=cells, known=known)
-        for number, found in zip(open_ones, finds, strict=True):
-            now = best[number]
+        for number, finish in quick.items():
+            each = (kind.step, kind.crossfeed, now[number].finish_heat)
+            a_pass[each] = finish.minutes / (kind.passes + finish.spark_outs)
+        still = [(now[number], finish) for number, finish in quick.items()]
+        finds = _with_finish(problem, space, kind, still, steps=steps, cells=cells, known=known)
+        for number, found in zip(quick, finds, strict=True):
+            before = best[number]
             if found is not None and (
-                now is None or found.minutes < now.minutes - 1e-9 or found.heat_used < now.heat_used
+                before is None or found.minutes < before.minutes - 1e-9 or found.heat_used < before.heat_used
             ):
                 best[number] = found
     return best
@@ -246,19 +262,34 @@ def _cells(problem: Problem, space: Space) -> Cells:
     return Cells(crossfeed[order], table[order], seconds[order], seconds[order] / 60, kept[order], feeding[order])
 
 
+def _known(problem: Problem, space: Space, cells: Cells, learned: Learned) -> Known:
+    """What is known of the cells with a dress, and of a rougher one, where the same was tried with it."""
+    most = min(problem.graduations, space.most_downfeed)
+    cooler = learned.get(space.cooler[0]) if space.cooler else None
+    return nothing_known(cells, len(space.chamfers), most, cooler)
+
+
 def _with_finish(
-    problem: Problem, space: Space, kind: FinishKind, levels: Sequence[Level], *, cells: Cells, known: Known
+    problem: Problem,
+    space: Space,
+    kind: FinishKind,
+    still: Sequence[tuple[Level, Ready]],
+    *,
+    steps: NDArray[np.int64],
+    cells: Cells,
+    known: Known,
 ) -> list[Quickest | None]:
     """The quickest roughing before one finish, level by level."""
-    steps = _steps(problem, space, kind)
-    if not len(steps):
-        return [None] * len(levels)
-    given, finishes = _given(problem, space), _finishes(problem, space, kind, levels)
+    given, finishes, levels = (
+        _given(problem, space),
+        _finishes(problem, space, kind, still),
+        [each[0] for each in still],
+    )
     found = Found(
         np.array([level.quicker_than for level in levels]), np.full(len(levels), np.inf), *np.full((3, len(levels)), -1)
     )
     within = (face_of(problem, bounded=True), fluid_of(problem.coolant), side_flow_table())
-    fixed = np.array([finishes.least + (1 + (row[0] > 0)) * problem.dress_minutes for row in steps])
+    fixed = finishes.least + np.where(steps[:, 0] > 0, 2.0, 1.0) * problem.dress_minutes
     bound, row, cell = could_be_quicker(*within, steps, cells, given, finishes, known, found.minutes, fixed)
     sorted_ = np.argsort(bound, kind="stable")
     order, at = Order(bound[sorted_], row[sorted_], cell[sorted_], steps, cells), 0
@@ -278,19 +309,19 @@ def _given(problem: Problem, space: Space) -> Given:
     return Given(problem.graduation, np.array(edges), min(edges), max(edges), sharp, float(problem.dress_minutes))
 
 
-def _finishes(problem: Problem, space: Space, kind: FinishKind, levels: Sequence[Level]) -> Finishes:
+def _finishes(problem: Problem, space: Space, kind: FinishKind, still: Sequence[tuple[Level, Ready]]) -> Finishes:
     """What is known of a finish before a roughing is tried."""
-    quick = [ready(problem, kind, 0.0, level.finish_heat) for level in levels]
-    minutes = np.array([np.inf if each is None else each.minutes for each in quick])
-    unknown = np.full((len(levels), int(problem.graduations * problem.graduation / LEFT_STEP_MM) + 2), -1.0)
+    minutes = np.array([finish.minutes for _, finish in still])
+    unknown = np.full((len(still), int(problem.graduations * problem.graduation / LEFT_STEP_MM) + 2), -1.0)
     return Finishes(
-        np.array([rough_heat(problem, kind, level.heat_share) for level in levels]),
+        np.array([rough_heat(problem, kind, level.heat_share) for level, _ in still]),
         float(minutes[0]),
         minutes - minutes[0],
         unknown,
         unknown.copy(),
         most_left(problem, kind),
         most_chip_um(problem, kind, space.dress),
+        max((most_chip_um(problem, kind, dress) for dress in space.cooler), default=-1.0),
     )
 
 
@@ -319,11 +350,10 @@ def _steps(problem: Problem, space: Space, kind: FinishKind) -> NDArray[np.int64
         return np.empty((0, 3), np.int64)
     if rough == 0:
         return np.array([[0, 0, 0]], np.int64)
-    rows, before = [], 0
-    for passes in range(max(1, space.passes[0]), min(rough, space.passes[1]) + 1):
-        step = -(-rough // passes)
-        if step == before or not space.least_downfeed <= step <= space.most_downfeed:
-            continue
-        before = step
-        rows.append(split(rough, step))
-    return np.array(rows, np.int64).reshape(-1, 3)
+    passes = np.arange(max(1, space.passes[0]), min(rough, space.passes[1]) + 1)
+    step = -(-rough // passes)
+    new = np.concatenate(([True], step[1:] != step[:-1]))[: step.size]
+    fits = new & (step >= space.least_downfeed) & (step <= space.most_downfeed)
+    step = step[fits]
+    passes = -(-rough // step)
+    return np.stack((passes, rough - step * (passes - 1), step), axis=1)

@@ -15,6 +15,7 @@ from zesty_lark.core.wheel.wear import DRESS_SHARE
 Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
 
+UNTRIED = 0.0
 NEXT_STEP = 1.3
 """Of the steps that are looked at beforehand each is this many times the last, or a graduation more."""
 
@@ -55,9 +56,10 @@ class Order(NamedTuple):
 
 class Finishes(NamedTuple):
     """What is known of a finish, by level from the loosest: the heat share roughing may use before it; what it takes at
-    least at the loosest and how much longer at each [min], infinite where there is none; by what is left
+    least at the loosest and how much longer at each [min]; by what is left
     (in ``LEFT_STEP_MM``) the minutes, negative if not known, and the share of the heat limit; the most it may be left
-    by the springs [mm], and the thickest chip of roughing that it takes the marks of [µm]."""
+    by the springs [mm]; and the thickest chip of roughing that it takes the marks of, and the thickest that it would
+    after a rougher dress [µm]: up to that the rougher dress is cooler and as quick."""
 
     heat_share: Floats
     least: float
@@ -66,6 +68,7 @@ class Finishes(NamedTuple):
     heat_used: Floats
     most_left: float
     most_chip_um: float
+    least_chip_um: float
 
 
 class Given(NamedTuple):
@@ -84,21 +87,25 @@ class Known(NamedTuple):
     """What some steps come to in each cell: the steps [graduations]; for each number of graduations the last of them
     that is no larger and the first that is no smaller; how many cells were looked at. By step and cell: the share of
     the temperature limit that a pass uses as it begins on a fresh edge, by chamfer, infinite where power or hold is
-    broken; the thinnest chip it can have [µm]; the least that it wears of a third of the face; and, by chamfer, whether
-    the crossfeed is wider than the edge can be after a first pass."""
+    broken, ``UNTRIED`` until it is asked for, and the same after a rougher dress, which is less; the thinnest and the
+    thickest chip it can have [µm]; the least that it wears of a third of the face, and how wide it wears the edge at
+    the most [mm]."""
 
     steps: Whole
     below: Whole
     above: Whole
     looked_at: Whole
     share: Floats
-    chip_um: Floats
+    cooler: Floats
+    thin_um: Floats
+    thick_um: Floats
     least_worn: Floats
-    wide: NDArray[np.bool_]
+    most_worn: Floats
 
 
-def nothing_known(cells: Cells, chamfers: int, most: int) -> Known:
-    """Room for what is learned of cells and chamfers, with steps up to so many graduations."""
+def nothing_known(cells: Cells, chamfers: int, most: int, cooler: Known | None) -> Known:
+    """Room for what is learned of cells and chamfers, with steps up to so many graduations; and what is known of the
+    same after a rougher dress."""
     steps = [1]
     while steps[-1] < most:
         steps.append(min(most, max(steps[-1] + 1, int(steps[-1] * NEXT_STEP))))
@@ -106,9 +113,9 @@ def nothing_known(cells: Cells, chamfers: int, most: int) -> Known:
     every = np.arange(most + 1)
     below = np.maximum(np.searchsorted(tried, every, side="right") - 1, 0)
     above = np.searchsorted(tried, every, side="left")
-    share, wide = np.empty((len(steps), count, chamfers)), np.empty((len(steps), count, chamfers), np.bool_)
-    chip, worn = np.empty((len(steps), count)), np.empty((len(steps), count))
-    return Known(tried, below, above, np.zeros(len(steps), np.int64), share, chip, worn, wide)
+    share, (thin, thick, least, most_worn) = np.zeros((len(steps), count, chamfers)), np.empty((4, len(steps), count))
+    less = share if cooler is None else cooler.share
+    return Known(tried, below, above, np.zeros(len(steps), np.int64), share, less, thin, thick, least, most_worn)
 
 
 @inlined
@@ -124,18 +131,16 @@ def room(minutes: float, longer: Floats, quickest: Floats) -> tuple[int, float]:
 
 
 @inlined
-def share_at_least(
-    share: Floats, wide: NDArray[np.bool_], cell: int, chamfer: int, passes: int, lower: int, upper: int, first: int
-) -> float:
+def share_at_least(share: Floats, wide: bool, cell: int, chamfer: int, lower: int, first: int) -> float:
     """The share of the temperature limit that a roughing uses at least as its first two passes begin, infinite where
-    power or hold is broken then; ``lower`` and ``upper`` are the places of the further step among those looked at,
-    ``first`` that of the first.
+    power or hold is broken then; ``lower`` is the place of the further step among those looked at, ``first`` that of
+    the first.
 
     Heat, power and force rise with depth: what a smaller step on a fresh edge comes to is the least. A second pass is
-    told by it where the crossfeed is wider than the edge can be then: it is only duller.
+    told by it where the crossfeed is ``wide``, wider than the edge can be then: it is only duller.
     """
     least = share[first, cell, chamfer]
-    if passes > 1 and wide[upper, cell, chamfer]:
+    if wide:
         least = max(least, share[lower, cell, chamfer])
     return float(least)
 
@@ -171,19 +176,20 @@ def could_be_quicker(
         else:
             counts[row] = np.searchsorted(cells.minutes, (slowest - fixed[row]) / steps[row, 0], side="right")
     bound, rows, places = np.empty(counts.sum()), np.empty(counts.sum(), np.int64), np.empty(counts.sum(), np.int64)
-    found, levels, share, wide = 0, finishes.heat_share.size, known.share, known.wide
-    chip_um, least_worn, minutes = known.chip_um, known.least_worn, cells.minutes
+    found, levels, share, cooler = 0, finishes.heat_share.size, known.share, known.cooler
+    crossfeed, edges, most_worn = cells.crossfeed, given.edges, known.most_worn
+    thin_um, thick_um, least_worn, minutes = known.thin_um, known.thick_um, known.least_worn, cells.minutes
     heat_share, longer, dress = finishes.heat_share, finishes.longer, given.dress_minutes
     for row in range(steps.shape[0]):
         passes, first, step = steps[row, 0], steps[row, 1], steps[row, 2]
         if passes > 0:
-            for one in (known.below[first], known.below[step], known.above[step]):
-                look(face, fluid, table, cells, given, known, one, counts[row])
+            for one in (known.below[step], known.above[step]):
+                _look(face, cells, given, known, one, counts[row])
         begin, lower, upper = known.below[first], known.below[step], known.above[step]
         for cell in range(counts[row]):
             least = passes * minutes[cell] + fixed[row]
             if passes > 0:
-                if chip_um[lower, cell] > finishes.most_chip_um:
+                if thin_um[lower, cell] > finishes.most_chip_um or thick_um[upper, cell] <= finishes.least_chip_um:
                     continue
                 dresses = max(0.0, math.ceil((passes - 1) * least_worn[lower, cell] - 1e-9) - 1.0)
                 loosest, _ = room(least + dresses * dress, longer, quickest)
@@ -191,7 +197,20 @@ def could_be_quicker(
                     continue
                 coolest = np.inf
                 for chamfer in range(share.shape[2]):
-                    coolest = min(coolest, share_at_least(share, wide, cell, chamfer, passes, lower, upper, begin))
+                    wide = passes > 1 and crossfeed[cell] >= edges[chamfer] + most_worn[upper, cell]
+                    known_share = share_at_least(cooler, wide, cell, chamfer, lower, begin)
+                    if known_share <= heat_share[loosest]:
+                        if share[begin, cell, chamfer] == UNTRIED:
+                            at = (begin, cell, chamfer)
+                            share[at] = _begins(face, fluid, table, cells, given, known, at)
+                        again = wide and share[begin, cell, chamfer] <= heat_share[loosest]
+                        if again and share[lower, cell, chamfer] == UNTRIED:
+                            at = (lower, cell, chamfer)
+                            share[at] = _begins(face, fluid, table, cells, given, known, at)
+                        known_share = share_at_least(share, wide, cell, chamfer, lower, begin)
+                    coolest = min(coolest, known_share)
+                    if coolest <= heat_share[loosest]:
+                        break
                 if coolest > heat_share[loosest]:
                     continue
             bound[found], rows[found], places[found] = least, row, cell
@@ -200,10 +219,8 @@ def could_be_quicker(
 
 
 @compiled
-def look(
-    face: Face, fluid: Fluid, table: Floats, cells: Cells, given: Given, known: Known, number: int, count: int
-) -> None:
-    """Look at one of the steps in the first ``count`` cells."""
+def _look(face: Face, cells: Cells, given: Given, known: Known, number: int, count: int) -> None:
+    """Look at what one of the steps wears, and at its chips, in the first ``count`` cells."""
     depth, third = known.steps[number] * given.graduation, face.wheel_width * DRESS_SHARE
     for cell in range(known.looked_at[number], count):
         across = cells.feeding[cell] * cells.crossfeed[cell]
@@ -211,18 +228,24 @@ def look(
         here = (cells.crossfeed[cell], cells.table[cell], cells.seconds[cell], cells.kept[cell])
         narrow = setting_of((0, 0.0, 0.0), here, given.narrowest, given.sharpness)
         wide = setting_of((0, 0.0, 0.0), here, given.widest, given.sharpness)
-        known.chip_um[number, cell] = _chip(face, wide, taken, third)
+        known.thin_um[number, cell] = _chip(face, wide, taken, third)
+        known.thick_um[number, cell] = _chip(face, narrow, depth, 0.0)
         known.least_worn[number, cell] = min(1.0, wear_of(face, wide, taken, given.widest + third) * across / third)
-        most_worn = min(third, wear_of(face, narrow, depth, given.narrowest) * across)
-        for chamfer in range(given.edges.size):
-            edge = given.edges[chamfer]
-            known.wide[number, cell, chamfer] = cells.crossfeed[cell] >= edge + most_worn
-            if number > 0 and cell < known.looked_at[number - 1] and known.share[number - 1, cell, chamfer] > 1.0:
-                known.share[number, cell, chamfer] = known.share[number - 1, cell, chamfer]
-            else:
-                setting = setting_of((0, 0.0, 0.0), here, edge, given.sharpness)
-                known.share[number, cell, chamfer] = begins(face, fluid, table, setting, depth)
+        known.most_worn[number, cell] = min(third, wear_of(face, narrow, depth, given.narrowest) * across)
     known.looked_at[number] = max(known.looked_at[number], count)
+
+
+@compiled
+def _begins(
+    face: Face, fluid: Fluid, table: Floats, cells: Cells, given: Given, known: Known, at: tuple[int, int, int]
+) -> float:
+    """The share of the temperature limit that one of the steps uses in a cell with a chamfer, as it begins."""
+    if at[0] > 0 and known.share[at[0] - 1, at[1], at[2]] > 1.0:
+        return float(known.share[at[0] - 1, at[1], at[2]])
+    cell = at[1]
+    here = (cells.crossfeed[cell], cells.table[cell], cells.seconds[cell], cells.kept[cell])
+    setting = setting_of((0, 0.0, 0.0), here, given.edges[at[2]], given.sharpness)
+    return begins(face, fluid, table, setting, known.steps[at[0]] * given.graduation)
 
 
 @compiled

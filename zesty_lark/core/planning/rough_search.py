@@ -34,7 +34,7 @@ def walk(
     """Try roughings from ``start``; stop at the end, or where a finish must be known: return its place, what is left
     and the level. A level looks no further than what is quicker than its quickest."""
     levels, dress, edges = finishes.heat_share.size, given.dress_minutes, given.edges
-    heat_share, longer, share, wide = finishes.heat_share, finishes.longer, known.share, known.wide
+    heat_share, longer, share = finishes.heat_share, finishes.longer, known.share
     crossfeed, speed, seconds, kept = order.cells.crossfeed, order.cells.table, order.cells.seconds, order.cells.kept
     for at in range(start, order.bound.size):
         if room(order.bound[at], longer, found.minutes)[0] == levels:
@@ -46,7 +46,8 @@ def walk(
         for chamfer in range(edges.size):
             begins_at = 0.0
             if passes > 0:
-                begins_at = share_at_least(share, wide, cell, chamfer, passes, lower, upper, begin)
+                wide = passes > 1 and crossfeed[cell] >= edges[chamfer] + known.most_worn[upper, cell]
+                begins_at = share_at_least(share, wide, cell, chamfer, lower, begin)
             if begins_at > heat_share[0]:
                 continue
             here = (crossfeed[cell], speed[cell], seconds[cell], kept[cell])

@@ -102,9 +102,9 @@ def losses_of(height_mm: float, coolant: Coolant) -> float:
     return TOP_W_M2K[coolant] + chuck_through(height_mm, coolant)
 
 
-def cooling_s(swelling_um: float, cool_um: float, tau_s: float) -> float:
-    """Return how long a swelling takes to fall to what counts as cool [s]: τ·ln(swelling/cool)."""
-    return tau_s * math.log(swelling_um / cool_um) if swelling_um > cool_um else 0.0
+def cooling_s(warm: float, cool: float, tau_s: float) -> float:
+    """Return how long a rise or a swelling takes to fall to what counts as cool [s]: τ·ln(warm/cool)."""
+    return tau_s * math.log(warm / cool) if warm > cool else 0.0
 
 
 def heat_swelling(
