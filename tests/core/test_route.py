@@ -23,10 +23,11 @@ from zesty_lark.core.process.materials import material_of
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.squaring.changes import differences, moved
 from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
+from zesty_lark.core.squaring.face_plan import Means
 from zesty_lark.core.squaring.figures import figures
 from zesty_lark.core.squaring.handling import minutes_in_all
 from zesty_lark.core.squaring.order import StepChoice, route_steps, set_ups
-from zesty_lark.core.squaring.planned import Means, RoutePlan, bow_if, plan_route
+from zesty_lark.core.squaring.planned import RoutePlan, bow_if, plan_route
 from zesty_lark.core.squaring.release import Situation, plan_steps
 from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.things.shop import Chuck, Fixture
@@ -404,7 +405,7 @@ def test_everything_a_figure_rests_on_is_a_step() -> None:
     assert (
         steps.of_kind("chamfer") == () or float(steps.of_kind("chamfer")[0].amount or 0) == made.plan.leading_chamfer_mm
     )
-    assert float(steps.rise_c) == pytest.approx(made.plan.warmth_c, abs=0.01)
+    assert float(steps.rise_c) == pytest.approx(made.plan.rise_c, abs=0.01)
 
 
 def test_table_time_and_time_in_all_are_the_plan_s_and_the_hands() -> None:
@@ -735,7 +736,8 @@ def test_the_measure_stop_comes_before_the_feed_that_would_pass_it_and_not_one_e
 
 
 def test_a_wheel_that_was_dressed_so_and_hardly_used_is_not_dressed_again() -> None:
-    made = planned(left_mm={2: D("0.2")}).faces[2]
+    choices = RouteChoices(faces={2: FaceChoice("custom", downfeed_mm=0.02, crossfeed_mm=1.0, table_mm_s=300.0)})
+    made = planned(choices, left_mm={2: D("0.2")}).faces[2]
     assert made.plan is not None and made.plan.rough_passes and not made.plan.leading_chamfer_mm
     other = next(kind for kind in ("coarse", "general", "fine") if kind != made.plan.rough_dress)
     always, other_kind = (plan_steps(made, replace(NOW, rough_dressed=kind)).steps[0] for kind in ("", other))

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from tests.shopfloor.test_as_it_stands import in_its_date, job_of
 from zesty_lark.core.part.sizes import Reading
 from zesty_lark.core.squaring.choices import RouteChoices
-from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM
+from zesty_lark.core.squaring.face_plan import USUAL_FLAT_UM, USUAL_RA_UM
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import CutRatio

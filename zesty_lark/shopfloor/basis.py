@@ -17,9 +17,10 @@ from zesty_lark.core.process.materials import material_of
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.changes import Figure
 from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.face_plan import USUAL_FLAT_UM, USUAL_RA_UM, Means
 from zesty_lark.core.squaring.figures import figures
 from zesty_lark.core.squaring.handling import USUAL, Handling, learned_handling
-from zesty_lark.core.squaring.planned import USUAL_FLAT_UM, USUAL_RA_UM, Means, RoutePlan, plan_route
+from zesty_lark.core.squaring.planned import RoutePlan, plan_route
 from zesty_lark.core.squaring.remaining import keeps_wheel_height
 from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.things.shop import Chuck

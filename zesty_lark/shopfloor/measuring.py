@@ -15,6 +15,7 @@ from zesty_lark.core.quantities.plausible import Doubt, doubt_against
 from zesty_lark.core.quantities.units import small_text
 from zesty_lark.core.work.entries import PART_WARM, Measured
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.plans import PASSES
 from zesty_lark.core.work.run import Run
 from zesty_lark.shopfloor.stock import judged
 from zesty_lark.shopfloor.units import shown_units
@@ -257,5 +258,6 @@ def rise_of(run: Run, job_state: JobState) -> float:
     [K]."""
     if run.plan is None or not run.fed or not job_state.is_up(run):
         return 0.0
-    cooled = any(step.kind == "cool" and step.number not in run.skipped for step in run.plan.steps[: run.done])
-    return 0.0 if cooled else float(run.plan.rise_c)
+    done = [step.kind for step in run.plan.steps[: run.done] if step.number not in run.skipped]
+    since = [kind for kind in done if kind == "cool" or kind in PASSES]
+    return 0.0 if since and since[-1] == "cool" else float(run.plan.rise_c)

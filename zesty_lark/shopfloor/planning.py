@@ -7,15 +7,17 @@ from functools import cached_property
 from zesty_lark.core.part.faces import FaceError
 from zesty_lark.core.part.surfaces import feeding_of, kind_of
 from zesty_lark.core.part.surfaces.part import PairPlan
-from zesty_lark.core.planning.best import CurvePoint, best_of, curve_from_none, kept_curve
+from zesty_lark.core.planning.best import CurvePoint, curve_from_none, kept_curve
 from zesty_lark.core.planning.methods import methods_of
+from zesty_lark.core.planning.offer import offered
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import micrometres
+from zesty_lark.core.squaring.face_plan import FacePlan
 from zesty_lark.core.squaring.handling import HANDLING, Handling, minutes_in_all
 from zesty_lark.core.squaring.order import RouteStep
-from zesty_lark.core.squaring.planned import FacePlan, RoutePlan
+from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, Situation, plan_steps
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import MAGNET, METHODS, Method, PlanSteps
@@ -97,6 +99,21 @@ class Planning:
         return self.face_plan.problem
 
     @property
+    def asked(self) -> Problem | None:
+        """What the chosen plan answers: the planner's question, or of brisk table speeds only."""
+        return self.face_plan.asked or self.face_plan.problem
+
+    @cached_property
+    def offered_of(self) -> Problem | None:
+        """What the first offer answers; the curve is of the same."""
+        if self.face_plan.problem is None:
+            return None
+        try:
+            return long_work.run(offered, self.face_plan.problem).problem
+        except InputError:
+            return self.face_plan.problem
+
+    @property
     def problem_mark(self) -> str:
         """A name for the question, the same as long as the question is."""
         return f"{hash(self.face_plan.problem) & 0xFFFFFFFF:x}"
@@ -168,7 +185,7 @@ def _columns(face_plan: FacePlan) -> list[Column]:
         return []
     columns = []
     try:
-        columns.append(Column("quickest", long_work.run(best_of, face_plan.problem), ""))
+        columns.append(Column("quickest", long_work.run(offered, face_plan.problem).plan, ""))
     except InputError as error:
         columns.append(Column("quickest", None, str(error)))
     columns += [Column(each.school, each, "") for each in long_work.run(methods_of, face_plan.problem)]

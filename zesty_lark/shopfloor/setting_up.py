@@ -18,7 +18,8 @@ from zesty_lark.core.setup.thin import Turn, bow_turns, is_thin, turns_wanted
 from zesty_lark.core.squaring.changes import Change, differences
 from zesty_lark.core.squaring.choices import PairChoice, RouteChoices
 from zesty_lark.core.squaring.corner import corner_of
-from zesty_lark.core.squaring.planned import FacePlan, RoutePlan
+from zesty_lark.core.squaring.face_plan import FacePlan
+from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.remaining import turn_of
 from zesty_lark.core.work.entries import CautionWaived
 from zesty_lark.core.work.job_state import JobState

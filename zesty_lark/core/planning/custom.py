@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from zesty_lark.core.planning.finish import FinishKind
 from zesty_lark.core.planning.means import DressKind, PlanQuestion
-from zesty_lark.core.planning.plan import Plan, plan_at, usual_finish
+from zesty_lark.core.planning.plan import Plan, fewest_finish, plan_at, usual_finish
 from zesty_lark.core.planning.problem import WORK_OF_A_PLAN, Problem, problem_of
 from zesty_lark.core.quantities.numbers import Count, InputError, NonNegative, Positive
 
@@ -14,7 +14,8 @@ MOST_WORK = {"custom_plan": WORK_OF_A_PLAN}
 @dataclass(frozen=True)
 class CustomSettings:
     """A person's settings: downfeed and crossfeed [mm], table [mm/s], chamfer on the leading edge, ``None`` as the
-    wheel is [mm], rough dress, finish passes and their step, ``None`` as usual [mm]."""
+    wheel is [mm], rough dress, finish passes, ``None`` as many as roughing asks for, and their step, ``None`` as usual
+    [mm]."""
 
     downfeed_mm: float
     crossfeed_mm: float
@@ -47,8 +48,8 @@ def custom_plan(
 
     As ``pass.optimise`` is asked, and with it: downfeed and crossfeed [mm], rounded down to whole graduations; table
     [mm/s], rounded down to the planner's steps of 10; the leading chamfer [mm]; the rough dress; and the finish passes
-    and their step [mm], else the usual finish of one pass. The finish's crossfeed, table and dress are the quickest
-    that keep to the limits.
+    and their step [mm], else the fewest of the usual step that take off the marks of roughing. The finish's crossfeed,
+    table and dress are the quickest that keep to the limits.
 
     Raises
     ------
@@ -85,17 +86,15 @@ def custom_plan_of(problem: Problem, own: CustomSettings) -> Plan:
         may = ", ".join(f"{each:g}" for each in problem.chamfers())
         raise InputError("leading_chamfer_mm", f"leading_chamfer_mm must be one of {may} on this wheel")
     step = usual.step if own.finish_step_mm is None else _graduations("finish_step_mm", own.finish_step_mm, problem)
-    passes = usual.passes if own.finish_passes is None else own.finish_passes
-    kind = FinishKind(max(1, min(passes, problem.graduations // step)), step) if problem.graduations >= step else usual
-    return plan_at(
-        problem,
-        own.rough_dress,
-        _graduations("downfeed_mm", own.downfeed_mm, problem),
-        problem.snap_crossfeed(own.crossfeed_mm),
-        table=problem.snap_table(own.table_mm_s),
-        chamfer=chamfer,
-        kind=kind,
-    )
+    downfeed = _graduations("downfeed_mm", own.downfeed_mm, problem)
+    crossfeed, table = problem.snap_crossfeed(own.crossfeed_mm), problem.snap_table(own.table_mm_s)
+    if problem.graduations < step:
+        kind = usual
+    elif own.finish_passes is None:
+        kind = fewest_finish(problem, own.rough_dress, downfeed, crossfeed, table=table, chamfer=chamfer, step=step)
+    else:
+        kind = FinishKind(max(1, min(own.finish_passes, problem.graduations // step)), step)
+    return plan_at(problem, own.rough_dress, downfeed, crossfeed, table=table, chamfer=chamfer, kind=kind)
 
 
 def _graduations(field: str, length_mm: float, problem: Problem) -> int:

@@ -187,6 +187,22 @@ def plan_at(
     return _whole(problem, Rough(passes, first, step, crossfeed, table, chamfer, dress), kind, deep=deep)
 
 
+def fewest_finish(
+    problem: Problem, dress: DressKind, downfeed: int, crossfeed: float, *, table: float, chamfer: float, step: int
+) -> FinishKind:
+    """Return the fewest finish passes of a step that take off the marks of a roughing at given settings, and what its
+    dress may be out by; as many as there is stock for where none do. Downfeed and step in graduations."""
+    face, fluid, table_of = face_of(problem, bounded=False), fluid_of(problem.coolant), side_flow_table()
+    most = max(1, problem.graduations // step)
+    for passes in range(1, most + 1):
+        kind = FinishKind(passes, step)
+        rough = Rough(*split(problem.graduations - kind.total, downfeed), crossfeed, table, chamfer, dress)
+        done = follow(face, fluid, table_of, Bounds(math.inf, math.inf), rough.setting(problem))
+        if finish_wanted(problem, rough, done.last_chip_um) <= kind.total * problem.graduation + SLACK_MM:
+            return kind
+    return FinishKind(most, step)
+
+
 def _whole(problem: Problem, rough: Rough, kind: FinishKind, *, deep: bool) -> Plan:
     """Put a roughing and its finish together."""
     face, setting = face_of(problem, bounded=False), rough.setting(problem)

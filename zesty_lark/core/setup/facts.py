@@ -9,7 +9,7 @@ from zesty_lark.core.planning.means import WheelIn
 from zesty_lark.core.planning.plan import tangential_n
 from zesty_lark.core.process.evaluate import STANDARD
 from zesty_lark.core.squaring.corner import Corner
-from zesty_lark.core.squaring.planned import FacePlan
+from zesty_lark.core.squaring.face_plan import FacePlan
 from zesty_lark.core.things.shop import Accessory, Chuck, Fixture, Machine, Wheel
 from zesty_lark.core.wheel.mounting import Mounted
 from zesty_lark.core.work.plans import PlanSteps

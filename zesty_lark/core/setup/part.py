@@ -7,7 +7,7 @@ from zesty_lark.core.part.surfaces.sides import sides_of
 from zesty_lark.core.process.holding import SURFACES, weight_n
 from zesty_lark.core.process.materials import Material
 from zesty_lark.core.setup.facts import PartFacts, Sides
-from zesty_lark.core.squaring.planned import FacePlan
+from zesty_lark.core.squaring.face_plan import FacePlan
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.setups import SetUp
 

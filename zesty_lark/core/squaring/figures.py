@@ -2,7 +2,8 @@
 
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.squaring.changes import Figure
-from zesty_lark.core.squaring.planned import Means, RoutePlan, set_up_name
+from zesty_lark.core.squaring.face_plan import Means
+from zesty_lark.core.squaring.planned import RoutePlan, set_up_name
 from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.work.plans import METHODS
 

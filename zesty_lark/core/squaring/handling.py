@@ -1,13 +1,12 @@
 """How long hands take, until the shop's own log knows better; and how long a part has to cool before it is measured."""
 
-import math
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 
 from zesty_lark.core.measure.thickness import HOT_SHARE
 from zesty_lark.core.part.sizes import growth
 from zesty_lark.core.planning.problem import Problem
-from zesty_lark.core.process.warmth import CHUCK_W_M2K, TOP_W_M2K, time_constant
+from zesty_lark.core.process.warmth import SECONDS_A_MINUTE, cooling_s, losses_of, time_constant
 from zesty_lark.core.work.learned import Times
 
 
@@ -52,9 +51,6 @@ def cooling_minutes(problem: Problem, rise_c: float, tolerance_mm: float) -> flo
 
     Without coolant the chuck alone takes the heat away.
     """
-    grown = growth(problem.part.height_mm, rise_c)
-    allowed = HOT_SHARE * tolerance_mm
-    if grown <= allowed:
-        return 0.0
-    losses = TOP_W_M2K[problem.coolant] + CHUCK_W_M2K
-    return math.log(grown / allowed) * time_constant(problem.part.height_mm, losses) / 60
+    height = problem.part.height_mm
+    tau = time_constant(height, losses_of(height, problem.coolant))
+    return cooling_s(growth(height, rise_c), HOT_SHARE * tolerance_mm, tau) / SECONDS_A_MINUTE

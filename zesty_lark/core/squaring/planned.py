@@ -6,82 +6,17 @@ from decimal import ROUND_DOWN, Decimal
 
 from zesty_lark.core.part.faces import Axis
 from zesty_lark.core.part.prints import THICKNESS
-from zesty_lark.core.part.stock import mill_first
-from zesty_lark.core.part.surfaces import feeding_of, kind_of, lying_of, surfaces_of
-from zesty_lark.core.part.surfaces.part import Block, PairPlan, Sharing, volume_mm3
+from zesty_lark.core.part.surfaces import kind_of, surfaces_of
+from zesty_lark.core.part.surfaces.part import Block, PairPlan, Sharing
 from zesty_lark.core.part.surfaces.surface import Surface
-from zesty_lark.core.planning.best import best_of, finish_only
-from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
-from zesty_lark.core.planning.means import LoadIn, MachineIn, PartIn, PlanQuestion, WheelIn
-from zesty_lark.core.planning.methods import methods_of
-from zesty_lark.core.planning.plan import Plan
-from zesty_lark.core.planning.problem import RESERVE, RESERVE_POWER, Problem, problem_of
-from zesty_lark.core.process.evaluate import Coolant
-from zesty_lark.core.process.materials import Material
-from zesty_lark.core.quantities.numbers import InputError
-from zesty_lark.core.quantities.units import SMALLEST_MM, micrometres
-from zesty_lark.core.squaring.choices import FaceChoice, RouteChoices
-from zesty_lark.core.squaring.feed import feed_as, graduation_of
-from zesty_lark.core.squaring.hold import Held, holds, in_its_holder, springs_back
+from zesty_lark.core.planning.means import LoadIn
+from zesty_lark.core.quantities.units import SMALLEST_MM
+from zesty_lark.core.squaring.choices import RouteChoices
+from zesty_lark.core.squaring.face_plan import ONE, Asks, FacePlan, Means, blocked_where_worth, planned_face
+from zesty_lark.core.squaring.hold import holds, in_its_holder, springs_back
 from zesty_lark.core.squaring.order import RouteStep, route_steps
 from zesty_lark.core.squaring.relations import Relation, relations
 from zesty_lark.core.squaring.shop_facts import ShopFacts
-from zesty_lark.core.work.plans import METHODS
-
-USUAL_FLAT_UM, USUAL_RA_UM = 5.0, 0.8
-"""What is asked of flatness and finish where the print says nothing: a usual ground face [µm]."""
-PLUNGED_RA_UM = 12.5
-"""A plunged cut has no crossfeed whose marks could stand: its finish is the dress's [µm]."""
-ONE = LoadIn()
-FINISH_ONLY_MM = Decimal("0.05")
-"""With no more than this left after a measurement it is finished, not roughed again [mm]."""
-
-
-@dataclass(frozen=True)
-class Means:
-    """What the part is ground with: machine, wheel, the magnet's pull [N/cm²], coolant, material and its hardness
-    [HRC], hollow and Ra wanted [µm], minutes to dress; η of one wipe in a fixture, where that is known."""
-
-    machine: MachineIn
-    wheel: WheelIn
-    pull_n_cm2: float
-    coolant: Coolant
-    material: Material
-    hardness_hrc: float | None
-    flatness_um: float
-    ra_um: float
-    dress_minutes: float = 1.5
-    fixture_cut_ratio: float | None = None
-
-    @property
-    def temper_c(self) -> float:
-        """The temper the steel has had [°C]."""
-        return self.material.temper(self.hardness_hrc)
-
-
-@dataclass(frozen=True)
-class FacePlan:
-    """A face's plan. ``problem`` as JSON is what ``pass.optimise`` is asked; ``plan`` is ``None`` with ``refused``
-    said; ``held`` how the part is held; ``advice`` what the lead or the mill should know of it."""
-
-    face: int
-    stock_mm: Decimal
-    choice: FaceChoice
-    held: Held
-    problem: Problem | None
-    plan: Plan | None
-    refused: str
-    advice: str = ""
-
-    @property
-    def near_limit(self) -> str:
-        """How near to a limit the plan is, where it is nearer than the estimate is sure; empty when it is not."""
-        if self.plan is None or self.problem is None:
-            return ""
-        if not self.plan.within_limits:
-            return "over the limit on " + " and ".join(name for name, share in self.plan.used.items() if share > 1)
-        near = self.plan.near_limit(RESERVE, RESERVE_POWER, self.problem.machine.spindle_w)
-        return "on the limit: heat or power is nearer than the estimate is sure" if near else ""
 
 
 @dataclass(frozen=True)
@@ -201,46 +136,18 @@ def plan_route(
     for number, surface in surfaces.items():
         if surface.size not in pairs:
             pairs[surface.size] = kind_of(block, number).stock(block, number, sharing)
-    held: dict[int, Held] = {}
+    walk = _Walk(block, choices, means, shop, set(done))
     faces: dict[int, FacePlan] = {}
-    ground, springs, hollows = set(done), dict[int, float](), dict[int, float]()
     wanted = None if only is None else {only, *(step.step.down for step in steps if only in step.step.up)}
     for step in steps:
         for face in step.step.up:
-            held[face] = holds(
-                block,
-                face,
-                step,
-                means.material,
-                shop=shop,
-                method=choices.squareness,
-                ground=ground,
-                springs=springs,
-                hollows=hollows,
-            )
             stock = (left_mm or {}).get(face, _share(surfaces[face], pairs))
-            made = FacePlan(face, stock, choices.face(face), held[face], None, None, held[face].stop)
-            whole = (
-                _face_plan(
-                    block,
-                    face,
-                    stock,
-                    choices.face(face),
-                    means=means,
-                    held=held[face],
-                    load=(loads or {}).get(face, ONE) if held[face].fixture is None else ONE,
-                    carries_on=face in carries_on,
-                )
-                if wanted is None or face in wanted
-                else made
-            )
-            faces[face] = whole if only in (None, face) else made
-            if whole.plan is not None:
-                hollows[face] = whole.plan.hollow_um
-            springs[face] = 0.0 if step.skip else springs_back(block, face, held[face], means.pull_n_cm2)
-        if not step.skip:
-            ground |= set(step.step.up)
-    told = replace(shop, hollow_um=hollows, springs_back_um=springs)
+            load = (loads or {}).get(face, ONE)
+            asks = Asks(face, stock, choices.face(face), means, load, face in carries_on)
+            made = walk.face(step, asks, whole=wanted is None or face in wanted)
+            faces[face] = made if only in (None, face) else replace(made, problem=None, plan=None, asked=None)
+        walk.has_up(step)
+    told = replace(shop, hollow_um=walk.hollows, springs_back_um=walk.springs)
     return RoutePlan(
         steps,
         pairs,
@@ -250,128 +157,54 @@ def plan_route(
     )
 
 
+@dataclass
+class _Walk:
+    """The way through a part's set-ups: which faces are ground so far, what springs back of those planned, and the
+    hollow that heat leaves on them [µm]."""
+
+    block: Block
+    choices: RouteChoices
+    means: Means
+    shop: ShopFacts
+    ground: set[int]
+    springs: dict[int, float] = field(default_factory=dict)
+    hollows: dict[int, float] = field(default_factory=dict)
+
+    def face(self, step: RouteStep, asks: Asks, *, whole: bool) -> FacePlan:
+        """Plan a face that a set-up has up; where not the ``whole``, only how it is held."""
+        held = holds(
+            self.block,
+            asks.face,
+            step,
+            self.means.material,
+            shop=self.shop,
+            method=self.choices.squareness,
+            ground=self.ground,
+            springs=self.springs,
+            hollows=self.hollows,
+        )
+        if whole:
+            held = blocked_where_worth(self.block, step, asks, held)
+            made = planned_face(self.block, asks, held)
+        else:
+            made = FacePlan(asks.face, asks.stock, asks.choice, held, None, None, held.stop)
+        if made.plan is not None:
+            self.hollows[asks.face] = made.plan.hollow_um
+        back = springs_back(self.block, asks.face, held, self.means.pull_n_cm2)
+        self.springs[asks.face] = 0.0 if step.skip else back
+        return made
+
+    def has_up(self, step: RouteStep) -> None:
+        """A set-up is behind: its faces are ground, unless it is skipped."""
+        if not step.skip:
+            self.ground |= set(step.step.up)
+
+
 def _share(surface: Surface, pairs: Mapping[str, PairPlan]) -> Decimal:
     """What a surface takes, in its first turn where there are several."""
     pair = pairs[surface.size]
     whole = pair.split.first_face_mm if surface.reference else pair.split.second_face_mm
     return whole if pair.turns == 1 else (whole / pair.turns).quantize(SMALLEST_MM, ROUND_DOWN)
-
-
-def _face_plan(
-    block: Block,
-    face: int,
-    stock: Decimal,
-    choice: FaceChoice,
-    *,
-    means: Means,
-    held: Held,
-    load: LoadIn,
-    carries_on: bool,
-) -> FacePlan:
-    if held.stop:
-        return FacePlan(face, stock, choice, held, None, None, held.stop)
-    try:
-        problem = face_question(block, face, stock, choice, means=means, held=held, load=load)
-    except InputError as error:
-        words = (
-            "Nothing to grind: less is left than a graduation of the dial."
-            if error.field == "stock_mm" and stock < graduation_of(block, face, means.machine)
-            else f"Not planned: {error}."
-        )
-        return FacePlan(face, stock, choice, held, None, None, words)
-    try:
-        plan = _chosen(problem, choice, carries_on and stock <= FINISH_ONLY_MM)
-    except InputError as error:
-        return FacePlan(face, stock, choice, held, problem, None, f"Not planned: {error}.")
-    size = kind_of(block, face).size_of(block, face)
-    advice = mill_first(
-        size.measured_max_mm - size.measured_min_mm, plan.minutes, soft=means.material.is_soft(means.hardness_hrc)
-    )
-    if advice and not means.material.is_soft(means.hardness_hrc):
-        soonest = min(
-            (method for method in methods_of(problem) if method.within_limits),
-            key=lambda each: each.minutes,
-            default=None,
-        )
-        advice += f" {METHODS[soonest.school]} takes it soonest: {soonest.minutes:.0f} min." if soonest else ""
-    said = " ".join(each for each in (advice, _unclean(held, stock)) if each)
-    return FacePlan(face, stock, choice, held, problem, plan, "", said)
-
-
-def _unclean(held: Held, stock: Decimal) -> str:
-    """Say where a part that is shimmed under its hollow has less stock than its bow: its upper side is crowned by
-    that."""
-    bow = held.gap_mm + held.shimmed_mm
-    if not held.shimmed_mm or float(stock) >= bow:
-        return ""
-    return (
-        f"Shimmed under its hollow the upper side is crowned by the bow of {bow:.3f} mm, and there is {stock:.3f} mm "
-        "to take: it stays unclean beside the crown."
-    )
-
-
-def face_question(
-    block: Block, face: int, stock_mm: Decimal, choice: FaceChoice, *, means: Means, held: Held, load: LoadIn
-) -> Problem:
-    """Return the planner's question of a face as it lies and as it is held, with the reserve that is chosen, for the
-    pieces that are ground together.
-
-    Raises
-    ------
-    InputError
-        As ``pass.optimise``.
-    """
-    lying = lying_of(block, face)
-    machine, stock_mm, tolerance_mm = feed_as(
-        block, face, stock_mm, machine=_machine(means, held), wheel_mm=means.wheel.width_mm
-    )
-    formed = kind_of(block, face).holding(block, face) is not None
-    sides = (lying.along_mm, lying.across_mm, lying.height_mm)
-    body_mm2 = volume_mm3(block) / lying.height_mm if formed else None
-    question = PlanQuestion(
-        part=PartIn(*sides, means.temper_c, means.material.density_kg_m3, body_mm2),
-        stock_mm=stock_mm,
-        tolerance_mm=tolerance_mm,
-        flatness_um=max(means.flatness_um, micrometres(tolerance_mm)) if formed else means.flatness_um,
-        ra_um=PLUNGED_RA_UM if feeding_of(block, face).plunged else means.ra_um,
-        machine=machine,
-        wheel=means.wheel,
-        chuck=held.chuck(means.pull_n_cm2),
-        coolant=means.coolant,
-        skew_deg=choice.skew_deg,
-        dress_minutes=means.dress_minutes,
-        blocked=held.blocks,
-        temperature_margin=choice.margin,
-        power_share=choice.power_share,
-        load=load,
-    )
-    return problem_of(question)
-
-
-def _machine(means: Means, held: Held) -> MachineIn:
-    """The machine as it springs with the part held so."""
-    if held.fixture is None or means.fixture_cut_ratio is None:
-        return means.machine
-    return replace(means.machine, cut_ratio=means.fixture_cut_ratio)
-
-
-def _chosen(problem: Problem, choice: FaceChoice, finish: bool) -> Plan:
-    if choice.method == "custom" and choice.downfeed_mm and choice.crossfeed_mm and choice.table_mm_s:
-        return custom_plan_of(
-            problem,
-            CustomSettings(
-                choice.downfeed_mm,
-                choice.crossfeed_mm,
-                choice.table_mm_s,
-                choice.leading_chamfer_mm,
-                choice.rough_dress,
-            ),
-        )
-    if finish:
-        return finish_only(problem)
-    if choice.method == "quickest":
-        return best_of(problem)
-    return next((method for method in methods_of(problem) if method.school == choice.method), None) or best_of(problem)
 
 
 def bow_if(block: Block, route: RoutePlan, means: Means) -> dict[int, tuple[float, float]]:

@@ -9,16 +9,16 @@ from zesty_lark.core.planning.finish import SIZE_SHARE
 from zesty_lark.core.planning.plan import Plan, tangential_n
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process import springs
+from zesty_lark.core.squaring.face_plan import FacePlan
 from zesty_lark.core.squaring.handling import HANDLING, Handling, cooling_minutes
-from zesty_lark.core.squaring.planned import FacePlan
 from zesty_lark.core.work.plans import MAGNET, ON_END_DEG, PASSES, PlanStep, PlanSteps, StepKind
 
 MEASURE_STOP_MM = Decimal("0.025")
 """How far above the goal a plan that ends on a size stops to be measured [mm]."""
 AFTER_FIRST = "after the first finish pass"
 """Where a learner, and whoever has a tight tolerance, stops once more to be measured: once a face."""
-WARM_STOP = 2
-"""So many times that when the part gets warm."""
+WARM_STOP, WARM_C = 2, 10.0
+"""So many times that when the part gets so warm [K]."""
 MOST_SPARK_OUTS = 10
 SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S = Decimal("0.4"), Decimal(200)
 """What spark-out passes alone are run at."""
@@ -109,7 +109,7 @@ def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> Plan
         now.carries_on,
         face_plan.held.holder,
         Decimal(repr(round(min(face_plan.plan.hold_safety, 9999.0), 2))),
-        Decimal(repr(round(face_plan.plan.warmth_c, 2))),
+        Decimal(repr(round(face_plan.plan.rise_c, 2))),
         reason,
         until_clean=face_plan.choice.until_clean and not now.carries_on,
         push_n=Decimal(repr(round(tangential_n(face_plan.plan, face_plan.problem.wheel), 4))),
@@ -143,14 +143,14 @@ def _until_clean(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanS
     make = _rough_pass if plan.rough_passes else _finish_pass
     yield make(plan, problem, "rough", step * g)
     yield make(plan, problem, "spark-out", Decimal(0))
+    yield from _cool(plan.wait_s / 60)
     if now.ends_on_size:
-        yield from _cool(plan, problem, now)
         yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
     yield _step("dress", now.handling.dress, plan.finish_dress)
     for graduations in plan.finish_steps:
         yield _finish_pass(plan, problem, "finish", graduations * g)
     yield _finish_pass(plan, problem, "spark-out", Decimal(0))
-    yield from _cool(plan, problem, now)
+    yield from _cool_at_end(plan, problem, now)
     yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
 
 
@@ -217,8 +217,8 @@ def _getting_ready(face_plan: FacePlan, plan: Plan, now: Situation) -> Iterator[
 
 
 def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
-    """Roughing with its dresses, spark-outs, the measure stop, finish dress, finish, spark-outs, and the measurement
-    that ends it."""
+    """Roughing with its dresses, spark-outs, the measure stop, the wait until it is cool, finish dress, finish,
+    spark-outs, and the measurement that ends it."""
     g, again = now.graduation_mm, dressed_before(problem, plan)
     stop_at = _measure_stop(plan, now)
     depth = Decimal(0)
@@ -231,12 +231,15 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
             yield from _rough_dress(plan, now)
         depth += graduations * g
         yield _rough_pass(plan, problem, "rough", graduations * g)
+    cooled = not stopped
     if not stopped:
         yield from _stop(plan, problem, now)
     elif stop_at is None:
         for _ in range(plan.spark_outs):
             yield _rough_pass(plan, problem, "spark-out", Decimal(0))
     if plan.rough_passes:
+        if not cooled:
+            yield from _cool(plan.wait_s / 60)
         yield _step("dress", now.handling.dress, plan.finish_dress)
     for number, graduations in enumerate(plan.finish_steps):
         yield _finish_pass(plan, problem, "finish", graduations * g)
@@ -245,33 +248,39 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
             yield _step("measure", now.handling.measure, AFTER_FIRST)
     for _ in range(plan.finish_spark_outs):
         yield _finish_pass(plan, problem, "spark-out", Decimal(0))
-    yield from _cool(plan, problem, now)
+    yield from _cool_at_end(plan, problem, now)
     yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
 
 
 def _measure_stop(plan: Plan, now: Situation) -> Decimal | None:
     """The depth a plan stops at to be measured; ``None`` where it need not: it ends on no size, or is so near
-    already."""
+    already and loses no size to the wheel's wear that spark-outs could not bring back."""
     if not now.ends_on_size or not plan.rough_passes:
         return None
     total = (sum(plan.rough_steps) + sum(plan.finish_steps)) * now.graduation_mm
-    above = MEASURE_STOP_MM * (WARM_STOP if plan.warmth_c > 10 else 1)
+    above = MEASURE_STOP_MM * (WARM_STOP if plan.warmth_c > WARM_C else 1)
     finish = sum(plan.finish_steps) * now.graduation_mm
     first = plan.first_graduations * now.graduation_mm
     at = total - max(above, finish)
-    return at if at >= first else None
+    return at if at >= first else total - finish if plan.measure_stop else None
 
 
 def _stop(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
     """Spark-outs, cool, measure; the finish is planned again from what is read."""
     for _ in range(max(plan.spark_outs, 1)):
         yield _rough_pass(plan, problem, "spark-out", Decimal(0))
-    yield from _cool(plan, problem, now)
+    yield from _cool(plan.wait_s / 60)
     yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
 
 
-def _cool(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
-    minutes = cooling_minutes(problem, plan.warmth_c, float(now.tolerance_mm)) if now.ends_on_size else 0.0
+def _cool_at_end(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
+    """What the finish has warmed is waited for where its size is to be measured."""
+    if now.ends_on_size:
+        passes = _finish_pass(plan, problem, "spark-out", Decimal(0)).minutes * plan.finish_spark_outs
+        yield from _cool(cooling_minutes(problem, plan.rise_c, float(now.tolerance_mm)) - passes)
+
+
+def _cool(minutes: float) -> Iterator[PlanStep]:
     if minutes > 0:
         yield _step("cool", minutes, amount=round(minutes + 0.05, 1))
 

@@ -36,9 +36,9 @@ def curve_panel(number: str) -> ResponseReturnValue:
 def why(number: str, figure: str) -> ResponseReturnValue:
     """Why a figure is what it is."""
     planning = as_sent().planning
-    if figure not in FIGURES or planning.plan is None or planning.problem is None:
+    if figure not in FIGURES or planning.plan is None or planning.asked is None:
         abort(404, "There is no such figure in this plan.")
-    return render_template("plan/_why.html", reason=reason(planning.problem, planning.plan, figure))
+    return render_template("plan/_why.html", reason=reason(planning.asked, planning.plan, figure))
 
 
 @blueprint.post("/jobs/<number>/plan/heat")
@@ -56,7 +56,7 @@ def heat(number: str) -> ResponseReturnValue:
 
 
 def _heat(planning: Planning, skew: float) -> HeatMap:
-    problem, plan = planning.problem, planning.plan
+    problem, plan = planning.asked, planning.plan
     assert problem is not None and plan is not None
     return long_work.run(
         finish_map,

@@ -178,7 +178,7 @@ def _plan_page(
     sent: Sent, *, only_part: bool = False, newer: part_plans.NewerVersion | None = None, refused: bool = False
 ) -> ResponseReturnValue:
     where, form, planning, face = sent.where, sent.form, sent.planning, sent.planning.face
-    known = planning.problem is not None and curve_at_hand(planning.problem)
+    known = planning.offered_of is not None and curve_at_hand(planning.offered_of)
     best = curve_line(planning) if known else None
     fill(form, planning.face_plan.choice, planning.plan, planning.problem)
     form.based_on.data, form.face.data = where.based_on, face
@@ -210,7 +210,7 @@ def _plan_page(
 
 def curve_line(planning: Planning) -> list[tuple[float, float]]:
     """The curve of the quickest plans, as margins and minutes."""
-    points = [] if planning.problem is None else curve_points(planning.problem)
+    points = [] if planning.offered_of is None else curve_points(planning.offered_of)
     return [(point.temperature_margin, point.minutes) for point in points if point.minutes is not None]
 
 
