@@ -4,6 +4,7 @@ import json
 import math
 import random
 from collections.abc import Iterator
+from decimal import Decimal
 
 import numpy as np
 import pytest
@@ -464,3 +465,20 @@ def test_no_roughing_does_without_the_least_dresses(
     done = passes.follow(face, fluid_of(problem.coolant), side_flow_table(), passes.Bounds(math.inf, math.inf), narrow)
     assert passes.least_dresses(face, wide) <= passes.least_dresses(face, narrow) <= done.dresses
     event(f"{min(int(done.dresses), 3)} dresses, {min(int(passes.least_dresses(face, narrow)), 3)} known at once")
+
+
+def test_a_machine_that_has_crossfeeds_only_in_steps_is_offered_no_other() -> None:
+    steps = ["0.5", "1.27", "2.54", "4", "7.62", "11.9"]
+    made = change(machine__crossfeed_steps_mm=steps)
+    problem = question_of(made)
+    here = {0.5, 1.27, 2.54, 4.0, 7.62}
+    assert set(problem.crossfeeds) <= here and problem.widest_mm == Decimal("7.62"), "11.9 is wider than 0.9 of it"
+    assert problem.request()["machine"]["crossfeed_steps_mm"] == steps
+    best_plan, *others = (best.best_of(problem), *methods_of(problem))
+    assert {best_plan.crossfeed_mm, best_plan.finish_crossfeed_mm} <= here
+    assert all({each.crossfeed_mm, each.finish_crossfeed_mm} <= here for each in others)
+    assert best_plan.minutes >= best.best_of(question_of(change())).minutes
+    for asked, snapped in ((3.9, 2.54), (1.25, 1.27), (0.2, 0.5), (7.62, 7.62)):
+        assert custom_plan_of(problem, CustomSettings(0.01, asked, 200)).crossfeed_mm == snapped
+    with pytest.raises(InputError, match="machine.crossfeed_steps_mm must have one"):
+        question_of(change(machine__crossfeed_steps_mm=["11.9"]))

@@ -559,6 +559,7 @@ def test_every_figure_has_its_reason_with_this_plan_s_number(figure: str) -> Non
         "size": f"{plan.size_lost_um:.2f}",
         "finish": f"{plan.ra_um:.2f}",
         "left": f"{plan.left_um:.3f}",
+        "swelling": f"{plan.swelling_um:.2f} µm larger than cold",
     }
     assert shown[figure] in told.numbers
     with pytest.raises(InputError, match="figure must be one of"):
@@ -614,7 +615,15 @@ def test_twelve_at_once_are_quicker_a_part_than_one_and_too_long_a_part_is_said(
     ("on_magnet", "goes_on", "more"), [(True, False, 4 + 2 + 6), (False, False, 12 + 2 + 6), (True, True, 3)]
 )
 def test_time_in_all_has_the_hands_in_it(on_magnet: bool, goes_on: bool, more: float) -> None:
-    assert minutes_in_all(7.9, on_magnet=on_magnet, goes_on=goes_on) == pytest.approx(7.9 + more)
+    """And what is likely cut and measured once more where it ends on a size."""
+    plan = planned().faces[2].plan
+    assert plan is not None
+    plan = replace(plan, minutes=7.9, wait_s=30.0, finish_minutes=1.5)
+    time = minutes_in_all(plan, on_magnet=on_magnet, goes_on=goes_on, ends_on_size=True)
+    assert time.likely == pytest.approx(7.9 + more + 0.5 + 1.5 + 3)
+    assert time.low < time.likely < time.high and time.table == 7.9
+    clean = minutes_in_all(plan, on_magnet=on_magnet, goes_on=goes_on, ends_on_size=False)
+    assert clean.likely == pytest.approx(7.9 + more + 0.5 - (0 if goes_on else 3))
 
 
 def log_route(block: Block, *choices: StepChoice) -> dict[str, tuple[tuple[int, ...], str, bool]]:

@@ -5,12 +5,15 @@ from decimal import Decimal
 
 import pytest
 
-from tests.core.test_route import BLOCK, SHOP
+from tests.core.test_route import BLOCK, MEANS, SHARING, SHOP
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.part.surfaces.block_face import BlockFace, pair_stock
-from zesty_lark.core.part.surfaces.part import Sharing
-from zesty_lark.core.squaring.choices import FaceChoice, PairChoice
-from zesty_lark.core.squaring.order import route_steps
+from zesty_lark.core.part.surfaces.part import Block, PairSize, Sharing
+from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices
+from zesty_lark.core.squaring.face_plan import FacePlan
+from zesty_lark.core.squaring.handling import HANDLING
+from zesty_lark.core.squaring.order import StepChoice, route_steps
+from zesty_lark.core.squaring.planned import plan_route
 from zesty_lark.core.squaring.relations import Relation, relations
 from zesty_lark.core.squaring.remaining import skin_again
 from zesty_lark.core.squaring.shop_facts import ShopFacts
@@ -108,3 +111,31 @@ def test_why_a_face_must_not_come_yet_names_the_face_it_waits_for() -> None:
         "Face 1 is a reference and face 2"
     ]
     assert face.why_not(BLOCK, 1, set()) == face.why_not(BLOCK, 3, {1}) == face.why_not(BLOCK, 6, {1, 4}) == []
+
+
+SMALL = replace(
+    BLOCK,
+    sizes={
+        "thickness": PairSize(D("6"), D("0.005"), D("0.005"), D("6.2"), D("6.19")),
+        "width": PairSize(D("8"), D("0.05"), D("0.05"), D("8.2"), D("8.19")),
+        "length": PairSize(D("12"), D("0.05"), D("0.05"), D("12.2"), D("12.19")),
+    },
+    bow_mm=0.0,
+)
+
+
+def face_two(steps: tuple[StepChoice, ...] = (), block: Block = SMALL) -> FacePlan:
+    dry = replace(MEANS, coolant="dry")
+    return plan_route(block, RouteChoices(steps=steps), dry, SHOP, sharing=SHARING, done=(1,)).faces[2]
+
+
+def test_a_small_part_that_the_bare_magnet_hardly_holds_is_first_offered_with_blocks() -> None:
+    """12 × 8 × 6 dry: bare it takes many minutes at a few watts."""
+    bare, offer = face_two((StepChoice("2", blocks=False),)), face_two()
+    assert bare.plan is not None and bare.plan.used["hold"] > 0.9 and not bare.held.blocks
+    assert offer.plan is not None and offer.held.blocks
+    assert offer.plan.minutes + HANDLING.place < bare.plan.minutes and offer.plan.power_w > bare.plan.power_w
+
+
+def test_blocks_that_save_less_than_putting_them_up_takes_are_not_offered() -> None:
+    assert not face_two(block=BLOCK).held.blocks

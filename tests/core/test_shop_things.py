@@ -10,7 +10,16 @@ from pydantic import ValidationError
 
 from zesty_lark.core.measure.instruments import Instrument
 from zesty_lark.core.part.sizes import Size, size_contradictions
-from zesty_lark.core.things.shop import Chuck, Fixture, Machine, Wheel, field_names
+from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.things.shop import (
+    Chuck,
+    Fixture,
+    Machine,
+    Wheel,
+    crossfeeds_of,
+    field_names,
+    machine_contradictions,
+)
 
 D = Decimal
 MACHINE = Machine(
@@ -122,3 +131,32 @@ def test_what_is_just_so_is_taken(change: dict[str, object]) -> None:
     assert size_contradictions(D(0), D("0.01"), D("0.01")) == {}, "a position may be 0 and go either way"
     assert Size(D(22), D("21.9999999"), D(0)).lower_mm == D("0.0000001")
     assert field_names(Wheel) == tuple(asdict(WHEEL))
+
+
+@pytest.mark.parametrize(
+    ("text", "told"), [("0.5; 1 ;2.5", (D("0.5"), D(1), D("2.5"))), ("2; 1/16 in; 2", (D("1.5875"), D(2))), ("", ())]
+)
+def test_crossfeeds_in_steps_are_read_as_people_write_them(text: str, told: tuple[Decimal, ...]) -> None:
+    assert crossfeeds_of(text) == told
+
+
+@pytest.mark.parametrize("text", ["0.5; wide", "0", "-1", "; ".join(str(each) for each in range(1, 70))])
+def test_what_is_no_crossfeed_is_said(text: str) -> None:
+    with pytest.raises(InputError):
+        crossfeeds_of(text)
+
+
+def test_a_crossfeed_outside_the_machine_s_range_contradicts_it() -> None:
+    of = {
+        "per_rev_mm": D("2.5"),
+        "graduation_mm": D("0.005"),
+        "crossfeed_min_mm": D("0.5"),
+        "crossfeed_max_mm": D(10),
+        "table_min_mm_s": D(80),
+        "table_max_mm_s": D(300),
+        "downfeed_max_mm": None,
+    }
+    assert machine_contradictions(of | {"crossfeeds": "0.5; 10"}) == {}
+    told = machine_contradictions(of | {"crossfeeds": "0.5; 12"})
+    assert told == {"crossfeeds": "12 mm is not between the least crossfeed and the most."}
+    assert "is no crossfeed" in machine_contradictions(of | {"crossfeeds": "half"})["crossfeeds"]

@@ -159,6 +159,8 @@ class Hands:
         self.seen: PassSeen | None = None
         self.acts: list[str] = []
         self.own: list[PlanSteps] = []
+        self.first: dict[int, tuple[float, PlanSteps]] = {}
+        """By face when its first plan was released [min], and that plan."""
         self.careless = False
         """Zeroes the collar after turning it back: what was found from above is left with the play open."""
         self.after_pass: Callable[[JobState], None] = lambda job_state: None
@@ -264,6 +266,7 @@ class Hands:
         made = plan_face(basis, face, route, self.who)
         assert made.steps is not None, made.face_plan.refused
         plan = replace(made.steps, plan_id=len(self.fold.entries) + 1, reason="as offered")
+        self.first.setdefault(face, (self.grinder.minutes, plan))
         self.log(Planned, face, plan=plan, pieces=(1,))
 
     def place(self, face: int, job_state: JobState) -> None:

@@ -33,7 +33,7 @@ def test_of_one_piece_it_is_the_sum_of_what_plan_and_grind_say_of_each_face(demo
             assert left is not None
             minutes += left.likely
         elif steps is not None:
-            minutes += steps.minutes
+            minutes += steps.likely_minutes
         loads += 1
     assert whole.minutes == pytest.approx(minutes) and whole.minutes > whole.table_minutes > 0
     assert (whole.pieces, whole.loads) == (1, loads)

@@ -21,6 +21,7 @@ from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, Situation, plan_steps
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import MAGNET, METHODS, Method, PlanSteps
+from zesty_lark.core.work.time_left import TimeLeft, whole_range
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
 from zesty_lark.shopfloor.stock import graduation_of, stock_of
@@ -133,10 +134,17 @@ class Planning:
         """The chosen plan."""
         return self.face_plan.plan
 
-    def in_all(self, plan: Plan) -> float:
-        """A plan's minutes with what hands do beside the table."""
-        on_magnet = self.face_plan.held.holder == MAGNET
-        return minutes_in_all(plan.minutes, on_magnet=on_magnet, goes_on=self.carries_on, handling=self.handling)
+    def in_all(self, plan: Plan) -> TimeLeft:
+        """A plan's time with what hands do beside the table; that of the chosen one is of its steps."""
+        if plan == self.plan and self.steps is not None:
+            return whole_range(self.steps)
+        return minutes_in_all(
+            plan,
+            on_magnet=self.face_plan.held.holder == MAGNET,
+            goes_on=self.carries_on,
+            ends_on_size=not self.route.surfaces[self.face].reference,
+            handling=self.handling,
+        )
 
     @property
     def asks_reason(self) -> list[str]:

@@ -9,12 +9,14 @@ from zesty_lark.core.part.prints import ZONES, CharacteristicKind
 from zesty_lark.core.quantities.angles import dms_text
 from zesty_lark.core.quantities.units import (
     SPEED_UNIT,
+    UM_A_MICROINCH,
     UM_A_MM,
     Unit,
     crossfeed_number,
     crossfeed_text,
     dial_text,
     fine_text,
+    known_text,
     other_unit,
     size_text,
     small_text,
@@ -107,6 +109,11 @@ class ShownUnits:
     def fine(self, um: float) -> str:
         """Write micrometres of form or roughness, as the print has them."""
         return fine_text(float(um), self.print_unit)
+
+    def fine_known(self, um: float, unsure: float) -> str:
+        """Write micrometres of a figure that may be off by a share of itself, with as many digits as that bears."""
+        by = 1.0 if self.print_unit == "mm" else UM_A_MICROINCH
+        return f"{known_text(um / by, unsure)} {'µm' if self.print_unit == 'mm' else 'µin'}"
 
     def collar_number(self, mm: Decimal) -> str:
         """Write a collar reading without its unit."""

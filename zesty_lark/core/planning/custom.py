@@ -75,7 +75,7 @@ def custom_plan_of(problem: Problem, own: CustomSettings) -> Plan:
         raise InputError(
             "table_mm_s", f"table_mm_s must be from {machine.table_min_mm_s:g} to {machine.table_max_mm_s:g}"
         )
-    widest = problem.crossfeed_range()[1] * machine.crossfeed_graduation_mm
+    widest = problem.widest_mm
     if own.crossfeed_mm > float(widest) + 1e-9:
         raise InputError(
             "crossfeed_mm",

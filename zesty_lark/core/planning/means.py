@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from annotated_types import Ge, Gt, Le, Lt
+from annotated_types import Ge, Gt, Le, Lt, MaxLen
 
 from zesty_lark.core.process.evaluate import Coolant
 from zesty_lark.core.process.holding import CLAMP_N
@@ -21,7 +21,7 @@ from zesty_lark.core.quantities.numbers import (
     Share,
     TableSpeed,
 )
-from zesty_lark.core.things.shop import Machine, Wheel
+from zesty_lark.core.things.shop import MOST_CROSSFEED_STEPS, Machine, Wheel, crossfeeds_of
 
 DressKind = Literal["rough", "general", "fine"]
 MethodName = Literal["light", "all_at_once", "peel", "sharp_wide", "auto"]
@@ -48,8 +48,8 @@ class PartIn:
 @dataclass(frozen=True)
 class MachineIn:
     """The machine: graduations and ranges [mm], table [mm/s], reversal [s], spindle [W], cut ratio of one wipe, whether
-    it feeds across at each end of a stroke or at one end of a pair, its largest downfeed a pass [mm], and the
-    graduation of its cross slide's handwheel [mm]."""
+    it feeds across at each end of a stroke or at one end of a pair, its largest downfeed a pass [mm], the graduation of
+    its cross slide's handwheel [mm], and the crossfeeds it has where it has only some [mm]."""
 
     downfeed_graduation_mm: Graduation
     crossfeed_graduation_mm: CrossfeedStep
@@ -63,6 +63,7 @@ class MachineIn:
     feed_every: FeedEvery = "stroke"
     downfeed_max_mm: ExactPositive | None = None
     cross_dial_mm: Graduation | None = None
+    crossfeed_steps_mm: Annotated[tuple[CrossfeedStep, ...], MaxLen(MOST_CROSSFEED_STEPS)] = ()
 
     @classmethod
     def of(cls, machine: Machine, cut_ratio: float) -> "MachineIn":
@@ -80,6 +81,7 @@ class MachineIn:
             machine.feed_every,
             machine.downfeed_max_mm,
             machine.cross_dial_mm,
+            crossfeeds_of(machine.crossfeeds),
         )
 
 

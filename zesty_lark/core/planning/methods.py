@@ -1,7 +1,7 @@
 """The methods of taking stock off: each its fastest setting inside its ranges, else its home and what that breaks."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 
@@ -25,16 +25,25 @@ HOME_CROSSFEEDS_MM = {"light": 0.4, "all_at_once": 0.3}
 DEPTH_METHODS = ("all_at_once", "peel")
 """They live on depth, and may go over the machine's largest downfeed a pass."""
 KEPT = 48
+WORTH_IT = 1.5
+"""A method is worth it that takes no more than so many times the quickest other one."""
 NO_LIMIT = 10**9
 
 
 @dataclass(frozen=True)
 class MethodResult(Plan):
     """A method's fastest plan within the limits, else its home plan with the limits it breaks. The method is
-    ``school`` here and in ``pass.schools``, whose names stay."""
+    ``school`` here and in ``pass.schools``, whose names stay.
+
+    The automatic downfeed may not be worth it as it is; then ``worth_from_mm`` is the downfeed at each end from which
+    it is, and ``worth_minutes`` what it takes then, ``None`` where none makes it so.
+    """
 
     school: MethodName = "light"
     why: str = ""
+    worth_it: bool = True
+    worth_from_mm: float | None = None
+    worth_minutes: float | None = None
 
 
 @dataclass(frozen=True)
@@ -58,7 +67,29 @@ def methods(question: PlanQuestion) -> Methods:
 @lru_cache(maxsize=KEPT)
 def methods_of(problem: Problem) -> tuple[MethodResult, ...]:
     """``methods`` of a question that was worked out before."""
-    return tuple(_method(name, problem) for name in _SPACES)
+    made = {name: _method(name, problem) for name in _SPACES}
+    made["auto"] = _worth(problem, made)
+    return tuple(made.values())
+
+
+def _worth(problem: Problem, made: Mapping[MethodName, MethodResult]) -> MethodResult:
+    """The automatic downfeed with what it would take to be worth it, or that it is not."""
+    auto = made["auto"]
+    others = [each.minutes for name, each in made.items() if name != "auto" and each.within_limits]
+    most = WORTH_IT * min(others, default=math.inf)
+    if auto.within_limits and auto.minutes <= most:
+        return auto
+    told = f"{auto.why} Not worth it as it is: {auto.passes} passes and {auto.dresses} dresses."
+    only = _auto(problem)[0]
+    for step in range(only.most_downfeed + 1, problem.most_graduations + 1):
+        plan = best_plan(problem, replace(only, least_downfeed=step, most_downfeed=step))
+        if plan is None:
+            break
+        if plan.minutes <= most:
+            down = round(step * problem.graduation, 9)
+            told += f" It would take {down:g} mm of downfeed at each end: {plan.minutes:.0f} min."
+            return replace(auto, why=told, worth_it=False, worth_from_mm=down, worth_minutes=plan.minutes)
+    return replace(auto, why=f"{told} No larger downfeed at each end makes it so here.", worth_it=False)
 
 
 def spaces_of(name: MethodName, problem: Problem) -> list[Space]:

@@ -96,6 +96,7 @@ class Plan:
     finish_table_mm_s: float
     finish_dress: DressKind
     finish_spark_outs: int
+    finish_minutes: float
     finish_energy_j_mm: float
     finish_chip_um: float
     hottest_depth_mm: float
@@ -294,6 +295,7 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         finish_table_mm_s=finish.table,
         finish_dress=finish.dress,
         finish_spark_outs=finish.spark_outs,
+        finish_minutes=finish.minutes,
         finish_energy_j_mm=finish.energy_j_mm,
         finish_chip_um=finish.last_chip_um,
         hottest_depth_mm=place[0],

@@ -146,11 +146,21 @@ class Problem(PlanQuestion):
         return steps_across(self.across, crossfeed)
 
     def snap_crossfeed(self, crossfeed: float) -> float:
-        """Round a crossfeed down to whole graduations within the machine's and the wheel's range."""
+        """Round a crossfeed down to whole graduations within the machine's and the wheel's range; on a machine that has
+        only some, to the next of them that is no more than half a graduation wider."""
         low, high = self.crossfeed_range()
         step = self.machine.crossfeed_graduation_mm
+        only = _steps_of(self.machine, self.wheel)
+        if only:
+            return float(max((each for each in only if float(each) <= crossfeed + float(step) / 2), default=only[0]))
         whole = math.floor(crossfeed / float(step) + SLACK)
         return float(min(max(whole, low), high) * step)
+
+    @property
+    def widest_mm(self) -> Decimal:
+        """The widest crossfeed there is [mm]."""
+        only = _steps_of(self.machine, self.wheel)
+        return only[-1] if only else self.crossfeed_range()[1] * self.machine.crossfeed_graduation_mm
 
     def snap_table(self, table_mm_s: float) -> float:
         """Round a table speed down to one of ``speeds``."""
@@ -158,7 +168,10 @@ class Problem(PlanQuestion):
 
     def crossfeed_range(self) -> tuple[int, int]:
         """The least and the greatest crossfeed in whole graduations: the machine's, and at most 0.9 of the wheel's
-        width."""
+        width; of a machine that has only some, those round its least and its widest."""
+        only, step = _steps_of(self.machine, self.wheel), self.machine.crossfeed_graduation_mm
+        if only:
+            return int(only[0] // step) or 1, math.ceil(only[-1] / step)
         return _crossfeed_range(self.machine, self.wheel)
 
     def chamfers(self) -> tuple[float, ...]:
@@ -171,6 +184,8 @@ class Problem(PlanQuestion):
 def _as_asked(value: Any) -> Any:
     if is_dataclass(value):
         return {each.name: _as_asked(getattr(value, each.name)) for each in fields(value)}
+    if isinstance(value, tuple):
+        return [_as_asked(each) for each in value]
     return f"{value:f}" if isinstance(value, Decimal) else value
 
 
@@ -251,6 +266,14 @@ def _check(machine: MachineIn, wheel: WheelIn) -> None:
         raise InputError("machine.table_max_mm_s", "machine.table_max_mm_s must not be under table_min_mm_s")
     if len(wheel.grade) != 1 or not "A" <= wheel.grade.upper() <= "Z":
         raise InputError("wheel.grade", "wheel.grade must be one letter, A to Z")
+    if machine.crossfeed_steps_mm and not _steps_of(machine, wheel):
+        raise InputError(
+            "machine.crossfeed_steps_mm",
+            (
+                "machine.crossfeed_steps_mm must have one from crossfeed_min_mm to crossfeed_max_mm and up to "
+                f"{WIDEST_SHARE:g} of the wheel's width ({WIDEST_SHARE * wheel.width_mm:g} mm)"
+            ),
+        )
     low, high = _crossfeed_range(machine, wheel)
     refuse_work("machine.crossfeed_graduation_mm", high - low, MOST_CROSSFEEDS, "crossfeeds to choose from")
     if low > high:
@@ -294,12 +317,22 @@ def _crossfeed_range(machine: MachineIn, wheel: WheelIn) -> tuple[int, int]:
     return math.ceil(machine.crossfeed_min_mm / step), min(_whole(machine.crossfeed_max_mm, step), widest)
 
 
+def _steps_of(machine: MachineIn, wheel: WheelIn) -> list[Decimal]:
+    """The crossfeeds that a machine has only in steps, within its range and no wider than the wheel lets them be [mm];
+    none where it has any."""
+    widest = min(float(machine.crossfeed_max_mm), WIDEST_SHARE * wheel.width_mm) + SLACK
+    return sorted(
+        each for each in machine.crossfeed_steps_mm if machine.crossfeed_min_mm <= each and float(each) <= widest
+    )
+
+
 def _crossfeeds(machine: MachineIn, wheel: WheelIn, across: float, rows_across: float) -> tuple[float, ...]:
     step = machine.crossfeed_graduation_mm
     first, last = _crossfeed_range(machine, wheel)
     least: dict[tuple[int, int, int], float] = {}
-    for graduations in range(last, first - 1, -1):
-        crossfeed = float(graduations * step)
+    only = _steps_of(machine, wheel)
+    for each in reversed(only) if only else (number * step for number in range(last, first - 1, -1)):
+        crossfeed = float(each)
         least[
             steps_across(rows_across + wheel.width_mm, crossfeed),
             steps_across(across, crossfeed),

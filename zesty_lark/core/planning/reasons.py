@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
-from zesty_lark.core.planning.finish import DIAMOND_MM, FLATNESS_SHARE, SIZE_SHARE
+from zesty_lark.core.planning.finish import DIAMOND_MM, FLATNESS_SHARE, SIZE_SHARE, most_swelling_um
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process.evaluate import LUBRICATION, STANDARD, Evaluation, evaluate
@@ -26,8 +26,22 @@ FIGURES = {
     "size": "size_lost_um",
     "finish": "ra_um",
     "left": "left_um",
+    "swelling": "swelling_um",
 }
 """What can be asked about, and its field in the plan."""
+UNSURE: dict[str, float] = {
+    "minutes": 0.15,
+    "temperature": 0.3,
+    "power": 0.25,
+    "hold": 0.3,
+    "wear": 0.5,
+    "hollow": 0.5,
+    "size": 0.5,
+    "finish": 0.4,
+    "left": 0.3,
+    "swelling": 0.35,
+}
+"""By what share of itself each may be off: no more digits are written than that bears."""
 MORE_IS_BETTER = ("hold",)
 SMALL_SHARE = 0.02
 
@@ -86,7 +100,7 @@ def _minutes(problem: Problem, plan: Plan) -> _Told:
         f"{plan.finish_table_mm_s:g} mm/s + {reversal:g} s) + {plan.dresses} dresses × {problem.dress_minutes:g} min "
         f"= {plan.minutes:.2f} min",
         "Counted strokes; 25 mm overrun at each end.",
-        "± 10 %: hands are slower than the table. Set-up, touch-off, cooling and measuring come on top.",
+        "± 15 %, the table alone. Set-up, touch-off, cooling, measuring and what is cut once more come on top.",
     )
 
 
@@ -146,20 +160,27 @@ def _wear(problem: Problem, plan: Plan) -> _Told:
 
 
 def _hollow(problem: Problem, plan: Plan) -> _Told:
+    crown = f", {plan.crown_um:.2f} of it the crown that the magnet does not hold down" if plan.crown_um else ""
     return (
-        "the heat map of the finish: cold height = wheel height − α·H·T where the wheel passed",
+        "the heat map of the finish: cold height = wheel height − α·H·T where the wheel passed; with it the crown "
+        "α·ΔT·L²/(8H) that is not held",
         f"{plan.finish_energy_j_mm:.2f} J/mm left in the work by a finish stroke, {problem.part.height_mm:g} mm high: "
-        f"{plan.hollow_um:.2f} µm of the {FLATNESS_SHARE * problem.flatness_um:g} µm allowed",
+        f"{plan.hollow_um:.2f} µm of the {FLATNESS_SHARE * problem.flatness_um:g} µm allowed{crown}",
         "Thin plate, warm while it is cut and hollow when cold; the heat picture shows it over the face.",
         "± 50 %: never a promise.",
     )
 
 
 def _size(problem: Problem, plan: Plan) -> _Told:
+    stop = (
+        f"; the stop to measure finds it, and {plan.lost_after_stop_um:.2f} µm is lost after that"
+        if plan.measure_stop
+        else ""
+    )
     return (
-        "finish step · P(Poisson(κ·strokes) ≥ slices)",
-        f"{plan.finish_step_mm * 1000:g} µm a step, slices of {plan.finish_crossfeed_mm:g} mm: "
-        f"{plan.size_lost_um:.2f} µm",
+        "step · P(Poisson(κ·strokes) ≥ slices), pass by pass since the last measurement",
+        f"{plan.passes} passes, in the finish {plan.finish_step_mm * 1000:g} µm a step in slices of "
+        f"{plan.finish_crossfeed_mm:g} mm: {plan.size_lost_um:.2f} µm in all{stop}",
         "Where the last slice of the wheel's face has worn too, the collar is no longer the size.",
         "± 50 %. Size comes only from measuring.",
     )
@@ -187,6 +208,19 @@ def _left(problem: Problem, plan: Plan) -> _Told:
     )
 
 
+def _swelling(problem: Problem, plan: Plan) -> _Told:
+    limit = most_swelling_um(problem.tolerance)
+    waits = f"; before that it cools for {plan.wait_s / 60:.1f} min" if plan.wait_s else ""
+    return (
+        "α·H·T, T ← T·e^(−t/τ) + E/(t·h·A)·(1 − e^(−t/τ)) from pass to pass; at most a quarter of the zone, and twice "
+        "what is not known of it a tenth",
+        f"{plan.rise_c:.1f} K at the last pass that feeds, {problem.part.height_mm:g} mm high: {plan.swelling_um:.2f} "
+        f"µm larger than cold, of {limit:.2f} in a zone of {1000 * problem.tolerance:g} µm{waits}",
+        "A lumped body on the chuck; where its top is hardly cooled, half the part lies between.",
+        "± 35 %: measure cold.",
+    )
+
+
 _TELLERS: dict[str, Callable[[Problem, Plan], _Told]] = {
     "minutes": _minutes,
     "temperature": _temperature,
@@ -197,6 +231,7 @@ _TELLERS: dict[str, Callable[[Problem, Plan], _Told]] = {
     "size": _size,
     "finish": _finish,
     "left": _left,
+    "swelling": _swelling,
 }
 
 
@@ -222,7 +257,7 @@ def _figure(value: float) -> str:
 def _others(problem: Problem, plan: Plan) -> Iterator[tuple[str, Plan]]:
     """The same plan with one thing changed."""
     g, machine = problem.graduation, problem.machine
-    widest = float(problem.crossfeed_range()[1] * machine.crossfeed_graduation_mm)
+    widest = float(problem.widest_mm)
     low, high = machine.table_min_mm_s, machine.table_max_mm_s
     changes: list[tuple[str, dict[str, Any]]] = [
         ("A fifth less downfeed", {"downfeed_mm": max(g, plan.downfeed_mm * 0.8)}),

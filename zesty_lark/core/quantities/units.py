@@ -3,6 +3,7 @@
 Every length is a ``Decimal`` in millimetres; 1 in = 25.4 mm exactly (ISO 80000-3).
 """
 
+import math
 import re
 from decimal import ROUND_HALF_EVEN, Decimal, InvalidOperation
 from fractions import Fraction
@@ -198,11 +199,36 @@ def speed_text(mm_s: Decimal, unit: Unit) -> str:
     return f"{speed_number(mm_s, unit)} {SPEED_UNIT[unit]}"
 
 
+LEADS_WITH_ONE = 2
+UM_A_MICROINCH = 0.0254
+
+
+def known_text(value: float, unsure: float, *, down: bool = False) -> str:
+    """Write a figure with no more digits than what is known of it bears: to the place of what it may be off by, one
+    place more where that begins with a 1.
+
+    Parameters
+    ----------
+    value, unsure : float
+        The figure, and by what share of itself it may be off.
+    down : bool
+        Never write more than it is: a safety.
+    """
+    off = abs(value) * unsure
+    if not off or not math.isfinite(off):
+        return f"{value:.0f}"
+    place = math.floor(math.log10(off) + 1e-9)
+    place -= 1 if off / 10**place < LEADS_WITH_ONE else 0
+    step = 10.0**place
+    whole = math.floor(value / step + 1e-9) if down else round(value / step)
+    return f"{whole * step:.{max(0, -place)}f}"
+
+
 def fine_text(um: float, unit: Unit) -> str:
     """Write micrometres of form or roughness: ``0.35 µm`` or ``14 µin``."""
     if unit == "mm":
         return f"{um:.2f} µm"
-    microinches = um / 0.0254
+    microinches = um / UM_A_MICROINCH
     return f"{microinches:.0f} µin" if microinches >= 10 else f"{microinches:.1f} µin"
 
 

@@ -195,7 +195,8 @@ class SimulatedGrinder:
         took = over * share
         self.lump.touched[face] |= took > 0.05 / UM_A_MM
         self.lump.ground(face, heights - took - self._seat)
-        seconds = strokes * ((along + OVERRUN_MM) / table_mm_s + self.reversal_s)
+        over_all = math.ceil((across + self.wheel.width_mm) / crossfeed_mm - 1e-9)
+        seconds = over_all * ((along + OVERRUN_MM) / table_mm_s + self.reversal_s)
         made = self._energy(took, crossfeed_mm, table_mm_s, seconds, along=along, across=across)
         self.last = PassSeen(
             float(self.lump.touched[face].mean()),

@@ -66,6 +66,10 @@ def feed_as(
 def _plunged(machine: MachineIn, wheel_mm: float) -> MachineIn:
     """The machine with one crossfeed, so narrow that a pass goes over every place as often as a finish asks for: there
     it stands for as many strokes without any."""
+    if machine.crossfeed_steps_mm:
+        wiped = [each for each in machine.crossfeed_steps_mm if float(each) <= wheel_mm / FINISH_OVERLAP]
+        only = max(wiped, default=min(machine.crossfeed_steps_mm))
+        return replace(machine, crossfeed_min_mm=only, crossfeed_max_mm=only)
     step = machine.crossfeed_graduation_mm
     narrow = (Decimal(repr(wheel_mm / FINISH_OVERLAP)) / step).to_integral_value(ROUND_DOWN) * step
     only = max(min(narrow, machine.crossfeed_max_mm), machine.crossfeed_min_mm)

@@ -5,9 +5,12 @@ from dataclasses import asdict, dataclass
 
 from zesty_lark.core.measure.thickness import HOT_SHARE
 from zesty_lark.core.part.sizes import growth
+from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process.warmth import SECONDS_A_MINUTE, cooling_s, losses_of, time_constant
 from zesty_lark.core.work.learned import Times
+from zesty_lark.core.work.plans import NO_ROUNDS, ROUNDS, ROUNDS_ON
+from zesty_lark.core.work.time_left import COOL_SHARE, TABLE_SHARE, TimeLeft
 
 
 @dataclass(frozen=True)
@@ -32,16 +35,26 @@ def learned_handling(times: Mapping[str, Times]) -> Handling:
     return Handling(**{name: times[name].minutes if name in times else usual for name, usual in USUAL.items()})
 
 
-def minutes_in_all(table_minutes: float, *, on_magnet: bool, goes_on: bool, handling: Handling = HANDLING) -> float:
-    """Return a face's time with what hands do beside the table [min]: put up, touch off, measure at the stop and at the
-    end.
+def minutes_in_all(
+    plan: Plan, *, on_magnet: bool, goes_on: bool, ends_on_size: bool, handling: Handling = HANDLING
+) -> TimeLeft:
+    """Return a face's time with what hands do beside the table: put up, touch off, measure at the stop and at the end,
+    wait; and where it ends on a size, what is planned anew, cut and measured once more.
 
     One that goes on after a measurement is up and touched off: it is only measured again.
     """
-    if goes_on:
-        return table_minutes + handling.measure
-    return (
-        table_minutes + (handling.place if on_magnet else handling.fixture) + handling.touch_off + 2 * handling.measure
+    by_hand = handling.measure
+    if not goes_on:
+        by_hand += (handling.place if on_magnet else handling.fixture) + handling.touch_off
+        by_hand += handling.measure if ends_on_size else 0.0
+    by_hand += plan.wait_s / SECONDS_A_MINUTE
+    least, usual, most = (ROUNDS_ON if goes_on else ROUNDS) if ends_on_size else NO_ROUNDS
+    again = plan.finish_minutes + handling.measure
+    return TimeLeft(
+        (1 - TABLE_SHARE) * plan.minutes + (1 - COOL_SHARE) * by_hand + least * again,
+        plan.minutes + by_hand + usual * again,
+        (1 + TABLE_SHARE) * plan.minutes + (1 + COOL_SHARE) * by_hand + most * again,
+        plan.minutes,
     )
 
 

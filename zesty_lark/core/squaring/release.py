@@ -11,7 +11,7 @@ from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process import springs
 from zesty_lark.core.squaring.face_plan import FacePlan
 from zesty_lark.core.squaring.handling import HANDLING, Handling, cooling_minutes
-from zesty_lark.core.work.plans import MAGNET, ON_END_DEG, PASSES, PlanStep, PlanSteps, StepKind
+from zesty_lark.core.work.plans import MAGNET, ON_END_DEG, PASSES, TO_SIZE, PlanStep, PlanSteps, StepKind
 
 MEASURE_STOP_MM = Decimal("0.025")
 """How far above the goal a plan that ends on a size stops to be measured [mm]."""
@@ -151,7 +151,7 @@ def _until_clean(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanS
         yield _finish_pass(plan, problem, "finish", graduations * g)
     yield _finish_pass(plan, problem, "spark-out", Decimal(0))
     yield from _cool_at_end(plan, problem, now)
-    yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
+    yield _step("measure", now.handling.measure, TO_SIZE if now.ends_on_size else "what it comes to")
 
 
 def _numbered(steps: Sequence[PlanStep]) -> tuple[PlanStep, ...]:
@@ -249,7 +249,7 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
     for _ in range(plan.finish_spark_outs):
         yield _finish_pass(plan, problem, "spark-out", Decimal(0))
     yield from _cool_at_end(plan, problem, now)
-    yield _step("measure", now.handling.measure, "to the size" if now.ends_on_size else "what it comes to")
+    yield _step("measure", now.handling.measure, TO_SIZE if now.ends_on_size else "what it comes to")
 
 
 def _measure_stop(plan: Plan, now: Situation) -> Decimal | None:
@@ -304,10 +304,7 @@ def _spark_out_only(face_plan: FacePlan, stock: Decimal, now: Situation) -> Plan
         springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
     )
     spark_out = PlanStep(0, "spark-out", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
-    made = [
-        *[spark_out] * max(1, min(spark_outs, MOST_SPARK_OUTS)),
-        _step("measure", now.handling.measure, "to the size"),
-    ]
+    made = [*[spark_out] * max(1, min(spark_outs, MOST_SPARK_OUTS)), _step("measure", now.handling.measure, TO_SIZE)]
     steps = _numbered(_as_plunged(made, face_plan.problem) if now.plunged else made)
     return PlanSteps(
         0, face_plan.face, face_plan.choice.method, stock, stock, steps, now.carries_on, face_plan.held.holder

@@ -27,7 +27,8 @@ from zesty_lark.core.quantities.kept_types import (
     UnitName,
     refuse,
 )
-from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.numbers import FINEST_CROSSFEED_MM, InputError
+from zesty_lark.core.quantities.units import LengthError, parse_length
 from zesty_lark.core.trouble.chatter import sources_of
 from zesty_lark.core.wheel.flanges import Flange
 
@@ -57,6 +58,30 @@ ACCESSORY_KINDS: dict[str, str] = {
 }
 
 
+MOST_CROSSFEED_STEPS = 60
+
+
+def crossfeeds_of(text: str) -> tuple[Decimal, ...]:
+    """Read the crossfeeds that a machine has in steps, such as ``0.5; 1; 1/16 in`` [mm]; nothing where it has any.
+
+    Raises
+    ------
+    InputError
+        If one is no length over 0, or there are too many.
+    """
+    found = set()
+    for each in filter(None, (part.strip() for part in text.split(";"))):
+        try:
+            found.add(parse_length(each, "mm"))
+        except LengthError as error:
+            raise InputError("crossfeeds", f"“{each}” is no crossfeed: {error} Write 0.5; 1; 1/16 in.") from error
+        if parse_length(each, "mm") < FINEST_CROSSFEED_MM:
+            raise InputError("crossfeeds", f"“{each}” is no crossfeed: it has to be {FINEST_CROSSFEED_MM} mm or more.")
+    if len(found) > MOST_CROSSFEED_STEPS:
+        raise InputError("crossfeeds", f"That is more than {MOST_CROSSFEED_STEPS} crossfeeds.")
+    return tuple(sorted(found))
+
+
 def machine_contradictions(of: Mapping[str, Any]) -> Contradictions:
     """Return what of a machine does not go together, by field, in words."""
     said: Contradictions = {}
@@ -73,6 +98,14 @@ def machine_contradictions(of: Mapping[str, Any]) -> Contradictions:
         sources_of(of.get("hums") or "")
     except InputError as error:
         said["hums"] = str(error)
+    try:
+        steps = crossfeeds_of(of.get("crossfeeds") or "")
+    except InputError as error:
+        said["crossfeeds"] = str(error)
+    else:
+        off = [step for step in steps if not of["crossfeed_min_mm"] <= step <= of["crossfeed_max_mm"]]
+        if off:
+            said["crossfeeds"] = f"{off[0].normalize():f} mm is not between the least crossfeed and the most."
     return said
 
 
@@ -93,8 +126,8 @@ def wheel_contradictions(of: Mapping[str, Any]) -> Contradictions:
 class Machine:
     """A surface grinder: dial, ranges [mm] [mm/s] [s], room [mm], spindle [W] [rpm], how it steps across, its coolant,
     η of one wipe, its largest downfeed a pass where the shop has set one [mm], what turns or hums on it, as
-    ``pump 24.5; motor 49`` [Hz], and the graduation of its cross slide's handwheel, where it is finer than the step
-    across [mm]."""
+    ``pump 24.5; motor 49`` [Hz], the graduation of its cross slide's handwheel, where it is finer than the step across
+    [mm], and the crossfeeds it has where it has only some, as ``0.5; 1; 2.5`` [mm]."""
 
     name: Name
     dial_unit: UnitName
@@ -119,6 +152,7 @@ class Machine:
     downfeed_max_mm: Length | None = None
     hums: Annotated[str, Field(max_length=600)] = ""
     cross_dial_mm: Graduated | None = None
+    crossfeeds: Annotated[str, Field(max_length=600)] = ""
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Machine":

@@ -38,6 +38,11 @@ DONE_KINDS: tuple[StepKind, ...] = ("chamfer", "turn", "blocks", "cool")
 AT_TABLE: tuple[StepKind, ...] = ("dress", *PASSES)
 """The steps that take the table's time."""
 MAGNET = "magnet"
+TO_SIZE = "to the size"
+"""What the measurement is that ends a plan which ends on a size of the print."""
+NO_ROUNDS, ROUNDS, ROUNDS_ON = (0, 0, 0), (0, 1, 2), (0, 1, 1)
+"""So often a face that ends on a size is planned anew after its stop, cut and measured once more: as simulated faces
+came out, from the start and after the stop."""
 ON_END_DEG = 90.0
 """How far a fixture is turned that is put on its end, the part left clamped in it [°]: the amount of its step."""
 
@@ -141,6 +146,27 @@ class PlanSteps:
     def minutes(self) -> float:
         """Time in all, with the handling [min]."""
         return sum(step.minutes for step in self.steps)
+
+    @property
+    def ends_on_size(self) -> bool:
+        """Whether it ends on a size of the print."""
+        return bool(self.steps) and self.steps[-1].what == TO_SIZE
+
+    @property
+    def rounds(self) -> tuple[int, int, int]:
+        """How often it is planned anew, cut and measured once more: at the least, likely and at the most."""
+        return (ROUNDS_ON if self.keeps_wheel_height else ROUNDS) if self.ends_on_size else NO_ROUNDS
+
+    @property
+    def round_minutes(self) -> float:
+        """What that takes each time [min]: its finish, spark-outs, waits and the measurement."""
+        before = [at for at, step in enumerate(self.steps[:-1]) if step.kind in ("dress", "measure")]
+        return sum(step.minutes for step in self.steps[before[-1] + 1 if before else 0 :])
+
+    @property
+    def likely_minutes(self) -> float:
+        """Time in all as it likely comes to [min]: what is cut and measured once more as well."""
+        return self.minutes + self.rounds[1] * self.round_minutes
 
     @property
     def is_turned(self) -> bool:

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zesty_lark.core.work.learned import Times
-from zesty_lark.core.work.plans import MAGNET, PlanStep
+from zesty_lark.core.work.plans import MAGNET, PlanStep, PlanSteps
 from zesty_lark.core.work.run import Run
 
 TABLE_SHARE = 0.1
@@ -14,7 +14,9 @@ COOL_SHARE = 0.25
 
 @dataclass(frozen=True)
 class TimeLeft:
-    """Minutes left of a run: at the least, likely, at the most; how many of them the table runs, likely."""
+    """Minutes of a run or of what is left of it: at the least, likely, at the most, so that four runs of five lie
+    between; how many of them the table runs, likely. What is planned anew after a stop, cut and measured once more is
+    counted."""
 
     low: float
     likely: float
@@ -45,7 +47,20 @@ def time_left(run: Run, times: Mapping[str, Times], *, is_flip: bool = False) ->
         likely += step.minutes
         high += step.minutes * (1 + share)
         table += step.minutes if share == TABLE_SHARE else 0.0
+    if run.plan is not None and run.done < len(run.plan.steps):
+        again, (least, usual, most) = run.plan.round_minutes, run.plan.rounds
+        low, likely, high = low + least * again, likely + usual * again, high + most * again
     return TimeLeft(low, likely, high, table)
+
+
+def whole_range(plan: PlanSteps) -> TimeLeft:
+    """Return how long a plan takes in all that has not begun."""
+    again, (least, usual, most) = plan.round_minutes, plan.rounds
+    table = plan.table_minutes
+    by_hand = plan.minutes - table
+    low = (1 - TABLE_SHARE) * table + (1 - COOL_SHARE) * by_hand
+    high = (1 + TABLE_SHARE) * table + (1 + COOL_SHARE) * by_hand
+    return TimeLeft(low + least * again, plan.minutes + usual * again, high + most * again, table)
 
 
 def _hand(step: PlanStep, run: Run, is_flip: bool) -> str | None:

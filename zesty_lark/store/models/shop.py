@@ -66,6 +66,7 @@ class MachineRow(Base):
     downfeed_max_mm: Mapped[Length | None]
     hums: Mapped[str] = mapped_column(String(600), default="", server_default="")
     cross_dial_mm: Mapped[Length | None]
+    crossfeeds: Mapped[str] = mapped_column(String(600), default="", server_default="")
     spindle: Mapped[str | None] = mapped_column(String(80))
     on_chuck: Mapped[str | None] = mapped_column(String(20))
 
@@ -74,7 +75,7 @@ class MachineRow(Base):
     __mapper_args__ = {"version_id_col": version}
 
     def __init__(self, **given: Any) -> None:
-        super().__init__(**{"hums": ""} | given)
+        super().__init__(**{"hums": "", "crossfeeds": ""} | given)
 
     def to_core(self) -> Machine:
         """Return the machine as everything else knows it."""

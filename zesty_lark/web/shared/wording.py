@@ -10,9 +10,14 @@ from jinja2 import pass_context
 from jinja2.runtime import Context
 
 from zesty_lark.core.part.shown_units import ShownUnits, set_up_words
-from zesty_lark.core.quantities.units import size_text, small_text
+from zesty_lark.core.planning.reasons import MORE_IS_BETTER, UNSURE
+from zesty_lark.core.quantities.units import known_text, size_text, small_text
+from zesty_lark.core.work.plans import PlanSteps
+from zesty_lark.core.work.time_left import TimeLeft, whole_range
 from zesty_lark.shopfloor.units import as_unit, shown_units
 from zesty_lark.store.models import Job
+
+HOURS_FROM_MIN = 90
 
 
 def now() -> datetime:
@@ -44,10 +49,13 @@ def install(app: Flask) -> None:
     app.add_template_filter(_surface_name, "surface_name")
     app.add_template_filter(_set_up_name, "set_up_name")
     app.add_template_filter(plain, "plain")
+    app.add_template_filter(_known, "known")
+    app.jinja_env.globals["unsure"] = UNSURE
     app.add_template_filter(_exact, "exact")
     app.add_template_filter(_clock, "clock")
     app.add_template_filter(_day, "day")
     app.add_template_filter(_minutes, "minutes")
+    app.add_template_filter(_between, "between")
     app.add_template_global(entry_id, "entry_id")
 
 
@@ -72,10 +80,24 @@ def _day(day: date | None) -> str:
     return "no date" if day is None else f"{day:%d %b %Y}"
 
 
+def _known(value: float | Decimal, figure: str) -> str:
+    """A figure of a plan, with as many digits as what is known of it bears."""
+    return known_text(float(value), UNSURE[figure], down=figure in MORE_IS_BETTER)
+
+
 def _minutes(minutes: float) -> str:
     if minutes < 1:
         return "under 1 min"
-    return f"{minutes:.0f} min" if minutes < 90 else f"{int(minutes // 60)} h {int(minutes % 60):02d} min"
+    return f"{minutes:.0f} min" if minutes < HOURS_FROM_MIN else f"{int(minutes // 60)} h {int(minutes % 60):02d} min"
+
+
+def _between(of: TimeLeft | PlanSteps) -> str:
+    """A time, or that of a whole plan, as a range: ``18 to 32 min``."""
+    time = whole_range(of) if isinstance(of, PlanSteps) else of
+    low, high = _minutes(time.low), _minutes(time.high)
+    if low == high:
+        return low
+    return f"{low.removesuffix(' min')} to {high}" if time.high < HOURS_FROM_MIN else f"{low} to {high}"
 
 
 @pass_context

@@ -78,6 +78,7 @@ class MachineForm(ShelfForm):
     cut_ratio = DecimalText("Cut ratio of one wipe", least="0.05", most="1", places=4)
     downfeed_max_mm = LengthField("Largest downfeed a pass (empty: the usual)", required=False)
     cross_dial_mm = LengthField("Cross slide’s dial, a graduation (empty: the step across)", required=False)
+    crossfeeds = Trimmed("Only these crossfeeds, mm: 0.5; 1; 1/16 in (empty: any)", validators=[Length(max=600)])
     hums = Trimmed("What turns or hums, Hz: pump 24.5; motor 49", validators=[Length(max=600)])
 
     def rule(self, values: Mapping[str, Any]) -> dict[str, str]:

@@ -65,6 +65,7 @@ create table if not exists `machine` (
   `rpm` int not null, `wheel_turns` varchar(20) not null, `feed_every` varchar(10) not null,
   `coolant` varchar(10) not null, `cut_ratio` decimal(5,4) not null, `downfeed_max_mm` decimal(14,7) default NULL,
   `hums` varchar(600) not null default '', `cross_dial_mm` decimal(14,7) default NULL,
+  `crossfeeds` varchar(600) not null default '',
   `spindle` varchar(80) default NULL, `on_chuck` varchar(20) default NULL, primary key (`id`),
   unique key `uq_machine_name` (`name`), constraint `ck_machine_dial_unit` check (`dial_unit` in ('mm','in')),
   constraint `ck_machine_wheel_turns` check (`wheel_turns` in ('clockwise','counter-clockwise')),
