@@ -98,7 +98,7 @@ def questions(session: Session, basis: Basis, who: tuple[Person, ...]) -> Iterat
         yield f"  stock {told(made.steps.stock_mm)} on {told(made.steps.left_on_mm)}, {made.steps.minutes:.4g} min"
         yield "  " + " ".join(f"{step.kind}({step.what})@{told(step.depth_mm)}" for step in made.steps.steps)
         if made.plan is not None:
-            yield f"  in all {made.in_all(made.plan):.4g} min"
+            yield f"  in all {made.in_all(made.plan).likely:.4g} min"
 
 
 @pytest.mark.parametrize("number", JOBS)

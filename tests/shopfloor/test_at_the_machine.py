@@ -44,7 +44,7 @@ def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Sessi
     assert (
         clock is not None
         and clock.since == last.at
-        and clock.rise_c == 1.23
+        and clock.rise_c == 2.24
         and clock_of(laid_out.job, now, flat) is None
     )
     at = last.at + timedelta(hours=1)
@@ -54,12 +54,12 @@ def test_a_warm_part_cools_from_its_last_pass_unless_its_plan_let_it(demo: Sessi
     later = clock_of(laid_out.job, replace(now, history=(*now.history, replace(elsewhere, surface=2))), asked)
     assert later is not None and later.since == at
     run = now.runs[2]
-    assert rise_of(run, now) == 1.23 and rise_of(replace(run, fed=False), now) == 0.0
+    assert rise_of(run, now) == 2.24 and rise_of(replace(run, fed=False), now) == 0.0
     assert rise_of(replace(run, plan=None), now) == 0.0 and rise_of(run, replace(now, up=None)) == 0.0
     assert run.plan is not None
     cool = len(run.plan.steps)
     cooled = replace(run, plan=with_a_wait(run.plan), done=cool + 1)
-    assert rise_of(cooled, now) == 0.0 and rise_of(replace(cooled, skipped=(cool + 1,)), now) == 1.23
+    assert rise_of(cooled, now) == 0.0 and rise_of(replace(cooled, skipped=(cool + 1,)), now) == 2.24
     cold = replace(now, runs={**now.runs, 2: cooled})
     assert clock_of(laid_out.job, cold, asked) is None
     none = replace(now, history=())
@@ -250,7 +250,7 @@ def test_a_wall_shows_what_runs_what_comes_next_and_the_first_safe_act_of_a_stop
     laid_out = LaidOut(demo)
     shown = {row.name: wall_of(demo, row) for row in shop.listed(demo, MachineRow)}
     mine = shown["No. 1, inch dial"]
-    assert mine is not None and (mine.job, mine.stop, mine.words) == (laid_out.job, None, "Face 2, pass 6 of 18")
+    assert mine is not None and (mine.job, mine.stop, mine.words) == (laid_out.job, None, "Face 2, pass 6 of 19")
     assert mine.run == mine.job_state.runs[2] and mine.first == FIRST_ACT and mine.beside.left is not None
     for number, seen in enumerate(("moved", "other", "smell of fish")):
         stopped = Halted(

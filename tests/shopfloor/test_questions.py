@@ -209,9 +209,7 @@ def test_a_question_without_reserve_is_asked_once(demo: Session, at_work: tuple[
     problem = made.worked(job.part.route_choices, only=2).faces[2].problem
     assert problem is not None and problem.temperature_margin > 0
     bare = planning.without_reserve(problem)
-    assert (bare.temperature_margin, bare.power_share, bare.hollows) == (0.0, 1.0, {}) and planning.without_reserve(
-        bare
-    ) is bare
+    assert (bare.temperature_margin, bare.power_share) == (0.0, 1.0) and planning.without_reserve(bare) is bare
     nobody_s = replace(
         problem, temperature_margin=problem.temperature_margin / 3, dress_minutes=problem.dress_minutes + 0.123
     )
