@@ -133,7 +133,7 @@ def usual_time(learned: Sequence[float], usual: float) -> Times:
 def time_told(entry: Entry, before: JobState) -> tuple[Timed, float] | None:
     """Return what an entry tells of how long hands take, and how long it was [min]; ``None`` where it tells nothing.
 
-    From the entry before it: a placing from whatever was last logged, a touch-off from its placing, a dress from the
+    From the entry before it: a placing from whatever was last logged, a touch-off from its placing or from the blocks put beside it, a dress from the
     pass or the plan before it, a measurement from the last cut.
     """
     if not before.history or entry.read_in_at is not None or entry.clock_doubt:
@@ -154,7 +154,7 @@ def _began(entry: Entry, before: JobState) -> tuple[Entry | None, Timed | None]:
             return last, "flip" if run.plan.is_turned else "fixture"
         return last, "flip" if before.up is not None else "place"
     if isinstance(entry, TouchedOff):
-        return _newest(before, Placed, until=(TouchedOff, PassFed)), "touch_off"
+        return _newest(before, Placed, StepDone, until=(TouchedOff, PassFed)), "touch_off"
     if isinstance(entry, Dressed):
         return last if isinstance(last, PassFed | SparkedOut | Measured | StepDone) else None, "dress"
     if isinstance(entry, Measured):
