@@ -6,7 +6,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zesty_lark.core.quantities.units import LengthError, dial_text, parse_length, size_text, small_text, step_text
+from zesty_lark.core.quantities.units import (
+    LengthError,
+    dial_text,
+    known_text,
+    parse_length,
+    size_text,
+    small_text,
+    step_text,
+)
 
 EXACT = st.decimals(min_value=0, max_value=9999, places=7, allow_nan=False)
 
@@ -94,3 +102,29 @@ def test_a_collar_is_written_to_its_graduation() -> None:
     assert dial_text(Decimal("0.086"), "mm", Decimal("0.002")) == "0.086"
     assert step_text(Decimal("0.0127"), "in", Decimal("0.00254")) == "0.5 thou"
     assert step_text(Decimal("0.5"), "mm", Decimal("0.01")) == "0.50 mm"
+
+
+@pytest.mark.parametrize(
+    ("value", "unsure", "down", "told"),
+    [
+        (335.2, 0.3, False, "340"),
+        (1078.0, 0.25, False, "1100"),
+        (5.46, 0.15, False, "5.5"),
+        (33.4, 0.15, False, "33"),
+        (7.9, 0.3, True, "7"),
+        (0.1951, 0.5, False, "0.20"),
+        (0.626, 0.4, False, "0.6"),
+        (9e-10, 0.5, False, "0.000"),
+        (0.0, 0.3, False, "0"),
+    ],
+)
+def test_a_figure_has_no_more_digits_than_what_is_known_of_it_bears(
+    value: float, unsure: float, down: bool, told: str
+) -> None:
+    assert known_text(value, unsure, down=down) == told
+
+
+@given(st.floats(1e-3, 1e6), st.floats(0.05, 0.6))
+def test_what_is_left_out_of_a_figure_is_less_than_half_of_what_is_not_known(value: float, unsure: float) -> None:
+    assert abs(float(known_text(value, unsure, places=9)) - value) <= 0.51 * unsure * value
+    assert float(known_text(value, unsure, down=True, places=9)) <= value * (1 + 1e-6)

@@ -203,7 +203,7 @@ LEADS_WITH_ONE = 2
 UM_A_MICROINCH = 0.0254
 
 
-def known_text(value: float, unsure: float, *, down: bool = False) -> str:
+def known_text(value: float, unsure: float, *, down: bool = False, places: int = 3) -> str:
     """Write a figure with no more digits than what is known of it bears: to the place of what it may be off by, one
     place more where that begins with a 1.
 
@@ -213,12 +213,15 @@ def known_text(value: float, unsure: float, *, down: bool = False) -> str:
         The figure, and by what share of itself it may be off.
     down : bool
         Never write more than it is: a safety.
+    places : int
+        No more decimals than this, however small it is.
     """
     off = abs(value) * unsure
     if not off or not math.isfinite(off):
         return f"{value:.0f}"
     place = math.floor(math.log10(off) + 1e-9)
     place -= 1 if off / 10**place < LEADS_WITH_ONE else 0
+    place = max(place, -places)
     step = 10.0**place
     whole = math.floor(value / step + 1e-9) if down else round(value / step)
     return f"{whole * step:.{max(0, -place)}f}"

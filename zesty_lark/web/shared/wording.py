@@ -56,6 +56,7 @@ def install(app: Flask) -> None:
     app.add_template_filter(_day, "day")
     app.add_template_filter(_minutes, "minutes")
     app.add_template_filter(_between, "between")
+    app.add_template_filter(_from_to, "from_to")
     app.add_template_global(entry_id, "entry_id")
 
 
@@ -98,6 +99,11 @@ def _between(of: TimeLeft | PlanSteps) -> str:
     if low == high:
         return low
     return f"{low.removesuffix(' min')} to {high}" if time.high < HOURS_FROM_MIN else f"{low} to {high}"
+
+
+def _from_to(time: TimeLeft) -> str:
+    """A time as a range of minutes, where there is little room: ``18–32``."""
+    return f"{time.low:.0f}–{time.high:.0f}"
 
 
 @pass_context
