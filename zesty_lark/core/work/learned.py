@@ -133,8 +133,8 @@ def usual_time(learned: Sequence[float], usual: float) -> Times:
 def time_told(entry: Entry, before: JobState) -> tuple[Timed, float] | None:
     """Return what an entry tells of how long hands take, and how long it was [min]; ``None`` where it tells nothing.
 
-    From the entry before it: a placing from whatever was last logged, a touch-off from its placing or from the blocks put beside it, a dress from the
-    pass or the plan before it, a measurement from the last cut.
+    From the entry before it: a placing from whatever was last logged, a touch-off from its placing or from the blocks
+    put beside it, a dress from the pass or the plan before it, a measurement from the last cut.
     """
     if not before.history or entry.read_in_at is not None or entry.clock_doubt:
         return None
