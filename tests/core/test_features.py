@@ -36,6 +36,9 @@ from zesty_lark.core.part.surfaces.formed_face import (
 from zesty_lark.core.part.surfaces.part import PairSize
 from zesty_lark.core.part.surfaces.slot import aim_of
 from zesty_lark.core.part.surfaces.surface import Surface
+from zesty_lark.core.planning.finish import KINDS, FinishKind, described, grid_of
+from zesty_lark.core.planning.plan import BINDINGS, Plan
+from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.setup.forming.set_up import AtMachine, set_up_answer
 from zesty_lark.core.setup.forming.set_ups_drawn import (
@@ -70,6 +73,9 @@ WHEEL = Wheel("W6", "A 80 K 8 V", 80, "K", D(180), D("12.7"), D("31.75"), 3600)
 AT = AtMachine(SINE, None, WHEEL, D("0.00254"))
 SHAPED = replace(SHOP, fixtures=[*SHOP.fixtures, SINE, replace(SINE, name="Vee", form="vee_block"), replace(
     SINE, name="Spin", form="spin_fixture"), replace(SINE, name="Two", top_centres_mm=D(100))])  # fmt: skip
+
+
+KIND = FinishKind(1, 1)
 
 
 def block(*features: object) -> object:
@@ -164,6 +170,40 @@ def test_all_of_them_are_planned_in_their_order_after_the_faces_of_the_block() -
     assert [route.faces[each].held.holder for each in (7, 8, 10, 13)] == ["magnet", "Sine plate", "Sine plate", "Spin"]
     bare = plan_route(whole, RouteChoices(), MEANS, SHOP, sharing=SHARING)  # type: ignore[arg-type]
     assert "The shop has no sine plate" in bare.faces[8].refused and any("sine plate" in stop for stop in bare.stops)
+
+
+def test_walls_angles_and_edges_go_through_every_limit_with_their_own_springs() -> None:
+    """A slot's wall by the wheel's side springs more than the machine, and swells with the whole part, not with the
+    wall alone."""
+    whole = block(*ALL)
+    route = plan_route(whole, RouteChoices(), MEANS, SHAPED, sharing=SHARING)  # type: ignore[arg-type]
+    formed = [route.faces[number] for number in route.faces if number > 6 and route.faces[number].plan]
+    assert len(formed) > 3
+    for each in formed:
+        assert each.plan is not None and each.problem is not None
+        assert set(each.plan.used) == set(BINDINGS) and each.plan.within_limits
+        assert each.plan.swelling_um > 0 and each.problem.part.body_mm2
+    by_side, fine = block(replace(SLOT, way="side")), replace(MEANS.machine, cross_dial_mm=D("0.005"))
+    wall = plan_route(
+        by_side,
+        RouteChoices(),
+        replace(MEANS, machine=fine),
+        SHAPED,
+        sharing=SHARING,
+        only=8,  # type: ignore[arg-type]
+    ).faces[8]
+    assert wall.problem is not None and wall.plan is not None
+    assert wall.problem.machine.cut_ratio == 0.28 != MEANS.machine.cut_ratio
+    thin = replace(wall.problem, part=replace(wall.problem.part, body_mm2=None))
+    assert plan_of_same(thin, wall.plan) > plan_of_same(wall.problem, wall.plan) > 0
+
+
+def plan_of_same(problem: Problem, plan: Plan) -> float:
+    """The swelling of the same finish on another body [µm]."""
+    crossfeed, table, dress, _ = grid_of(problem, KIND)
+    wanted = (plan.finish_crossfeed_mm, plan.finish_table_mm_s, KINDS.index(plan.finish_dress))
+    place = list(zip(crossfeed, table, dress, strict=True)).index(wanted)
+    return described(problem, KIND, 0.0, place).swelling_um
 
 
 def test_a_plan_in_steps_is_in_whole_graduations_of_its_dial_and_says_that_there_is_no_crossfeed() -> None:
