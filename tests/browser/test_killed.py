@@ -57,7 +57,7 @@ def test_kill_9_of_server_and_database_loses_and_doubles_nothing(own: Running, c
         own.wait_for("starting it again", times=number)
     person.page.goto("/jobs/TR-101/record")
     story = person.page.locator(".story").inner_text()
-    assert story.count("Pass down to 6.2 thou") == 1 and story.count("Pass down to 6.7 thou") == 1
+    assert story.count("Pass down to 6.0 thou") == 1 and story.count("Pass down to 6.5 thou") == 1
     undo_down_to_pass_6(person, "pass 7 of", "pass 6 of")
     person.errors.clear()  # refused connections are what this test is about
     person.close()

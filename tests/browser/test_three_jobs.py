@@ -145,7 +145,7 @@ def test_three_jobs_on_two_machines_by_three_people_at_once(shop: Running, chrom
     bryn, isa, odo = (Person(chromium, shop.address, 1280, 800) for _ in range(3))
     for who, name in ((bryn, "bryn"), (isa, "isa"), (odo, "odo")):
         who.sign_in(name)
-    first = Hands(1, "W3 open white", 0.00254, "TR-101", 5.7 * THOU)
+    first = Hands(1, "W3 open white", 0.00254, "TR-101", 5.5 * THOU)
     second = Hands(2, "W4 open white", 0.002, "TR-140", 0.17632)
     at(bryn, "TR-101")
     first.good = second.good = True

@@ -64,29 +64,29 @@ def test_a_stop_freezes_says_the_first_safe_act_and_goes_on_only_with_a_reason(b
     bryn.get(GRIND)
     assert "Wheel clear of the work. Coolant on. Table out." in bryn.page and "Colour on the face" in bryn.page
     assert "Pass done" not in bryn.page and 'data-key="shift+1"' not in bryn.page
-    assert send(bryn, "pass", reading="6.2") == 422 and "It is stopped" in bryn.page
+    assert send(bryn, "pass", reading="6.0") == 422 and "It is stopped" in bryn.page
     assert send(bryn, "go_on") == 422 and "Why may it go on?" in bryn.page
     assert send(bryn, "go_on", 2, reason="Coolant was off.") == 303
     bryn.get(GRIND)
     assert "Dress the wheel" in bryn.page, "colour asks for a dress before the next feed"
     bryn.get("/jobs/TR-101/record")
-    assert "Stopped: colour on the face, collar at 5.7 thou, 812 W." in bryn.page
+    assert "Stopped: colour on the face, collar at 5.5 thou, 812 W." in bryn.page
     assert "Goes on: Coolant was off." in bryn.page
 
 
 def test_a_power_that_is_none_is_refused(bryn: Browser) -> None:
     for number, power in enumerate(("NaN", "-5", "1e9", "much")):
-        assert send(bryn, "pass", number, reading="6.2", power_w=power) == 422
+        assert send(bryn, "pass", number, reading="6.0", power_w=power) == 422
 
 
 def test_two_screens_of_one_person_do_not_work_one_run_unawares(bryn: Browser, other: Browser) -> None:
-    assert send(bryn, "pass", reading="6.2") == 303
+    assert send(bryn, "pass", reading="6.0") == 303
     other.get(GRIND)
     assert "worked on another screen" in other.page and "Take it over" in other.page and "Pass done" not in other.page
     assert 'data-key="shift+1"' in other.page, "anybody may stop it"
-    assert send(other, "pass", 2, reading="6.5") == 409 and "another of your own screens" in other.page
+    assert send(other, "pass", 2, reading="6.3") == 409 and "another of your own screens" in other.page
     assert send(other, "take_over") == 303
-    assert send(other, "pass", 3, reading="6.5") == 303
+    assert send(other, "pass", 3, reading="6.3") == 303
     assert send(bryn, "pass", 4, reading="7.2") == 409
     bryn.get("/jobs/TR-101/record")
     assert "Taken over on another screen." in bryn.page
@@ -94,8 +94,8 @@ def test_two_screens_of_one_person_do_not_work_one_run_unawares(bryn: Browser, o
 
 def test_presses_that_waited_go_up_in_their_order_and_never_out_of_it(bryn: Browser, other: Browser) -> None:
     seen = seen_by(bryn)
-    first = {"act": "pass", "entry_id": "waited-0001", "seen": seen, "surface": "2", "reading": "6.2"}
-    second = first | {"entry_id": "waited-0002", "reading": "6.5", "after": "waited-0001", "seen": ""}
+    first = {"act": "pass", "entry_id": "waited-0001", "seen": seen, "surface": "2", "reading": "6.0"}
+    second = first | {"entry_id": "waited-0002", "reading": "6.3", "after": "waited-0001", "seen": ""}
     assert bryn.post(GRIND, second).status_code == 409, "what it came after is not here yet"
     assert bryn.post(GRIND, first, headers={"X-Lark-Waited": "600000"}).status_code == 303
     assert bryn.post(GRIND, first).status_code == 303, "sent again it is logged once"
@@ -104,7 +104,7 @@ def test_presses_that_waited_go_up_in_their_order_and_never_out_of_it(bryn: Brow
     )[1][:200]
     assert bryn.post(GRIND, second | {"entry_id": "waited-0003", "reading": "7.2"}).status_code == 409
     bryn.get("/jobs/TR-101/record")
-    assert bryn.page.count("Pass down to 6.2 thou.") == 1 and bryn.page.count("Pass down to 6.5 thou.") == 1
+    assert bryn.page.count("Pass down to 6.0 thou.") == 1 and bryn.page.count("Pass down to 6.3 thou.") == 1
 
 
 def test_what_comes_is_told_ahead_for_a_screen_that_nobody_answers(bryn: Browser) -> None:
@@ -169,7 +169,7 @@ def test_the_wall_shows_the_job_that_runs_and_a_stop_large(bryn: Browser) -> Non
     assert key is not None
     wall = f"/machines/{key.group(1)}/wall"
     bryn.get(wall)
-    assert "TR-101" in bryn.page and "Face 2, pass 6 of 18" in bryn.page and ">6.2<small>thou" in bryn.page
+    assert "TR-101" in bryn.page and "Face 2, pass 6 of 19" in bryn.page and ">6.0<small>thou" in bryn.page
     assert "min" in bryn.page and "<form" not in bryn.page.split('id="wall"')[1].split("</main>")[0], "read-only"
     newest = re.search(r'data-seen="(\d+)"', bryn.page)
     assert newest is not None and bryn.get(f"{wall}?seen={newest.group(1)}").status_code == 204

@@ -136,9 +136,9 @@ def test_a_pass_faster_than_the_table_is_asked_about_before_it_counts(bryn: Brow
 
 
 def test_the_readout_is_a_witness_against_the_collar(bryn: Browser, demo: Session) -> None:
-    """TR-101 goes down to 6.2 thou; a backlash and two graduations of it are the readout's to differ."""
+    """TR-101 goes down to 6.0 thou; a backlash and two graduations of it are the readout's to differ."""
     assert bryn.press("TR-101", "pass", readout_mm="0.54356").status_code == 422
-    assert "The readout says 21.4 thou and the collar is to be at 6.2 thou: which is right?" in bryn.page
+    assert "The readout says 21.4 thou and the collar is to be at 6.0 thou: which is right?" in bryn.page
     assert job_states.state_of(demo, job_of(demo, "TR-101")).runs[2].passes_done == 5
     sure = bryn.press("TR-101", "pass", readout_mm="9", sure=["quick", "readout"])
     assert sure.status_code == 303 and bryn.press("TR-101", "undo").status_code == 303

@@ -56,7 +56,7 @@ def test_a_size_is_compared_with_a_stack_of_the_shop_s_own(bryn: Browser, demo: 
     entry = last(demo, "TR-101")
     assert [reading.value_mm for reading in entry.readings] == [Decimal("22.1512"), Decimal("21.9997")]  # type: ignore[attr-defined]
     assert entry.how == "against 20 + 2 mm of Metric blocks J1"  # type: ignore[attr-defined]
-    assert Decimal("0.0004") < entry.uncertainty_mm < Decimal("0.001")  # type: ignore[attr-defined]
+    assert Decimal("0.0004") < entry.uncertainty_mm < Decimal("0.0012")  # type: ignore[attr-defined]
     bryn.get("/jobs/TR-101/measure")
     assert "against 20 + 2 mm" in bryn.page
 

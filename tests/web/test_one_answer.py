@@ -6,10 +6,12 @@ import pytest
 from sqlalchemy.orm import Session
 
 from tests.web.conftest import Browser
+from zesty_lark.core.planning.reasons import UNSURE
+from zesty_lark.core.quantities.units import known_text
 from zesty_lark.store import job_states, jobs
 from zesty_lark.store.models import Job
 
-HOLDS = re.compile(r"(?:holds? |magnet, )(?:<strong>)?(\d+\.\d)(?:</strong>)?")
+HOLDS = re.compile(r"(?:holds? |magnet, )(?:<strong>)?(\d+(?:\.\d+)?)(?:</strong>)?")
 PAGES = ("plan", "faces", "set-up", "set-up/sheet", "record/pass-sheet")
 
 
@@ -32,10 +34,10 @@ def test_the_hold_of_a_run_is_one_figure_on_every_page(isa: Browser, demo: Sessi
     for page in PAGES:
         assert isa.get(f"/jobs/{number}/{page}?face={at.surface}").status_code == 200
         words = step_of(isa.page, at.surface) if page == "faces" else isa.page
-        found = HOLDS.search(words) or re.search(r"(\d+\.\d) times what pushes it", words)
+        found = HOLDS.search(words) or re.search(r"(\d+(?:\.\d+)?) times what pushes it", words)
         assert found, (page, words)
         told[page] = found.group(1)
-    assert set(told.values()) == {f"{at.plan.hold_safety:.1f}"}, told
+    assert set(told.values()) == {known_text(float(at.plan.hold_safety), UNSURE["hold"], down=True)}, told
     isa.get(f"/jobs/{number}/faces")
     done = f"{at.passes_done} of {len(at.plan.passes)} passes"
     assert done in step_of(isa.page, at.surface)
@@ -57,7 +59,7 @@ def test_the_hold_as_it_is_planned_is_that_of_the_set_up(isa: Browser, number: s
     isa.get(f"/jobs/{number}/faces")
     route = isa.page
     for face in faces:
-        planned = re.search(r"hold (\d+\.\d)", step_of(route, face))
+        planned = re.search(r"hold (\d+(?:\.\d+)?)", step_of(route, face))
         isa.get(f"/jobs/{number}/set-up?face={face}")
         laid_out = HOLDS.search(isa.page)
         assert planned and laid_out, face
