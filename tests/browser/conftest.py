@@ -290,7 +290,7 @@ class Person:
             self.sees("Look at the set-up")
             self.look()
             self.sees("Touch off on the high spot")
-            self.fill("reading", "5.7")
+            self.fill("reading", "5.5")
             self.press("Escape", "d")
         self.sees("pass 6 of")
 

@@ -217,7 +217,7 @@ def test_undo_note_dress_and_the_list_of_keys(machinist: Person) -> None:
     machinist.type("0.8 thou")
     machinist.press("Enter")
     machinist.sees("down to")
-    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('7.0')")
+    machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('6.8')")
     machinist.press("u")
     machinist.page.wait_for_function("() => document.querySelector('.now-reading').textContent.startsWith('6.0')")
     machinist.press("?")

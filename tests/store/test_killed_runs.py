@@ -36,7 +36,7 @@ from zesty_lark.store.shoplog import Draft
 
 D = Decimal
 PRINT = Size(D(22), D("0.003"), D("0.003"))
-SEEDS = (2, 5)
+SEEDS = (2, 5, 7)
 KILLS_AND_RESENDS = 200
 DATABASE_KILLS = 3
 KILLS_AN_ENTRY = 2
