@@ -15,9 +15,11 @@ from tests.core.test_planner_exact import question_of
 from zesty_lark.core.calc import answer
 from zesty_lark.core.planning import best
 from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
+from zesty_lark.core.planning.cutting import face_of
 from zesty_lark.core.planning.finish import most_swelling_um
 from zesty_lark.core.planning.plan import BINDINGS, Plan
 from zesty_lark.core.planning.problem import Problem
+from zesty_lark.core.planning.rough import Rough
 from zesty_lark.core.planning.size_lost import rough_lost
 from zesty_lark.core.process.heat import heat_crown
 from zesty_lark.core.quantities.numbers import InputError
@@ -241,9 +243,6 @@ def test_what_spark_outs_cannot_bring_back_demands_a_stop_and_counts_after_it() 
 
 def test_roughing_loses_what_the_wear_slice_by_slice_leaves_high() -> None:
     """Against the wear followed slice by slice, where each pass takes all that it is asked."""
-    from zesty_lark.core.planning.passes import face_of
-    from zesty_lark.core.planning.rough import Rough
-
     problem = question_of(change(machine__cut_ratio=1, part__width_mm=78))
     rough = Rough(2, 10, 10, 6.0, 300.0, 0.0, "rough")
     face, setting = face_of(problem, bounded=False), rough.setting(problem)

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from tests.core.test_heat_and_plan import change
 from zesty_lark.core.calc import _request, answer
 from zesty_lark.core.measure.maps.feather import cleaned
-from zesty_lark.core.planning import best, finish, finishes, passes
+from zesty_lark.core.planning import best, cutting, finish, finishes, passes, wearing
 from zesty_lark.core.planning.custom import CustomSettings, custom_plan_of
 from zesty_lark.core.planning.dresses import dressed_before
 from zesty_lark.core.planning.finish_search import every
@@ -394,7 +394,7 @@ def test_in_a_fixture_a_plan_s_hold_is_its_weakest_link(force: float, clamp: flo
         weight_n=38 * 20 * 60 * 7850 * 9.81e-9,
     )
     least = min(magnet.slide_safety, magnet.tip_safety, magnet.tip_safety_across or math.inf)
-    told = passes.safety(passes.face_of(problem, bounded=True), force)
+    told = passes.safety(cutting.face_of(problem, bounded=True), force)
     assert told == pytest.approx(
         hold_fixture(tangential_n=force, clamps=3, clamp_n=clamp, magnet_safety=least).safety, rel=0.02
     )
@@ -455,16 +455,16 @@ def test_no_roughing_does_without_the_least_dresses(
 ) -> None:
     """What is passed over for needing a dress too many would have needed it, on an edge as wide or a narrower one."""
     problem = question_of(change(**case))
-    face, first = passes.face_of(problem, bounded=False), data.draw(st.integers(1, step))
+    face, first = cutting.face_of(problem, bounded=False), data.draw(st.integers(1, step))
     kept = kept_share(problem.machine.cut_ratio, overlaps_of(12.7, crossfeed))
     fed = [each * problem.graduation for each in (first, step)]
     narrow, wide = (
-        passes.Setting(fed[0], fed[1], count, crossfeed, table, each, DRESSES["rough"].sharpness, 0.0, 30.0, kept)
+        cutting.Setting(fed[0], fed[1], count, crossfeed, table, each, DRESSES["rough"].sharpness, 0.0, 30.0, kept)
         for each in (edge, edge * data.draw(st.floats(1, 4)))
     )
-    done = passes.follow(face, fluid_of(problem.coolant), side_flow_table(), passes.Bounds(math.inf, math.inf), narrow)
-    assert passes.least_dresses(face, wide) <= passes.least_dresses(face, narrow) <= done.dresses
-    event(f"{min(int(done.dresses), 3)} dresses, {min(int(passes.least_dresses(face, narrow)), 3)} known at once")
+    done = passes.follow(face, fluid_of(problem.coolant), side_flow_table(), cutting.Bounds(math.inf, math.inf), narrow)
+    assert wearing.least_dresses(face, wide) <= wearing.least_dresses(face, narrow) <= done.dresses
+    event(f"{min(int(done.dresses), 3)} dresses, {min(int(wearing.least_dresses(face, narrow)), 3)} known at once")
 
 
 def test_a_machine_that_has_crossfeeds_only_in_steps_is_offered_no_other() -> None:

@@ -28,7 +28,7 @@ from zesty_lark.core.squaring.figures import figures
 from zesty_lark.core.squaring.handling import minutes_in_all
 from zesty_lark.core.squaring.order import StepChoice, route_steps, set_ups
 from zesty_lark.core.squaring.planned import RoutePlan, bow_if, plan_route
-from zesty_lark.core.squaring.release import Situation, plan_steps
+from zesty_lark.core.squaring.release import SLOW, Situation, plan_steps
 from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.things.shop import Chuck, Fixture
 from zesty_lark.core.work.plans import PlanSteps
@@ -619,10 +619,12 @@ def test_time_in_all_has_the_hands_in_it(on_magnet: bool, goes_on: bool, more: f
     plan = planned().faces[2].plan
     assert plan is not None
     plan = replace(plan, minutes=7.9, wait_s=30.0, finish_minutes=1.5)
-    time = minutes_in_all(plan, on_magnet=on_magnet, goes_on=goes_on, ends_on_size=True)
+    time = minutes_in_all(plan, on_magnet=on_magnet, blocked=False, goes_on=goes_on, ends_on_size=True)
     assert time.likely == pytest.approx(7.9 + more + 0.5 + 1.5 + 3)
     assert time.low < time.likely < time.high and time.table == 7.9
-    clean = minutes_in_all(plan, on_magnet=on_magnet, goes_on=goes_on, ends_on_size=False)
+    blocked = minutes_in_all(plan, on_magnet=on_magnet, blocked=True, goes_on=goes_on, ends_on_size=True)
+    assert blocked.likely == pytest.approx(time.likely + (0 if goes_on else 4))
+    clean = minutes_in_all(plan, on_magnet=on_magnet, blocked=False, goes_on=goes_on, ends_on_size=False)
     assert clean.likely == pytest.approx(7.9 + more + 0.5 - (0 if goes_on else 3))
 
 
@@ -757,3 +759,39 @@ def test_a_wheel_that_was_dressed_so_and_hardly_used_is_not_dressed_again() -> N
     chamfered = replace(made, plan=replace(made.plan, leading_chamfer_mm=1.0))
     kinds = [each.kind for each in plan_steps(chamfered, replace(NOW, rough_dressed=made.plan.rough_dress)).steps]
     assert kinds[:2] == ["dress", "chamfer"], "its edge is new each time"
+
+
+def test_a_deep_cut_that_loses_size_to_the_wheel_stops_to_be_measured_before_its_finish() -> None:
+    """One roughing pass has no place above the goal to stop at: it stops after it, and the wait is before the dress."""
+    deep = RouteChoices(faces={2: FaceChoice("custom", downfeed_mm=0.2, crossfeed_mm=11.4, table_mm_s=100.0)})
+    made = planned(deep, left_mm={2: D("0.15")}).faces[2]
+    assert made.plan is not None and made.plan.rough_passes == 1 and made.plan.measure_stop
+    kinds = [step.kind for step in plan_steps(made, NOW).steps]
+    rough, stop = kinds.index("rough"), kinds.index("measure")
+    assert rough < stop < kinds.index("finish") and kinds.count("measure") == 2
+    clean = [step.kind for step in plan_steps(made, replace(NOW, ends_on_size=False)).steps]
+    assert clean.count("measure") == 1, "a reference ends on no size"
+    waits = replace(made, plan=replace(made.plan, wait_s=120.0))
+    for now in (NOW, replace(NOW, ends_on_size=False)):
+        steps = plan_steps(waits, now).steps
+        cool = next(at for at, step in enumerate(steps) if step.kind == "cool")
+        dress = next(at for at, step in enumerate(steps) if step.kind == "dress" and at > 0)
+        assert cool < dress and steps[cool].minutes == pytest.approx(2)
+
+
+@pytest.mark.parametrize(
+    ("has", "slow"),
+    [
+        ({}, ("0.4", "200")),
+        ({"crossfeed_steps_mm": (D("0.1"), D("0.3"), D(1))}, ("0.3", "200")),
+        ({"crossfeed_steps_mm": (D("0.5"), D(1)), "table_max_mm_s": 150.0}, ("0.5", "150")),
+        ({"crossfeed_min_mm": D("0.6")}, ("0.6", "200")),
+        ({"crossfeed_graduation_mm": D("0.15"), "table_min_mm_s": 250.0}, ("0.3", "250")),
+    ],
+)
+def test_spark_outs_alone_are_set_to_what_the_machine_has(has: dict[str, object], slow: tuple[str, str]) -> None:
+    nearest = replace(MEANS.machine, **has).nearest(*SLOW)  # type: ignore[arg-type]
+    now = replace(NOW, carries_on=True, held_back_mm=D("0.002"), slow=nearest)
+    nothing_left = planned(left_mm={2: D("0.001")}).faces[2]
+    steps = plan_steps(nothing_left, now).of_kind("spark-out")
+    assert steps and {(step.crossfeed_mm, step.table_mm_s) for step in steps} == {(D(slow[0]), D(slow[1]))}

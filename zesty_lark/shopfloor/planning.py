@@ -18,7 +18,7 @@ from zesty_lark.core.squaring.face_plan import FacePlan
 from zesty_lark.core.squaring.handling import HANDLING, Handling, minutes_in_all
 from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.planned import RoutePlan
-from zesty_lark.core.squaring.release import AFTER_FIRST, Situation, plan_steps
+from zesty_lark.core.squaring.release import AFTER_FIRST, SLOW, Situation, plan_steps
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.plans import MAGNET, METHODS, Method, PlanSteps
 from zesty_lark.core.work.time_left import TimeLeft, whole_range
@@ -141,6 +141,7 @@ class Planning:
         return minutes_in_all(
             plan,
             on_magnet=self.face_plan.held.holder == MAGNET,
+            blocked=self.face_plan.held.blocks,
             goes_on=self.carries_on,
             ends_on_size=not self.route.surfaces[self.face].reference,
             handling=self.handling,
@@ -225,6 +226,7 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         cut_ratio=feeding.cut_ratio or basis.learned.eta,
         handling=basis.handling,
         plunged=feeding.plunged,
+        slow=basis.means.machine.nearest(*SLOW),
     )
     try:
         return plan_steps(face_plan, now, reason=reason)

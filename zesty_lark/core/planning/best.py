@@ -57,9 +57,9 @@ def optimise(question: PlanQuestion, *, with_curve: bool = True) -> Optimum:
         If no plan is within the limits; it names the limit that nothing meets and the nearest plan.
     """
     problem = problem_of(question)
-    curve = [CurvePoint(question.temperature_margin, 0.0), *curve_of(problem)] if with_curve else []
+    rest = curve_of(problem) if with_curve else ()
     plan = best_of(problem)
-    return Optimum(plan, plan.binding, [CurvePoint(question.temperature_margin, plan.minutes), *curve[1:]])
+    return Optimum(plan, plan.binding, [CurvePoint(question.temperature_margin, plan.minutes), *rest])
 
 
 _BEST: OrderedDict[Problem, Plan | None] = OrderedDict()

@@ -1,9 +1,10 @@
 """Where in a plan's roughing the wheel is dressed again."""
 
-from zesty_lark.core.planning.passes import Face, Setting, face_of, fresh, next_pass
+from zesty_lark.core.planning.cutting import Face, Setting, face_of
 from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.planning.rough import Rough
+from zesty_lark.core.planning.wearing import fresh, next_pass
 
 
 def dressed_before(problem: Problem, plan: Plan) -> list[int]:

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zesty_lark.core.planning.cutting import face_of
 from zesty_lark.core.planning.finish_search import LIMITS, Cuts, Dress, Grid, Search, Wanted, finished
 from zesty_lark.core.planning.hollow import hollow_um
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind
-from zesty_lark.core.planning.passes import face_of
 from zesty_lark.core.planning.problem import FINISH_OVERLAP, Problem
 from zesty_lark.core.process.evaluate import fluid_of
 from zesty_lark.core.process.finish import CHIP_EXPONENT, FINISH_R1_UM, HEQ_REFERENCE_UM, ra

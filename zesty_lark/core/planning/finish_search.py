@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.planning.cutting import Bounds, Cutting, Face, Setting, Worn
 from zesty_lark.core.planning.kernel import (
     front_lost,
     kept_share,
@@ -19,7 +20,7 @@ from zesty_lark.core.planning.kernel import (
     swelling_um,
     time_constant,
 )
-from zesty_lark.core.planning.passes import Bounds, Cutting, Face, Setting, Worn, cut, heat_of, last_pass, wear
+from zesty_lark.core.planning.passes import cut, heat_of, last_pass, wear
 from zesty_lark.core.process.evaluate import Fluid
 from zesty_lark.core.process.finish import FINISH_R1_UM
 from zesty_lark.core.quantities.compiled import compiled

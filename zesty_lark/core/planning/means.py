@@ -1,6 +1,7 @@
 """What a plan is asked with: part, machine, wheel and hold, each as the calculations take it."""
 
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Lt, MaxLen
@@ -64,6 +65,17 @@ class MachineIn:
     downfeed_max_mm: ExactPositive | None = None
     cross_dial_mm: Graduation | None = None
     crossfeed_steps_mm: Annotated[tuple[CrossfeedStep, ...], MaxLen(MOST_CROSSFEED_STEPS)] = ()
+
+    def nearest(self, crossfeed_mm: Decimal, table_mm_s: Decimal) -> tuple[Decimal, Decimal]:
+        """Return the widest crossfeed the machine has that is no wider than one, else its narrowest, and the table
+        speed nearest to one [mm] [mm/s]."""
+        step = self.crossfeed_graduation_mm
+        has = self.crossfeed_steps_mm or (
+            -(-self.crossfeed_min_mm // step) * step,
+            max(self.crossfeed_min_mm, min(crossfeed_mm, self.crossfeed_max_mm)) // step * step,
+        )
+        least, most = (Decimal(repr(speed)) for speed in (self.table_min_mm_s, self.table_max_mm_s))
+        return max((each for each in has if each <= crossfeed_mm), default=min(has)), min(max(table_mm_s, least), most)
 
     @classmethod
     def of(cls, machine: Machine, cut_ratio: float) -> "MachineIn":

@@ -1,34 +1,27 @@
-"""Passes one after another: what each takes, how the wheel wears, the worst of each limit.
-
-Each pass is evaluated at what it takes, at its start, middle and end. Every formula is ``core.process``'s own,
-compiled.
+"""Passes one after another: the worst of each limit. Each is evaluated at what it takes, at its start, middle and end;
+every formula is ``core.process``'s own, compiled.
 """
 
 import math
-from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.planning.cutting import Bounds, Cutting, Face, Pass, Setting, Worn, Worst
 from zesty_lark.core.planning.kernel import (
-    chip_grinding_ratio,
     clamped,
     heated,
-    kappa,
-    kinematics,
     limit_at,
     rise,
     sharpness,
     slide,
     steps_across,
-    still_left,
     time_constant,
     tip,
 )
-from zesty_lark.core.planning.problem import Problem, magnet_n
-from zesty_lark.core.process.evaluate import STANDARD, Condition, Fluid
-from zesty_lark.core.process.holding import CROSS_FORCE_SHARE, WET_FRICTION, pull
-from zesty_lark.core.process.warmth import losses_of
+from zesty_lark.core.planning.wearing import STEEL, fresh, next_pass
+from zesty_lark.core.process.evaluate import Condition, Fluid
+from zesty_lark.core.process.holding import CROSS_FORCE_SHARE, WET_FRICTION
 from zesty_lark.core.quantities.compiled import compiled, inlined
 from zesty_lark.core.wheel.wear import DRESS_SHARE
 
@@ -39,172 +32,6 @@ TEMPER_H = 2.0
 THROUGH = (0.0, 0.5, 1.0)
 """Where in a pass it is evaluated: at its start, middle and end."""
 SECONDS_AN_HOUR = 3600.0
-STEEL = STANDARD
-HUGE_N = 1e15
-"""The grip where no clamp has to hold, and the foot that cannot tip."""
-
-
-class Setting(NamedTuple):
-    """One setting: first and further steps [mm], passes, crossfeed [mm], table [mm/s], the edge a dress leaves [mm],
-    its sharpness, what the springs hold back before the first pass [mm], the time of a pass [s], and the share of what
-    is asked and left that the springs hold back in each."""
-
-    first: Any
-    step: Any
-    passes: Any
-    crossfeed: Any
-    table: Any
-    edge: Any
-    sharpness: Any
-    left: Any
-    seconds: Any
-    kept: Any
-
-
-class Cutting(NamedTuple):
-    """What the passes come to: the worst temperature and its limit [°C], share of the limit used, power [W], tangential
-    force [N], hold safety, worn share of the face, whether one pass wears over a third, what the springs hold back at
-    the end [mm], dresses between passes, the last pass's chip [µm], heat to the work in it and in all [J] and κ, how
-    much warmer the part is after it [K], and where it is hottest: depth, edge [mm] and sharpness."""
-
-    temperature: Any
-    limit: Any
-    heat_share: Any
-    power: Any
-    tangential: Any
-    hold: Any
-    worn_share: Any
-    over_third: Any
-    left: Any
-    dresses: Any
-    last_chip_um: Any
-    last_heat_j: Any
-    heat_j: Any
-    last_kappa: Any
-    rise: Any
-    hot_depth: Any
-    hot_edge: Any
-    hot_sharpness: Any
-
-
-class Bounds(NamedTuple):
-    """What a setting must keep to: the share of the temperature limit, and the dresses between passes."""
-
-    heat_share: Any
-    dresses: Any
-
-
-class Face(NamedTuple):
-    """What is the same for every setting of a face: mm, rpm, N, °C; how many pieces wear the wheel together; the foot
-    that stands on the magnet, ``length`` and ``width``, and how high over it the face is; what presses it down and what
-    grips it in a fixture; the part's own height, the area of it that takes up the heat and its losses [W/m²K]; and
-    power [W], hold and worn share to keep to."""
-
-    along: float
-    across: float
-    area: float
-    pieces: float
-    wheel_diameter: float
-    wheel_width: float
-    wheel_rpm: float
-    g_ratio: float
-    volume_reference: float
-    temper_c: float
-    length: float
-    width: float
-    height: float
-    down_n: float
-    grip_n: float
-    thick: float
-    body: float
-    losses: float
-    most_power: float
-    least_hold: float
-    most_worn: float
-
-
-class Pass(NamedTuple):
-    """One pass: its depth [mm], the wear at its start and by it [mm], the metal since the dress and in it [mm³], κ,
-    what the springs hold back after it [mm], and the dresses so far."""
-
-    depth: float
-    worn: float
-    growth: float
-    volume: float
-    taken: float
-    kappa: float
-    left: float
-    dresses: int
-
-
-class Worn(NamedTuple):
-    """How the wheel wears through the passes: the last pass, the one after which it is dullest, the most of the face
-    that is worn, whether one pass wears over a third, whether a limit is broken, and the worst that was seen."""
-
-    last: Any
-    dullest: Any
-    most_worn: float
-    over_third: bool
-    broken: bool
-    worst: Any
-
-
-class Worst(NamedTuple):
-    """The worst so far: temperature, its limit [°C], their ratio, power [W], force [N]; of the pass seen last its chip
-    [µm] and most heat to the work [W]; and the depth, edge [mm] and sharpness where it is hottest."""
-
-    temperature: float
-    limit: float
-    heat_share: float
-    power: float
-    tangential: float
-    chip_um: float
-    into_work_w: float
-    depth: float
-    edge: float
-    sharpness: float
-
-
-def face_of(problem: Problem, *, bounded: bool) -> Face:
-    """Return a problem's face; not ``bounded`` when its settings are followed whatever limit they break."""
-    part, wheel, chuck = problem.part, problem.wheel, problem.chuck
-    length, width, down, grip = part.length_mm, part.width_mm, problem.weight_n, HUGE_N
-    high = part.height_mm if chuck.face_height_mm is None else chuck.face_height_mm
-    if chuck.base_length_mm is not None and chuck.base_width_mm is not None:
-        length, width = chuck.base_length_mm, chuck.base_width_mm
-        down += pull(length * width, min(length, width), high, chuck.pull_n_cm2)
-        grip = chuck.clamps * chuck.clamp_n
-    else:
-        down += magnet_n(part, chuck)
-    if problem.held_by_blocks:
-        length = width = HUGE_N
-    bounds = (problem.spindle_w, problem.hold_wanted, 1.0) if bounded else (math.inf, 0.0, math.inf)
-    return Face(
-        *(
-            float(each)
-            for each in (
-                problem.along,
-                problem.across,
-                problem.area,
-                problem.load.pieces,
-                wheel.diameter_mm,
-                wheel.width_mm,
-                wheel.rpm,
-                problem.g_ratio,
-                problem.volume_reference,
-                part.temper_c,
-                length,
-                width,
-                high,
-                down,
-                grip,
-                part.height_mm,
-                problem.body,
-                losses_of(part.height_mm, problem.coolant),
-                *bounds,
-            )
-        )
-    )
 
 
 @compiled
@@ -291,59 +118,6 @@ def begins(face: Face, fluid: Fluid, table: Floats, setting: Setting, step: floa
     first = Pass(step * (1.0 - setting.kept), 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0)
     worst = _at(face, fluid, table, setting, first, 0.0, nothing)
     return np.inf if _broken(face, worst, Bounds(np.inf, np.inf)) else worst.heat_share
-
-
-@compiled
-def least_dresses(face: Face, setting: Setting) -> float:
-    """A number of dresses between passes that no run of a setting does without; its first step is its smallest.
-
-    Each pass takes at least what the springs let through of its own step, on an edge worn by a third of the face at
-    most: that wears it least. From dress to dress no more than a third is worn, or there is one pass.
-    """
-    if setting.passes == 0:
-        return 0.0
-    third = face.wheel_width * DRESS_SHARE
-    across, worn = setting.crossfeed * steps_across(face.across, setting.crossfeed), setting.edge + third
-    taken = 1.0 - setting.kept
-    first = min(wear_of(face, setting, setting.first * taken, setting.edge) * across, third)
-    further = min(wear_of(face, setting, setting.step * taken, worn) * across, third)
-    return float(math.ceil((first + (setting.passes - 1) * further) / third - 1e-9) - 1)
-
-
-@compiled
-def fresh(setting: Setting) -> Pass:
-    """The state before a first pass: nothing ground, what is left as the setting says."""
-    return Pass(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, setting.left, 0)
-
-
-@compiled
-def next_pass(face: Face, setting: Setting, before: Pass, number: int) -> Pass:
-    """What a pass takes of its step, and how the wheel wears; it is dressed before a pass that would wear past a
-    third."""
-    step = setting.first if number == 0 else setting.step
-    left = still_left(before.left, step, setting.kept)
-    depth = before.left + step - left
-    worn, volume, dresses = before.worn + before.growth, before.volume + before.taken, before.dresses
-    across = setting.crossfeed * steps_across(face.across, setting.crossfeed)
-    k = wear_of(face, setting, depth, setting.edge + worn)
-    if worn > 0 and worn + k * across > face.wheel_width * DRESS_SHARE:
-        worn, volume, dresses = 0.0, 0.0, dresses + 1
-        k = wear_of(face, setting, depth, setting.edge)
-    return Pass(depth, worn, k * across, volume, depth * face.area * face.pieces, k, left, dresses)
-
-
-@compiled
-def wear_of(face: Face, setting: Setting, depth: float, edge: float) -> float:
-    """κ of a pass over the load, with the grinding ratio that follows its chip."""
-    meets = kinematics(
-        Condition(
-            face.wheel_diameter, face.wheel_rpm, setting.table, depth, setting.crossfeed, edge, setting.sharpness
-        ),
-        STEEL,
-    )
-    return kappa(
-        face.along * face.pieces, chip_grinding_ratio(face.g_ratio, meets.equivalent_chip_um), face.wheel_diameter
-    )
 
 
 @compiled

@@ -4,11 +4,12 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from zesty_lark.core.planning.cutting import Bounds, Cutting, face_of
 from zesty_lark.core.planning.finish import COOL_FLAT_C, SIZE_SHARE, Finish, FinishKind, cool_c
 from zesty_lark.core.planning.finishes import best_finish
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind, WheelIn
-from zesty_lark.core.planning.passes import Bounds, Cutting, face_of, follow
+from zesty_lark.core.planning.passes import follow
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.planning.rough import (
     Level,

@@ -13,11 +13,11 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.planning.cutting import Setting, face_of
 from zesty_lark.core.planning.finish import DIAMOND_MM, FINISH_HEAT_SHARE, FinishKind, chip_for
 from zesty_lark.core.planning.finishes import Ready, confirm, ready
 from zesty_lark.core.planning.kernel import side_flow_table
 from zesty_lark.core.planning.means import DressKind
-from zesty_lark.core.planning.passes import Setting, face_of
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.planning.rough_known import (
     Cells,

@@ -6,8 +6,10 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.planning.cutting import Face, Setting
 from zesty_lark.core.planning.kernel import kinematics
-from zesty_lark.core.planning.passes import STEEL, Face, Setting, begins, wear_of
+from zesty_lark.core.planning.passes import begins
+from zesty_lark.core.planning.wearing import STEEL, wear_of
 from zesty_lark.core.process.evaluate import Condition, Fluid
 from zesty_lark.core.quantities.compiled import compiled, inlined
 from zesty_lark.core.wheel.wear import DRESS_SHARE

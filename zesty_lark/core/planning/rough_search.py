@@ -5,9 +5,11 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.planning.cutting import Bounds, Face
 from zesty_lark.core.planning.kernel import still_left
-from zesty_lark.core.planning.passes import Bounds, Face, cut, least_dresses, wear
+from zesty_lark.core.planning.passes import cut, wear
 from zesty_lark.core.planning.rough_known import Finishes, Found, Given, Known, Order, room, setting_of, share_at_least
+from zesty_lark.core.planning.wearing import least_dresses
 from zesty_lark.core.process.evaluate import Fluid
 from zesty_lark.core.quantities.compiled import compiled
 

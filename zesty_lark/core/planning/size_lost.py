@@ -3,8 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lark.core.planning.cutting import Face, Setting
 from zesty_lark.core.planning.kernel import front_lost, slices_of
-from zesty_lark.core.planning.passes import Face, Setting, fresh, next_pass
+from zesty_lark.core.planning.wearing import fresh, next_pass
 from zesty_lark.core.quantities.compiled import compiled
 
 Floats = NDArray[np.float64]

@@ -1,7 +1,6 @@
 """One face's plan: what the planner is asked of it as it lies and is held, the plan that is chosen, and how it is
 best held on the magnet."""
 
-import math
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -214,15 +213,19 @@ def blocked_where_worth(block: Block, step: RouteStep, asks: Asks, held: Held) -
     bare = step.blocks is None and held.fixture is None and held.foot_mm is None
     if not bare or held.blocks or held.stop:
         return held
+    alone = _first_offer(block, asks, held)
+    if alone is not None and alone.used["hold"] < BINDING_FROM:
+        return held
     blocked = replace(held, blocks=True)
-    alone, between = (_quickest_minutes(block, asks, each) for each in (held, blocked))
-    return blocked if between + HANDLING.place < alone else held
+    between = _first_offer(block, asks, blocked)
+    if between is None:
+        return held
+    return blocked if alone is None or between.minutes + HANDLING.place < alone.minutes else held
 
 
-def _quickest_minutes(block: Block, asks: Asks, held: Held) -> float:
-    """The first offer's minutes where the hold is what limits it; 0 where it is not, infinite where there is none."""
+def _first_offer(block: Block, asks: Asks, held: Held) -> Plan | None:
+    """What is offered first of a face that is held so; ``None`` where nothing keeps to the limits."""
     try:
-        plan = offered(_question(block, asks, held)).plan
+        return offered(_question(block, asks, held)).plan
     except InputError:
-        return math.inf
-    return plan.minutes if held.blocks or plan.used["hold"] >= BINDING_FROM else 0.0
+        return None

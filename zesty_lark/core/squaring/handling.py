@@ -10,7 +10,7 @@ from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process.warmth import SECONDS_A_MINUTE, cooling_s, losses_of, time_constant
 from zesty_lark.core.work.learned import Times
 from zesty_lark.core.work.plans import NO_ROUNDS, ROUNDS, ROUNDS_ON
-from zesty_lark.core.work.time_left import COOL_SHARE, TABLE_SHARE, TimeLeft
+from zesty_lark.core.work.time_left import TimeLeft, ranged
 
 
 @dataclass(frozen=True)
@@ -36,26 +36,20 @@ def learned_handling(times: Mapping[str, Times]) -> Handling:
 
 
 def minutes_in_all(
-    plan: Plan, *, on_magnet: bool, goes_on: bool, ends_on_size: bool, handling: Handling = HANDLING
+    plan: Plan, *, on_magnet: bool, blocked: bool, goes_on: bool, ends_on_size: bool, handling: Handling = HANDLING
 ) -> TimeLeft:
-    """Return a face's time with what hands do beside the table: put up, touch off, measure at the stop and at the end,
-    wait; and where it ends on a size, what is planned anew, cut and measured once more.
+    """Return a face's time with what hands do beside the table: put up, blocks, touch off, measure at the stop and at
+    the end, wait; and where it ends on a size, what is planned anew, cut and measured once more.
 
     One that goes on after a measurement is up and touched off: it is only measured again.
     """
-    by_hand = handling.measure
+    by_hand = handling.measure + plan.wait_s / SECONDS_A_MINUTE
     if not goes_on:
         by_hand += (handling.place if on_magnet else handling.fixture) + handling.touch_off
+        by_hand += handling.place if blocked else 0.0
         by_hand += handling.measure if ends_on_size else 0.0
-    by_hand += plan.wait_s / SECONDS_A_MINUTE
-    least, usual, most = (ROUNDS_ON if goes_on else ROUNDS) if ends_on_size else NO_ROUNDS
-    again = plan.finish_minutes + handling.measure
-    return TimeLeft(
-        (1 - TABLE_SHARE) * plan.minutes + (1 - COOL_SHARE) * by_hand + least * again,
-        plan.minutes + by_hand + usual * again,
-        (1 + TABLE_SHARE) * plan.minutes + (1 + COOL_SHARE) * by_hand + most * again,
-        plan.minutes,
-    )
+    rounds = (ROUNDS_ON if goes_on else ROUNDS) if ends_on_size else NO_ROUNDS
+    return ranged(plan.minutes, by_hand, plan.finish_minutes + handling.measure, rounds)
 
 
 def cooling_minutes(problem: Problem, rise_c: float, tolerance_mm: float) -> float:

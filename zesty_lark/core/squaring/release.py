@@ -20,8 +20,8 @@ AFTER_FIRST = "after the first finish pass"
 WARM_STOP, WARM_C = 2, 10.0
 """So many times that when the part gets so warm [K]."""
 MOST_SPARK_OUTS = 10
-SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S = Decimal("0.4"), Decimal(200)
-"""What spark-out passes alone are run at."""
+SLOW = (Decimal("0.4"), Decimal(200))
+"""Crossfeed and table speed that spark-out passes alone are run at [mm] [mm/s]."""
 _KEPT = Decimal("0.0000001")
 
 
@@ -57,6 +57,8 @@ class Situation:
         Minutes for what hands do.
     plunged : bool
         The whole of it is cut in each stroke: there is no crossfeed.
+    slow : tuple of Decimal
+        Crossfeed and table speed of a spark-out pass alone [mm] [mm/s]: ``SLOW``, as near as the machine has them.
     """
 
     graduation_mm: Decimal
@@ -72,6 +74,7 @@ class Situation:
     cut_ratio: float = 0.6
     handling: Handling = HANDLING
     plunged: bool = False
+    slow: tuple[Decimal, Decimal] = SLOW
 
 
 def plan_steps(face_plan: FacePlan, now: Situation, *, reason: str = "") -> PlanSteps:
@@ -303,7 +306,8 @@ def _spark_out_only(face_plan: FacePlan, stock: Decimal, now: Situation) -> Plan
     spark_outs = (
         springs.passes_until(float(now.held_back_mm), now.cut_ratio, float(allow)) if now.held_back_mm > allow else 1
     )
-    spark_out = PlanStep(0, "spark-out", Decimal(0), Decimal(0), SLOW_CROSSFEED_MM, SLOW_TABLE_MM_S, minutes=1.0)
+    crossfeed, table = (_exact(float(each)) for each in now.slow)
+    spark_out = PlanStep(0, "spark-out", Decimal(0), Decimal(0), crossfeed, table, minutes=1.0)
     made = [*[spark_out] * max(1, min(spark_outs, MOST_SPARK_OUTS)), _step("measure", now.handling.measure, TO_SIZE)]
     steps = _numbered(_as_plunged(made, face_plan.problem) if now.plunged else made)
     return PlanSteps(

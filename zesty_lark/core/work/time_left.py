@@ -55,12 +55,18 @@ def time_left(run: Run, times: Mapping[str, Times], *, is_flip: bool = False) ->
 
 def whole_range(plan: PlanSteps) -> TimeLeft:
     """Return how long a plan takes in all that has not begun."""
-    again, (least, usual, most) = plan.round_minutes, plan.rounds
-    table = plan.table_minutes
-    by_hand = plan.minutes - table
-    low = (1 - TABLE_SHARE) * table + (1 - COOL_SHARE) * by_hand
-    high = (1 + TABLE_SHARE) * table + (1 + COOL_SHARE) * by_hand
-    return TimeLeft(low + least * again, plan.minutes + usual * again, high + most * again, table)
+    return ranged(plan.table_minutes, plan.minutes - plan.table_minutes, plan.round_minutes, plan.rounds)
+
+
+def ranged(table: float, by_hand: float, again: float, rounds: tuple[int, int, int]) -> TimeLeft:
+    """Return a time as a range: the table's minutes, what hands do, and what each round once more takes [min]."""
+    least, usual, most = (each * again for each in rounds)
+    return TimeLeft(
+        (1 - TABLE_SHARE) * table + (1 - COOL_SHARE) * by_hand + least,
+        table + by_hand + usual,
+        (1 + TABLE_SHARE) * table + (1 + COOL_SHARE) * by_hand + most,
+        table,
+    )
 
 
 def _hand(step: PlanStep, run: Run, is_flip: bool) -> str | None:
