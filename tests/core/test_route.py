@@ -25,13 +25,14 @@ from zesty_lark.core.squaring.changes import differences, moved
 from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
 from zesty_lark.core.squaring.face_plan import Means
 from zesty_lark.core.squaring.figures import figures
-from zesty_lark.core.squaring.handling import minutes_in_all
+from zesty_lark.core.squaring.handling import HANDLING, instead
 from zesty_lark.core.squaring.order import StepChoice, route_steps, set_ups
 from zesty_lark.core.squaring.planned import RoutePlan, bow_if, plan_route
 from zesty_lark.core.squaring.release import SLOW, Situation, plan_steps
 from zesty_lark.core.squaring.shop_facts import ShopFacts
 from zesty_lark.core.things.shop import Chuck, Fixture
 from zesty_lark.core.work.plans import PlanSteps
+from zesty_lark.core.work.time_left import whole_range
 
 BLOCK = Block(
     {
@@ -611,21 +612,18 @@ def test_twelve_at_once_are_quicker_a_part_than_one_and_too_long_a_part_is_said(
         answer("nest.layout", NEST | {"quantity": 1, "length_mm": 440})
 
 
-@pytest.mark.parametrize(
-    ("on_magnet", "goes_on", "more"), [(True, False, 4 + 2 + 6), (False, False, 12 + 2 + 6), (True, True, 3)]
-)
-def test_time_in_all_has_the_hands_in_it(on_magnet: bool, goes_on: bool, more: float) -> None:
-    """And what is likely cut and measured once more where it ends on a size."""
-    plan = planned().faces[2].plan
-    assert plan is not None
-    plan = replace(plan, minutes=7.9, wait_s=30.0, finish_minutes=1.5)
-    time = minutes_in_all(plan, on_magnet=on_magnet, blocked=False, goes_on=goes_on, ends_on_size=True)
-    assert time.likely == pytest.approx(7.9 + more + 0.5 + 1.5 + 3)
-    assert time.low < time.likely < time.high and time.table == 7.9
-    blocked = minutes_in_all(plan, on_magnet=on_magnet, blocked=True, goes_on=goes_on, ends_on_size=True)
-    assert blocked.likely == pytest.approx(time.likely + (0 if goes_on else 4))
-    clean = minutes_in_all(plan, on_magnet=on_magnet, blocked=False, goes_on=goes_on, ends_on_size=False)
-    assert clean.likely == pytest.approx(7.9 + more + 0.5 - (0 if goes_on else 3))
+def test_another_plan_takes_the_same_hands_its_own_wait_and_what_is_likely_cut_once_more() -> None:
+    chosen = planned().faces[2]
+    assert chosen.plan is not None
+    steps = plan_steps(chosen, NOW)
+    other = replace(chosen.plan, minutes=chosen.plan.minutes + 5, wait_s=chosen.plan.wait_s + 60, finish_minutes=1.5)
+    time, own = instead(other, chosen.plan, steps), whole_range(steps)
+    by_hand = steps.minutes - steps.table_minutes
+    assert time.likely == pytest.approx(other.minutes + by_hand + 1 + 1.5 + HANDLING.measure)
+    assert time.low < time.likely < time.high and time.table == other.minutes
+    assert own.likely == pytest.approx(steps.likely_minutes) and own.low < own.likely < own.high
+    clean = plan_steps(chosen, replace(NOW, ends_on_size=False))
+    assert clean.rounds == (0, 0, 0) and whole_range(clean).likely == pytest.approx(clean.minutes)
 
 
 def log_route(block: Block, *choices: StepChoice) -> dict[str, tuple[tuple[int, ...], str, bool]]:

@@ -114,7 +114,7 @@ def test_a_collar_is_written_to_its_graduation() -> None:
         (7.9, 0.3, True, "7"),
         (0.1951, 0.5, False, "0.20"),
         (0.626, 0.4, False, "0.6"),
-        (9e-10, 0.5, False, "0.000"),
+        (9e-10, 0.5, False, "0"),
         (0.0, 0.3, False, "0"),
     ],
 )

@@ -15,12 +15,12 @@ from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.quantities.numbers import InputError
 from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.face_plan import FacePlan
-from zesty_lark.core.squaring.handling import HANDLING, Handling, minutes_in_all
+from zesty_lark.core.squaring.handling import HANDLING, Handling, instead
 from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, SLOW, Situation, plan_steps
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.plans import MAGNET, METHODS, Method, PlanSteps
+from zesty_lark.core.work.plans import METHODS, Method, PlanSteps
 from zesty_lark.core.work.time_left import TimeLeft, whole_range
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
@@ -134,18 +134,11 @@ class Planning:
         """The chosen plan."""
         return self.face_plan.plan
 
-    def in_all(self, plan: Plan) -> TimeLeft:
-        """A plan's time with what hands do beside the table; that of the chosen one is of its steps."""
-        if plan == self.plan and self.steps is not None:
-            return whole_range(self.steps)
-        return minutes_in_all(
-            plan,
-            on_magnet=self.face_plan.held.holder == MAGNET,
-            blocked=self.face_plan.held.blocks,
-            goes_on=self.carries_on,
-            ends_on_size=not self.route.surfaces[self.face].reference,
-            handling=self.handling,
-        )
+    def in_all(self, plan: Plan) -> TimeLeft | None:
+        """A plan's time with what hands do beside the table, by the steps of the chosen one; ``None`` without any."""
+        if self.steps is None or self.plan is None:
+            return None
+        return whole_range(self.steps) if plan == self.plan else instead(plan, self.plan, self.steps, self.handling)
 
     @property
     def asks_reason(self) -> list[str]:

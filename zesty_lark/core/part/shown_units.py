@@ -112,8 +112,9 @@ class ShownUnits:
 
     def fine_known(self, um: float, unsure: float) -> str:
         """Write micrometres of a figure that may be off by a share of itself, with as many digits as that bears."""
-        by = 1.0 if self.print_unit == "mm" else UM_A_MICROINCH
-        return f"{known_text(um / by, unsure, places=2)} {'µm' if self.print_unit == 'mm' else 'µin'}"
+        if self.print_unit == "mm":
+            return f"{known_text(um, unsure, places=2)} µm"
+        return f"{known_text(um / UM_A_MICROINCH, unsure, places=1)} µin"
 
     def collar_number(self, mm: Decimal) -> str:
         """Write a collar reading without its unit."""

@@ -224,6 +224,8 @@ def known_text(value: float, unsure: float, *, down: bool = False, places: int =
     place = max(place, -places)
     step = 10.0**place
     whole = math.floor(value / step + 1e-9) if down else round(value / step)
+    if not whole:
+        return "0"
     return f"{whole * step:.{max(0, -place)}f}"
 
 

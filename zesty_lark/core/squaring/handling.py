@@ -9,7 +9,7 @@ from zesty_lark.core.planning.plan import Plan
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.process.warmth import SECONDS_A_MINUTE, cooling_s, losses_of, time_constant
 from zesty_lark.core.work.learned import Times
-from zesty_lark.core.work.plans import NO_ROUNDS, ROUNDS, ROUNDS_ON
+from zesty_lark.core.work.plans import PlanSteps
 from zesty_lark.core.work.time_left import TimeLeft, ranged
 
 
@@ -35,21 +35,11 @@ def learned_handling(times: Mapping[str, Times]) -> Handling:
     return Handling(**{name: times[name].minutes if name in times else usual for name, usual in USUAL.items()})
 
 
-def minutes_in_all(
-    plan: Plan, *, on_magnet: bool, blocked: bool, goes_on: bool, ends_on_size: bool, handling: Handling = HANDLING
-) -> TimeLeft:
-    """Return a face's time with what hands do beside the table: put up, blocks, touch off, measure at the stop and at
-    the end, wait; and where it ends on a size, what is planned anew, cut and measured once more.
-
-    One that goes on after a measurement is up and touched off: it is only measured again.
-    """
-    by_hand = handling.measure + plan.wait_s / SECONDS_A_MINUTE
-    if not goes_on:
-        by_hand += (handling.place if on_magnet else handling.fixture) + handling.touch_off
-        by_hand += handling.place if blocked else 0.0
-        by_hand += handling.measure if ends_on_size else 0.0
-    rounds = (ROUNDS_ON if goes_on else ROUNDS) if ends_on_size else NO_ROUNDS
-    return ranged(plan.minutes, by_hand, plan.finish_minutes + handling.measure, rounds)
+def instead(other: Plan, chosen: Plan, steps: PlanSteps, handling: Handling = HANDLING) -> TimeLeft:
+    """Return what another plan of a face would take in all: its passes and dresses, its wait and its rounds, with the
+    same hands as in the ``steps`` of the chosen one."""
+    by_hand = steps.minutes - steps.table_minutes + (other.wait_s - chosen.wait_s) / SECONDS_A_MINUTE
+    return ranged(other.minutes, max(by_hand, 0.0), other.finish_minutes + handling.measure, steps.rounds)
 
 
 def cooling_minutes(problem: Problem, rise_c: float, tolerance_mm: float) -> float:

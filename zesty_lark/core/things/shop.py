@@ -74,7 +74,7 @@ def crossfeeds_of(text: str) -> tuple[Decimal, ...]:
         try:
             found.add(parse_length(each, "mm"))
         except LengthError as error:
-            raise InputError("crossfeeds", f"“{each}” is no crossfeed: {error} Write 0.5; 1; 1/16 in.") from error
+            raise InputError("crossfeeds", f"“{each}” is no crossfeed: write 0.5; 1; 1/16 in.") from error
         if parse_length(each, "mm") < FINEST_CROSSFEED_MM:
             raise InputError("crossfeeds", f"“{each}” is no crossfeed: it has to be {FINEST_CROSSFEED_MM} mm or more.")
     if len(found) > MOST_CROSSFEED_STEPS:

@@ -101,9 +101,9 @@ def _between(of: TimeLeft | PlanSteps) -> str:
     return f"{low.removesuffix(' min')} to {high}" if time.high < HOURS_FROM_MIN else f"{low} to {high}"
 
 
-def _from_to(time: TimeLeft) -> str:
+def _from_to(time: TimeLeft | None) -> str:
     """A time as a range of minutes, where there is little room: ``18–32``."""
-    return f"{time.low:.0f}–{time.high:.0f}"
+    return "–" if time is None else f"{time.low:.0f}–{time.high:.0f}"
 
 
 @pass_context
