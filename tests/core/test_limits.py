@@ -224,6 +224,8 @@ def test_the_finish_takes_off_the_marks_of_roughing_and_what_a_dress_may_be_out_
     problem = question_of(change(machine__downfeed_graduation_mm="0.00254"))
     small = custom_plan_of(problem, CustomSettings(0.03, 3.0, 200, None, "rough", 1, 0.00254))
     assert small.used["finish"] > 1 and not small.within_limits
+    assert small.over("marks") and not small.over("finish") and small.ra_um < 0.8, "its roughness is not what is wrong"
+    assert small.finish_wanted_mm > small.finish_takes_mm == 0.00254
     assert small.used["finish"] >= 0.00508 / 0.00254 - 1e-9, "what is wanted over what is taken"
     plan = best.best_of(problem)
     taken = sum(plan.finish_steps) * problem.graduation

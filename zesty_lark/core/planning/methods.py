@@ -1,7 +1,7 @@
 """The methods of taking stock off: each its fastest setting inside its ranges, else its home and what that breaks."""
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 
@@ -103,32 +103,39 @@ def _method(name: MethodName, problem: Problem) -> MethodResult:
     if found:
         plan = min(found, key=lambda each: (round(each.minutes, 9), -each.temperature_margin))
     else:
-        plan = _home(name, problem, spaces[-1])
+        plan = _home(name, problem, spaces)
     return MethodResult(
         **{field.name: getattr(plan, field.name) for field in fields(Plan)}, school=name, why=_why(plan)
     )
 
 
-def _home(name: MethodName, problem: Problem, space: Space) -> Plan:
-    """The method's home setting, snapped to graduations, at the fastest table."""
-    kind = space.finishes[0]
-    rough = problem.graduations - kind.total
-    downfeed = min(rough, space.most_downfeed)
-    if name in HOMES_MM:
-        downfeed = max(1, math.floor(HOMES_MM[name] / problem.graduation + 1e-9))
-    crossfeed = space.crossfeeds[0]
-    if name in HOME_CROSSFEEDS_MM:
-        crossfeed = problem.snap_crossfeed(HOME_CROSSFEEDS_MM[name])
-    return plan_at(
-        problem,
-        space.dress,
-        max(downfeed, 1),
-        crossfeed,
-        table=problem.speeds[-1],
-        chamfer=problem.wheel.leading_chamfer_mm,
-        kind=kind,
-        deep=name in DEPTH_METHODS,
-    )
+def _home(name: MethodName, problem: Problem, spaces: Sequence[Space]) -> Plan:
+    """The method's home setting, snapped to graduations, at the fastest table, with the first finish that takes off the
+    marks of its roughing."""
+    space = spaces[-1]
+    alike = (each for each in spaces if each.crossfeeds == space.crossfeeds)
+    plan = None
+    for kind in sorted((kind for each in alike for kind in each.finishes), key=lambda kind: (kind.passes, -kind.step)):
+        downfeed = min(problem.graduations - kind.total, space.most_downfeed)
+        if name in HOMES_MM:
+            downfeed = max(1, math.floor(HOMES_MM[name] / problem.graduation + 1e-9))
+        crossfeed = space.crossfeeds[0]
+        if name in HOME_CROSSFEEDS_MM:
+            crossfeed = problem.snap_crossfeed(HOME_CROSSFEEDS_MM[name])
+        plan = plan_at(
+            problem,
+            space.dress,
+            max(downfeed, 1),
+            crossfeed,
+            table=problem.speeds[-1],
+            chamfer=problem.wheel.leading_chamfer_mm,
+            kind=kind,
+            deep=name in DEPTH_METHODS,
+        )
+        if not plan.over("marks"):
+            break
+    assert plan is not None, "every method has a finish"
+    return plan
 
 
 def _why(plan: Plan) -> str:

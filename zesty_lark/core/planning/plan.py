@@ -60,7 +60,7 @@ class Plan:
     ``lost_after_stop_um`` is what is lost after it, and what the limit on size counts. ``rise_c`` is how much warmer
     the part is at the last pass that feeds, ``swelling_um`` how much larger; ``wait_s`` how long the coolant runs
     before the finish dress until it has swollen by a tenth of the zone; ``warmth_c`` how warm it gets over the whole
-    plan.
+    plan. ``finish_takes_mm`` is what the finish feeds in all, ``finish_wanted_mm`` what it has to after its roughing.
     """
 
     downfeed_mm: float
@@ -98,6 +98,8 @@ class Plan:
     finish_dress: DressKind
     finish_spark_outs: int
     finish_minutes: float
+    finish_takes_mm: float
+    finish_wanted_mm: float
     finish_energy_j_mm: float
     finish_chip_um: float
     hottest_depth_mm: float
@@ -132,6 +134,14 @@ class Plan:
     def finish_steps(self) -> tuple[int, ...]:
         """The finish passes in graduations."""
         return (self.finish_first_graduations, *[self.finish_graduations] * (self.finish_passes - 1))
+
+    def over(self, what: str) -> bool:
+        """Whether a limit is broken; that on the finish is of its roughness, and of the ``marks`` that roughing leaves
+        and it takes off."""
+        marks = self.finish_takes_mm < self.finish_wanted_mm - SLACK_MM
+        if what == "marks":
+            return marks
+        return self.used[what] > 1 and not (what == "finish" and marks)
 
     def near_limit(self, margin: float, power_share: float, spindle_w: float) -> bool:
         """Whether heat or power is nearer to its limit than a reserve asks."""
@@ -297,6 +307,8 @@ def _described(problem: Problem, rough: Rough, done: Cutting, finish: Finish, *,
         finish_dress=finish.dress,
         finish_spark_outs=finish.spark_outs,
         finish_minutes=finish.minutes,
+        finish_takes_mm=round(finish.kind.total * g, 9),
+        finish_wanted_mm=finish_wanted(problem, rough, done.last_chip_um),
         finish_energy_j_mm=finish.energy_j_mm,
         finish_chip_um=finish.last_chip_um,
         hottest_depth_mm=place[0],

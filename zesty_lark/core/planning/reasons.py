@@ -192,7 +192,8 @@ def _finish(problem: Problem, plan: Plan) -> _Told:
         f"{FINISH_R1_UM:g}·lead^{LEAD_EXPONENT:g}·depth^{DEPTH_EXPONENT:g}·(h_eq/{HEQ_REFERENCE_UM:g})^{CHIP_EXPONENT:g}",
         f"{plan.finish_dress} dress: lead {DIAMOND_MM / dress.overlap:g} mm, depth {dress.depth_mm:g} mm; h_eq "
         f"{plan.finish_chip_um:.3f} µm at {plan.finish_crossfeed_mm:g} mm crossfeed: Ra {plan.ra_um:.2f} µm of "
-        f"{problem.ra_um:g}",
+        f"{problem.ra_um:g}. The finish takes {1000 * plan.finish_takes_mm:.1f} µm in all, after this roughing "
+        f"{1000 * plan.finish_wanted_mm:.1f} µm are wanted",
         "Fit to usual dresses; the factor becomes the shop's own with its measured parts.",
         "± 40 %.",
     )
