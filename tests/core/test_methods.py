@@ -1,6 +1,7 @@
 """Each method of taking stock off against its own sentence: ranges, dress, finish, and the home it falls back to."""
 
 import math
+import re
 
 import pytest
 from hypothesis import given
@@ -18,6 +19,7 @@ from zesty_lark.core.planning.methods import MethodResult, methods_of
 from zesty_lark.core.planning.plan import every_finish, plan_at
 from zesty_lark.core.planning.problem import Problem
 from zesty_lark.core.planning.rough import split
+from zesty_lark.core.quantities import units
 from zesty_lark.core.quantities.numbers import InputError
 
 GRAIN_46 = 0.370
@@ -125,21 +127,12 @@ def test_a_plan_of_a_finish_alone_has_the_finish_s_margin() -> None:
     assert light.temperature_margin > 0.3
 
 
-@pytest.mark.parametrize(
-    ("value", "told"),
-    [
-        (0.0123, "0.012"),
-        (0.254, "0.25"),
-        (1.0, "1.0"),
-        (1.55, "1.6"),
-        (12.34, "12.3"),
-        (-40.06, "-40.1"),
-        (100, "100"),
-        (655.4, "655"),
-    ],
-)
-def test_a_figure_is_told_to_as_many_places_as_it_is_sure(value: float, told: str) -> None:
-    assert reasons._figure(value) == told
+@pytest.mark.parametrize("figure", ["minutes", "temperature", "hollow", "swelling", "finish", "power"])
+def test_a_figure_of_the_why_sheet_has_the_digits_of_the_table(figure: str) -> None:
+    problem, by = made()
+    plan = by["light"]
+    told = units.known_text(getattr(plan, reasons.FIGURES[figure]), reasons.UNSURE[figure])
+    assert re.search(rf"(?<![\d.]){re.escape(told)}(?![\d.]*\d)", reasons.reason(problem, plan, figure).numbers)
 
 
 def test_a_curve_ends_where_no_plan_keeps_so_much_in_hand() -> None:

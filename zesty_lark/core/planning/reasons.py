@@ -13,6 +13,7 @@ from zesty_lark.core.process.evaluate import LUBRICATION, STANDARD, Evaluation, 
 from zesty_lark.core.process.finish import CHIP_EXPONENT, DEPTH_EXPONENT, FINISH_R1_UM, HEQ_REFERENCE_UM, LEAD_EXPONENT
 from zesty_lark.core.process.holding import WET_FRICTION
 from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.units import known_text
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.wheel.wear import DRESS_SHARE, G_CHIP_UM
 
@@ -40,8 +41,10 @@ UNSURE: dict[str, float] = {
     "finish": 0.4,
     "left": 0.3,
     "swelling": 0.35,
+    "chain": 0.3,
 }
-"""By what share of itself each may be off: no more digits are written than that bears."""
+"""By what share of itself each may be off: no more digits are written than that bears. Of a relation's
+chain, too."""
 MORE_IS_BETTER = ("hold",)
 SMALL_SHARE = 0.02
 
@@ -87,6 +90,11 @@ def _hottest(problem: Problem, plan: Plan) -> Evaluation:
     )
 
 
+def _known(value: float, figure: str) -> str:
+    """A figure in as many digits as are known of it."""
+    return known_text(value, UNSURE[figure], down=figure in MORE_IS_BETTER)
+
+
 _Told = tuple[str, str, str, str]
 
 
@@ -98,7 +106,7 @@ def _minutes(problem: Problem, plan: Plan) -> _Told:
         f"{rough} × {problem.strokes(plan.crossfeed_mm)} × ({problem.stroke:.0f} mm / {plan.table_mm_s:g} mm/s + "
         f"{reversal:g} s) + {last} × {problem.strokes(plan.finish_crossfeed_mm)} × ({problem.stroke:.0f} mm / "
         f"{plan.finish_table_mm_s:g} mm/s + {reversal:g} s) + {plan.dresses} dresses × {problem.dress_minutes:g} min "
-        f"= {plan.minutes:.2f} min",
+        f"= {_known(plan.minutes, 'minutes')} min",
         "Counted strokes; 25 mm overrun at each end.",
         "± 15 %, the table alone. Set-up, touch-off, cooling, measuring and what is cut once more come on top.",
     )
@@ -111,7 +119,7 @@ def _temperature(problem: Problem, plan: Plan) -> _Told:
         "T = ambient + (q − q_chips)/(h_w/R + h_coolant); limit by equal tempering, at most 720 °C",
         f"u {e.specific_energy_j_mm3:.1f} J/mm³ × Q {e.removal_rate_mm3_s:.1f} mm³/s over {e.engaged_width_mm:.2f} × "
         f"{e.contact_length_mm:.2f} mm = q {e.heat_flux_w_mm2:.1f} W/mm²; R {e.work_partition:.2f}, side flow "
-        f"{e.side_flow_factor:.2f}{boiled}: {plan.peak_temperature_c:.0f} °C. A steel tempered at "
+        f"{e.side_flow_factor:.2f}{boiled}: {_known(plan.peak_temperature_c, 'temperature')} °C. A steel tempered at "
         f"{problem.part.temper_c:g} °C bears {plan.temperature_limit_c:.0f} °C for "
         f"{1000 * e.contact_length_mm / plan.hottest_table_mm_s:.1f} ms",
         "Malkin & Guo, Grinding Technology, ch. 5-6; Rowe, Principles of Modern Grinding Technology, ch. 17-18; "
@@ -125,7 +133,7 @@ def _power(problem: Problem, plan: Plan) -> _Told:
         "P = u·Q, Q = downfeed · crossfeed · table; "
         f"u = {STANDARD.u_chip:g} + {STANDARD.u_rub:g}·S·λ·({STANDARD.heq_ref_um:g}/h_eq)^"
         f"{STANDARD.rub_exponent:g}, λ {LUBRICATION[problem.coolant]:g}",
-        f"{plan.power_w:.0f} W at the worst of start, middle and end of each pass, "
+        f"{_known(plan.power_w, 'power')} W at the worst of start, middle and end of each pass, "
         f"of {problem.spindle_w:.0f} W that may be used",
         "Malkin & Guo, Grinding Technology, ch. 5-6.",
         "± 25 %: the wheel's sharpness is a guess until the shop calibrates it.",
@@ -143,7 +151,7 @@ def _hold(problem: Problem, plan: Plan) -> _Told:
     return (
         "least of μ·(pull + weight + F_n)/F_t and (pull + weight)·½ℓ/(F_t·h), both ways; in a fixture the weakest "
         f"link; μ {WET_FRICTION:g}",
-        f"{held}: {plan.hold_safety:.1f}; {problem.hold_wanted:g} is wanted here",
+        f"{held}: {_known(plan.hold_safety, 'hold')}; {problem.hold_wanted:g} is wanted here",
         "First-order model of a magnet, an own estimate.",
         "Uncalibrated until the shop enters a pull test: try it by hand.",
     )
@@ -152,20 +160,24 @@ def _hold(problem: Problem, plan: Plan) -> _Told:
 def _wear(problem: Problem, plan: Plan) -> _Told:
     return (
         f"κ·crossfeed·feeding strokes / wheel width; dressed before {DRESS_SHARE:.0%} of the face is worn",
-        f"{100 * plan.worn_share:.0f} % of {problem.wheel.width_mm:g} mm at most, grinding ratio {problem.g_ratio:g} "
-        f"at a chip of {G_CHIP_UM:g} µm",
+        f"{_known(100 * plan.worn_share, 'wear')} % of {problem.wheel.width_mm:g} mm at most, "
+        f"grinding ratio {problem.g_ratio:g} at a chip of {G_CHIP_UM:g} µm",
         "The leading slice cuts, the rest wipes: the worn front walks across the face.",
         "± 50 %: the grinding ratio depends on wheel, steel and coolant.",
     )
 
 
 def _hollow(problem: Problem, plan: Plan) -> _Told:
-    crown = f", {plan.crown_um:.2f} of it the crown that the magnet does not hold down" if plan.crown_um else ""
+    crown = (
+        f", {_known(plan.crown_um, 'hollow')} of it the crown that the magnet does not hold down"
+        if plan.crown_um
+        else ""
+    )
     return (
         "the heat map of the finish: cold height = wheel height − α·H·T where the wheel passed; with it the crown "
         "α·ΔT·L²/(8H) that is not held",
         f"{plan.finish_energy_j_mm:.2f} J/mm left in the work by a finish stroke, {problem.part.height_mm:g} mm high: "
-        f"{plan.hollow_um:.2f} µm of the {FLATNESS_SHARE * problem.flatness_um:g} µm allowed{crown}",
+        f"{_known(plan.hollow_um, 'hollow')} µm of the {FLATNESS_SHARE * problem.flatness_um:g} µm allowed{crown}",
         "Thin plate, warm while it is cut and hollow when cold; the heat picture shows it over the face.",
         "± 50 %: never a promise.",
     )
@@ -173,14 +185,14 @@ def _hollow(problem: Problem, plan: Plan) -> _Told:
 
 def _size(problem: Problem, plan: Plan) -> _Told:
     stop = (
-        f"; the stop to measure finds it, and {plan.lost_after_stop_um:.2f} µm is lost after that"
+        f"; the stop to measure finds it, and {_known(plan.lost_after_stop_um, 'size')} µm is lost after that"
         if plan.measure_stop
         else ""
     )
     return (
         "step · P(Poisson(κ·strokes) ≥ slices), pass by pass since the last measurement",
         f"{plan.passes} passes, in the finish {plan.finish_step_mm * 1000:g} µm a step in slices of "
-        f"{plan.finish_crossfeed_mm:g} mm: {plan.size_lost_um:.2f} µm in all{stop}",
+        f"{plan.finish_crossfeed_mm:g} mm: {_known(plan.size_lost_um, 'size')} µm in all{stop}",
         "Where the last slice of the wheel's face has worn too, the collar is no longer the size.",
         "± 50 %. Size comes only from measuring.",
     )
@@ -191,8 +203,9 @@ def _finish(problem: Problem, plan: Plan) -> _Told:
     return (
         f"{FINISH_R1_UM:g}·lead^{LEAD_EXPONENT:g}·depth^{DEPTH_EXPONENT:g}·(h_eq/{HEQ_REFERENCE_UM:g})^{CHIP_EXPONENT:g}",
         f"{plan.finish_dress} dress: lead {DIAMOND_MM / dress.overlap:g} mm, depth {dress.depth_mm:g} mm; h_eq "
-        f"{plan.finish_chip_um:.3f} µm at {plan.finish_crossfeed_mm:g} mm crossfeed: Ra {plan.ra_um:.2f} µm of "
-        f"{problem.ra_um:g}. The finish takes {1000 * plan.finish_takes_mm:.1f} µm in all, after this roughing "
+        f"{plan.finish_chip_um:.3f} µm at {plan.finish_crossfeed_mm:g} mm crossfeed: Ra "
+        f"{_known(plan.ra_um, 'finish')} µm of {problem.ra_um:g}. The finish takes "
+        f"{1000 * plan.finish_takes_mm:.1f} µm in all, after this roughing "
         f"{1000 * plan.finish_wanted_mm:.1f} µm are wanted",
         "Fit to usual dresses; the factor becomes the shop's own with its measured parts.",
         "± 40 %.",
@@ -203,7 +216,7 @@ def _left(problem: Problem, plan: Plan) -> _Told:
     return (
         f"left = (left + step)·(1 − η)^wipes, once more for each spark-out; {SIZE_SHARE:g} of the tolerance may stay",
         f"η {problem.machine.cut_ratio:g} a wipe, {plan.finish_spark_outs} spark-out "
-        f"{'pass' if plan.finish_spark_outs == 1 else 'passes'} after the finish: {plan.left_um:.3f} µm",
+        f"{'pass' if plan.finish_spark_outs == 1 else 'passes'} after the finish: {_known(plan.left_um, 'left')} µm",
         "Springs of machine and wheel: a pass takes a share of what is asked.",
         "± 30 %; asked and got of each run tell.",
     )
@@ -215,8 +228,9 @@ def _swelling(problem: Problem, plan: Plan) -> _Told:
     return (
         "α·H·T, T ← T·e^(−t/τ) + E/(t·h·A)·(1 − e^(−t/τ)) from pass to pass; at most a quarter of the zone, and twice "
         "what is not known of it a tenth",
-        f"{plan.rise_c:.1f} K at the last pass that feeds, {problem.part.height_mm:g} mm high: {plan.swelling_um:.2f} "
-        f"µm larger than cold, of {limit:.2f} in a zone of {1000 * problem.tolerance:g} µm{waits}",
+        f"{plan.rise_c:.1f} K at the last pass that feeds, {problem.part.height_mm:g} mm high: "
+        f"{_known(plan.swelling_um, 'swelling')} µm larger than cold, of {limit:.2f} "
+        f"in a zone of {1000 * problem.tolerance:g} µm{waits}",
         "A lumped body on the chuck; where its top is hardly cooled, half the part lies between.",
         "± 35 %: measure cold.",
     )
@@ -245,14 +259,10 @@ def _changes_most(problem: Problem, plan: Plan, figure: str) -> str:
         then = float(getattr(other, field))
         gain = (then - now if figure in MORE_IS_BETTER else now - then) / max(abs(now), 1e-9)
         if gain > best:
-            best, words = gain, f"{what}: {_figure(then)} instead of {_figure(now)}"
+            best, words = gain, f"{what}: {_known(then, figure)} instead of {_known(now, figure)}"
             broken = [name for name, share in other.used.items() if share > 1]
             words += f", but then {' and '.join(broken)} would be over the limit" if broken else ""
     return words + "." if best > SMALL_SHARE else "Nothing one step away would change it much."
-
-
-def _figure(value: float) -> str:
-    return f"{value:.0f}" if abs(value) >= 100 else f"{value:.2g}" if abs(value) < 1 else f"{value:.1f}"
 
 
 def _others(problem: Problem, plan: Plan) -> Iterator[tuple[str, Plan]]:
