@@ -2,6 +2,7 @@
 
 import itertools
 import json
+import re
 from dataclasses import replace
 from decimal import Decimal as D
 
@@ -18,9 +19,10 @@ from zesty_lark.core.part.surfaces.block_face import pair_stock
 from zesty_lark.core.part.surfaces.part import Block, PairSize, Sharing
 from zesty_lark.core.planning.best import best_of
 from zesty_lark.core.planning.means import MachineIn, WheelIn
-from zesty_lark.core.planning.reasons import FIGURES, reason
+from zesty_lark.core.planning.reasons import FIGURES, UNSURE, reason
 from zesty_lark.core.process.materials import material_of
 from zesty_lark.core.quantities.numbers import InputError
+from zesty_lark.core.quantities.units import known_text
 from zesty_lark.core.squaring.changes import differences, moved
 from zesty_lark.core.squaring.choices import FaceChoice, PairChoice, RouteChoices, dumped, loaded
 from zesty_lark.core.squaring.face_plan import Means
@@ -550,19 +552,10 @@ def test_every_figure_has_its_reason_with_this_plan_s_number(figure: str) -> Non
     plan = best_of(question)
     told = reason(question, plan, figure)
     assert told.formula and told.source and told.sure and told.changes_most.endswith(".")
-    shown = {
-        "minutes": f"{plan.minutes:.2f}",
-        "temperature": f"{plan.peak_temperature_c:.0f} °C",
-        "power": f"{plan.power_w:.0f} W",
-        "hold": f"{plan.hold_safety:.1f}",
-        "wear": f"{100 * plan.worn_share:.0f} %",
-        "hollow": f"{plan.hollow_um:.2f}",
-        "size": f"{plan.size_lost_um:.2f}",
-        "finish": f"{plan.ra_um:.2f}",
-        "left": f"{plan.left_um:.3f}",
-        "swelling": f"{plan.swelling_um:.2f} µm larger than cold",
-    }
-    assert shown[figure] in told.numbers
+    after = {"temperature": " °C", "power": " W", "wear": " %", "swelling": " µm larger than cold"}.get(figure, "")
+    value = getattr(plan, FIGURES[figure]) * (100 if figure == "wear" else 1)
+    shown = known_text(value, UNSURE[figure], down=figure == "hold") + after
+    assert re.search(rf"(?<![\d.]){re.escape(shown)}(?!\d)", told.numbers)
     with pytest.raises(InputError, match="figure must be one of"):
         reason(question, plan, "colour")
 

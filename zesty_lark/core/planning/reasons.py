@@ -258,7 +258,7 @@ def _changes_most(problem: Problem, plan: Plan, figure: str) -> str:
     for what, other in _others(problem, plan):
         then = float(getattr(other, field))
         gain = (then - now if figure in MORE_IS_BETTER else now - then) / max(abs(now), 1e-9)
-        if gain > best:
+        if gain > best and _known(then, figure) != _known(now, figure):
             best, words = gain, f"{what}: {_known(then, figure)} instead of {_known(now, figure)}"
             broken = [name for name, share in other.used.items() if share > 1]
             words += f", but then {' and '.join(broken)} would be over the limit" if broken else ""
