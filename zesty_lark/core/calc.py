@@ -43,6 +43,7 @@ CALCULATIONS: Mapping[str, Calculation] = {
     "hold.check": _at("process.holding:hold_check", "the magnet's pull, and safety against sliding and tipping"),
     "hold.fixture": _at("process.holding:hold_fixture", "the weakest link of a part in a fixture on the magnet"),
     "thin.bow": _at("process.holding:thin_bow", "whether the magnet flattens a bowed strip, and what springs back"),
+    "run.next": _at("landing.next:run_next", "where a run is, what to do until the next stop, and how sure it is"),
     "wheel.marking": _at("wheel.marking:marking", "what a wheel's marking says, and what it leaves out"),
     "wheel.choose": _at("wheel.choosing:choose_wheel", "what wheel suits a material and a job, and why"),
     "wheel.rank": _at(

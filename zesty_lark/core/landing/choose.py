@@ -1,0 +1,187 @@
+"""What to do until the next stop: among depths, spark-outs and a dress, what most likely ends inside the zone, now or
+with one stop more; only what hardly ever goes under is looked at.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zesty_lark.core.landing.asked import Act, PassKind, Run
+from zesty_lark.core.landing.cloud import SEED, Cloud, dressed
+from zesty_lark.core.landing.follow import Followed
+from zesty_lark.core.landing.moves import Floats, approached, draws, fed, feed_of, swells_mm
+from zesty_lark.core.landing.worth import Chances, Wanted, chances, wanted_of
+
+MOST_UNDER = 0.001
+"""The chance of going under that is taken, each time."""
+TRIED_WITH = 1_500
+SPARK_OUTS = (1, 2, 3)
+LEFT_STEPS = 3
+AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS = 0.005, 2
+"""What roughing leaves: three finish steps, and at least what a dress may be out by."""
+FEW_PASSES = 6
+"""So many finish passes take off what is not worth roughing."""
+COOL_SHARE = 0.1
+"""A part is cool once it has swollen by no more than this share of its zone."""
+TRIED_DEPTHS = 24
+FAR_SD = 3.5
+SPARK_OUT_COSTS, PASS_COSTS = 0.002, 0.0005
+LEAST_GAIN = 0.03
+"""A way that leaves less than this chance to get in is none."""
+
+
+@dataclass(frozen=True)
+class Way:
+    """What to do until the next stop: what roughing comes first, whether the wheel is dressed, the depths of the finish
+    passes [settings], spark-outs, and the chances."""
+
+    acts: tuple[Act, ...]
+    spark_outs: int
+    chances: Chances
+    worth: float
+    cloud: Cloud
+
+
+def choose(run: Run, now: Followed) -> Way | None:
+    """Return the best way on, or ``None`` when no cut is allowed any more."""
+    dice = np.random.default_rng([SEED, len(run.acts)])
+    step = max(1, now.cloud.runs // TRIED_WITH)
+    start = replace(now, cloud=now.cloud.chosen(np.arange(0, now.cloud.runs, step)))
+    wanted = wanted_of(run)
+    ways = [way for begun in _beginnings(run, start, dice) for way in _landings(run, begun, wanted, dice)]
+    allowed = [way for way in ways if way.chances.under <= MOST_UNDER and way.worth > LEAST_GAIN]
+    return max(allowed, key=lambda way: way.worth, default=None)
+
+
+@dataclass(frozen=True)
+class _Begun:
+    """Where a landing starts: the cloud, how deep [settings], and what led there."""
+
+    cloud: Cloud
+    settings: int
+    acts: tuple[Act, ...]
+
+
+def _beginnings(run: Run, now: Followed, dice: np.random.Generator) -> Iterator[_Begun]:
+    """Roughing and the dress after it, where there is so much to take; else as it is, or dressed once more."""
+    here = _Begun(now.cloud, now.settings, ())
+    deepest = _rough_to(run, now)
+    if deepest is not None:
+        yield _roughed(run, here, deepest, dice)
+    elif now.rough_since_dress:
+        yield _with_dress(run, here, dice)
+    else:
+        yield here
+        if now.stops:
+            yield _with_dress(run, replace(here, cloud=now.cloud.copy()), dice)
+
+
+def _rough_to(run: Run, now: Followed) -> int | None:
+    """How deep roughing goes [settings]; nothing when what is left is for the finish."""
+    left = max(LEFT_STEPS * run.finish.step_mm, AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS * run.graduation_mm)
+    stands = float((now.cloud.at + now.cloud.worn).mean())
+    deepest = int((stands - run.goal_mm - left) / run.setting_mm)
+    takes = (deepest - now.settings) * run.setting_mm
+    least = 0.0 if now.rough_since_dress else max(run.rough.step_mm, FEW_PASSES * run.finish.step_mm)
+    return deepest if takes > least else None
+
+
+def _roughed(run: Run, here: _Begun, deepest: int, dice: np.random.Generator) -> _Begun:
+    """Roughing and the dress after it; where heat or wear make that too risky it stays further above."""
+    wanted, least = wanted_of(run), here.settings + 1
+    while True:
+        tried = _with_dress(run, _rough_passes(run, here, deepest, dice), dice)
+        lowest = float(np.quantile(tried.cloud.size.min(axis=0), MOST_UNDER / 2))
+        short = math.ceil((wanted.lower - lowest) / run.setting_mm)
+        if short <= 0 or deepest <= least:
+            return tried
+        deepest = max(least, deepest - short)
+
+
+def _rough_passes(run: Run, here: _Begun, deepest: int, dice: np.random.Generator) -> _Begun:
+    """Passes as alike as the settings allow."""
+    cloud, acts, depth = here.cloud.copy(), list(here.acts), here.settings
+    passes = -(-(deepest - depth) // run.steps("rough"))
+    for to in (here.settings + (deepest - here.settings) * number // passes for number in range(1, passes + 1)):
+        _feed(run, cloud, "rough", between=(depth, to), dice=dice)
+        acts.append(_pass(run, "rough", to))
+        depth = to
+    return _Begun(cloud, depth, tuple(acts))
+
+
+def _with_dress(run: Run, here: _Begun, dice: np.random.Generator) -> _Begun:
+    """Cool where the part is warm, and dress."""
+    acts = list(here.acts)
+    if float(here.cloud.rise.mean()) * swells_mm(run) > COOL_SHARE * run.zone_mm:
+        here.cloud.rise[:] = 0.0
+        acts.append(Act("cool"))
+    dressed(here.cloud, run, dice)
+    return replace(here, acts=(*acts, Act("dress", off_mm=run.graduation_mm)))
+
+
+def _landings(run: Run, begun: _Begun, wanted: Wanted, dice: np.random.Generator) -> Iterator[Way]:
+    """Every depth that may be the last before the stop, with one to three spark-outs."""
+    steps, cloud, depth, acts = run.steps("finish"), begun.cloud, begun.settings, begun.acts
+    news = [draws(cloud, dice) for _ in range(2 + max(SPARK_OUTS))]
+    for last in _depths(run, begun, wanted):
+        while last - depth > steps:
+            cloud = cloud.copy()
+            _feed(run, cloud, "finish", between=(depth, depth + steps), dice=dice)
+            depth += steps
+            acts = (*acts, _pass(run, "finish", depth))
+        tried, done = cloud.copy(), acts
+        if last > depth:
+            fed(tried, feed_of(run, "finish", last * run.setting_mm, (last - depth) * run.setting_mm), news[0])
+            done = (*acts, _pass(run, "finish", last))
+        found = list(_sparked_out(run, tried, last, done, wanted=wanted, news=news[1:]))
+        if done:
+            yield from found
+        else:  # nothing is fed: what it does not bring in now, it does not the next time either
+            yield from (replace(way, worth=way.chances.inside) for way in found)
+        if min(way.chances.under for way in found) > MOST_UNDER:
+            return
+
+
+def _depths(run: Run, begun: _Begun, wanted: Wanted) -> list[int]:
+    """The depths to look at, from the shallowest: from well above the zone on, as fine as the zone asks."""
+    cloud = begun.cloud
+    stands = cloud.at + cloud.worn
+    spread = FAR_SD * float(np.sqrt(stands.var() + cloud.size[0].var())) + (wanted.upper - wanted.lower)
+    middle = (wanted.upper + wanted.lower) / 2
+    first = int((float(stands.mean()) - middle - spread) / run.setting_mm)
+    last = math.ceil((float(stands.mean()) - middle + spread) / run.setting_mm)
+    first = max(begun.settings, first)
+    stride = max(1, (last - first) // TRIED_DEPTHS)
+    return [*range(first, max(last, first) + 1, stride)]
+
+
+def _sparked_out(
+    run: Run, cloud: Cloud, last: int, acts: tuple[Act, ...], *, wanted: Wanted, news: list[Floats]
+) -> Iterator[Way]:
+    """Approach the last reading again, spark out once and more often, and see what it comes to."""
+    approached(cloud, run.graduation_mm, news[0])
+    feed = feed_of(run, "finish", last * run.setting_mm, 0.0, spark_out=True)
+    passes = len(acts)
+    for number, new in zip(SPARK_OUTS, news[1:], strict=False):
+        fed(cloud, feed, new)
+        come_to = chances(cloud, wanted)
+        blank = Act("spark_out", kind="finish", to_mm=_depth(run, last))
+        whole = (*acts, Act("approach"), *[blank] * number)
+        worth = come_to.worth - SPARK_OUT_COSTS * number - PASS_COSTS * passes
+        yield Way(whole, number, come_to, worth, cloud)
+
+
+def _feed(run: Run, cloud: Cloud, kind: PassKind, *, between: tuple[int, int], dice: np.random.Generator) -> None:
+    """Feed from one depth to another [settings]."""
+    depth, to = between
+    fed(cloud, feed_of(run, kind, to * run.setting_mm, (to - depth) * run.setting_mm), draws(cloud, dice))
+
+
+def _depth(run: Run, settings: int) -> float:
+    return round(settings * run.setting_mm, 9)
+
+
+def _pass(run: Run, kind: PassKind, settings: int) -> Act:
+    return Act("pass", kind=kind, to_mm=_depth(run, settings))

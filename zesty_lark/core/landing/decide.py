@@ -1,0 +1,63 @@
+"""The decision after a measurement, or at the start: go on, read again, or it has ended."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from zesty_lark.core.landing.asked import Act, Run
+from zesty_lark.core.landing.choose import Way, choose
+from zesty_lark.core.landing.follow import READINGS, Followed
+from zesty_lark.core.landing.weigh import Floats, of_a_stop
+
+End = Literal["in", "out", "unsure"]
+Reason = Literal["in", "under", "stuck", "read again", "surprise", "zero anew", "go on", "too coarse"]
+MOST_STOPS = 8
+FINAL_READINGS = 4
+"""When no cut is allowed any more, two readings more, and the mean of all decides."""
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What was decided: acts and their way, or the end; the reason as a key."""
+
+    acts: tuple[Act, ...]
+    end: End | None
+    reason: Reason
+    way: Way | None = None
+
+
+def decide(run: Run, now: Followed) -> Decision:
+    """Decide after a measurement, or at the start."""
+    if len(now.readings) % READINGS:
+        return Decision((Act("measured"),), None, "read again")
+    stop = (Act("measured"),) * READINGS
+    if now.agrees == "asked again":
+        return Decision(stop, None, "surprise")
+    if now.readings:
+        read = now.read
+        if _inside(run, read, run.guard_mm):
+            return Decision((), "in", "in")
+        if read.min() < run.lower_mm - run.guard_mm:
+            return Decision((), "out", "under")
+    way = choose(run, now) if now.stops < MOST_STOPS else None
+    if way is not None:
+        reason: Reason = "zero anew" if now.agrees == "zero anew" else "go on"
+        return Decision((*way.acts, Act("cool"), *stop), None, reason, way)
+    if len(now.readings) < FINAL_READINGS:
+        return Decision((Act("cool"), *stop), None, "stuck")
+    return _end(run, now)
+
+
+def _inside(run: Run, read: Floats, guard: float) -> bool:
+    return bool(read.min() >= run.lower_mm + guard and read.max() <= run.upper_mm - guard)
+
+
+def _end(run: Run, now: Followed) -> Decision:
+    """No cut is allowed any more: the mean of all readings decides, with its own U."""
+    read = of_a_stop(now.readings, run.measure_u_mm)
+    guard = run.guard_mm * np.sqrt(READINGS / len(now.readings))
+    if _inside(run, read, guard):
+        return Decision((), "in", "in")
+    surely = read.min() < run.lower_mm - guard or read.max() > run.upper_mm + guard
+    return Decision((), "out" if surely else "unsure", "stuck")

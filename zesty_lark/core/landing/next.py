@@ -1,0 +1,113 @@
+"""``run.next``: where a run is, what to do next, and how sure it is."""
+
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from annotated_types import Ge, Le, MaxLen
+
+from zesty_lark.core.landing.asked import MOST_ACTS, Act, PassFigures, Piece, Prior, Run, Size, check
+from zesty_lark.core.landing.decide import Decision, End, decide
+from zesty_lark.core.landing.follow import Followed, follow
+from zesty_lark.core.landing.words import why
+from zesty_lark.core.quantities.numbers import Positive
+
+
+@dataclass(frozen=True)
+class RunNext:
+    """What to do next, ending with cool and the stop's two readings, or how it ended; the greatest size as it should be
+    cold [mm] and its standard uncertainty, the cut ratio and its, the chances of the acts given that it is read as in
+    and that it is truly under, and whether the last measurement agreed with what was expected."""
+
+    acts: list[dict[str, Any]]
+    end: End | None
+    why: str
+    size_mm: float
+    size_u_mm: float
+    cut_ratio: float
+    cut_ratio_u: float
+    chance_in: float
+    chance_under: float
+    agrees: bool
+
+
+def run_next(
+    *,
+    goal_mm: Size,
+    lower_mm: Size,
+    upper_mm: Size,
+    greatest_mm: Size,
+    least_mm: Size,
+    graduation_mm: Positive,
+    wheel_width_mm: Positive,
+    rough: PassFigures,
+    finish: PassFigures,
+    measure_u_mm: Positive,
+    setting_mm: Positive | None = None,
+    rise_kept: Annotated[float, Ge(0), Le(1)] = 0.7,
+    prior: Prior | None = None,
+    acts: Annotated[list[Act], MaxLen(MOST_ACTS)] | None = None,
+) -> RunNext:
+    """Estimate a run from what was done, and say what to do next.
+
+    Parameters
+    ----------
+    goal_mm, lower_mm, upper_mm : float
+        The size aimed at and its limits [mm].
+    greatest_mm, least_mm : float
+        The part before the run, cold [mm].
+    graduation_mm, setting_mm : float
+        The dial's graduation, and the smallest amount it is set by; a graduation unless told otherwise [mm].
+    wheel_width_mm : float
+        Wheel's width [mm].
+    rough, finish : PassFigures
+        The two kinds of pass.
+    measure_u_mm : float
+        Standard uncertainty of one reading [mm].
+    rise_kept : float
+        The share of its rise that the part keeps from pass to pass.
+    prior : Prior
+        What is thought of the cut ratio of one wipe.
+    acts : list of Act
+        What was done, in order; none at the start. Depths are under the touch-off on the highest place.
+
+    Raises
+    ------
+    InputError
+        If limits or sizes are the wrong way round, or an act cannot be.
+    """
+    run = Run(
+        goal_mm,
+        lower_mm,
+        upper_mm,
+        (Piece(greatest_mm, least_mm),),
+        graduation_mm,
+        setting_mm or graduation_mm,
+        wheel_width_mm,
+        rough,
+        finish,
+        rise_kept,
+        measure_u_mm,
+        prior or Prior(),
+        tuple(acts or ()),
+    )
+    check(run)
+    now = follow(run)
+    decided = decide(run, now)
+    return _answer(run, now, decided)
+
+
+def _answer(run: Run, now: Followed, decided: Decision) -> RunNext:
+    cloud, way = now.cloud, decided.way
+    greatest = cloud.size.max(axis=0)
+    return RunNext(
+        [{name: value for name, value in vars(act).items() if value is not None} for act in decided.acts],
+        decided.end,
+        why(run, decided),
+        round(float(greatest.mean()), 7),
+        round(float(greatest.std()), 7),
+        round(float(cloud.cut_ratio.mean()), 4),
+        round(float(cloud.cut_ratio.std()), 4),
+        round(way.chances.inside, 4) if way else float(decided.end == "in"),
+        round(way.chances.under, 6) if way else 0.0,
+        now.agrees == "yes",
+    )
