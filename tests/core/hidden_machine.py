@@ -1,4 +1,4 @@
-"""A grinder whose true figures its adviser is not told: what ``run.next`` is judged on. It shares no formula with it."""
+"""A grinder whose true figures its adviser is not told: what ``run.next`` is judged on."""
 
 import math
 import random

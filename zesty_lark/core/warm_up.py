@@ -24,6 +24,19 @@ QUESTION = {
 }
 MAP = {"points": [[0, 0, 0], [10, 0, 1], [0, 10, 2], [10, 10, 4]], "depths_um": [1]}
 
+RUN = {
+    "goal_mm": 22,
+    "lower_mm": 21.995,
+    "upper_mm": 22.005,
+    "greatest_mm": 22.02,
+    "least_mm": 22.02,
+    "graduation_mm": 0.0025,
+    "wheel_width_mm": 12.7,
+    "rough": {"step_mm": 0.02, "crossfeed_mm": 4},
+    "finish": {"step_mm": 0.005, "crossfeed_mm": 4},
+    "measure_u_mm": 0.0005,
+}
+
 
 def warm_up() -> None:
     """Use each compiled calculation once: it is loaded from disk, or compiled and kept there."""
@@ -31,3 +44,4 @@ def warm_up() -> None:
 
     answer("pass.optimise", QUESTION)
     answer("map.feather", MAP)
+    answer("run.next", RUN)

@@ -11,7 +11,7 @@ from zesty_lark.core.landing.follow import READINGS, Followed
 from zesty_lark.core.landing.weigh import Floats, of_a_stop
 
 End = Literal["in", "out", "unsure"]
-Reason = Literal["in", "under", "stuck", "read again", "surprise", "zero anew", "go on", "too coarse"]
+Reason = Literal["in", "under", "stuck", "read again", "surprise", "sparks", "zero anew", "go on"]
 MOST_STOPS = 8
 FINAL_READINGS = 4
 """When no cut is allowed any more, two readings more, and the mean of all decides."""
@@ -34,6 +34,8 @@ def decide(run: Run, now: Followed) -> Decision:
     stop = (Act("measured"),) * READINGS
     if now.agrees == "asked again":
         return Decision(stop, None, "surprise")
+    if now.agrees == "sparks":
+        return Decision((Act("cool"), *stop), None, "sparks")
     if now.readings:
         read = now.read
         if _inside(run, read, run.guard_mm):

@@ -8,11 +8,22 @@ import numpy as np
 from zesty_lark.core.landing.asked import Act, PassKind, Run
 from zesty_lark.core.landing.cloud import SEED, Cloud, begin, dressed
 from zesty_lark.core.landing.moves import approached, draws, fed, feed_of
-from zesty_lark.core.landing.weigh import Floats, Reading, measured, of_a_stop, seen, surprises, zero_taken_anew
+from zesty_lark.core.landing.weigh import (
+    Floats,
+    Reading,
+    measured,
+    of_a_stop,
+    seen,
+    sparks_likely,
+    surprises,
+    zero_taken_anew,
+)
 
+HARDLY = 0.02
+"""Sparks that hardly any of the runs would show fit none: it is measured before anything else."""
 READINGS = 2
 """A stop is read twice, lifted, wiped and put back between."""
-Agrees = Literal["yes", "asked again", "zero anew"]
+Agrees = Literal["yes", "sparks", "asked again", "zero anew"]
 
 
 @dataclass
@@ -33,7 +44,8 @@ class Followed:
     stops : int
         How often it was measured.
     agrees : Agrees
-        Whether the last stop was as expected; if not, whether that was asked again and confirmed.
+        Whether the last stop was as expected; if not, whether that was asked again and confirmed; or that the sparks
+        were not as they should have been.
     """
 
     cloud: Cloud
@@ -95,7 +107,11 @@ def _cool(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
 
 def _seen(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
     assert act.sparks is not None
-    now.cloud = seen(now.cloud, act.sparks, dice)
+    likely = sparks_likely(now.cloud, act.sparks)
+    if float(likely.mean()) < HARDLY:
+        now.agrees = "sparks"
+    else:
+        now.cloud = seen(now.cloud, likely, dice)
 
 
 def _measured(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
@@ -114,10 +130,13 @@ def _measured(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> N
             return
         else:
             now.cloud, now.agrees = measured(now.cloud, run, pair, dice), "yes"
-    elif surprised and now.agrees == "yes":
+    elif surprised and now.agrees in ("yes", "sparks"):
         now.agrees = "asked again"
     else:
-        now.cloud = measured(now.cloud, run, pair, dice)
+        now.cloud, now.agrees = (
+            measured(now.cloud, run, pair, dice),
+            "zero anew" if now.agrees == "zero anew" else "yes",
+        )
     now.stops += len(now.readings) == READINGS and now.agrees != "asked again"
 
 

@@ -72,9 +72,13 @@ def zero_taken_anew(cloud: Cloud, run: Run, read: Floats, dice: np.random.Genera
     return found
 
 
-def seen(cloud: Cloud, sparks: Sparks, dice: np.random.Generator) -> Cloud:
-    """Weigh the runs by the sparks of the last pass: how much each of them would have cut."""
+def sparks_likely(cloud: Cloud, sparks: Sparks) -> Floats:
+    """How likely each run would show such sparks in its last pass, by how much it cut."""
     gone = np.exp(-((cloud.took / NONE_MM) ** 2))
     even = 1 - np.exp(-((cloud.took / EVEN_MM) ** 2))
-    likely = {"none": gone, "even": even, "dying": np.maximum(1 - gone - even, 0.0)}[sparks]
+    return np.asarray({"none": gone, "even": even, "dying": np.maximum(1 - gone - even, 0.0)}[sparks])
+
+
+def seen(cloud: Cloud, likely: Floats, dice: np.random.Generator) -> Cloud:
+    """Weigh the runs by what was seen; eyes are wrong now and then."""
     return drawn(cloud, MISSEEN + (1 - MISSEEN) * likely, min(cloud.runs, GOES_ON_WITH), dice)

@@ -30,6 +30,8 @@ def why(run: Run, decided: Decision, depth: Lengths = in_mm) -> str:
         "read again": "Lift it, wipe it, put it back and read it again.",
         "surprise": "That is not what was expected. Was the wheel there, is the zero lost, did the part move, is there "
         "dirt? Wipe all and read it twice again before anything else.",
+        "sparks": "The sparks were not as they should have been. Was the wheel there, is the zero lost? Measure before "
+        "anything else.",
         "stuck": _stuck(decided),
     }.get(decided.reason)
     if told is not None:
