@@ -27,7 +27,7 @@ COOL_SHARE = 0.1
 """A part is cool once it has swollen by no more than this share of its zone."""
 TRIED_DEPTHS = 24
 FAR_SD = 3.5
-SPARK_OUT_COSTS, PASS_COSTS = 0.002, 0.0005
+SPARK_OUT_COSTS, PASS_COSTS, UNDER_COSTS = 0.002, 0.0005, 20.0
 LEAST_GAIN = 0.03
 """A way that leaves less than this chance to get in is none."""
 
@@ -41,7 +41,12 @@ class Way:
     spark_outs: int
     chances: Chances
     worth: float
-    cloud: Cloud
+
+    def worth_of(self, comes_to: float) -> float:
+        """What it is worth, where it comes to so much: spark-outs, passes and the risk of going under count."""
+        passes = sum(act.act == "pass" for act in self.acts)
+        risk = UNDER_COSTS * self.chances.under
+        return comes_to - SPARK_OUT_COSTS * self.spark_outs - PASS_COSTS * passes - risk
 
 
 def choose(run: Run, now: Followed) -> Way | None:
@@ -90,11 +95,11 @@ def _rough_to(run: Run, now: Followed) -> int | None:
 
 def _roughed(run: Run, here: _Begun, deepest: int, dice: np.random.Generator) -> _Begun:
     """Roughing and the dress after it; where heat or wear make that too risky it stays further above."""
-    wanted, least = wanted_of(run), here.settings + 1
+    least = here.settings + 1
     while True:
         tried = _with_dress(run, _rough_passes(run, here, deepest, dice), dice)
         lowest = float(np.quantile(tried.cloud.size.min(axis=0), MOST_UNDER / 2))
-        short = math.ceil((wanted.lower - lowest) / run.setting_mm)
+        short = math.ceil((run.goal_mm - lowest) / run.setting_mm)
         if short <= 0 or deepest <= least:
             return tried
         deepest = max(least, deepest - short)
@@ -138,8 +143,9 @@ def _landings(run: Run, begun: _Begun, wanted: Wanted, dice: np.random.Generator
         found = list(_sparked_out(run, tried, last, done, wanted=wanted, news=news[1:]))
         if done:
             yield from found
-        else:  # nothing is fed: what it does not bring in now, it does not the next time either
-            yield from (replace(way, worth=way.chances.inside) for way in found)
+        else:  # nothing is fed: it is worth what spark-outs bring in, not what reading it once more would
+            before = chances(cloud, wanted).inside
+            yield from (replace(way, worth=way.worth_of(way.chances.inside - before)) for way in found)
         if min(way.chances.under for way in found) > MOST_UNDER:
             return
 
@@ -163,14 +169,13 @@ def _sparked_out(
     """Approach the last reading again, spark out once and more often, and see what it comes to."""
     approached(cloud, run.graduation_mm, news[0])
     feed = feed_of(run, "finish", last * run.setting_mm, 0.0, spark_out=True)
-    passes = len(acts)
     for number, new in zip(SPARK_OUTS, news[1:], strict=False):
         fed(cloud, feed, new)
         come_to = chances(cloud, wanted)
         blank = Act("spark_out", kind="finish", to_mm=_depth(run, last))
         whole = (*acts, Act("approach"), *[blank] * number)
-        worth = come_to.worth - SPARK_OUT_COSTS * number - PASS_COSTS * passes
-        yield Way(whole, number, come_to, worth, cloud)
+        way = Way(whole, number, come_to, 0.0)
+        yield replace(way, worth=way.worth_of(come_to.worth))
 
 
 def _feed(run: Run, cloud: Cloud, kind: PassKind, *, between: tuple[int, int], dice: np.random.Generator) -> None:
