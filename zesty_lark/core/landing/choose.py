@@ -55,7 +55,9 @@ def choose(run: Run, now: Followed) -> Way | None:
     step = max(1, now.cloud.runs // TRIED_WITH)
     start = replace(now, cloud=now.cloud.chosen(np.arange(0, now.cloud.runs, step)))
     wanted = wanted_of(run)
-    ways = [way for begun in _beginnings(run, start, dice) for way in _landings(run, begun, wanted, dice)]
+    ways = [
+        way for begun in _beginnings(run, start, dice) for way in _landings(run, begun, wanted, dice, blank=start.fed)
+    ]
     allowed = [way for way in ways if way.chances.under <= MOST_UNDER and way.worth > LEAST_GAIN]
     return max(allowed, key=lambda way: way.worth, default=None)
 
@@ -126,8 +128,9 @@ def _with_dress(run: Run, here: _Begun, dice: np.random.Generator) -> _Begun:
     return replace(here, acts=(*acts, Act("dress", off_mm=run.graduation_mm)))
 
 
-def _landings(run: Run, begun: _Begun, wanted: Wanted, dice: np.random.Generator) -> Iterator[Way]:
-    """Every depth that may be the last before the stop, with one to three spark-outs."""
+def _landings(run: Run, begun: _Begun, wanted: Wanted, dice: np.random.Generator, *, blank: bool) -> Iterator[Way]:
+    """Every depth that may be the last before the stop, with one to three spark-outs; without a feed only where
+    ``blank`` allows it: what the last spark-outs did not bring, no more of them will."""
     steps, cloud, depth, acts = run.steps("finish"), begun.cloud, begun.settings, begun.acts
     news = [draws(cloud, dice) for _ in range(2 + max(SPARK_OUTS))]
     for last in _depths(run, begun, wanted):
@@ -143,7 +146,7 @@ def _landings(run: Run, begun: _Begun, wanted: Wanted, dice: np.random.Generator
         found = list(_sparked_out(run, tried, last, done, wanted=wanted, news=news[1:]))
         if done:
             yield from found
-        else:  # nothing is fed: it is worth what spark-outs bring in, not what reading it once more would
+        elif blank:  # nothing is fed: it is worth what spark-outs bring in, not what reading it once more would
             before = chances(cloud, wanted).inside
             yield from (replace(way, worth=way.worth_of(way.chances.inside - before)) for way in found)
         if min(way.chances.under for way in found) > MOST_UNDER:

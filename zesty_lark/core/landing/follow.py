@@ -43,6 +43,8 @@ class Followed:
         Of this stop; none once something was done after it.
     stops : int
         How often it was measured.
+    fed : bool
+        Whether it has been fed down since the stop before, or the beginning.
     agrees : Agrees
         Whether the last stop was as expected; if not, whether that was asked again and confirmed; or that the sparks
         were not as they should have been.
@@ -55,8 +57,7 @@ class Followed:
     readings: list[Reading] = field(default_factory=list)
     stops: int = 0
     agrees: Agrees = "yes"
-    before: Cloud | None = None
-    """The cloud before this stop."""
+    fed: bool = False
 
     @property
     def read(self) -> Floats:
@@ -76,7 +77,9 @@ def follow(run: Run) -> Followed:
 
 
 def _goes_on(now: Followed) -> None:
-    now.readings, now.before, now.agrees = [], None, "yes"
+    if now.readings:
+        now.fed = False
+    now.readings, now.agrees = [], "yes"
 
 
 def _pass(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
@@ -86,6 +89,7 @@ def _pass(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
     by = max(settings - now.settings, 0) * run.setting_mm
     spark_out = act.act == "spark_out"
     fed(now.cloud, feed_of(run, act.kind, act.to_mm, by, spark_out=spark_out), draws(now.cloud, dice))
+    now.fed = now.fed or by > 0
     now.settings, now.kind = max(settings, now.settings), act.kind
     now.rough_since_dress = now.rough_since_dress or act.kind == "rough"
 
