@@ -1,5 +1,6 @@
 """What is known of a run: its sizes, its two kinds of pass, the dial, the gauge, and what was done."""
 
+import math
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
@@ -56,6 +57,8 @@ class Act:
     sparks: Sparks | None = None
     greatest_mm: Size | None = None
     least_mm: Size | None = None
+    piece: Annotated[int, Ge(0), Le(1_000)] | None = None
+    """Which of a load was measured; the first where nobody says."""
 
 
 NEEDED: dict[ActName, tuple[str, ...]] = {
@@ -71,10 +74,12 @@ NEEDED: dict[ActName, tuple[str, ...]] = {
 
 @dataclass(frozen=True)
 class Piece:
-    """One piece under the collar, cold, before the run: its greatest and its least size [mm]."""
+    """One piece under the collar, cold, before the run: its greatest and its least size, and their standard uncertainty
+    where that is not the gauge's [mm]."""
 
     greatest_mm: float
     least_mm: float
+    known_u_mm: float | None = None
 
 
 @dataclass(frozen=True)
@@ -101,6 +106,8 @@ class Run:
         What is thought of the cut ratio before the run.
     acts : tuple of Act
         What was done, in order.
+    readings_a_stop : int
+        How often each piece is read at a stop.
     """
 
     goal_mm: float
@@ -116,6 +123,7 @@ class Run:
     measure_u_mm: float
     prior: Prior = field(default_factory=Prior)
     acts: tuple[Act, ...] = ()
+    readings_a_stop: int = 2
 
     @property
     def zone_mm(self) -> float:
@@ -137,8 +145,8 @@ class Run:
         return self.rough if kind == "rough" else self.finish
 
     def settings(self, depth_mm: float) -> int:
-        """A depth in whole settings."""
-        return round(depth_mm / self.setting_mm)
+        """A depth in whole settings, the next where it is between two."""
+        return math.ceil(depth_mm / self.setting_mm - ON_SETTING * max(1.0, depth_mm / self.setting_mm))
 
     def steps(self, kind: PassKind) -> int:
         """How many settings a pass of a kind takes at the most."""
@@ -181,5 +189,7 @@ def _check_act(run: Run, act: Act, where: str, depth: float) -> None:
             raise InputError(f"{where}.to_mm", f"{where}.to_mm must be whole settings of {run.setting_mm:g} mm")
         if act.to_mm < depth - ON_SETTING * run.setting_mm:
             raise InputError(f"{where}.to_mm", f"{where}.to_mm must be no less than {depth:g}, the depth before it")
+    if act.piece is not None and act.piece >= len(run.pieces):
+        raise InputError(f"{where}.piece", f"{where}.piece must be one of the load, counted from 0")
     if act.act == "measured" and act.greatest_mm < act.least_mm:  # type: ignore[operator]
         raise InputError(f"{where}.greatest_mm", f"{where}.greatest_mm must be at least least_mm")

@@ -3,7 +3,7 @@ with one stop more; only what hardly ever goes under is looked at.
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -52,14 +52,36 @@ class Way:
 def choose(run: Run, now: Followed) -> Way | None:
     """Return the best way on, or ``None`` when no cut is allowed any more."""
     dice = np.random.default_rng([SEED, len(run.acts)])
-    step = max(1, now.cloud.runs // TRIED_WITH)
-    start = replace(now, cloud=now.cloud.chosen(np.arange(0, now.cloud.runs, step)))
+    start = replace(now, cloud=_thinned(now.cloud))
     wanted = wanted_of(run)
     ways = [
         way for begun in _beginnings(run, start, dice) for way in _landings(run, begun, wanted, dice, blank=start.fed)
     ]
     allowed = [way for way in ways if way.chances.under <= MOST_UNDER and way.worth > LEAST_GAIN]
     return max(allowed, key=lambda way: way.worth, default=None)
+
+
+def chances_of(run: Run, now: Followed, acts: Sequence[Act]) -> Chances:
+    """Return what some acts come to, until it is measured after them: whatever way a skilled hand goes."""
+    dice = np.random.default_rng([SEED, len(run.acts)])
+    cloud, depth = _thinned(now.cloud), now.settings * run.setting_mm
+    for act in acts:
+        if act.act == "dress":
+            dressed(cloud, run, dice)
+        elif act.act == "cool":
+            cloud.rise[:] = 0.0
+        elif act.act == "approach":
+            approached(cloud, run.graduation_mm, draws(cloud, dice))
+        elif act.to_mm is not None and act.kind is not None:
+            by, blank = max(act.to_mm - depth, 0.0), act.act == "spark_out"
+            fed(cloud, feed_of(run, act.kind, act.to_mm, by, spark_out=blank), draws(cloud, dice))
+            depth = max(act.to_mm, depth)
+    return chances(cloud, wanted_of(run))
+
+
+def _thinned(cloud: Cloud) -> Cloud:
+    """So many of the runs as ways are tried with."""
+    return cloud.chosen(np.arange(0, cloud.runs, max(1, cloud.runs // TRIED_WITH)))
 
 
 @dataclass(frozen=True)

@@ -88,8 +88,9 @@ def begin(run: Run, dice: np.random.Generator) -> Cloud:
     n, u = BEGINS_WITH, run.measure_u_mm
     sizes, leans = [], []
     for number, piece in enumerate(run.pieces):
-        high = piece.greatest_mm + u * dice.standard_normal(n)
-        low = np.minimum(high, piece.least_mm + u * dice.standard_normal(n))
+        known = u if piece.known_u_mm is None else piece.known_u_mm
+        high = piece.greatest_mm + known * dice.standard_normal(n)
+        low = np.minimum(high, high - (piece.greatest_mm - piece.least_mm) + u * dice.standard_normal(n))
         kept = np.where(dice.random(n) < TAPER_KEPT, min(piece.greatest_mm - piece.least_mm, 3 * TAPER_MM), 0.0)
         stands = TAPER_MM * dice.standard_normal(n) if number else np.zeros(n)
         sizes += [high, low]

@@ -7,14 +7,14 @@ import numpy as np
 
 from zesty_lark.core.landing.asked import Act, Run
 from zesty_lark.core.landing.choose import Way, choose
-from zesty_lark.core.landing.follow import READINGS, Followed
+from zesty_lark.core.landing.follow import Followed
 from zesty_lark.core.landing.weigh import Floats, of_a_stop
 
 End = Literal["in", "out", "unsure"]
 Reason = Literal["in", "under", "stuck", "read again", "surprise", "sparks", "zero anew", "go on"]
 MOST_STOPS = 8
-FINAL_READINGS = 4
-"""When no cut is allowed any more, two readings more, and the mean of all decides."""
+"""So often it is measured at the most; when no cut is allowed any more it is read as often again, and the mean of all
+decides."""
 
 
 @dataclass(frozen=True)
@@ -29,16 +29,17 @@ class Decision:
 
 def decide(run: Run, now: Followed) -> Decision:
     """Decide after a measurement, or at the start."""
-    if len(now.readings) % READINGS:
+    count = run.readings_a_stop
+    if any(len(readings) % count for readings in now.readings.values()):
         return Decision((Act("measured"),), None, "read again")
-    stop = (Act("measured"),) * READINGS
+    stop = (Act("measured"),) * count
     if now.agrees == "asked again":
         return Decision(stop, None, "surprise")
     if now.agrees == "sparks":
         return Decision((Act("cool"), *stop), None, "sparks")
     if now.readings:
-        read = now.read
-        if _inside(run, read, run.guard_mm):
+        read = now.read(run)
+        if len(read) == len(run.pieces) and _inside(run, read, run.guard_mm):
             return Decision((), "in", "in")
         if read.min() < run.lower_mm - run.guard_mm:
             return Decision((), "out", "under")
@@ -46,7 +47,7 @@ def decide(run: Run, now: Followed) -> Decision:
     if way is not None:
         reason: Reason = "zero anew" if now.agrees == "zero anew" else "go on"
         return Decision((*way.acts, Act("cool"), *stop), None, reason, way)
-    if len(now.readings) < FINAL_READINGS:
+    if min((len(readings) for readings in now.readings.values()), default=0) < 2 * count:
         return Decision((Act("cool"), *stop), None, "stuck")
     return _end(run, now)
 
@@ -57,8 +58,9 @@ def _inside(run: Run, read: Floats, guard: float) -> bool:
 
 def _end(run: Run, now: Followed) -> Decision:
     """No cut is allowed any more: the mean of all readings decides, with its own U."""
-    read = of_a_stop(now.readings, run.measure_u_mm)
-    guard = run.guard_mm * np.sqrt(READINGS / len(now.readings))
+    read = np.array([of_a_stop(readings, run.measure_u_mm) for readings in now.readings.values()])
+    fewest = min(len(readings) for readings in now.readings.values())
+    guard = run.guard_mm * np.sqrt(run.readings_a_stop / fewest)
     if _inside(run, read, guard):
         return Decision((), "in", "in")
     surely = read.min() < run.lower_mm - guard or read.max() > run.upper_mm + guard

@@ -9,6 +9,7 @@ from zesty_lark.core.landing.asked import Act, PassKind, Run
 from zesty_lark.core.landing.cloud import SEED, Cloud, begin, dressed
 from zesty_lark.core.landing.moves import approached, draws, fed, feed_of
 from zesty_lark.core.landing.weigh import (
+    APART_U,
     Floats,
     Reading,
     measured,
@@ -21,8 +22,6 @@ from zesty_lark.core.landing.weigh import (
 
 HARDLY = 0.02
 """Sparks that hardly any of the runs would show fit none: it is measured before anything else."""
-READINGS = 2
-"""A stop is read twice, lifted, wiped and put back between."""
 Agrees = Literal["yes", "sparks", "asked again", "zero anew"]
 
 
@@ -39,8 +38,8 @@ class Followed:
         Of the last pass.
     rough_since_dress : bool
         Whether the wheel has roughed since it was dressed.
-    readings : list of Reading
-        Of this stop; none once something was done after it.
+    readings : dict of int to list of Reading
+        Of this stop, by piece; none once something was done after it.
     stops : int
         How often it was measured.
     fed : bool
@@ -54,23 +53,21 @@ class Followed:
     settings: int = 0
     kind: PassKind = "finish"
     rough_since_dress: bool = False
-    readings: list[Reading] = field(default_factory=list)
+    readings: dict[int, list[Reading]] = field(default_factory=dict)
     stops: int = 0
     agrees: Agrees = "yes"
     fed: bool = False
 
-    @property
-    def read(self) -> Floats:
-        """What the readings of this stop come to, by piece, highest and lowest [mm]."""
-        return of_a_stop(self.readings[-READINGS:], self.u_mm)
-
-    u_mm: float = 0.0
+    def read(self, run: Run) -> Floats:
+        """What the readings of this stop come to, by piece that was measured, highest and lowest [mm]."""
+        lasts = (readings[-run.readings_a_stop :] for readings in self.readings.values())
+        return np.array([of_a_stop(each, run.measure_u_mm) for each in lasts])
 
 
 def follow(run: Run) -> Followed:
     """Follow all the acts of a run."""
     dice = np.random.default_rng(SEED)
-    now = Followed(begin(run, dice), u_mm=run.measure_u_mm)
+    now = Followed(begin(run, dice))
     for act in run.acts:
         _ACTS[act.act](now, run, act, dice)
     return now
@@ -79,7 +76,7 @@ def follow(run: Run) -> Followed:
 def _goes_on(now: Followed) -> None:
     if now.readings:
         now.fed = False
-    now.readings, now.agrees = [], "yes"
+    now.readings, now.agrees = {}, "yes"
 
 
 def _pass(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
@@ -119,35 +116,36 @@ def _seen(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
 
 
 def _measured(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
-    """Take a reading; with the second of a stop the cloud is weighed, and one that surprises is read again clean."""
+    """Take a reading; with the last of a piece at a stop the cloud is weighed, and one that surprises is read again."""
     assert act.greatest_mm is not None and act.least_mm is not None
-    now.readings.append(((act.greatest_mm, act.least_mm),) * len(run.pieces))
-    if len(now.readings) % READINGS:
+    piece, count = act.piece or 0, run.readings_a_stop
+    begins = not now.readings
+    readings = now.readings.setdefault(piece, [])
+    readings.append((act.greatest_mm, act.least_mm))
+    now.stops += begins
+    if len(readings) % count:
         return
-    pair = now.readings[-READINGS:]
-    surprised = surprises(now.cloud, run, now.read, READINGS)
-    if now.agrees == "asked again":
-        before, now.readings = now.readings[:-READINGS], pair
-        if surprised and _confirmed(before, pair, run):
-            now.cloud, now.agrees = zero_taken_anew(now.cloud, run, now.read, dice), "zero anew"
-        elif surprised:
+    these, before = readings[-count:], readings[:-count]
+    surprised = surprises(now.cloud, run, these, piece)
+    if now.agrees == "asked again" and before:
+        now.readings[piece] = these
+        if surprised and not _confirmed(before[-count:], these, run):
             return
-        else:
-            now.cloud, now.agrees = measured(now.cloud, run, pair, dice), "yes"
+        if surprised:
+            now.cloud, now.agrees = zero_taken_anew(now.cloud, run, these, dice, piece=piece), "zero anew"
+            return
+        now.agrees = "yes"
     elif surprised and now.agrees in ("yes", "sparks"):
         now.agrees = "asked again"
-    else:
-        now.cloud, now.agrees = (
-            measured(now.cloud, run, pair, dice),
-            "zero anew" if now.agrees == "zero anew" else "yes",
-        )
-    now.stops += len(now.readings) == READINGS and now.agrees != "asked again"
+        return
+    now.cloud = measured(now.cloud, run, these, dice, piece=piece)
+    now.agrees = "zero anew" if now.agrees == "zero anew" else "yes"
 
 
 def _confirmed(first: list[Reading], again: list[Reading], run: Run) -> bool:
     """Whether a repeat says the same as what surprised."""
-    apart = np.abs(of_a_stop(first[-READINGS:], run.measure_u_mm) - of_a_stop(again, run.measure_u_mm))
-    return bool((apart <= 4 * run.measure_u_mm).all())
+    apart = np.abs(of_a_stop(first, run.measure_u_mm) - of_a_stop(again, run.measure_u_mm))
+    return bool((apart <= APART_U * run.measure_u_mm).all())
 
 
 _ACTS = {
