@@ -83,6 +83,16 @@ class Piece:
 
 
 @dataclass(frozen=True)
+class Ways:
+    """What may be chosen among: how often it is sparked out, whether the last reading is approached again, whether the
+    wheel may be dressed once more."""
+
+    spark_outs: tuple[int, ...] = (1, 2, 3)
+    approach: bool = True
+    dress: bool = True
+
+
+@dataclass(frozen=True)
 class Run:
     """What a run is asked with.
 
@@ -108,6 +118,8 @@ class Run:
         What was done, in order.
     readings_a_stop : int
         How often each piece is read at a stop.
+    ways : Ways
+        What may be chosen among.
     """
 
     goal_mm: float
@@ -124,6 +136,7 @@ class Run:
     prior: Prior = field(default_factory=Prior)
     acts: tuple[Act, ...] = ()
     readings_a_stop: int = 2
+    ways: Ways = field(default_factory=Ways)
 
     @property
     def zone_mm(self) -> float:

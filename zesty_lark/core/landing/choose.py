@@ -17,7 +17,6 @@ from zesty_lark.core.landing.worth import Chances, Wanted, chances, wanted_of
 MOST_UNDER = 0.001
 """The chance of going under that is taken, each time."""
 TRIED_WITH = 1_500
-SPARK_OUTS = (1, 2, 3)
 LEFT_STEPS = 3
 AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS = 0.005, 2
 """What roughing leaves: three finish steps, and at least what a dress may be out by."""
@@ -103,7 +102,7 @@ def _beginnings(run: Run, now: Followed, dice: np.random.Generator) -> Iterator[
         yield _with_dress(run, here, dice)
     else:
         yield here
-        if now.stops:
+        if now.stops and run.ways.dress:
             yield _with_dress(run, replace(here, cloud=now.cloud.copy()), dice)
 
 
@@ -154,7 +153,7 @@ def _landings(run: Run, begun: _Begun, wanted: Wanted, dice: np.random.Generator
     """Every depth that may be the last before the stop, with one to three spark-outs; without a feed only where
     ``blank`` allows it: what the last spark-outs did not bring, no more of them will."""
     steps, cloud, depth, acts = run.steps("finish"), begun.cloud, begun.settings, begun.acts
-    news = [draws(cloud, dice) for _ in range(2 + max(SPARK_OUTS))]
+    news = [draws(cloud, dice) for _ in range(2 + max(run.ways.spark_outs))]
     for last in _depths(run, begun, wanted):
         while last - depth > steps:
             cloud = cloud.copy()
@@ -192,15 +191,17 @@ def _sparked_out(
     run: Run, cloud: Cloud, last: int, acts: tuple[Act, ...], *, wanted: Wanted, news: list[Floats]
 ) -> Iterator[Way]:
     """Approach the last reading again, spark out once and more often, and see what it comes to."""
-    approached(cloud, run.graduation_mm, news[0])
+    if run.ways.approach:
+        approached(cloud, run.graduation_mm, news[0])
+        acts = (*acts, Act("approach"))
     feed = feed_of(run, "finish", last * run.setting_mm, 0.0, spark_out=True)
-    for number, new in zip(SPARK_OUTS, news[1:], strict=False):
-        fed(cloud, feed, new)
-        come_to = chances(cloud, wanted)
-        blank = Act("spark_out", kind="finish", to_mm=_depth(run, last))
-        whole = (*acts, Act("approach"), *[blank] * number)
-        way = Way(whole, number, come_to, 0.0)
-        yield replace(way, worth=way.worth_of(come_to.worth))
+    blank = Act("spark_out", kind="finish", to_mm=_depth(run, last))
+    for number in range(1, max(run.ways.spark_outs) + 1):
+        fed(cloud, feed, news[number])
+        if number in run.ways.spark_outs:
+            come_to = chances(cloud, wanted)
+            way = Way((*acts, *[blank] * number), number, come_to, 0.0)
+            yield replace(way, worth=way.worth_of(come_to.worth))
 
 
 def _feed(run: Run, cloud: Cloud, kind: PassKind, *, between: tuple[int, int], dice: np.random.Generator) -> None:

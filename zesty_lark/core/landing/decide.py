@@ -1,6 +1,6 @@
 """The decision after a measurement, or at the start: go on, read again, or it has ended."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -19,16 +19,21 @@ decides."""
 
 @dataclass(frozen=True)
 class Decision:
-    """What was decided: acts and their way, or the end; the reason as a key."""
+    """What was decided: acts and their way, or the end; the reason as a key; whether the last stop was as expected."""
 
     acts: tuple[Act, ...]
     end: End | None
     reason: Reason
     way: Way | None = None
+    agrees: bool = True
 
 
 def decide(run: Run, now: Followed) -> Decision:
     """Decide after a measurement, or at the start."""
+    return replace(_decided(run, now), agrees=now.agrees == "yes")
+
+
+def _decided(run: Run, now: Followed) -> Decision:
     count = run.readings_a_stop
     if any(len(readings) % count for readings in now.readings.values()):
         return Decision((Act("measured"),), None, "read again")

@@ -6,8 +6,8 @@ from typing import Annotated, Any
 from annotated_types import Ge, Le, MaxLen
 
 from zesty_lark.core.landing.asked import MOST_ACTS, Act, PassFigures, Piece, Prior, Run, Size, check
-from zesty_lark.core.landing.decide import Decision, End, decide
-from zesty_lark.core.landing.follow import Followed, follow
+from zesty_lark.core.landing.decide import End
+from zesty_lark.core.landing.landed import Landed, landed
 from zesty_lark.core.landing.words import why
 from zesty_lark.core.quantities.numbers import Positive
 
@@ -91,23 +91,21 @@ def run_next(
         tuple(acts or ()),
     )
     check(run)
-    now = follow(run)
-    decided = decide(run, now)
-    return _answer(run, now, decided)
+    return _answer(run, landed(run))
 
 
-def _answer(run: Run, now: Followed, decided: Decision) -> RunNext:
-    cloud, way = now.cloud, decided.way
-    greatest = cloud.size.max(axis=0)
+def _answer(run: Run, made: Landed) -> RunNext:
+    decided = made.decision
+    way = decided.way
     return RunNext(
         [{name: value for name, value in vars(act).items() if value is not None} for act in decided.acts],
         decided.end,
         why(run, decided),
-        round(float(greatest.mean()), 7),
-        round(float(greatest.std()), 7),
-        round(float(cloud.cut_ratio.mean()), 4),
-        round(float(cloud.cut_ratio.std()), 4),
+        round(made.size_mm, 7),
+        round(made.size_u_mm, 7),
+        round(made.cut_ratio, 4),
+        round(made.cut_ratio_u, 4),
         round(way.chances.inside, 4) if way else float(decided.end == "in"),
         round(way.chances.under, 6) if way else 0.0,
-        now.agrees == "yes",
+        decided.agrees,
     )
