@@ -186,7 +186,7 @@ def test_a_cut_never_passes_the_goal_and_a_certain_one_ends_in(value: Decimal, u
         (
             "22.0000",
             "0.0040",
-            "Unsure: with ± 0.004 mm this gauge could call nothing in. Do not cut yet; measure with a better one.",
+            "Unsure: with ± 0.004 mm this gauge could call nothing in. Do not cut; measure with a better one.",
         ),
         (
             "22.0023",

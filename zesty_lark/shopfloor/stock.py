@@ -19,6 +19,7 @@ from zesty_lark.core.work.entries import PART_WARM, Measured, Rerouted
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.run import Run
+from zesty_lark.shopfloor.landing import landing_run, next_cut_of
 from zesty_lark.store.models import Job
 
 FREE_C = 20.0
@@ -161,12 +162,25 @@ def stock_of(
         if _ground_again(job_state, surface):
             on = max(on, _skin_again(job, run, job_state))
         return Stock(goal, on, run.held_back_mm, None)
+    deep = graduation_of(job, surface) * abs(wanted.surfaces[surface].per_feed)
+    landing = landing_run(job, job_state, run, goal_mm=goal, graduation_mm=deep)
+    judgement = judged(job, entry, size)
+    asked = next_cut_of(landing, graduation_of(job, surface)) if landing is not None else None
+    if asked is not None and not judgement.under and judgement.verdict != "in":
+        return Stock(goal, asked.amount_mm, run.held_back_mm, _held_up(asked, judgement))
     cut = cut_of(
         wanted.surfaces[surface],
-        judged(job, entry, size),
+        judgement,
         size.limits,
         goal,
         graduation_mm=graduation_of(job, surface),
         held_back_mm=run.held_back_mm,
     )
     return Stock(goal, cut.amount_mm, run.held_back_mm, cut)
+
+
+def _held_up(cut: NextCut, judgement: Judgement) -> NextCut:
+    """The same, where nothing about the measurement itself comes first: a warm part, a gauge past its date or one that
+    can call nothing in."""
+    first = judgement.hot or judgement.overdue or judgement.hopeless
+    return NextCut("nothing") if first and not judgement.over else cut

@@ -59,6 +59,8 @@ class Act:
     least_mm: Size | None = None
     piece: Annotated[int, Ge(0), Le(1_000)] | None = None
     """Which of a load was measured; the first where nobody says."""
+    figures: PassFigures | None = None
+    """The pass's own figures, where they are not those of its kind."""
 
 
 NEEDED: dict[ActName, tuple[str, ...]] = {
@@ -85,11 +87,13 @@ class Piece:
 @dataclass(frozen=True)
 class Ways:
     """What may be chosen among: how often it is sparked out, whether the last reading is approached again, whether the
-    wheel may be dressed once more."""
+    wheel may be dressed once more; and whether a dress takes the worn front off, so that what it took counts from the
+    face beside it."""
 
     spark_outs: tuple[int, ...] = (1, 2, 3)
     approach: bool = True
     dress: bool = True
+    dress_levels: bool = False
 
 
 @dataclass(frozen=True)

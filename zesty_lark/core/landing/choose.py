@@ -73,7 +73,7 @@ def chances_of(run: Run, now: Followed, acts: Sequence[Act]) -> Chances:
             approached(cloud, run.graduation_mm, draws(cloud, dice))
         elif act.to_mm is not None and act.kind is not None:
             by, blank = max(act.to_mm - depth, 0.0), act.act == "spark_out"
-            fed(cloud, feed_of(run, act.kind, act.to_mm, by, spark_out=blank), draws(cloud, dice))
+            fed(cloud, feed_of(run, act.kind, act.to_mm, by, spark_out=blank, own=act.figures), draws(cloud, dice))
             depth = max(act.to_mm, depth)
     return chances(cloud, wanted_of(run))
 

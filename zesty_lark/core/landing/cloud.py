@@ -127,6 +127,8 @@ def dressed(cloud: Cloud, run: Run, dice: np.random.Generator) -> None:
     cloud.at[:] += DRESS_MM * dice.standard_normal(n)
     cloud.at[:] += DRESS_GRADUATIONS * run.graduation_mm * dice.standard_normal(n)
     cloud.afresh[:], cloud.dulled[:] = MOST_AFRESH * dice.random(n), 0.0
+    if run.ways.dress_levels:
+        cloud.worn[:] = 0.0
 
 
 def drawn(cloud: Cloud, weights: Floats, most: int, dice: np.random.Generator) -> Cloud:

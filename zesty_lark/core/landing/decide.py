@@ -48,7 +48,8 @@ def _decided(run: Run, now: Followed) -> Decision:
             return Decision((), "in", "in")
         if read.min() < run.lower_mm - run.guard_mm:
             return Decision((), "out", "under")
-    way = choose(run, now) if now.stops < MOST_STOPS else None
+    far = bool(now.readings) and now.read(run).max() > run.upper_mm + run.setting_mm
+    way = choose(run, now) if far or now.stops < MOST_STOPS else None
     if way is not None:
         reason: Reason = "zero anew" if now.agrees == "zero anew" else "go on"
         return Decision((*way.acts, Act("cool"), *stop), None, reason, way)

@@ -80,12 +80,14 @@ def _goes_on(now: Followed) -> None:
 
 
 def _pass(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
-    _goes_on(now)
     assert act.kind is not None and act.to_mm is not None
     settings = run.settings(act.to_mm)
     by = max(settings - now.settings, 0) * run.setting_mm
     spark_out = act.act == "spark_out"
-    fed(now.cloud, feed_of(run, act.kind, act.to_mm, by, spark_out=spark_out), draws(now.cloud, dice))
+    if not spark_out or now.agrees != "asked again":  # without a feed what surprised can still be read again
+        _goes_on(now)
+    feed = feed_of(run, act.kind, act.to_mm, by, spark_out=spark_out, own=act.figures)
+    fed(now.cloud, feed, draws(now.cloud, dice))
     now.fed = now.fed or by > 0
     now.settings, now.kind = max(settings, now.settings), act.kind
     now.rough_since_dress = now.rough_since_dress or act.kind == "rough"

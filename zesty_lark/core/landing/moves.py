@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lark.core.landing.asked import PassKind, Run
+from zesty_lark.core.landing.asked import PassFigures, PassKind, Run
 from zesty_lark.core.landing.cloud import Cloud
 from zesty_lark.core.quantities.compiled import compiled
 from zesty_lark.core.quantities.steel import STEEL_EXPANSION
@@ -45,9 +45,11 @@ class Feed(NamedTuple):
     swells_mm: float
 
 
-def feed_of(run: Run, kind: PassKind, to_mm: float, fed_mm: float, *, spark_out: bool = False) -> Feed:
-    """Return the figures of one pass or spark-out of a run."""
-    figures = run.figures(kind)
+def feed_of(
+    run: Run, kind: PassKind, to_mm: float, fed_mm: float, *, spark_out: bool = False, own: PassFigures | None = None
+) -> Feed:
+    """Return the figures of one pass or spark-out of a run; its ``own`` where they are not those of its kind."""
+    figures = own or run.figures(kind)
     return Feed(
         to_mm,
         fed_mm,

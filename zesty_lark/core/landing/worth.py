@@ -68,7 +68,7 @@ def _up_to(value: float) -> float:
 @compiled
 def chances(cloud: Cloud, wanted: Wanted) -> Chances:
     """Count over the cloud; with several pieces every one counts, and the first under is one too many."""
-    size, bias, runs = cloud.size, cloud.bias, cloud.bias.size
+    size, lean, bias, runs = cloud.size, cloud.lean, cloud.bias, cloud.bias.size
     pieces = size.shape[0] // 2
     inside, under, worth = 0.0, 0.0, 0.0
     for i in range(runs):
@@ -85,15 +85,17 @@ def chances(cloud: Cloud, wanted: Wanted) -> Chances:
             above = (1.0 - not_high) * not_low
             worth += not_high * not_low / pieces
             if above > 0.001:
-                worth += NEXT_STOP * above * _lands(reads_high, reads_low, wanted) / pieces
+                taper = max(0.0, lean[2 * piece + 1, i] - lean[2 * piece, i])
+                worth += NEXT_STOP * above * _lands(reads_high, taper, wanted) / pieces
         under += 1.0 - none_under
     return Chances(inside / runs, under / runs, worth / runs)
 
 
 @compiled
-def _lands(high: float, low: float, wanted: Wanted) -> float:
-    """How good the chances are that the next settings down bring a piece in that is read so."""
-    middle, room = (high + low) / 2, (wanted.upper - wanted.lower) - (high - low)
+def _lands(high: float, taper: float, wanted: Wanted) -> float:
+    """How good the chances are that the next settings down bring a piece in whose highest place is read so, and which
+    has such a taper once it is clean."""
+    middle, room = high - taper / 2, (wanted.upper - wanted.lower) - taper
     if room <= 0:
         return 0.0
     down = middle - (wanted.upper + wanted.lower) / 2

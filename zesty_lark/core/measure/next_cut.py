@@ -14,14 +14,18 @@ SMALL_MM = Decimal("0.0005")
 @dataclass(frozen=True)
 class NextCut:
     """What to do about a size: take so much [mm], or let the springs come off first, or nothing can be done on this
-    dial.
+    dial, or read it again since it fits nothing.
 
-    ``certain`` when after it the size would be in whichever end of ± U is true.
+    ``certain`` when after it the size would be in whichever end of ± U is true, or is as likely in as not by the run's
+    estimate; the chances of that are told where there is one, and whether it took the zero anew.
     """
 
-    what: Literal["take", "spark out", "nothing"]
+    what: Literal["take", "spark out", "nothing", "read again"]
     amount_mm: Decimal = Decimal(0)
     certain: bool = False
+    chance_in: float | None = None
+    chance_under: float = 0.0
+    zero_anew: bool = False
 
 
 def next_cut(

@@ -2,6 +2,7 @@
 
 from decimal import Decimal
 
+from zesty_lark.core.landing.words import chances
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement
 from zesty_lark.core.part.shown_units import ShownUnits
@@ -30,13 +31,18 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
         )
     if judged.verdict == "in":
         return f"In: {value}. Nothing more to take."
+    if cut.what == "read again":
+        return (
+            f"{value} is not what was expected. Was the wheel there, is the zero lost, did the part move, is there "
+            "dirt? Wipe all, put it back and read it again before another cut."
+        )
+    if judged.over:
+        return f"Not there yet: {value}. {_take(cut, units)}{_hopeless(judged, units)}"
     if judged.hopeless:
         return (
             f"Unsure: with ± {units.size(judged.uncertainty_mm)} this gauge could call nothing in. "
-            "Do not cut yet; measure with a better one."
+            "Do not cut; measure with a better one."
         )
-    if judged.over:
-        return f"Not there yet: {value}. {_take(judged, cut, units)}"
     if judged.hot:
         return f"Unsure: {value}, but the part is warm. Let it cool to the room and measure again; do not cut yet."
     if judged.overdue:
@@ -51,13 +57,13 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
     over = f" ({units.small(judged.remaining_mm)} {side} the middle of the zone)" if judged.remaining_mm > 0 else ""
     if cut.what == "take":
         return (
-            f"Unsure: {value}{over}. Measure better; or take {units.small(cut.amount_mm)}: then it is in whichever "
-            "end of ± is true."
+            f"Unsure: {value}{over}. Measure better; or take {units.small(cut.amount_mm)}: "
+            f"{_chances(cut) or 'then it is in whichever end of ± is true'}."
         )
     return f"Unsure: {value}{over}. Do not cut: measure better, with another gauge or more readings."
 
 
-def _take(judged: Judgement, cut: NextCut, units: ShownUnits) -> str:
+def _take(cut: NextCut, units: ShownUnits) -> str:
     if cut.what == "spark out":
         return "The springs still hold that much back: spark out and measure again."
     if cut.what == "nothing":
@@ -65,4 +71,19 @@ def _take(judged: Judgement, cut: NextCut, units: ShownUnits) -> str:
             "One graduation of this dial would pass the zone: it cannot be split here. Tell the lead, or finish it "
             "on a finer dial."
         )
-    return f"Take {units.small(cut.amount_mm)} more, then spark out."
+    anew = "Something else happened: the zero is taken anew from these readings; say what it was. "
+    told = "" if cut.chance_in is None else f" and measure: {_chances(cut)}"
+    return f"{anew if cut.zero_anew else ''}Take {units.small(cut.amount_mm)} more, then spark out{told}."
+
+
+def _hopeless(judged: Judgement, units: ShownUnits) -> str:
+    if not judged.hopeless:
+        return ""
+    return (
+        f" With ± {units.size(judged.uncertainty_mm)} this gauge could call nothing in: measure the last of it with a "
+        "better one."
+    )
+
+
+def _chances(cut: NextCut) -> str:
+    return "" if cut.chance_in is None else chances(cut.chance_in, cut.chance_under)

@@ -248,7 +248,7 @@ class SimulatedGrinder:
             self.power_w = self._meter(self.truth.idle_w)
             return 20.0
         told, hottest = self._evaluate(mean, crossfeed, table), self._evaluate(most, crossfeed, table)
-        cutting = seconds * along / (along + OVERRUN_MM)
+        cutting = math.ceil(across / crossfeed - 1e-9) * along / table  # only while the wheel is on the part
         self.lump.heat(told.power_w * told.heat_to_work_fraction * cutting)
         removed = mean * along * across
         self.wheel.volume_mm3_mm += self.faults.loads * removed / max(crossfeed, self.wheel.worn_width_mm(mean), 0.4)

@@ -5,7 +5,7 @@ than itself, everything is told in the size's own direction.
 """
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -29,6 +29,10 @@ COVERAGE = 2
 USUAL_HEIGHT_MM = 20.0
 COOLED_MINUTES = 2.0
 USUAL_SPARK_OUTS = 1
+BEHIND_FRONT = 0.1
+"""The leading slice of a wheel's face wears; what wipes behind it loses about so much of what the mean would."""
+MOST_WARMER = 4
+"""A deep roughing pass warms the part by up to so many times what a finish pass does: it cuts with less energy."""
 SPARKS: dict[str, Sparks] = {"even": "even", "died": "none"}
 """What of the things seen tells how much the last pass cut."""
 
@@ -80,10 +84,11 @@ def landing_of(job_state: JobState, run: Run, goal_mm: Decimal, dial: Dial) -> L
     at = _touched_off_at(job_state, run)
     if at is None:
         return None
-    axis, walk = _Axis(surface, limits), _Walk(run, job_state.history[:at], asked.name)
+    axis = _Axis(surface, limits)
+    walk = _Walk(job_state, run, dial, axis=axis, before=job_state.history[:at])
     begun = Folding(job_state.spec, job_state.history[:at]).state()
-    acts = tuple(walk.acts(job_state.history[at:], _Axis(surface, limits)))
-    finish = _figures(job_state, walk, "finish", dial)
+    acts = tuple(walk.acts(job_state.history[at:]))
+    finish = _figures(walk, "finish")
     if finish is None:
         return None
     goal = axis.of(goal_mm, goal_mm)[0]
@@ -96,14 +101,14 @@ def landing_of(job_state: JobState, run: Run, goal_mm: Decimal, dial: Dial) -> L
         float(dial.graduation_mm),
         float(dial.graduation_mm),
         job_state.spec.wheel_width_mm,
-        _figures(job_state, walk, "rough", dial) or finish,
+        _figures(walk, "rough") or finish,
         finish,
         _kept(run.plan, goal, dial.coolant),
         float(dial.uncertainty_mm) / COVERAGE,
         Prior(job_state.spec.cut_ratio),
         acts,
         1,
-        Ways((_spark_outs(run.plan),), approach=False, dress=False),
+        Ways((_spark_outs(run.plan),), approach=False, dress=False, dress_levels=True),
     )
 
 
@@ -157,84 +162,90 @@ def _piece(begun: JobState, number: int, axis: _Axis) -> Piece:
 
 
 class _Walk:
-    """The log since the touch-off, act by act: which plan was in force, and how deep in it."""
+    """The log since the touch-off, act by act: which plan was in force, how deep, and with what figures."""
 
-    def __init__(self, run: Run, before: Iterable[Entry], size: str) -> None:
-        self.run, self.size = run, size
+    def __init__(self, job_state: JobState, run: Run, dial: Dial, *, axis: _Axis, before: Sequence[Entry]) -> None:
+        self.job_state, self.run, self.dial, self.axis = job_state, run, dial, axis
         self.plans = [entry.plan for entry in before if isinstance(entry, Planned) and entry.place == run.place]
-        self.zero = self.depth = self.begins = Decimal(0)
+        self.depth = self.begins = Decimal(0)
         self.kind: PassKind = "finish"
-        last = next((e for e in reversed(tuple(before)) if isinstance(e, TouchedOff) and e.place == run.place), None)
-        self.zero = last.reading_mm if last is not None else Decimal(0)
+        self.figures: PassFigures | None = None
+        last = before[-1]
+        self.zero = last.reading_mm if isinstance(last, TouchedOff) else Decimal(0)
 
-    def acts(self, history: Iterable[Entry], axis: _Axis) -> Iterator[Act]:
+    def acts(self, history: Iterable[Entry]) -> Iterator[Act]:
         """Each entry as what it was to the run."""
         for entry in history:
             if isinstance(entry, Dressed):
                 self.zero += entry.amount_mm or Decimal(0)
                 yield Act("dress")
             elif isinstance(entry, Measured):
-                yield from self._measured(entry, axis)
+                yield from self._measured(entry)
             elif isinstance(entry, AtMachine) and entry.place == self.run.place:
-                yield from self._at_machine(entry, axis)
+                yield from self._at_machine(entry)
 
-    def _measured(self, entry: Measured, axis: _Axis) -> Iterator[Act]:
-        here = entry.characteristic == self.size and entry.surface == self.run.surface
+    def _measured(self, entry: Measured) -> Iterator[Act]:
+        here = entry.characteristic == self.axis.surface.size and entry.surface == self.run.surface
         if not here or entry.piece not in self.run.pieces or not entry.readings:
             return
-        if entry.part_c is None:
+        if entry.part_c is not None:  # its warmth is taken out of what was read
             yield Act("cool")
-        greatest, least = axis.of(entry.greatest_mm, entry.least_mm)
+        greatest, least = self.axis.of(entry.greatest_mm, entry.least_mm)
         piece = self.run.pieces.index(entry.piece)
         yield Act("measured", greatest_mm=greatest, least_mm=least, piece=piece)
 
-    def _at_machine(self, entry: AtMachine, axis: _Axis) -> Iterator[Act]:
-        to = float(self.depth) * axis.rate
+    def _at_machine(self, entry: AtMachine) -> Iterator[Act]:
         if isinstance(entry, Planned):
             self.plans.append(entry.plan)
             self.begins = self.depth
         elif isinstance(entry, PassFed):
             self.depth = max(entry.reading_mm - self.zero, Decimal(0))
-            self.kind = self._kind()
-            yield Act("pass", kind=self.kind, to_mm=float(self.depth) * axis.rate)
+            self._as_planned()
+            yield Act("pass", kind=self.kind, to_mm=self._to, figures=self.figures)
         elif isinstance(entry, SparkedOut):
             for _ in range(entry.count):
-                yield Act("spark_out", kind=self.kind, to_mm=to)
+                yield Act("spark_out", kind=self.kind, to_mm=self._to, figures=self.figures)
         elif isinstance(entry, StepDone) and self._step(entry.step) == "cool":
             yield Act("cool")
         elif isinstance(entry, Observed) and entry.seen in SPARKS:
             yield Act("seen", sparks=SPARKS[entry.seen])
 
-    def _kind(self) -> PassKind:
-        """Of the pass that was fed to here: as the plan has it."""
-        steps = self.plans[-1].passes if self.plans else ()
+    @property
+    def _to(self) -> float:
+        return float(self.depth) * self.axis.rate
+
+    def _as_planned(self) -> None:
+        """The kind and the figures of the pass that was fed to here: as the plan has it."""
+        plan = self.plans[-1] if self.plans else None
+        steps = plan.passes if plan is not None else ()
         here = next((step for step in steps if self.begins + step.depth_mm >= self.depth), None)
-        return "rough" if here is not None and here.kind == "rough" else "finish"
+        self.kind = "rough" if here is not None and here.kind == "rough" else "finish"
+        if plan is not None and here is not None and here.step_mm > 0:
+            self.figures = self.figures_of(plan, here)
+
+    def figures_of(self, plan: PlanSteps, step: PlanStep) -> PassFigures | None:
+        """What a step of a plan does: its step, crossfeed, what it warms the part by and wears off the wheel."""
+        if step.crossfeed_mm is None:
+            return None
+        finish = max((each.step_mm for each in plan.passes if each.kind == "finish"), default=step.step_mm)
+        return PassFigures(
+            float(step.step_mm) * self.axis.rate,
+            float(step.crossfeed_mm),
+            _rise_a_pass(plan, self.dial.coolant) * float(step.step_mm / max(finish, step.step_mm / MOST_WARMER)),
+            _wear(self.job_state, self.run, float(step.step_mm)),
+        )
 
     def _step(self, number: int) -> str:
         steps = self.plans[-1].steps if self.plans else ()
         return steps[number - 1].kind if 0 < number <= len(steps) else ""
 
 
-def _figures(job_state: JobState, walk: "_Walk", kind: PassKind, dial: Dial) -> PassFigures | None:
+def _figures(walk: "_Walk", kind: PassKind) -> PassFigures | None:
     """A kind of pass by the last plan that has it; a plan of a finish only has its feeds in it."""
-    run = walk.run
     for plan in reversed(walk.plans):
-        steps = [step for step in plan.passes if step.kind == kind]
-        if not steps:
-            continue
-        step = max(each.step_mm for each in steps)
-        crossfeed = steps[0].crossfeed_mm
-        if crossfeed is None or step <= 0:
-            continue
-        rate = abs(float(job_state.spec.wanted.surfaces[run.surface].per_feed))
-        finish_step = max((each.step_mm for each in plan.passes if each.kind == "finish"), default=step)
-        return PassFigures(
-            float(step) * rate,
-            float(crossfeed),
-            _rise_a_pass(plan, dial.coolant) * float(step / finish_step),
-            _wear(job_state, run, float(step)),
-        )
+        steps = [step for step in plan.passes if step.kind == kind and step.step_mm > 0]
+        if steps:
+            return walk.figures_of(plan, max(steps, key=lambda step: step.step_mm))
     return None
 
 
@@ -252,12 +263,13 @@ def _rise_a_pass(plan: PlanSteps, coolant: Coolant) -> float:
 
 
 def _wear(job_state: JobState, run: Run, step_mm: float) -> float:
-    """What a pass wears off the wheel at its step: the volume ground over G, spread over the wheel's face [mm]."""
+    """What a pass costs of the size by wear at its step: the volume ground over G, spread over the wheel's face, and of
+    that what is lost behind the worn front [mm]."""
     wheel, lying = job_state.spec.wheel, job_state.spec.lying_mm.get(run.surface)
     if wheel is None or lying is None:
         return 0.0
     volume = step_mm * lying[0] * lying[1] * len(run.pieces)
-    return volume / (wheel.g_ratio * math.pi * wheel.diameter_mm * wheel.width_mm)
+    return BEHIND_FRONT * volume / (wheel.g_ratio * math.pi * wheel.diameter_mm * wheel.width_mm)
 
 
 def _spark_outs(plan: PlanSteps) -> int:
