@@ -18,6 +18,8 @@ from zesty_lark.core.work.plans import FEEDS, PlanStep
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.time_left import TimeLeft, time_left
 from zesty_lark.core.work.wheel_use import Pass
+from zesty_lark.shopfloor.landing import Ahead, ahead, landing_run
+from zesty_lark.shopfloor.stock import goal_of, graduation_of
 from zesty_lark.store import learning, maps
 from zesty_lark.store.models import Job
 
@@ -46,6 +48,8 @@ class Companion:
     power : PowerWatch or None
     clean : float or None
         The share cleaned at the collar's depth, by the newest map of the face.
+    ahead : Ahead or None
+        What the size is expected to be at the next measurement, as the plan goes.
     """
 
     left: TimeLeft | None
@@ -55,6 +59,7 @@ class Companion:
     dress_mm: Decimal
     power: PowerWatch | None
     clean: float | None
+    ahead: Ahead | None = None
 
 
 def companion(session: Session, job: Job, job_state: JobState, run: Run | None) -> Companion:
@@ -80,7 +85,16 @@ def companion(session: Session, job: Job, job_state: JobState, run: Run | None) 
         use.dress_mm(job.machine.graduation_mm),
         power,
         None if run is None else share_cleaned(session, job, run),
+        None if run is None else expected(job, job_state, run),
     )
+
+
+def expected(job: Job, job_state: JobState, run: Run) -> Ahead | None:
+    """Return what a run's plan comes to at its next measurement; ``None`` before its zero is known."""
+    rate = abs(job_state.spec.wanted.surfaces[run.surface].per_feed)
+    deep = graduation_of(job, run.surface) * rate
+    landing = landing_run(job, job_state, run, goal_mm=goal_of(job, job_state, run), graduation_mm=deep)
+    return None if landing is None else ahead(landing, job_state, run)
 
 
 def next_pass(job_state: JobState, run: Run) -> Pass | None:

@@ -1,11 +1,11 @@
 """How a run comes to its size: the estimate from its own log, the next cut it asks for, and the chances of what is
 planned."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zesty_lark.core.landing.asked import Run as LandingRun
-from zesty_lark.core.landing.landed import Landed, chances_until, landed
+from zesty_lark.core.landing.landed import chances_until, landed
 from zesty_lark.core.landing.worth import Chances
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.work.entries import Measured
@@ -37,7 +37,10 @@ MOST_UNDER = 0.0015
 def landing_run(
     job: Job, job_state: JobState, run: Run, *, goal_mm: Decimal, graduation_mm: Decimal
 ) -> LandingRun | None:
-    """Return a run of the log as its landing is estimated from; ``None`` where none is."""
+    """Return a run of the log as its landing is estimated from, with the pieces that are not proved in; ``None`` where
+    none is."""
+    proved = {number for number, proof in run.proofs.items() if proof.verdict == "in"}
+    run = replace(run, pieces=tuple(number for number in run.pieces if number not in proved))
     newest = next(
         (
             entry.uncertainty_mm
@@ -69,8 +72,8 @@ def next_cut_of(landing: LandingRun, feed_mm: Decimal) -> NextCut | None:
         "take" if graduations else "spark out",
         graduations * feed_mm,
         certain=way.chances.inside >= LIKELY,
-        chance_in=way.chances.inside,
-        chance_under=way.chances.under,
+        chance_in=round(way.chances.inside, 4),
+        chance_under=round(way.chances.under, 5),
         zero_anew=decided.reason == "zero anew",
     )
 
@@ -81,9 +84,4 @@ def ahead(landing: LandingRun, job_state: JobState, run: Run) -> Ahead | None:
     if not acts:
         return None
     found: Chances = chances_until(landing, acts)
-    return Ahead(found.inside, found.under, found.under > MOST_UNDER)
-
-
-def estimate(landing: LandingRun) -> Landed:
-    """Return where a run is by its estimate."""
-    return landed(landing)
+    return Ahead(round(found.inside, 4), round(found.under, 5), found.under > MOST_UNDER)

@@ -6,6 +6,8 @@ from zesty_lark.core.landing.asked import Act, Run
 from zesty_lark.core.landing.decide import Decision
 
 TWO_THIRDS = 2 / 3
+HARDLY_IN = 0.1
+"""With less it is not yet the size that is gone for."""
 Lengths = Callable[[float], str]
 
 
@@ -90,7 +92,9 @@ _NUMBERS = {2: "two", 3: "three", 4: "four"}
 
 
 def chances(inside: float, under: float) -> str:
-    """Say the two chances: in of a hundred, under of a thousand."""
+    """Say the two chances: in of a hundred, under of a thousand; where it is hardly in yet, that so far it may go."""
     in_100, in_1000 = round(100 * inside), round(1000 * under)
     low = f"{in_1000} in 1000" if in_1000 else "less than 1 in 1000"
+    if inside < HARDLY_IN:
+        return f"so far it may go before it is measured, {low} that it is under"
     return f"{in_100} in 100 that it is in, {low} that it is under"

@@ -40,7 +40,7 @@ AT_TABLE: tuple[StepKind, ...] = ("dress", *PASSES)
 MAGNET = "magnet"
 TO_SIZE = "to the size"
 """What the measurement is that ends a plan which ends on a size of the print."""
-NO_ROUNDS, ROUNDS, ROUNDS_ON = (0, 0, 0), (0, 1, 2), (0, 1, 1)
+NO_ROUNDS, ROUNDS, ROUNDS_ON = (0, 0, 0), (1, 2, 3), (0, 1, 2)
 """So often a face that ends on a size is planned anew after its stop, cut and measured once more: as simulated faces
 came out, from the start and after the stop."""
 ON_END_DEG = 90.0
