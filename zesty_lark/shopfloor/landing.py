@@ -37,10 +37,14 @@ MOST_UNDER = 0.0015
 def landing_run(
     job: Job, job_state: JobState, run: Run, *, goal_mm: Decimal, graduation_mm: Decimal
 ) -> LandingRun | None:
-    """Return a run of the log as its landing is estimated from, with the pieces that are not proved in; ``None`` where
-    none is."""
-    proved = {number for number, proof in run.proofs.items() if proof.verdict == "in"}
-    run = replace(run, pieces=tuple(number for number in run.pieces if number not in proved))
+    """Return a run of the log as its landing is estimated from; ``None`` where none is.
+
+    Of a load that is being measured it is of the pieces that were, and are not in: the others are measured before
+    anything is cut.
+    """
+    if run.proofs:
+        waiting = [number for number in run.pieces if number in run.proofs and run.proofs[number].verdict != "in"]
+        run = replace(run, pieces=tuple(waiting))
     newest = next(
         (
             entry.uncertainty_mm
