@@ -195,7 +195,9 @@ class Hands:
         face = what.surface
         assert face is not None
         run = job_state.runs[face]
-        if what.act == "plan":
+        if what.act == "plan" and self.reads_again(job_state, face):
+            self.measure(face, job_state, what)
+        elif what.act == "plan":
             self.plan(face, job_state)
         elif what.act == "place":
             self.place(face, job_state)
@@ -276,6 +278,11 @@ class Hands:
     def as_read(self, face: int, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
         """What a gauge reads of a face."""
         return readings
+
+    def reads_again(self, job_state: JobState, face: int) -> bool:
+        """Whether the measuring page asks for the reading once more."""
+        cut = stock_of(self.job, job_state, face).cut
+        return cut is not None and cut.what == "read again"
 
     def cut_is_certain(self, job_state: JobState, face: int) -> bool:
         """Whether the measuring page offers a cut after which it is in for sure."""

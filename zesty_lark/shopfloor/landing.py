@@ -68,9 +68,9 @@ def next_cut_of(landing: LandingRun, feed_mm: Decimal) -> NextCut | None:
     made = landed(landing)
     decided, way = made.decision, made.decision.way
     if decided.reason in ("surprise", "sparks"):
-        return NextCut("read again")
+        return NextCut("read again", surprised=True)
     if way is None:
-        return NextCut("nothing")
+        return NextCut("read again" if decided.end is None else "nothing")
     graduations = round((made.to_mm - made.depth_mm) / landing.setting_mm)
     return NextCut(
         "take" if graduations else "spark out",

@@ -14,10 +14,11 @@ SMALL_MM = Decimal("0.0005")
 @dataclass(frozen=True)
 class NextCut:
     """What to do about a size: take so much [mm], or let the springs come off first, or nothing can be done on this
-    dial, or read it again since it fits nothing.
+    dial, or read it again: it is not what was expected, or one reading is not enough to cut by.
 
     ``certain`` when after it the size would be in whichever end of ± U is true, or is as likely in as not by the run's
-    estimate; the chances of that are told where there is one, and whether it took the zero anew.
+    estimate; the chances of that are told where there is one, and whether it took the zero anew, or is surprised by
+    what was read.
     """
 
     what: Literal["take", "spark out", "nothing", "read again"]
@@ -26,6 +27,7 @@ class NextCut:
     chance_in: float | None = None
     chance_under: float = 0.0
     zero_anew: bool = False
+    surprised: bool = False
 
 
 def next_cut(

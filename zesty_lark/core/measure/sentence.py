@@ -32,10 +32,7 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
     if judged.verdict == "in":
         return f"In: {value}. Nothing more to take."
     if cut.what == "read again":
-        return (
-            f"{value} is not what was expected. Was the wheel there, is the zero lost, did the part move, is there "
-            "dirt? Wipe all, put it back and read it again before another cut."
-        )
+        return f"{value} {_again(cut)}"
     if judged.over:
         return f"Not there yet: {value}. {_take(cut, units)}{_hopeless(judged, units)}"
     if judged.hopeless:
@@ -61,6 +58,15 @@ def sentence(judged: Judgement, cut: NextCut, units: ShownUnits, *, parallel_mm:
             f"{_chances(cut) or 'then it is in whichever end of ± is true'}."
         )
     return f"Unsure: {value}{over}. Do not cut: measure better, with another gauge or more readings."
+
+
+def _again(cut: NextCut) -> str:
+    if cut.surprised:
+        return (
+            "is not what was expected. Was the wheel there, is the zero lost, did the part move, is there dirt? Wipe "
+            "all, put it back and read it again before another cut."
+        )
+    return "is one reading, and no cut is safe by it alone. Wipe all, put it back and read it again."
 
 
 def _take(cut: NextCut, units: ShownUnits) -> str:
