@@ -10,12 +10,10 @@ from zesty_lark.core.landing.worth import Chances
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.landing_run import Dial, ahead_of, landing_of
+from zesty_lark.core.work.landing_run import USUAL_U_MM, Dial, ahead_of, landing_of
 from zesty_lark.core.work.run import Run
 from zesty_lark.store.models import Job
 
-USUAL_U_MM = Decimal("0.002")
-"""U of a reading where nothing was measured yet [mm]."""
 LIKELY = 0.5
 """A cut after which it is in as likely as not is worth it without another reading."""
 

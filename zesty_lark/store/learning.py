@@ -8,10 +8,12 @@ from sqlalchemy import ColumnElement, delete, func, select
 from sqlalchemy.orm import InstrumentedAttribute as Attribute
 from sqlalchemy.orm import Session
 
+from zesty_lark.core.landing.landed import landed
 from zesty_lark.core.part.prints import SIZES
 from zesty_lark.core.work.entries import PART_WARM, Measured, Undone
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.landing_run import USUAL_U_MM, Dial, landing_of
 from zesty_lark.core.work.learned import (
     RUNS_KEPT,
     TIMED,
@@ -30,6 +32,8 @@ from zesty_lark.store import racks
 from zesty_lark.store.models import Job, LearnedRun, LearnedTime, LogEntry, LogReading, MachineRow, SizeRun, WheelRow
 
 SIZE_RUNS_KEPT = 60
+KNOWN_U = 0.06
+"""η counts as learned once the estimate of a run knows it so well, k = 1."""
 MEASUREMENTS_READ = 300
 Told: TypeAlias = LearnedRun | LearnedTime | SizeRun
 
@@ -89,8 +93,21 @@ def _of_run(job: Job, after: JobState) -> list[Told]:
         volume_mm3=round(shortfall.volume_mm3, 2),
         fresh=shortfall.fresh,
     )
-    eta = cut_ratio_of(shortfall, float(job.wheel.width_mm))
+    eta = cut_ratio_of(shortfall, float(job.wheel.width_mm)) or _estimated(job, after, shortfall.surface)
     return [run] if eta is None else [run, LearnedRun(**of, eta=Decimal(repr(round(eta, 5))))]
+
+
+def _estimated(job: Job, after: JobState, surface: int) -> float | None:
+    """η by the estimate of the whole run, where that has come to know it; it is tried at the end of each stretch."""
+    asked = after.spec.wanted.ends_on(surface)
+    if asked is None:
+        return None
+    newest = after.runs[surface].proofs.get(after.shortfalls[-1].piece)
+    u = newest.uncertainty_mm if newest is not None else Decimal(0)
+    dial = Dial(job.machine.graduation_mm, u or USUAL_U_MM, job.machine.coolant)  # type: ignore[arg-type]
+    run = landing_of(after, after.runs[surface], asked.limits.goal_mm, dial)
+    made = None if run is None else landed(run)
+    return made.cut_ratio if made is not None and made.cut_ratio_u <= KNOWN_U else None
 
 
 def forget(session: Session, undone: Undone) -> None:

@@ -26,6 +26,8 @@ from zesty_lark.core.work.run import Run
 TAKEN_IN_U_MM = 0.005
 """How well a size is known that was only taken in, or ground since it was measured, k = 1 [mm]."""
 COVERAGE = 2
+USUAL_U_MM = Decimal("0.002")
+"""U of a reading where nothing was measured yet [mm]."""
 USUAL_HEIGHT_MM = 20.0
 COOLED_MINUTES = 2.0
 USUAL_SPARK_OUTS = 1
