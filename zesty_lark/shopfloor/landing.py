@@ -54,7 +54,7 @@ def landing_run(
     return landing_of(job_state, run, goal_mm, Dial(graduation_mm, newest, job.machine.coolant))  # type: ignore[arg-type]
 
 
-def next_cut_of(landing: LandingRun, feed_mm: Decimal) -> NextCut | None:
+def next_cut_of(landing: LandingRun, feed_mm: Decimal) -> NextCut:
     """Return what the estimate says to do after a measurement, in whole graduations of the dial.
 
     Parameters

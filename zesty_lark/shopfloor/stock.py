@@ -162,21 +162,17 @@ def stock_of(
         if _ground_again(job_state, surface):
             on = max(on, _skin_again(job, run, job_state))
         return Stock(goal, on, run.held_back_mm, None)
-    deep = graduation_of(job, surface) * abs(wanted.surfaces[surface].per_feed)
-    landing = landing_run(job, job_state, run, goal_mm=goal, graduation_mm=deep)
-    judgement = judged(job, entry, size)
-    asked = next_cut_of(landing, graduation_of(job, surface)) if landing is not None else None
-    if asked is not None and not judgement.under and judgement.verdict != "in":
-        return Stock(goal, asked.amount_mm, run.held_back_mm, _held_up(asked, judgement))
-    cut = cut_of(
-        wanted.surfaces[surface],
-        judgement,
-        size.limits,
-        goal,
-        graduation_mm=graduation_of(job, surface),
-        held_back_mm=run.held_back_mm,
+    judgement, dial = judged(job, entry, size), graduation_of(job, surface)
+    told = cut_of(
+        wanted.surfaces[surface], judgement, size.limits, goal, graduation_mm=dial, held_back_mm=run.held_back_mm
     )
-    return Stock(goal, cut.amount_mm, run.held_back_mm, cut)
+    on = told.amount_mm
+    deep = dial * abs(wanted.surfaces[surface].per_feed)
+    landing = landing_run(job, job_state, run, goal_mm=goal, graduation_mm=deep)
+    if landing is not None and not judgement.under and judgement.verdict != "in":
+        told = _held_up(next_cut_of(landing, dial), judgement)
+        on = on if told.what == "read again" else told.amount_mm
+    return Stock(goal, on, run.held_back_mm, told)
 
 
 def _held_up(cut: NextCut, judgement: Judgement) -> NextCut:
