@@ -1,5 +1,6 @@
 """Whole runs on the simulated grinder by following the screen alone; what is learned of it held against its truth."""
 
+import random
 from dataclasses import replace
 
 import pytest
@@ -8,7 +9,7 @@ from tests import SEARCHES
 from tests.shopfloor.hands import D, Hands, job_of
 from zesty_lark.core.part.sizes import Size
 from zesty_lark.core.process.power_watch import PowerWatch, Spindle, watch_power
-from zesty_lark.core.simulated.truth import Truth
+from zesty_lark.core.simulated.truth import Truth, seeded
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.learned import cut_ratio_of
 from zesty_lark.core.work.machine_acts import Observed
@@ -37,6 +38,17 @@ def test_following_the_screen_alone_ends_in_tolerance_and_never_goes_round(first
         good += size.lower_mm <= D(repr(least)) and D(repr(most)) <= size.upper_mm
         assert len(hands.acts) <= MOST_ACTS, f"seed {seed} went round: {hands.acts}"
     assert good >= OF_WHICH, f"{good} of {RUNS}"
+
+
+def test_what_is_written_down_may_be_wrong_and_the_size_is_met_all_the_same() -> None:
+    """Cut ratios from 0.3 to 0.75 where 0.6 is written down, a chuck 5 µm out, much stock and little."""
+    for seed in range(MOST_RUNS // 2):
+        dice, size = random.Random(seed * 7 + 1), PRINTS[seed % len(PRINTS)]
+        truth = replace(seeded(seed), eta=dice.uniform(0.3, 0.75), chuck_lean_um=dice.choice((0.5, 5.0)))
+        hands = Hands(job_of(size, came=str(round(22 + dice.uniform(0.06, 0.5), 3))), seed, truth=truth)
+        hands.work((1, 2))
+        least, most = (D(repr(each)) for each in hands.true_mm(2))
+        assert size.lower_mm <= least and most <= size.upper_mm, f"seed {seed}: {least} to {most}"
 
 
 def test_four_faces_of_five_take_as_long_as_their_first_plan_s_range_says() -> None:

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property
 
+from zesty_lark.core.landing.landed import landed
 from zesty_lark.core.part.faces import FaceError
 from zesty_lark.core.part.surfaces import feeding_of, kind_of
 from zesty_lark.core.part.surfaces.part import PairPlan
@@ -20,11 +21,12 @@ from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, SLOW, Situation, plan_steps
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.landing_run import USUAL_U_MM, Dial, landing_before
 from zesty_lark.core.work.plans import METHODS, Method, PlanSteps
 from zesty_lark.core.work.time_left import TimeLeft, whole_range
 from zesty_lark.shopfloor import long_work
 from zesty_lark.shopfloor.basis import Basis
-from zesty_lark.shopfloor.stock import graduation_of, stock_of
+from zesty_lark.shopfloor.stock import goal_of, graduation_of, stock_of
 from zesty_lark.store.models import Person
 from zesty_lark.store.models.people import Role
 
@@ -222,9 +224,26 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
         slow=basis.means.machine.nearest(*SLOW),
     )
     try:
-        return plan_steps(face_plan, now, reason=reason)
+        made = plan_steps(face_plan, now, reason=reason)
+        blind = _blind_mm(basis, face_plan, made) if surface.reference is False and not carries_on else None
+        return made if blind is None else plan_steps(face_plan, replace(now, blind_mm=blind), reason=reason)
     except ValueError:
         return None
+
+
+def _blind_mm(basis: Basis, face_plan: FacePlan, made: PlanSteps) -> Decimal | None:
+    """How deep a plan without roughing may go before it is first measured; ``None`` where it may go all the way."""
+    if any(step.kind == "rough" for step in made.passes) or not made.passes or face_plan.choice.until_clean:
+        return None
+    job, job_state, face = basis.job, basis.job_state, face_plan.face
+    rate = abs(job_state.spec.wanted.surfaces[face].per_feed)
+    dial = Dial(graduation_of(job, face) * rate, USUAL_U_MM, job.machine.coolant)  # type: ignore[arg-type]
+    goal = goal_of(job, job_state, job_state.runs[face])
+    run = landing_before(job_state, face, made, goal, dial=dial)
+    if run is None:
+        return None
+    blind = Decimal(repr(round(landed(run).to_mm, 7))) / rate
+    return blind if blind < made.passes[-1].depth_mm else None
 
 
 def _dressed(job_state: JobState) -> str:

@@ -17,6 +17,7 @@ MEASURE_STOP_MM = Decimal("0.025")
 """How far above the goal a plan that ends on a size stops to be measured [mm]."""
 AFTER_FIRST = "after the first finish pass"
 """Where a learner, and whoever has a tight tolerance, stops once more to be measured: once a face."""
+HERE = "here; the rest is planned again from what is read"
 WARM_STOP, WARM_C = 2, 10.0
 """So many times that when the part gets so warm [K]."""
 MOST_SPARK_OUTS = 10
@@ -57,6 +58,8 @@ class Situation:
         Minutes for what hands do.
     plunged : bool
         The whole of it is cut in each stroke: there is no crossfeed.
+    blind_mm : Decimal or None
+        How deep it may go before it is first measured, where there is no roughing [mm].
     slow : tuple of Decimal
         Crossfeed and table speed of a spark-out pass alone [mm] [mm/s]: ``SLOW``, as near as the machine has them.
     """
@@ -74,6 +77,7 @@ class Situation:
     cut_ratio: float = 0.6
     handling: Handling = HANDLING
     plunged: bool = False
+    blind_mm: Decimal | None = None
     slow: tuple[Decimal, Decimal] = SLOW
 
 
@@ -148,7 +152,7 @@ def _until_clean(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanS
     yield make(plan, problem, "spark-out", Decimal(0))
     yield from _cool(plan.wait_s / 60)
     if now.ends_on_size:
-        yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
+        yield _step("measure", now.handling.measure, HERE)
     yield _step("dress", now.handling.dress, plan.finish_dress)
     for graduations in plan.finish_steps:
         yield _finish_pass(plan, problem, "finish", graduations * g)
@@ -244,7 +248,13 @@ def _passes(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
         if not cooled:
             yield from _cool(plan.wait_s / 60)
         yield _step("dress", now.handling.dress, plan.finish_dress)
+    blind = None if plan.rough_passes else now.blind_mm
     for number, graduations in enumerate(plan.finish_steps):
+        depth += graduations * g
+        if blind is not None and depth > blind and number:
+            yield _finish_pass(plan, problem, "spark-out", Decimal(0))
+            yield _step("measure", now.handling.measure, HERE)
+            blind = None
         yield _finish_pass(plan, problem, "finish", graduations * g)
         if number == 0 and now.stops_once_more and now.ends_on_size and len(plan.finish_steps) > 1:
             yield _finish_pass(plan, problem, "spark-out", Decimal(0))
@@ -273,7 +283,7 @@ def _stop(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:
     for _ in range(max(plan.spark_outs, 1)):
         yield _rough_pass(plan, problem, "spark-out", Decimal(0))
     yield from _cool(plan.wait_s / 60)
-    yield _step("measure", now.handling.measure, "here; the rest is planned again from what is read")
+    yield _step("measure", now.handling.measure, HERE)
 
 
 def _cool_at_end(plan: Plan, problem: Problem, now: Situation) -> Iterator[PlanStep]:

@@ -6,7 +6,7 @@ than itself, everything is told in the size's own direction.
 
 import math
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zesty_lark.core.landing.asked import Act, PassFigures, PassKind, Piece, Prior, Sparks, Ways
@@ -114,6 +114,42 @@ def landing_of(job_state: JobState, run: Run, goal_mm: Decimal, dial: Dial) -> L
     )
 
 
+def landing_before(
+    job_state: JobState, surface: int, steps: PlanSteps, goal_mm: Decimal, *, dial: Dial
+) -> LandingRun | None:
+    """Return a run that has not begun, as a plan has it, one piece for all; ``None`` where it ends on no size or has no
+    finish."""
+    asked = job_state.spec.wanted.ends_on(surface)
+    if asked is None or not asked.limits.lower_mm <= goal_mm <= asked.limits.upper_mm:
+        return None
+    run, axis = job_state.runs[surface], _Axis(job_state.spec.wanted.surfaces[surface], asked.limits)
+    walk = _Walk(job_state, replace(run, pieces=run.pieces or (1,)), dial, axis=axis, before=())
+    walk.plans.append(steps)
+    finish = _figures(walk, "finish")
+    if finish is None:
+        return None
+    goal = axis.of(goal_mm, goal_mm)[0]
+    lower, upper = sorted(axis.of(asked.limits.upper_mm, asked.limits.lower_mm))
+    came = goal + float(steps.stock_mm) * axis.rate
+    return LandingRun(
+        goal,
+        lower,
+        upper,
+        (Piece(came, came, TAKEN_IN_U_MM),),
+        float(dial.graduation_mm),
+        float(dial.graduation_mm),
+        job_state.spec.wheel_width_mm,
+        _figures(walk, "rough") or finish,
+        finish,
+        _kept(steps, goal, dial.coolant),
+        float(dial.uncertainty_mm) / COVERAGE,
+        Prior(job_state.spec.cut_ratio),
+        (),
+        1,
+        Ways((_spark_outs(steps),), approach=False, dress=False, dress_levels=True),
+    )
+
+
 def ahead_of(run: Run, landing: LandingRun, rate: float) -> tuple[Act, ...]:
     """Return what the plan in force asks for until the next measurement; ``rate`` is by how much of a feed the size
     changes."""
@@ -172,7 +208,7 @@ class _Walk:
         self.depth = self.begins = Decimal(0)
         self.kind: PassKind = "finish"
         self.figures: PassFigures | None = None
-        last = before[-1]
+        last = before[-1] if before else None
         self.zero = last.reading_mm if isinstance(last, TouchedOff) else Decimal(0)
 
     def acts(self, history: Iterable[Entry]) -> Iterator[Act]:
