@@ -10,7 +10,8 @@ from zesty_lark.core.landing.worth import Chances
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.landing_run import USUAL_U_MM, Dial, ahead_of, landing_of
+from zesty_lark.core.work.landing_acts import Dial
+from zesty_lark.core.work.landing_run import USUAL_U_MM, ahead_of, landing_of
 from zesty_lark.core.work.run import Run
 from zesty_lark.store.models import Job
 

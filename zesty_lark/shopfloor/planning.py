@@ -21,7 +21,8 @@ from zesty_lark.core.squaring.order import RouteStep
 from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, SLOW, Situation, plan_steps
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.landing_run import USUAL_U_MM, Dial, landing_before
+from zesty_lark.core.work.landing_acts import Dial
+from zesty_lark.core.work.landing_run import USUAL_U_MM, landing_before
 from zesty_lark.core.work.plans import METHODS, Method, PlanSteps
 from zesty_lark.core.work.time_left import TimeLeft, whole_range
 from zesty_lark.shopfloor import long_work

@@ -13,7 +13,8 @@ from zesty_lark.core.part.prints import SIZES
 from zesty_lark.core.work.entries import PART_WARM, Measured, Undone
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.job_state import JobState
-from zesty_lark.core.work.landing_run import USUAL_U_MM, Dial, landing_of
+from zesty_lark.core.work.landing_acts import Dial
+from zesty_lark.core.work.landing_run import USUAL_U_MM, landing_of
 from zesty_lark.core.work.learned import (
     RUNS_KEPT,
     TIMED,
