@@ -787,3 +787,10 @@ def test_spark_outs_alone_are_set_to_what_the_machine_has(has: dict[str, object]
     nothing_left = planned(left_mm={2: D("0.001")}).faces[2]
     steps = plan_steps(nothing_left, now).of_kind("spark-out")
     assert steps and {(step.crossfeed_mm, step.table_mm_s) for step in steps} == {(D(slow[0]), D(slow[1]))}
+
+
+def test_a_plan_counts_its_stops_with_those_of_the_rounds_after_them() -> None:
+    steps = plan_steps(planned().faces[2], NOW)
+    measured = len(steps.of_kind("measure"))
+    assert measured >= 2 and steps.stops == tuple(measured + each for each in steps.rounds)
+    assert plan_steps(planned().faces[2], replace(NOW, ends_on_size=False)).stops[0] <= measured

@@ -158,6 +158,13 @@ class PlanSteps:
         return (ROUNDS_ON if self.keeps_wheel_height else ROUNDS) if self.ends_on_size else NO_ROUNDS
 
     @property
+    def stops(self) -> tuple[int, int, int]:
+        """How often it is stopped to be measured in all: at the least, likely and at the most."""
+        planned = len(self.of_kind("measure"))
+        least, likely, most = self.rounds
+        return planned + least, planned + likely, planned + most
+
+    @property
     def round_minutes(self) -> float:
         """What that takes each time [min]: its finish, spark-outs, waits and the measurement."""
         before = [at for at, step in enumerate(self.steps[:-1]) if step.kind in ("dress", "measure")]
