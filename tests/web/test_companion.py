@@ -187,6 +187,24 @@ def test_what_a_machine_has_taught_is_shown_with_its_runs(bryn: Browser) -> None
     assert "touch off" in bryn.page and "how sure" in bryn.page
 
 
+def test_what_runs_have_taught_is_thrown_away_by_a_lead_alone(isa: Browser) -> None:
+    keys = set(re.findall(r"/machines/(\d+)/learned", isa.get("/shop").get_data(as_text=True)))
+    pages = {key: isa.get(f"/machines/{key}/learned").get_data(as_text=True) for key in keys}
+    asked = {key: re.findall(r'action="(/machines/\d+/learned/\d+/\w+)"', page) for key, page in pages.items()}
+    key = next(key for key, found in asked.items() if found)
+    away = asked[key][0]
+    isa.be("bryn")
+    assert "Throw away" not in isa.get(f"/machines/{key}/learned").get_data(as_text=True)
+    assert isa.post(away, {}).status_code == 403
+    isa.be("isa")
+    isa.get(f"/machines/{key}/learned")
+    assert isa.post(away, {}).status_code == 303
+    isa.get(f"/machines/{key}/learned")
+    assert away not in isa.page
+    assert isa.post(away, {}).status_code == 303 and "No run has taught" in isa.get(f"/machines/{key}/learned").text
+    assert isa.post(away.replace("magnet", "glue"), {}).status_code == 404
+
+
 def test_one_readout_reads_one_machine(isa: Browser) -> None:
     isa.get("/shop/sensor/new")
     sent = {

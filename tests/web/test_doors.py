@@ -31,6 +31,8 @@ FILLED = {
     "suffix": "csv",
     "shape": "slot",
     "sign_in": "1",
+    "wheel": "1",
+    "work": "magnet",
 }
 ROOT = Path(__file__).parents[2]
 

@@ -15,7 +15,7 @@ from importlib.metadata import version
 from pathlib import Path
 
 CORE = Path(__file__).parents[1] / "core"
-HELD = ("quantities/*.py", "process/*.py", "planning/*.py", "wheel/*.py", "measure/**/*.py")
+HELD = ("quantities/*.py", "process/*.py", "planning/*.py", "landing/*.py", "wheel/*.py", "measure/**/*.py")
 """The sources that compiled functions are written in or take their figures from."""
 PREFIX, MARK = "lark-compiled-", "all"
 FOLDER_SETTING = "NUMBA_CACHE_DIR"

@@ -226,7 +226,9 @@ def _steps(basis: Basis, face_plan: FacePlan, carries_on: bool, who: Person, *, 
     )
     try:
         made = plan_steps(face_plan, now, reason=reason)
-        blind = _blind_mm(basis, face_plan, made) if surface.reference is False and not carries_on else None
+        finish_only = face_plan.plan is not None and not face_plan.plan.rough_passes
+        begins = finish_only and now.ends_on_size and not carries_on
+        blind = _blind_mm(basis, face_plan, made) if begins else None
         return made if blind is None else plan_steps(face_plan, replace(now, blind_mm=blind), reason=reason)
     except ValueError:
         return None

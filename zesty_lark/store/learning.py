@@ -121,6 +121,16 @@ def forget(session: Session, undone: Undone) -> None:
         session.execute(delete(table).where(table.seq == taken_back))
 
 
+def forget_cut_ratios(session: Session, machine: MachineRow, wheel: WheelRow, work: WorkKind) -> int:
+    """Forget what runs have taught of η on a machine with a wheel, held so; return how many there were."""
+    of = (LearnedRun.machine_id == machine.id, LearnedRun.wheel_id == wheel.id, LearnedRun.work == work)
+    rows = session.scalars(select(LearnedRun).where(*of)).all()
+    for row in rows:
+        session.delete(row)
+    session.flush()
+    return len(rows)
+
+
 def cut_ratio(session: Session, machine: MachineRow, wheel: WheelRow, work: WorkKind = "magnet") -> CutRatio:
     """Return η of one wipe for a machine, a wheel and a kind of work, and how many runs it rests on; a wheel that has
     no runs of its own starts from what the machine's page says."""

@@ -97,7 +97,7 @@ def keep(
         differs = {name: getattr(row, name) for name, value in values.items() if getattr(row, name) != value}
         if differs:
             raise ChangedMeanwhile(row.version, differs)
-    other = by_name(session, shelf, values["name"])
+    other = by_name(session, shelf, values["name"]) if "name" in values else None
     if other is not None and other is not row:
         raise NameTaken(f"There is a “{values['name']}” already; give this one another name.")
     if shelf is ChuckRow:

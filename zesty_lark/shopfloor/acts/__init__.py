@@ -11,6 +11,7 @@ from zesty_lark.shopfloor.acts import (
     chucks,
     gauges,
     jobs,
+    learned,
     machine,
     measuring,
     people,
@@ -23,7 +24,7 @@ from zesty_lark.shopfloor.acts import (
 from zesty_lark.shopfloor.acts.acting import ACTS, SHOP_ACTS, Act, Acting, InShop
 
 __all__ = [
-    "ACTS", "EVERY_ACT", "SHOP_ACTS", "Act", "Acting", "InShop", "chucks", "do", "gauges", "jobs", "machine",
+    "ACTS", "EVERY_ACT", "SHOP_ACTS", "Act", "Acting", "InShop", "chucks", "do", "gauges", "jobs", "learned", "machine",
     "measuring", "people", "plans", "record", "set_ups", "shelves", "wheels",
 ]  # fmt: skip
 

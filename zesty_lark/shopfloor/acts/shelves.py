@@ -78,7 +78,9 @@ def _not_of_it(shelf: Shelf, said: Mapping[str, Any]) -> dict[str, str]:
 
 def _known_by_its_name(said: Mapping[str, Any], row: Any) -> dict[str, str]:
     """A machine and the wheel on it know each other by name."""
-    if row is None or said.get("name", row.name) == row.name:
+    if row is None:
+        return {} if said.get("name") else {"name": "It needs a name."}
+    if said.get("name", row.name) == row.name:
         return {}
     there = getattr(row, "mounted_on", None) or getattr(row, "spindle", None)
     if there is None:

@@ -3,21 +3,26 @@
 import threading
 from collections.abc import Iterator
 
-from flask import Blueprint, abort, current_app, render_template, request
+from flask import Blueprint, abort, current_app, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from zesty_lark.core.measure.sensors import Sensor
 from zesty_lark.core.quantities.units import small_text
+from zesty_lark.core.things.log import ThingError
 from zesty_lark.core.trouble.chatter import identify, sources_of
+from zesty_lark.core.work.learned import WORK_KINDS
 from zesty_lark.exchange.instruments.gauge_port import Event
 from zesty_lark.shopfloor import gauges, taught
+from zesty_lark.shopfloor.acts.learned import forget_cut_ratio
 from zesty_lark.shopfloor.machine_card import card_of
 from zesty_lark.shopfloor.units import as_unit
 from zesty_lark.shopfloor.wall import wall_of
 from zesty_lark.store import log_rows, shop
-from zesty_lark.store.models import MachineRow, SensorRow
+from zesty_lark.store.models import MachineRow, SensorRow, WheelRow
+from zesty_lark.store.models.people import Role
 from zesty_lark.web.machines.forms import ChatterForm
 from zesty_lark.web.shared import database, guard
+from zesty_lark.web.shared.acting import in_shop
 from zesty_lark.web.shared.guard import access
 from zesty_lark.web.shared.streams import Streams, data
 from zesty_lark.web.shared.svg.machine import machine_front
@@ -78,7 +83,27 @@ def live(key: int) -> ResponseReturnValue:
 def learned(key: int) -> ResponseReturnValue:
     """What a machine's runs have taught, on how many runs it rests, and how sure it is."""
     machine = _machine(key)
-    return render_template("machines/learned.html", machine=machine, told=taught.taught_of(database.session(), machine))
+    return render_template(
+        "machines/learned.html",
+        machine=machine,
+        told=taught.taught_of(database.session(), machine),
+        may_forget=guard.person().role == Role.LEAD,
+    )
+
+
+@blueprint.post("/machines/<int:key>/learned/<int:wheel>/<work>")
+@access(Role.LEAD)
+def forget(key: int, wheel: int, work: str) -> ResponseReturnValue:
+    """Throw away what runs have taught of the cut ratio with a wheel, held so."""
+    machine, on = _machine(key), shop.find(database.session(), WheelRow, wheel)
+    kind = next((each for each in WORK_KINDS if each == work), None)
+    if on is None or kind is None:
+        abort(404, "There is no such wheel, or way of holding.")
+    try:
+        forget_cut_ratio(in_shop(), machine=machine.name, wheel=on.name, work=kind)
+    except ThingError as error:
+        flash(str(error))
+    return redirect(url_for("machines.learned", key=key), 303)
 
 
 @blueprint.get("/machines/<int:key>/chatter")
