@@ -7,8 +7,10 @@ import pytest
 from tests.shopfloor.hands import D, Hands, job_of
 from tests.shopfloor.test_simulated_runs import EVEN, PRINTS
 from zesty_lark.core.landing.landed import landed
+from zesty_lark.core.measure.estimated_cut import cut_of_landing
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.landing_run import ahead
 from zesty_lark.core.work.next_act import Next
 from zesty_lark.shopfloor import landing, stock
 from zesty_lark.shopfloor.companion import expected
@@ -61,7 +63,7 @@ def test_the_page_s_cut_is_the_estimate_s_and_whole_graduations(stopping: Stoppi
     job_state, made = of(stopping)
     found = stock.stock_of(stopping.job, job_state, 2)
     graduation = stock.graduation_of(stopping.job, 2)
-    assert found.cut == landing.next_cut_of(made, graduation) and found.cut.what == "take"
+    assert found.cut == cut_of_landing(made, graduation) and found.cut.what == "take"
     assert found.on_mm == found.cut.amount_mm and found.on_mm % graduation == 0
     assert float(found.on_mm) == pytest.approx(landed(made).to_mm - landed(made).depth_mm, abs=1e-6)
     assert found.cut.chance_in is not None and found.cut.chance_under <= 0.001
@@ -74,10 +76,10 @@ def test_what_surprises_is_read_again_and_confirmed_moves_the_zero(stopping: Sto
     assert last.greatest_mm is not None and last.least_mm is not None
     off = replace(last, greatest_mm=last.greatest_mm + 0.05, least_mm=last.least_mm + 0.05)
     once = replace(made, acts=(*made.acts[:-1], off))
-    assert landing.next_cut_of(once, D("0.00254")) == NextCut("read again", surprised=True)
-    twice = landing.next_cut_of(replace(once, acts=(*once.acts, off)), D("0.00254"))
+    assert cut_of_landing(once, D("0.00254")) == NextCut("read again", surprised=True)
+    twice = cut_of_landing(replace(once, acts=(*once.acts, off)), D("0.00254"))
     assert twice.what == "take" and twice.zero_anew
-    clean = landing.next_cut_of(replace(once, acts=(*once.acts, last)), D("0.00254"))
+    clean = cut_of_landing(replace(once, acts=(*once.acts, last)), D("0.00254"))
     assert clean.what == "take" and not clean.zero_anew
     assert abs(twice.amount_mm - clean.amount_mm - D("0.05")) < D("0.012")
 
@@ -85,11 +87,11 @@ def test_what_surprises_is_read_again_and_confirmed_moves_the_zero(stopping: Sto
 def test_grind_says_how_the_next_stop_will_likely_read(stopping: Stopping) -> None:
     job_state, made = of(stopping)
     run = job_state.runs[2]
-    assert landing.ahead(made, job_state, replace(run, plan=None)) is None
+    assert ahead(made, job_state, replace(run, plan=None)) is None
     assert run.plan is not None
     deep = replace(run.plan.passes[-1], depth_mm=run.depth_mm + D("0.2"), step_mm=D("0.2"), number=1)
     blind = replace(run, plan=replace(run.plan, steps=(deep,)), done=0)
-    found = landing.ahead(made, job_state, blind)
+    found = ahead(made, job_state, blind)
     assert found is not None and found.risky and found.under > 0.9, "0.2 mm blind is under the size"
     none = replace(run, touched_off=False)
     assert expected(stopping.job, job_state, none) is None

@@ -14,11 +14,12 @@ from zesty_lark.core.quantities.units import micrometres
 from zesty_lark.core.squaring.handling import USUAL
 from zesty_lark.core.wheel.dressing import DRESSES
 from zesty_lark.core.work.job_state import JobState
+from zesty_lark.core.work.landing_run import Ahead, ahead
 from zesty_lark.core.work.plans import FEEDS, PlanStep
 from zesty_lark.core.work.run import Run
 from zesty_lark.core.work.time_left import TimeLeft, time_left
 from zesty_lark.core.work.wheel_use import Pass
-from zesty_lark.shopfloor.landing import Ahead, ahead, landing_run
+from zesty_lark.shopfloor.landing import landing_run
 from zesty_lark.shopfloor.stock import goal_of, graduation_of
 from zesty_lark.store import learning, maps
 from zesty_lark.store.models import Job

@@ -22,7 +22,7 @@ from zesty_lark.core.squaring.planned import RoutePlan
 from zesty_lark.core.squaring.release import AFTER_FIRST, SLOW, Situation, plan_steps
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.landing_acts import Dial
-from zesty_lark.core.work.landing_run import USUAL_U_MM, landing_before
+from zesty_lark.core.work.landing_run import landing_before
 from zesty_lark.core.work.plans import METHODS, Method, PlanSteps
 from zesty_lark.core.work.time_left import TimeLeft, whole_range
 from zesty_lark.shopfloor import long_work
@@ -240,7 +240,7 @@ def _blind_mm(basis: Basis, face_plan: FacePlan, made: PlanSteps) -> Decimal | N
         return None
     job, job_state, face = basis.job, basis.job_state, face_plan.face
     rate = abs(job_state.spec.wanted.surfaces[face].per_feed)
-    dial = Dial(graduation_of(job, face) * rate, USUAL_U_MM, job.machine.coolant)  # type: ignore[arg-type]
+    dial = Dial(graduation_of(job, face) * rate, job.machine.coolant)  # type: ignore[arg-type]
     goal = goal_of(job, job_state, job_state.runs[face])
     run = landing_before(job_state, face, made, goal, dial=dial)
     if run is None:

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from zesty_lark.core.measure.estimated_cut import estimated_cut
 from zesty_lark.core.measure.grown import cut_of, judged_as_ground
 from zesty_lark.core.measure.next_cut import NextCut
 from zesty_lark.core.measure.thickness import Judgement, is_hot, judge
@@ -19,7 +20,7 @@ from zesty_lark.core.work.entries import PART_WARM, Measured, Rerouted
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.machine_acts import PassFed
 from zesty_lark.core.work.run import Run
-from zesty_lark.shopfloor.landing import landing_run, next_cut_of
+from zesty_lark.shopfloor.landing import landing_run
 from zesty_lark.store.models import Job
 
 FREE_C = 20.0
@@ -170,13 +171,6 @@ def stock_of(
     deep = dial * abs(wanted.surfaces[surface].per_feed)
     landing = landing_run(job, job_state, run, goal_mm=goal, graduation_mm=deep)
     if landing is not None and not judgement.under and judgement.verdict != "in":
-        told = _held_up(next_cut_of(landing, dial), judgement)
+        told = estimated_cut(landing, judgement, dial)
         on = on if told.what == "read again" else told.amount_mm
     return Stock(goal, on, run.held_back_mm, told)
-
-
-def _held_up(cut: NextCut, judgement: Judgement) -> NextCut:
-    """The same, where nothing about the measurement itself comes first: a warm part, a gauge past its date or one that
-    can call nothing in."""
-    first = judgement.hot or judgement.overdue or judgement.hopeless
-    return NextCut("nothing") if first and not judgement.over else cut

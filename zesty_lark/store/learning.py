@@ -14,7 +14,7 @@ from zesty_lark.core.work.entries import PART_WARM, Measured, Undone
 from zesty_lark.core.work.entry import Entry, Kind
 from zesty_lark.core.work.job_state import JobState
 from zesty_lark.core.work.landing_acts import Dial
-from zesty_lark.core.work.landing_run import USUAL_U_MM, landing_of
+from zesty_lark.core.work.landing_run import landing_of
 from zesty_lark.core.work.learned import (
     RUNS_KEPT,
     TIMED,
@@ -103,9 +103,7 @@ def _estimated(job: Job, after: JobState, surface: int) -> float | None:
     asked = after.spec.wanted.ends_on(surface)
     if asked is None:
         return None
-    newest = after.runs[surface].proofs.get(after.shortfalls[-1].piece)
-    u = newest.uncertainty_mm if newest is not None else Decimal(0)
-    dial = Dial(job.machine.graduation_mm, u or USUAL_U_MM, job.machine.coolant)  # type: ignore[arg-type]
+    dial = Dial(job.machine.graduation_mm, job.machine.coolant)  # type: ignore[arg-type]
     run = landing_of(after, after.runs[surface], asked.limits.goal_mm, dial)
     made = None if run is None else landed(run)
     return made.cut_ratio if made is not None and made.cut_ratio_u <= KNOWN_U else None

@@ -13,17 +13,16 @@ from zesty_lark.core.landing.cloud import SEED, Cloud, dressed
 from zesty_lark.core.landing.follow import Followed
 from zesty_lark.core.landing.moves import Floats, approached, draws, fed, feed_of, swells_mm
 from zesty_lark.core.landing.worth import Chances, Wanted, chances, wanted_of
+from zesty_lark.core.process.finish import found_again_mm
+from zesty_lark.core.process.warmth import COOL_SHARE
 
 MOST_UNDER = 0.001
 """The chance of going under that is taken, each time."""
 TRIED_WITH = 1_500
 LEFT_STEPS = 3
-AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS = 0.005, 2
-"""What roughing leaves: three finish steps, and at least what a dress may be out by."""
+"""What roughing leaves: so many finish steps, and at least what a dress may be out by."""
 FEW_PASSES = 6
 """So many finish passes take off what is not worth roughing."""
-COOL_SHARE = 0.1
-"""A part is cool once it has swollen by no more than this share of its zone."""
 TRIED_DEPTHS = 24
 FAR_SD = 3.5
 SPARK_OUT_COSTS, PASS_COSTS, UNDER_COSTS = 0.002, 0.0005, 20.0
@@ -33,8 +32,7 @@ LEAST_GAIN = 0.03
 
 @dataclass(frozen=True)
 class Way:
-    """What to do until the next stop: what roughing comes first, whether the wheel is dressed, the depths of the finish
-    passes [settings], spark-outs, and the chances."""
+    """What to do until the next stop, how many spark-outs of it, its chances, and what that is worth."""
 
     acts: tuple[Act, ...]
     spark_outs: int
@@ -108,7 +106,7 @@ def _beginnings(run: Run, now: Followed, dice: np.random.Generator) -> Iterator[
 
 def _rough_to(run: Run, now: Followed) -> int | None:
     """How deep roughing goes [settings]; nothing when what is left is for the finish."""
-    left = max(LEFT_STEPS * run.finish.step_mm, AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS * run.graduation_mm)
+    left = max(LEFT_STEPS * run.finish.step_mm, found_again_mm(run.graduation_mm))
     stands = float((now.cloud.at + now.cloud.worn).mean())
     deepest = int((stands - run.goal_mm - left) / run.setting_mm)
     takes = (deepest - now.settings) * run.setting_mm

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from zesty_lark.core.landing.asked import Act, PassKind, Run
+from zesty_lark.core.landing.asked import Act, Run
 from zesty_lark.core.landing.cloud import SEED, Cloud, begin, dressed
 from zesty_lark.core.landing.moves import approached, draws, fed, feed_of
 from zesty_lark.core.landing.weigh import (
@@ -34,8 +34,6 @@ class Followed:
     cloud : Cloud
     settings : int
         How deep the wheel was set under the touch-off.
-    kind : PassKind
-        Of the last pass.
     rough_since_dress : bool
         Whether the wheel has roughed since it was dressed.
     readings : dict of int to list of Reading
@@ -51,7 +49,6 @@ class Followed:
 
     cloud: Cloud
     settings: int = 0
-    kind: PassKind = "finish"
     rough_since_dress: bool = False
     readings: dict[int, list[Reading]] = field(default_factory=dict)
     stops: int = 0
@@ -89,7 +86,7 @@ def _pass(now: Followed, run: Run, act: Act, dice: np.random.Generator) -> None:
     feed = feed_of(run, act.kind, act.to_mm, by, spark_out=spark_out, own=act.figures)
     fed(now.cloud, feed, draws(now.cloud, dice))
     now.fed = now.fed or by > 0
-    now.settings, now.kind = max(settings, now.settings), act.kind
+    now.settings = max(settings, now.settings)
     now.rough_since_dress = now.rough_since_dress or act.kind == "rough"
 
 

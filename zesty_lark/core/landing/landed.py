@@ -15,7 +15,7 @@ KEPT = 256
 @dataclass(frozen=True)
 class Landed:
     """What to do next; the greatest size as it should be cold and the cut ratio, each with its standard uncertainty
-    [mm]; how deep the wheel is set [mm], and how often it was measured."""
+    [mm]; and how deep the wheel is set [mm]."""
 
     decision: Decision
     size_mm: float
@@ -23,7 +23,6 @@ class Landed:
     cut_ratio: float
     cut_ratio_u: float
     depth_mm: float
-    stops: int
 
     @property
     def to_mm(self) -> float:
@@ -43,7 +42,6 @@ def landed(run: Run) -> Landed:
         float(ratio.mean()),
         float(ratio.std()),
         now.settings * run.setting_mm,
-        now.stops,
     )
 
 

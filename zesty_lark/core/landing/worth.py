@@ -39,7 +39,7 @@ class Wanted(NamedTuple):
 
 
 class Chances(NamedTuple):
-    """Of a hundred shares: that it is read as in, that it is truly under, and what it is worth with the stop after."""
+    """Of the runs the share that is read as in, and that is truly under; and what it is worth with the stop after."""
 
     inside: float
     under: float
@@ -53,7 +53,7 @@ def wanted_of(run: Run) -> Wanted:
         run.lower_mm,
         run.lower_mm + run.guard_mm,
         run.upper_mm - run.guard_mm,
-        NEW_SHARE * run.measure_u_mm / math.sqrt(2),
+        NEW_SHARE * run.measure_u_mm / math.sqrt(run.readings_a_stop),
         math.hypot(dial, LANDS_WITHIN_MM),
         run.setting_mm,
     )

@@ -31,7 +31,7 @@ from zesty_lark.core.planning.rough_known import (
 )
 from zesty_lark.core.planning.rough_search import LEFT_STEP_MM, walk
 from zesty_lark.core.process.evaluate import fluid_of
-from zesty_lark.core.process.finish import FINISH_R1_UM, ra
+from zesty_lark.core.process.finish import FINISH_R1_UM, found_again_mm, ra
 from zesty_lark.core.process.springs import kept_share, overlaps_of
 from zesty_lark.core.quantities.units import UM_A_MM
 from zesty_lark.core.wheel.dressing import DRESSES
@@ -42,8 +42,6 @@ COVERING_MM = 0.025
 """A finish allowance of this much lets roughing go to the whole temperature limit."""
 MARKS_A_RA = 7.0
 """Peak to valley of the marks that roughing leaves, as times its Ra: so much the finish takes at least."""
-AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS = 0.005, 2
-"""And at least so much, and so many graduations: no wheel is found again to 1 µm after a dress [mm]."""
 TINY_MM = 1e-9
 SLACK = 0.8
 """With more finish passes one of them is no quicker than with fewer, or by no more than this share: their wheel is as
@@ -146,18 +144,14 @@ def finish_wanted(problem: Problem, rough: Rough, chip_um: float) -> float:
         return 0.0
     left = DRESSES[rough.dress]
     marks = MARKS_A_RA * ra(FINISH_R1_UM, DIAMOND_MM / left.overlap, left.depth_mm, chip_um) / UM_A_MM
-    return max(marks, _found_again(problem))
-
-
-def _found_again(problem: Problem) -> float:
-    return max(AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS * problem.graduation)
+    return max(marks, found_again_mm(problem.graduation))
 
 
 def most_chip_um(problem: Problem, kind: FinishKind, dress: DressKind) -> float:
     """The thickest chip of a roughing's last pass whose marks a finish takes off [µm]; below 0 where the finish is less
     than what a dress may be out by."""
     total = kind.total * problem.graduation
-    if total < _found_again(problem) - TINY_MM:
+    if total < found_again_mm(problem.graduation) - TINY_MM:
         return -1.0
     return chip_for(total * UM_A_MM / MARKS_A_RA, DRESSES[dress]) * (1 - TINY_MM)
 

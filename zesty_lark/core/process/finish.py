@@ -12,6 +12,9 @@ STEPS_VISIBLE_UNDER = 3.0
 LEAD_EXPONENT, DEPTH_EXPONENT, CHIP_EXPONENT = 0.5, 0.25, 0.3
 """How roughness follows the dressing lead, the dress's depth and the chip."""
 
+AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS = 0.005, 2
+"""No wheel is found again to 1 µm after a dress: so much, and so many graduations, are left for the finish [mm]."""
+
 
 @dataclass(frozen=True)
 class Roughness:
@@ -30,6 +33,11 @@ def ra(r1_um: float, lead_mm: float, dress_depth_mm: float, equivalent_chip_um: 
         * math.pow(dress_depth_mm, DEPTH_EXPONENT)
         * math.pow(equivalent_chip_um / HEQ_REFERENCE_UM, CHIP_EXPONENT)
     )
+
+
+def found_again_mm(graduation_mm: float) -> float:
+    """Return what is left for the finish at least, since a dress may be out by that [mm]."""
+    return max(AFTER_DRESS_MM, AFTER_DRESS_GRADUATIONS * graduation_mm)
 
 
 def roughness(

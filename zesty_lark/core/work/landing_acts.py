@@ -33,10 +33,9 @@ SPARKS: dict[str, Sparks] = {"even": "even", "died": "none"}
 
 @dataclass(frozen=True)
 class Dial:
-    """The dial as it goes under the surface: its graduation, and the U of a reading of the gauge [mm]; the coolant."""
+    """The dial as it goes under the surface: its graduation [mm]; and the coolant."""
 
     graduation_mm: Decimal
-    uncertainty_mm: Decimal
     coolant: Coolant = "water"
 
 

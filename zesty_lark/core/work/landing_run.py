@@ -1,11 +1,12 @@
 """A run of the log as its landing is estimated from: the sizes it began with, the dial, its passes, what was read."""
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zesty_lark.core.landing.asked import Act, PassKind, Piece, Prior, Ways
 from zesty_lark.core.landing.asked import Run as LandingRun
+from zesty_lark.core.landing.landed import chances_until
 from zesty_lark.core.work.entries import Measured
 from zesty_lark.core.work.folding import Folding
 from zesty_lark.core.work.job_state import JobState, PieceSize
@@ -21,6 +22,8 @@ COVERAGE = 2
 USUAL_U_MM = Decimal("0.002")
 """U of a reading where nothing was measured yet [mm]."""
 USUAL_SPARK_OUTS = 1
+SAID_UNDER = 0.0015
+"""From here on going under is said to be likely enough to stop before it: what is taken is 1 in 1,000, rounded."""
 
 
 def landing_of(job_state: JobState, run: Run, goal_mm: Decimal, dial: Dial) -> LandingRun | None:
@@ -86,7 +89,7 @@ def _made(
         figures(walk, "rough") or finish,
         finish,
         kept(plan, goal, dial.coolant),
-        float(dial.uncertainty_mm) / COVERAGE,
+        float(_uncertainty_mm(walk.job_state, walk.run.surface)) / COVERAGE,
         Prior(spec.cut_ratio),
         acts,
         1,
@@ -94,8 +97,40 @@ def _made(
     )
 
 
-def ahead_of(run: Run, landing: LandingRun, rate: float) -> tuple[Act, ...]:
-    """Return what the plan in force asks for until the next measurement; ``rate`` is by how much of a feed the size
+def of_what_waits(run: Run) -> Run:
+    """Return a run of those of its pieces that were measured and are not in, where any was measured since the last
+    cut; else the run as it is."""
+    waiting = [number for number in run.pieces if number in run.proofs and run.proofs[number].verdict != "in"]
+    return replace(run, pieces=tuple(waiting)) if run.proofs else run
+
+
+def _uncertainty_mm(job_state: JobState, surface: int) -> Decimal:
+    """U of a reading of a surface's size, as it was last measured [mm]."""
+    measured = (each for each in reversed(job_state.history) if isinstance(each, Measured) and each.surface == surface)
+    return next((each.uncertainty_mm for each in measured if each.uncertainty_mm), USUAL_U_MM)
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """What is expected at the next measurement, as the plan goes: in of a hundred, under of a thousand; ``risky`` when
+    that is more than is taken."""
+
+    inside: float
+    under: float
+    risky: bool
+
+
+def ahead(landing: LandingRun, job_state: JobState, run: Run) -> Ahead | None:
+    """Return what the plan in force comes to at its next measurement; ``None`` when there is nothing left to do."""
+    acts = _acts_ahead(run, landing, abs(float(job_state.spec.wanted.surfaces[run.surface].per_feed)))
+    if not acts:
+        return None
+    found = chances_until(landing, acts)
+    return Ahead(round(found.inside, 4), round(found.under, 5), found.under > SAID_UNDER)
+
+
+def _acts_ahead(run: Run, landing: LandingRun, rate: float) -> tuple[Act, ...]:
+    """What the plan in force asks for until the next measurement; ``rate`` is by how much of a feed the size
     changes."""
     here = max((act.to_mm for act in landing.acts if act.to_mm is not None), default=0.0)
     acts: list[Act] = []
